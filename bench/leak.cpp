@@ -1,0 +1,54 @@
+// A patrol of ten million ticks: the memory it holds and the orders it has must not grow.
+// Prints both ten times on the way, and fails when either changed after the first tenth.
+
+#include <cstdio>
+#include <memory_resource>
+
+#include "ambulon/world/world.hpp"
+
+namespace {
+
+using namespace ambulon;
+
+class Counting final : public std::pmr::memory_resource {
+ public:
+  std::size_t bytes = 0;
+
+ private:
+  void* do_allocate(std::size_t size, std::size_t align) override {
+    bytes += size;
+    return std::pmr::new_delete_resource()->allocate(size, align);
+  }
+  void do_deallocate(void* place, std::size_t size, std::size_t align) override {
+    bytes -= size;
+    std::pmr::new_delete_resource()->deallocate(place, size, align);
+  }
+  bool do_is_equal(const memory_resource& other) const noexcept override { return this == &other; }
+};
+
+unsigned orders_ended(const Tally& tally) {
+  unsigned sum = 0;
+  for (const unsigned count : tally.endings) sum += count;
+  return sum;
+}
+
+}  // namespace
+
+int main() {
+  constexpr int ticks = 10'000'000, tenth = ticks / 10;
+  Counting memory;
+  World world({.journal = 256, .memory = &memory});
+  const Npc lamplighter = *world.add({.name = "lamplighter", .at = vec3(2, 3, 0)});
+  const vec3 lamps[] = {{2, 3, 0}, {6.5f, 3, 0}, {12, 3.5f, 0}, {6, 9, 0}};
+  lamplighter.patrol(lamps);
+  std::size_t bytes_then = 0;
+  for (int tick = 1; tick <= ticks; ++tick) {
+    world.tick(1.f / 60.f);
+    if (tick % tenth != 0) continue;
+    const unsigned orders = orders_ended(lamplighter.tally()) + (lamplighter.busy() ? 1U : 0U);
+    std::printf("%9d ticks: %zu bytes, %u order, %u waypoints reached\n", tick, memory.bytes, orders, lamplighter.tally().arrivals);
+    if (tick == tenth) bytes_then = memory.bytes;
+    if (memory.bytes != bytes_then || orders != 1) return 1;
+  }
+  return 0;
+}

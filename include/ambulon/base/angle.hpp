@@ -1,0 +1,26 @@
+#pragma once
+// Angles: radians in code, degrees in scene files. Headings run counter-clockwise from +x.
+
+#include "ambulon/base/vec.hpp"
+
+namespace ambulon {
+
+inline constexpr float pi = 3.14159265358979f;
+
+constexpr float radians(float degrees) { return degrees * (pi / 180.f); }
+constexpr float degrees(float radians) { return radians * (180.f / pi); }
+
+/// The unit vector that points along `heading` (radians, any finite value).
+/// The same bits on every machine: the C library's sine may differ from one processor to the next.
+vec2 unit(float heading);
+
+/// The heading of `v`, in (-pi, pi]; 0 for a zero vector. The same bits on every machine.
+float heading_of(vec2 v);
+
+/// The signed angle in (-pi, pi] that turns unit vector `from` onto unit vector `to`.
+float angle_between(vec2 from, vec2 to);
+
+/// Unit vector `from` turned towards unit vector `to`, by `most` radians (>= 0) at the most.
+vec2 turned(vec2 from, vec2 to, float most);
+
+}  // namespace ambulon

@@ -1,0 +1,51 @@
+#pragma once
+
+#include <cstdint>
+
+#include "ambulon/base/range.hpp"
+
+namespace ambulon {
+
+/// Random numbers that are the same on every machine: the permuted congruential generator of
+/// O'Neill, "PCG: A Family of Simple Fast Space-Efficient Statistically Good Algorithms for Random
+/// Number Generation" (2014), 32 bits out of 64. Two streams of one seed are independent.
+class Random {
+ public:
+  explicit Random(std::uint64_t seed = 0, std::uint64_t stream = 0) : stream_(stream * 2 + 1) {
+    bits();
+    state_ += seed;
+    bits();
+  }
+
+  /// 32 random bits.
+  std::uint32_t bits() {
+    const std::uint64_t old = state_;
+    state_ = old * 6364136223846793005ULL + stream_;
+    const auto mixed = static_cast<std::uint32_t>(((old >> 18U) ^ old) >> 27U);
+    const auto turn = static_cast<std::uint32_t>(old >> 59U);
+    return (mixed >> turn) | (mixed << ((32U - turn) & 31U));
+  }
+
+  /// Uniform in [0, 1).
+  float fraction() { return static_cast<float>(bits() >> 8U) * 0x1p-24f; }
+
+  /// Uniform in [range.least, range.most].
+  float within(Range range) { return range.least + (range.most - range.least) * fraction(); }
+
+  /// Uniform in 0 .. count-1 (count >= 1), without bias: Lemire, "Fast Random Integer Generation
+  /// in an Interval" (2019).
+  std::uint32_t below(std::uint32_t count) {
+    std::uint64_t product = std::uint64_t{bits()} * count;
+    if (static_cast<std::uint32_t>(product) < count) {
+      const std::uint32_t unfair = (0U - count) % count;
+      while (static_cast<std::uint32_t>(product) < unfair) product = std::uint64_t{bits()} * count;
+    }
+    return static_cast<std::uint32_t>(product >> 32U);
+  }
+
+ private:
+  std::uint64_t state_ = 0;
+  std::uint64_t stream_;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,36 @@
+#pragma once
+// Vectors: GLM's, in metres. Right-handed, Z up; a flat game leaves z at 0.
+
+#include <cmath>
+
+#include <glm/geometric.hpp>
+#include <glm/vec2.hpp>
+#include <glm/vec3.hpp>
+
+namespace ambulon {
+
+using vec2 = glm::vec2;
+using vec3 = glm::vec3;
+
+/// The part of `v` in the plane: x and y.
+inline vec2 flat(vec3 v) { return {v.x, v.y}; }
+
+/// `v` lifted to height `z`.
+inline vec3 lift(vec2 v, float z = 0.f) { return {v.x, v.y, z}; }
+
+/// Metres between two points, seen from above.
+inline float flat_distance(vec3 a, vec3 b) { return glm::length(flat(b) - flat(a)); }
+
+/// The z component of the cross product: positive when `b` lies counter-clockwise of `a`.
+inline float cross(vec2 a, vec2 b) { return a.x * b.y - a.y * b.x; }
+
+/// True when no component is infinite or not a number.
+inline bool finite(vec3 v) { return std::isfinite(v.x) && std::isfinite(v.y) && std::isfinite(v.z); }
+
+/// `v` with length 1; `fallback` when `v` is too short to have a direction.
+inline vec2 direction(vec2 v, vec2 fallback = {0.f, 0.f}) {
+  const float length = glm::length(v);
+  return length > 1e-6f ? v / length : fallback;
+}
+
+}  // namespace ambulon

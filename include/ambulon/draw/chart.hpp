@@ -1,0 +1,60 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "ambulon/draw/canvas.hpp"
+#include "ambulon/errand/beat.hpp"
+
+namespace ambulon {
+
+/// A named point on a chart.
+struct ChartPlace {
+  std::string name;
+  vec3 at{0.f};
+};
+
+/// A beat on a chart, copied from a `Beat`.
+struct ChartBeat {
+  std::vector<vec3> waypoints;
+  std::vector<vec3> line;  ///< the way along all of them
+};
+
+/// A character on a chart.
+struct ChartNpc {
+  std::string name;
+  vec3 at{0.f};
+  vec2 facing{1.f, 0.f};
+  float radius = 0.3f;             ///< of its body, metres
+  std::optional<vec3> goal = {};
+  float arrival_radius = 0.f;      ///< around its goal, metres
+  float slowing_distance = 0.f;    ///< around that, metres
+  std::vector<vec3> trail = {};    ///< the way it walked; empty: not drawn
+};
+
+/// What a chart shows: plain data, so that anything can be charted.
+struct Chart {
+  std::string title;
+  double seconds = 0;  ///< the time it shows
+  std::vector<ChartPlace> places = {};
+  std::vector<ChartBeat> beats = {};
+  std::vector<ChartNpc> npcs = {};
+};
+
+/// The way along a beat, for a chart.
+ChartBeat chart_beat(const Beat& beat);
+
+/// A rectangle on the page, pixels.
+struct Box {
+  vec2 least{0.f}, most{0.f};
+  friend bool overlap(const Box& a, const Box& b) {
+    return a.least.x < b.most.x && b.least.x < a.most.x && a.least.y < b.most.y && b.least.y < a.most.y;
+  }
+};
+
+/// Draws the chart in the manner of a surveyor's: paper, ink, a frame with metres, a scale bar and a
+/// legend. Answers with the boxes of all text on it, none of which overlap unless the page is too small.
+std::vector<Box> paint(const Chart& chart, Canvas& canvas);
+
+}  // namespace ambulon

@@ -1,0 +1,110 @@
+#pragma once
+
+#include <memory>
+#include <memory_resource>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <utility>
+
+#include "ambulon/base/random.hpp"
+#include "ambulon/errand/note.hpp"
+#include "ambulon/ground/ground.hpp"
+#include "ambulon/motion/motion.hpp"
+
+namespace ambulon {
+
+class Beat;
+
+/// A name of a signal, made a number by the world.
+enum class Signal : std::uint32_t {};
+
+/// What an errand sees of its NPC and of the world when it is asked what to do.
+struct View {
+  NpcId who;
+  const Motion& me;
+  vec2 was;  ///< where the NPC was when the errand was asked last, metres
+  const Body& body;
+  const Gait& gait;
+  const Ground& ground;
+  std::span<const Signal> heard;  ///< the signals given for this tick
+  Random& random;                 ///< the NPC's own stream
+  NoteTaker& notes;
+  double time = 0;                ///< seconds since the world began
+
+  /// Writes `note` into the journal, about this NPC and this moment.
+  void tell(Note note) const {
+    note.who = who;
+    note.time = time;
+    notes.take(note);
+  }
+};
+
+/// What an errand answers: what it wants, or how it ended.
+struct Step {
+  Intent intent{};
+  std::optional<Outcome> ended{};
+};
+
+/// How far an errand has come.
+struct Progress {
+  float metres = 0.f;     ///< walked of the way (of the lap, for a patrol)
+  float of_metres = 0.f;  ///< length of the whole way; 0 for an errand that goes nowhere
+  float fraction = 0.f;   ///< of the errand, 0 to 1
+};
+
+/// One movement order with its state. A game's own errand is a class like any other: it is asked
+/// each tick and answers with an intent, until it ends.
+class Errand {
+ public:
+  virtual ~Errand() = default;
+
+  /// The verb, as scene files and the journal write it; static text.
+  virtual std::string_view name() const = 0;
+
+  /// Where it leads, for the journal and for pictures; nothing when it goes nowhere.
+  virtual std::optional<vec3> goal() const { return std::nullopt; }
+
+  /// Metres from the goal that count as there, for pictures; 0 when it goes nowhere.
+  virtual float arrival_radius() const { return 0.f; }
+
+  /// Called once a tick, and again within a tick when an intent has run out before the tick has:
+  /// what to do for the coming `seconds` (> 0) at the most.
+  virtual Step step(const View& see, float seconds) = 0;
+
+  virtual Progress progress(const View& see) const = 0;
+
+  /// The beat it walks, for pictures; null when it walks none.
+  virtual const Beat* beat() const { return nullptr; }
+
+  /// What it is doing, in words: "walking to waypoint 2 of 4".
+  virtual std::string doing() const { return std::string(name()); }
+};
+
+/// Gives an errand back to the memory it came from.
+struct ErrandReturn {
+  std::pmr::memory_resource* memory = nullptr;
+  std::size_t size = 0;
+  void operator()(Errand* errand) const {
+    errand->~Errand();
+    memory->deallocate(errand, size, alignof(std::max_align_t));
+  }
+};
+
+/// An errand in a world's memory.
+using ErrandPtr = std::unique_ptr<Errand, ErrandReturn>;
+
+/// Makes an errand in `memory`.
+template <class E, class... Args>
+ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
+  static_assert(alignof(E) <= alignof(std::max_align_t));
+  void* place = memory->allocate(sizeof(E), alignof(std::max_align_t));
+  return ErrandPtr(new (place) E(std::forward<Args>(args)...), ErrandReturn{memory, sizeof(E)});
+}
+
+/// The end of an errand as a step.
+inline Step ended(Outcome outcome) { return {.intent = {}, .ended = outcome}; }
+inline Step ended(Ending ending) { return ended(Outcome{.ending = ending}); }
+
+}  // namespace ambulon

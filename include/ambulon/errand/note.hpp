@@ -1,0 +1,54 @@
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+#include "ambulon/base/id.hpp"
+#include "ambulon/errand/outcome.hpp"
+
+namespace ambulon {
+
+/// What can happen to an NPC.
+enum class Event : std::uint8_t {
+  appeared,      ///< at `where`
+  removed,       ///< from `where`
+  ordered,       ///< `errand`, with its goal `where`
+  ended,         ///< `errand`, with its `outcome`
+  reached,       ///< waypoint `number` of `of`, at `where`
+  pausing,       ///< for `value` seconds
+  skipped,       ///< waypoint `number` of `of`: `value` metres off the ground
+  late,          ///< a lap took `value` seconds instead of `other`
+  lap,           ///< a lap took `value` seconds
+  signalled,     ///< the signal `errand` was given
+  pushed,        ///< the game's body went `value` metres astray
+  lags,          ///< the game's body moves at `value` of `other` metres per second
+  held_fast,     ///< the game's body does not move, though `other` metres per second were advised
+  silent,        ///< the game has not reported its body for `value` seconds
+  moving_again,  ///< the game's body follows the advice again
+};
+
+/// The event's name, as the journal's JSON writes it.
+std::string_view name(Event event);
+
+/// One thing that happened, as numbers; the journal puts it into words when it is read.
+struct Note {
+  Event event = Event::appeared;
+  std::uint16_t number = 0, of = 0;  ///< counted from 1
+  NpcId who = {};                     ///< nobody for a signal
+  float value = 0.f, other = 0.f;    ///< what the event says
+  vec3 where{0.f};                   ///< metres
+  std::string_view errand = {};       ///< static text, or text the world keeps
+  Outcome outcome = {};              ///< of `ended`
+  double time = 0;                   ///< seconds since the world began
+};
+
+/// Where notes go.
+class NoteTaker {
+ public:
+  virtual void take(const Note& note) = 0;
+
+ protected:
+  ~NoteTaker() = default;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,93 @@
+#pragma once
+
+#include "ambulon/errand/beat.hpp"
+#include "ambulon/errand/errand.hpp"
+#include "ambulon/route/walk.hpp"
+
+namespace ambulon {
+
+/// With which waypoint a patrol begins.
+enum class PatrolStart : std::uint8_t { nearest, first };
+
+/// Options of a patrol.
+struct PatrolOptions {
+  PatrolStart start = PatrolStart::nearest;
+  float lap = 0.f;      ///< seconds for one lap, pauses included, whatever speed that takes; 0: by the
+                        ///< gait's speed; at most 1e6. A lap leads back to where it began; of `once`, to the end.
+  float within = 0.3f;  ///< metres from a waypoint that count as there, 0.001 to 1000
+};
+
+/// Walks from waypoint to waypoint of a beat, and at each turns and pauses as the waypoint says.
+/// Ends, for a beat walked once, as arrived; otherwise only when it cannot go on: refused (with the
+/// reason), off_ground (when no waypoint is on the ground) or no_way. A waypoint off the ground is
+/// skipped, and the journal says so.
+class Patrol final : public Errand {
+ public:
+  Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory)
+      : beat_(std::move(beat)), options_(options), route_(memory) {}
+
+  std::string_view name() const override { return "patrol"; }
+  std::optional<vec3> goal() const override;
+  float arrival_radius() const override { return options_.within; }
+  Step step(const View& see, float seconds) override;
+  /// Metres of the present lap. A shuffled beat has none: its lap is as many visits as it has waypoints.
+  Progress progress(const View& see) const override;
+  std::string doing() const override;
+
+  const Beat* beat() const override { return beat_.get(); }
+
+ private:
+  enum class Phase : std::uint8_t { walking, facing, pausing };
+
+  std::optional<Outcome> refusal() const;
+  std::optional<Outcome> begin(const View& see);
+  std::optional<Outcome> take_in_edits(const View& see);
+
+  // The way to the waypoint ahead.
+  std::optional<Outcome> head_for(const View& see, std::size_t index);
+  std::optional<Outcome> head_for_next(const View& see);
+  void follow_curve_from(const View& see, std::size_t index);
+  bool at_waypoint(const View& see);
+  Intent walk(const View& see, float seconds);
+  Intent walk_curve(const View& see, float speed, float seconds);
+  void reach(const View& see);
+
+  // The order of waypoints.
+  std::size_t following(std::size_t index, bool back) const;
+  std::optional<std::size_t> next_index(Random& random);
+  bool stops_at(std::size_t index) const;
+
+  // Laps.
+  std::size_t legs_in_lap() const;
+  float leg_length(const View& see, std::size_t from, std::size_t to) const;
+  float lap_length(const View& see) const;
+  float left_of_leg(const View& see) const;
+  float expected_pauses() const;
+  float speed(const View& see) const;
+  void count_lap(const View& see);
+
+  BeatPtr beat_;
+  PatrolOptions options_;
+  std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
+  std::uint64_t ground_revision_ = 0;
+
+  std::uint32_t index_ = 0;    // of the waypoint ahead, and its id and the id of the one before
+  WaypointId target_{}, from_{};
+  std::uint32_t first_index_ = 0;
+  std::uint32_t skipped_in_a_row_ = 0;
+  bool back_ = false;          // walking a back_and_forth beat from last to first
+  bool on_curve_ = false;      // otherwise by the route
+  Phase phase_ = Phase::walking;
+  double pause_left_ = 0;
+
+  Route route_;
+  Walk walk_;
+  float along_ = 0.f, goal_along_ = 0.f;  // metres along the curve, counted on round closed curves
+
+  bool lap_running_ = false;
+  std::uint32_t legs_done_ = 0;
+  float leg_metres_ = 0.f, metres_done_ = 0.f, lap_metres_ = 0.f;
+  double lap_began_ = 0;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,38 @@
+#pragma once
+
+#include <cstdint>
+
+#include "ambulon/base/random.hpp"
+#include "ambulon/ground/route.hpp"
+#include "ambulon/ground/spot.hpp"
+
+namespace ambulon {
+
+/// What can be walked on. A user's own ground is a class that answers these questions; every
+/// errand works on it unchanged. All of them are asked without changing the ground.
+class Ground {
+ public:
+  virtual ~Ground() = default;
+
+  /// The spot nearest to `point`, which counts as on the ground when it is at most `reach` metres
+  /// (>= 0) off in the plane. Never fails: the answer says how far off the nearest spot is.
+  virtual Snap snap(vec3 point, float reach) const = 0;
+
+  /// Fills in the shortest way between two spots of this ground; `route` keeps its memory.
+  /// Without any way, `route.bends` is empty.
+  virtual void route(const Spot& from, const Spot& to, Route& route) const = 0;
+
+  /// True when one can walk from spot to spot in a straight line.
+  virtual bool sight(const Spot& from, const Spot& to) const = 0;
+
+  /// A random spot, uniform by area, reachable from `around` and within `radius` metres of it.
+  virtual Spot random_spot(Random& random, const Spot& around, float radius) const = 0;
+
+  /// Metres of the shortest way between two spots; infinite when there is none.
+  virtual float distance(const Spot& from, const Spot& to) const = 0;
+
+  /// Changes whenever the ground does; a route made at an older revision may no longer hold.
+  virtual std::uint64_t revision() const = 0;
+};
+
+}  // namespace ambulon

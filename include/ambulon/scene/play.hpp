@@ -1,0 +1,47 @@
+#pragma once
+
+#include "ambulon/scene/scene.hpp"
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+
+/// A scene being played: its world, with its NPCs at work and its events happening on time.
+class Play {
+ public:
+  /// Puts up the scene, which must outlive the play. The problem when it cannot be put up.
+  static Expected<std::unique_ptr<Play>> put_up(const Scene& scene, std::size_t journal = 4096);
+
+  /// Plays one tick.
+  void tick();
+
+  const Scene& scene() const { return scene_; }
+  World& world() { return world_; }
+  /// The scene's NPCs in the order of the file, those that are gone included.
+  std::span<const Npc> npcs() const { return npcs_; }
+
+  /// What NPC `index` had done, up to now or up to when it was removed.
+  Tally tally(std::size_t index) const;
+  /// Where NPC `index` is, or was when it was removed.
+  Motion motion(std::size_t index) const;
+
+  /// A note as a sentence that calls places by their names.
+  std::string sentence(const Note& note) const;
+
+ private:
+  Play(const Scene& scene, std::size_t journal);
+  void happen(const SceneEvent& event);
+  Npc npc(const std::string& name);
+
+  struct Last {
+    Tally tally;
+    Motion motion;
+  };
+
+  const Scene& scene_;
+  World world_;
+  std::vector<Npc> npcs_;
+  std::vector<std::optional<Last>> removed_;
+  std::size_t next_event_ = 0;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,132 @@
+#pragma once
+
+#include <coroutine>
+#include <exception>
+#include <memory>
+
+#include "ambulon/script/wait.hpp"
+
+namespace ambulon {
+
+/// A coroutine that scripts one NPC: it gives an order, waits for its outcome, gives the next.
+///
+///   Routine lamplighter(Npc me, std::vector<vec3> lamps) {
+///     for (;;)
+///       for (vec3 lamp : lamps)
+///         if (co_await me.go_to(lamp)) co_await me.pause(2.f);
+///   }
+///   start(npc, lamplighter, lamps);
+///
+/// `co_await` takes an order, a condition, `any_of`, `all_of`, `within`, `until` or another routine.
+/// Destroying a routine cancels the order it waits for. Its memory comes from the world of the Npc
+/// among its parameters. An exception that leaves a routine ends the program.
+class [[nodiscard]] Routine {
+ public:
+  class promise_type;
+  using Handle = std::coroutine_handle<promise_type>;
+
+  explicit Routine(Handle handle) : handle_(handle) {}
+  Routine(Routine&& other) noexcept : handle_(std::exchange(other.handle_, nullptr)) {}
+  Routine& operator=(Routine&&) = delete;
+  ~Routine() {
+    if (handle_) handle_.destroy();
+  }
+
+  /// Goes on as far as it can; true when it has ended. This, and `result`, make it a `Wait` too.
+  bool over(double now);
+  Outcome result() const { return {}; }
+
+ private:
+  Handle handle_;
+};
+
+class Routine::promise_type {
+ public:
+  Routine get_return_object() { return Routine(Handle::from_promise(*this)); }
+  std::suspend_always initial_suspend() noexcept { return {}; }
+  std::suspend_always final_suspend() noexcept { return {}; }
+  void return_void() {}
+  [[noreturn]] void unhandled_exception() { std::terminate(); }
+
+  template <class W>
+  class Awaiter {
+   public:
+    Awaiter(promise_type& promise, W&& wait) : promise_(promise), wait_(std::move(wait)) {}
+    bool await_ready() { return wait_.over(promise_.now_); }
+    void await_suspend(Handle) {
+      promise_.wait_ = &wait_;
+      promise_.over_ = [](void* wait, double now) { return static_cast<W*>(wait)->over(now); };
+    }
+    auto await_resume() { return wait_.result(); }
+
+   private:
+    promise_type& promise_;
+    W wait_;
+  };
+
+  template <class T>
+  auto await_transform(T&& awaited) {
+    return Awaiter<WaitFrom<T>>(*this, as_wait(std::forward<T>(awaited)));
+  }
+
+  // The frame comes from the memory of the world of the first Npc among the parameters; a lambda's
+  // first parameter is its closure. Where it came from is kept in front of it.
+  template <class... Args>
+  static void* operator new(std::size_t size, Npc me, const Args&...) {
+    return allocate(size, me.world() != nullptr ? me.world()->memory() : std::pmr::get_default_resource());
+  }
+  template <class Closure, class... Args>
+    requires(!std::same_as<Closure, Npc>)
+  static void* operator new(std::size_t size, const Closure&, Npc me, const Args&...) {
+    return operator new(size, me);
+  }
+  static void* operator new(std::size_t size) { return allocate(size, std::pmr::get_default_resource()); }
+  static void operator delete(void* frame, std::size_t size) {
+    auto* place = static_cast<std::byte*>(frame) - header;
+    (*reinterpret_cast<std::pmr::memory_resource**>(place))->deallocate(place, size + header, header);
+  }
+
+ private:
+  friend class Routine;
+  static constexpr std::size_t header = alignof(std::max_align_t);
+  static void* allocate(std::size_t size, std::pmr::memory_resource* memory) {
+    auto* place = static_cast<std::byte*>(memory->allocate(size + header, header));
+    new (place) std::pmr::memory_resource*(memory);
+    return place + header;
+  }
+
+  double now_ = 0;
+  void* wait_ = nullptr;  // what it waits for, in its own frame
+  bool (*over_)(void* wait, double now) = nullptr;
+};
+
+inline bool Routine::over(double now) {
+  promise_type& promise = handle_.promise();
+  promise.now_ = now;
+  if (handle_.done()) return true;
+  if (promise.wait_ != nullptr && !promise.over_(promise.wait_, now)) return false;
+  promise.wait_ = nullptr;
+  handle_.resume();
+  return handle_.done();
+}
+
+/// Starts `script(npc, args...)`, which returns a `Routine`, and lets it direct the NPC from now on.
+/// The callable, with all it has captured, lives as long as the routine.
+template <class Callable, class... Args>
+  requires std::same_as<std::invoke_result_t<Callable&, Npc, Args...>, Routine>
+void start(Npc npc, Callable script, Args&&... args) {
+  class Running final : public Script {
+   public:
+    Running(Npc npc, Callable&& script, Args&&... args)
+        : world_(npc.world()), script_(std::move(script)), routine_(script_(npc, std::forward<Args>(args)...)) {}
+    bool proceed() override { return routine_.over(world_->time()); }
+
+   private:
+    World* world_;
+    Callable script_;
+    Routine routine_;  // after what it refers to, so that it is destroyed first
+  };
+  if (npc.alive()) npc.direct(std::make_unique<Running>(npc, std::move(script), std::forward<Args>(args)...));
+}
+
+}  // namespace ambulon

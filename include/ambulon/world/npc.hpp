@@ -1,0 +1,161 @@
+#pragma once
+
+#include <array>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+
+#include "ambulon/base/id.hpp"
+#include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/go_to.hpp"
+#include "ambulon/errand/patrol.hpp"
+#include "ambulon/world/condition.hpp"
+#include "ambulon/world/script.hpp"
+
+namespace ambulon {
+
+class Npc;
+class World;
+
+/// Who moves an NPC.
+enum class Drive : std::uint8_t {
+  own,      ///< Ambulon does
+  advised,  ///< the game's own body does: Ambulon advises a velocity (`Npc::advice`), and the game
+            ///< says where the body really got to (`Npc::report`)
+};
+
+/// What the game's body is advised to do until the next tick.
+struct Advice {
+  vec3 velocity{0.f};      ///< metres per second
+  vec2 facing{1.f, 0.f};   ///< unit vector to look along
+};
+
+/// What an NPC has done since it appeared.
+struct Tally {
+  double metres = 0;             ///< walked
+  double moving_seconds = 0;     ///< in which it moved; metres / moving_seconds is its mean speed
+  float top_speed = 0.f;         ///< metres per second
+  std::uint32_t arrivals = 0;    ///< waypoints and goals reached
+  std::array<std::uint32_t, ending_count> endings{};  ///< orders ended, by `Ending`
+};
+
+/// What an NPC is at.
+struct ErrandState {
+  std::string_view name = {};    ///< the verb; empty when it has no order
+  Progress progress = {};
+  std::optional<vec3> goal = {};      ///< where it leads, metres
+  float arrival_radius = 0.f;         ///< metres from the goal that count as there
+  std::optional<Outcome> last = {};   ///< how the order before ended; nothing when there was none
+};
+
+/// One order that was given: a ticket with which to ask after it. It may be kept or thrown away.
+/// An order to an NPC that is gone has ended as `gone`.
+class Order {
+ public:
+  Order() = default;
+
+  /// True until the order has ended.
+  bool running() const;
+  /// How it ended; nothing while it runs, and nothing again once the NPC's next order has ended.
+  std::optional<Outcome> outcome() const;
+  /// Calls `then` once, at the end of the tick in which the order ends (in the next tick when it
+  /// ends between ticks). It may do anything to the world. Replaces what was set before.
+  const Order& on_end(std::function<void(Npc, const Outcome&)> then) const;
+  /// Ends it as cancelled, if it still runs. `cause`: for the journal.
+  void cancel(Cause cause = Cause::taken_back) const;
+  /// Whose order it is.
+  Npc npc() const;
+
+ private:
+  friend class World;
+  Order(World* world, NpcId who, std::uint32_t serial) : world_(world), who_(who), serial_(serial) {}
+
+  World* world_ = nullptr;
+  NpcId who_;
+  std::uint32_t serial_ = 0;
+};
+
+/// A handle of one NPC: cheap to copy, good to keep. When the NPC is gone, orders given through it
+/// end as `gone`, questions get empty answers, and nothing else happens. The world must outlive it.
+/// An NPC has one order at a time: a new one ends the old as `replaced`.
+class Npc {
+ public:
+  Npc() = default;
+  Npc(World& world, NpcId id) : world_(&world), id_(id) {}
+
+  NpcId id() const { return id_; }
+  World* world() const { return world_; }
+  bool alive() const;
+  std::string_view name() const;
+  friend bool operator==(Npc a, Npc b) { return a.world_ == b.world_ && a.id_ == b.id_; }
+
+  /// Walks to `goal` (metres); see `GoTo`.
+  Order go_to(vec3 goal, GoToOptions options = {}) const;
+  /// Turns to face `point` (metres); see `TurnTo`.
+  Order turn_to(vec3 point) const;
+  /// Turns to `heading` (radians).
+  Order turn_to_heading(float heading) const;
+  /// Stands for `seconds` (0 to 1e6).
+  Order pause(float seconds) const;
+  /// Stands until the signal is given with `World::signal`.
+  Order wait_for(std::string_view signal) const;
+  /// Walks a beat, which may be shared and changed meanwhile; see `Patrol`.
+  Order patrol(BeatPtr beat, PatrolOptions options = {}) const;
+  /// Walks round a beat of plain points.
+  Order patrol(std::span<const vec3> points, PatrolOptions options = {}) const;
+  /// Gives an errand of the game's own class.
+  template <class E, class... Args>
+  Order order(Args&&... args) const;
+  /// Ends the present order as cancelled, if there is one.
+  void cancel() const;
+
+  /// Holds when `other` is at most `metres` away, seen from above.
+  Condition until_near(Npc other, float metres) const;
+  /// Holds when `other` is more than `metres` away.
+  Condition until_apart(Npc other, float metres) const;
+  /// Holds in a tick for which the signal was given.
+  Condition until_signal(std::string_view signal) const;
+
+  /// Hands the NPC to a script, which begins at once; ends the script it had and that one's order.
+  void direct(std::unique_ptr<Script> script) const;
+  /// True while a script directs it.
+  bool directed() const;
+
+  /// Takes the NPC out of the world: its order and its script end as `gone`.
+  void remove() const;
+
+  vec3 position() const;       ///< metres
+  vec2 velocity() const;       ///< metres per second
+  float heading() const;       ///< radians in (-pi, pi]
+  Motion motion() const;       ///< all of the above, with stance and stride phase
+  Body body() const;
+  Gait gait() const;
+  Tally tally() const;
+  ErrandState errand() const;
+  /// True while it has an order.
+  bool busy() const;
+  /// What it is doing, in words: "walking to waypoint 2 of 4", "standing".
+  std::string doing() const;
+  /// The beat it patrols; nothing when it does not.
+  const Beat* beat() const;
+
+  /// Changes how it moves from the next tick on. The problem when a value is out of range.
+  Expected<Gait> set_gait(const Gait& gait) const;
+
+  /// What the game's body should do until the next tick (drive `advised`).
+  Advice advice() const;
+  /// Where the game's body really is (drive `advised`), metres; once a tick, before the next one.
+  Expected<vec3> report(vec3 position) const;
+
+  /// Random numbers of the NPC's own stream: uniform in [least, most].
+  float random(float least, float most) const;
+
+ private:
+  World* world_ = nullptr;
+  NpcId id_;
+};
+
+}  // namespace ambulon

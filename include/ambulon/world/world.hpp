@@ -1,0 +1,176 @@
+#pragma once
+
+#include <deque>
+#include <memory_resource>
+#include <string>
+#include <vector>
+
+#include "ambulon/ground/open.hpp"
+#include "ambulon/world/journal.hpp"
+#include "ambulon/world/npc.hpp"
+#include "ambulon/world/watch.hpp"
+
+namespace ambulon {
+
+/// What a world is made of; not kept.
+struct WorldOptions {
+  const Ground* ground = nullptr;  ///< must outlive the world; null: open ground
+  std::uint64_t seed = 1;          ///< of all random numbers
+  std::size_t journal = 4096;      ///< notes the journal keeps
+  float patience = 4.f;            ///< seconds a body is held fast before its order ends as stuck
+  std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
+};
+
+/// What an NPC is made of; not kept.
+struct NpcOptions {
+  std::string_view name = {};
+  vec3 at{0.f};          ///< metres; must be on the ground
+  float heading = 0.f;   ///< radians
+  Body body = {};
+  Gait gait = {};
+  Drive drive = Drive::own;
+};
+
+/// Owns all NPCs and moves them on, tick by tick. The same calls give the same world, to the bit.
+class World final : private NoteTaker {
+ public:
+  explicit World(const WorldOptions& options = {});
+  ~World();
+  World(const World&) = delete;
+  World& operator=(const World&) = delete;
+
+  /// Puts an NPC on the ground. The problem when a value is out of range or the place is off it.
+  Expected<Npc> add(const NpcOptions& options);
+
+  /// Moves the world on by `seconds`, above 0 and at most 1, in fixed phases: sense (bodies the game
+  /// moves are read), decide (errands are asked), move, tell (callbacks and scripts run), tidy.
+  /// What is left of the tick when an order ends goes to the next one, if it is given at once.
+  Expected<double> tick(float seconds);
+
+  /// Gives a signal: whoever waits for it goes on in the coming tick.
+  void signal(std::string_view word);
+  /// The number of a signal's name.
+  Signal signal_named(std::string_view word);
+  /// The signals given for the present tick.
+  std::span<const Signal> heard() const { return heard_; }
+
+  double time() const { return time_; }         ///< seconds since the world began
+  std::uint64_t ticks() const { return ticks_; }
+  std::size_t size() const { return alive_; }   ///< NPCs in the world
+  const Ground& ground() const { return *ground_; }
+  const Journal& journal() const { return journal_; }
+  /// Where beats and errands of this world are made.
+  std::pmr::memory_resource* memory() { return &pool_; }
+
+  /// The first NPC of that name; a handle of nobody when there is none.
+  Npc find(std::string_view name);
+  /// Calls `visit(Npc)` for each NPC in the order of their slots.
+  template <class Visit>
+  void each(Visit&& visit);
+
+  /// A note as a sentence; `place` is what to call where it happened, by default its coordinates.
+  std::string sentence(const Note& note, std::string_view place = {}) const;
+
+ private:
+  friend class Npc;
+  friend class Order;
+
+  /// What each tick touches of an NPC, together in memory.
+  struct Mover {
+    Motion motion;
+    vec2 was{0.f};  // where the errand was asked last
+    Intent intent;
+    Gait gait;
+    Body body;
+    ErrandPtr errand;
+    float left = 0.f;  // seconds of the present tick not yet used
+    bool alive = false;
+    bool waits = false;  // its order ended in this tick's decide phase
+    Drive drive = Drive::own;
+    std::uint32_t serial = 0;  // of the latest order
+    double metres = 0, moving_seconds = 0;
+    float top_speed = 0.f;
+  };
+
+  /// The rest of it.
+  struct Card {
+    std::uint32_t generation = 0;
+    std::uint32_t named_generation = 0;
+    std::pmr::string name;
+    Random random;
+    std::unique_ptr<Script> script;
+    std::function<void(Npc, const Outcome&)> on_end;
+    std::uint32_t ended_serial = 0;  // of the order that ended last
+    Outcome ended;
+    std::uint32_t arrivals = 0;
+    std::array<std::uint32_t, ending_count> endings{};
+    Advice advice;
+    vec3 reported{0.f};
+    bool has_report = false;
+    BodyWatch watch;
+
+    explicit Card(std::pmr::memory_resource* memory) : name(memory) {}
+  };
+
+  struct Ended {
+    Npc npc;
+    Outcome outcome;
+    std::function<void(Npc, const Outcome&)> on_end;
+  };
+
+  void take(const Note& note) override;
+  double moment(std::uint32_t slot) const;
+  View view_of(std::uint32_t slot);
+  bool knows(NpcId id) const;
+
+  Order start(NpcId id, ErrandPtr errand);
+  void finish(std::uint32_t slot, Outcome outcome);
+  void remove(NpcId id);
+  void dismiss_script(std::uint32_t slot);
+
+  void sense();
+  void decide(float seconds);
+  void move();
+  void tell();
+  void tidy();
+
+  bool ask(std::uint32_t slot, float seconds);
+  void run(std::uint32_t slot);
+  void advise(std::uint32_t slot);
+  void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
+  void call_back();
+  void proceed(std::uint32_t slot);
+
+  std::pmr::unsynchronized_pool_resource pool_;
+  const Ground* ground_;
+  OpenGround open_;
+  std::uint64_t seed_;
+  float patience_;
+  Journal journal_;
+  std::pmr::vector<Mover> movers_;
+  std::pmr::vector<Card> cards_;
+  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_;
+  std::pmr::vector<Ended> ended_, telling_;
+  std::pmr::vector<std::unique_ptr<Script>> dismissed_;
+  std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
+  std::pmr::vector<Signal> raised_, heard_;
+  std::uint64_t appeared_ = 0, ticks_ = 0;
+  std::size_t alive_ = 0;
+  double time_ = 0, tick_end_ = 0;
+  float last_seconds_ = 0.f;
+  bool ticking_ = false;
+};
+
+template <class E, class... Args>
+Order Npc::order(Args&&... args) const {
+  if (world_ == nullptr) return {};
+  return world_->start(id_, make_errand<E>(world_->memory(), std::forward<Args>(args)...));
+}
+
+template <class Visit>
+void World::each(Visit&& visit) {
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
+    if (movers_[slot].alive) visit(Npc(*this, NpcId{slot, cards_[slot].generation}));
+}
+
+}  // namespace ambulon

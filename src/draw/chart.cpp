@@ -1,0 +1,339 @@
+#include "ambulon/draw/chart.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include <glm/common.hpp>
+
+#include "ambulon/base/angle.hpp"
+
+#include "labels.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr Ink paper{0.957f, 0.925f, 0.851f}, paper_light{0.984f, 0.965f, 0.914f};
+constexpr Ink ink{0.196f, 0.161f, 0.145f}, faint{0.196f, 0.161f, 0.145f, 0.13f}, middling{0.196f, 0.161f, 0.145f, 0.55f};
+// Tints of the characters' trails: told apart by lightness too, and each ends at its owner's flag.
+constexpr std::array<Ink, 6> tints = {{{0.10f, 0.33f, 0.48f}, {0.72f, 0.36f, 0.10f}, {0.40f, 0.24f, 0.50f},
+                                       {0.12f, 0.45f, 0.37f}, {0.62f, 0.18f, 0.25f}, {0.45f, 0.40f, 0.12f}}};
+constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
+
+constexpr float outer = 14.f, band = 52.f;        // pixels: page edge to frame, frame to map
+constexpr float foot = 92.f;                      // below the map, for scale bar and legend
+constexpr float waypoint_radius = 8.5f, shoe_length = 30.f;
+constexpr Lettering numbers{.size = 13}, names{.size = 15, .italic = true}, flags{.size = 15, .bold = true};
+
+/// The length of 1, 2 or 5 times a power of ten nearest below `metres`.
+float round_length(float metres) {
+  const float power = std::pow(10.f, std::floor(std::log10(metres)));
+  for (const float step : {5.f, 2.f})
+    if (step * power <= metres) return step * power;
+  return power;
+}
+
+std::string clock(double seconds) {
+  const auto whole = static_cast<long>(seconds + 1e-9);
+  return fmt::format("{}:{:02}.{}", whole / 60, whole % 60, static_cast<long>((seconds - static_cast<double>(whole)) * 10 + 1e-6));
+}
+
+/// The print of a shoe that points along +x, one unit long: sole and heel.
+constexpr std::array<vec2, 14> sole = {{{0.52f, 0.f}, {0.47f, 0.11f}, {0.36f, 0.18f}, {0.22f, 0.20f}, {0.08f, 0.17f},
+                                        {-0.06f, 0.11f}, {-0.14f, 0.10f}, {-0.14f, -0.10f}, {-0.06f, -0.11f}, {0.08f, -0.17f},
+                                        {0.22f, -0.20f}, {0.36f, -0.18f}, {0.47f, -0.11f}, {0.52f, 0.f}}};
+constexpr std::array<vec2, 8> heel = {{{-0.20f, 0.11f}, {-0.30f, 0.13f}, {-0.40f, 0.11f}, {-0.46f, 0.05f},
+                                       {-0.46f, -0.05f}, {-0.40f, -0.11f}, {-0.30f, -0.13f}, {-0.20f, -0.11f}}};
+
+class Painter {
+ public:
+  Painter(const Chart& chart, Canvas& canvas)
+      : chart_(chart), canvas_(canvas), size_(canvas.size()), map_{vec2(band + outer), size_ - vec2(band + outer, foot + outer)}, labels_(map_) {
+    fit();
+  }
+
+  std::vector<Box> paint() {
+    background();
+    graticule();
+    for (const ChartBeat& beat : chart_.beats) way(beat);
+    for (std::size_t i = 0; i < chart_.npcs.size(); ++i) trail(i);
+    for (const ChartNpc& npc : chart_.npcs) goal(npc);
+    marks_need_room();
+    for (std::size_t i = 0; i < chart_.npcs.size(); ++i) flag(i);
+    for (const ChartBeat& beat : chart_.beats) waypoints(beat);
+    place_names();
+    for (std::size_t i = 0; i < chart_.npcs.size(); ++i) shoe_print(chart_.npcs[i], tint(i));
+    heading();
+    scale_bar();
+    legend();
+    return std::move(text_);
+  }
+
+ private:
+  /// Chooses scale and offset so that everything is on the map with room around it.
+  void fit() {
+    vec2 least(1e30f), most(-1e30f);
+    const auto hold = [&](vec3 point, float around) {
+      least = glm::min(least, flat(point) - around);
+      most = glm::max(most, flat(point) + around);
+    };
+    for (const ChartPlace& place : chart_.places) hold(place.at, 0.f);
+    for (const ChartBeat& beat : chart_.beats)
+      for (vec3 point : beat.line) hold(point, 0.f);
+    for (const ChartNpc& npc : chart_.npcs) {
+      hold(npc.at, npc.radius);
+      for (vec3 point : npc.trail) hold(point, 0.f);
+      if (npc.goal) hold(*npc.goal, npc.arrival_radius);
+    }
+    if (least.x > most.x) least = vec2(-5.f), most = vec2(5.f);
+    const vec2 room = map_.most - map_.least - vec2(110.f);
+    const vec2 extent = glm::max(most - least, vec2(2.f));
+    scale_ = std::min(room.x / extent.x, room.y / extent.y);
+    centre_ = 0.5f * (least + most);
+  }
+
+  vec2 on_page(vec3 point) const {
+    const vec2 off = (flat(point) - centre_) * scale_;
+    return 0.5f * (map_.least + map_.most) + vec2(off.x, -off.y);
+  }
+
+  std::vector<vec2> on_page(std::span<const vec3> points) const {
+    std::vector<vec2> all;
+    for (vec3 point : points) all.push_back(on_page(point));
+    return all;
+  }
+
+  static Ink tint(std::size_t index) { return tints[index % tints.size()]; }
+
+  void write(vec2 at, std::string_view words, const Lettering& lettering, Ink colour = ink) {
+    const vec2 extent = canvas_.text_size(words, lettering);
+    canvas_.text(at, words, lettering, colour);
+    text_.push_back({at - vec2(0.f, extent.y), at + vec2(extent.x, 0.f)});
+  }
+
+  void write_centred(vec2 centre, std::string_view words, const Lettering& lettering, Ink colour = ink) {
+    const vec2 extent = canvas_.text_size(words, lettering);
+    write(centre + vec2(-0.5f, 0.5f) * extent, words, lettering, colour);
+  }
+
+  void frame(const Box& box, float width) {
+    const vec2 corners[] = {box.least, {box.most.x, box.least.y}, box.most, {box.least.x, box.most.y}, box.least};
+    canvas_.line(corners, {.ink = ink, .width = width});
+  }
+
+  void background() {
+    const vec2 page[] = {{0.f, 0.f}, {size_.x, 0.f}, size_, {0.f, size_.y}};
+    canvas_.area(page, paper);
+    const vec2 map[] = {map_.least, {map_.most.x, map_.least.y}, map_.most, {map_.least.x, map_.most.y}};
+    canvas_.area(map, paper_light);
+  }
+
+  /// Fine lines every so many metres, with their numbers along the frame.
+  void graticule() {
+    const float step = round_length(130.f / scale_);
+    const vec2 middle = 0.5f * (map_.least + map_.most);
+    for (int axis = 0; axis < 2; ++axis) {
+      const float half = 0.5f * (map_.most - map_.least)[axis] / scale_;
+      for (float metres = std::ceil((centre_[axis] - half) / step) * step; metres <= centre_[axis] + half; metres += step) {
+        const float off = (metres - centre_[axis]) * scale_;
+        const float at = axis == 0 ? middle.x + off : middle.y - off;
+        const std::string number = fmt::format("{:g}", std::abs(metres) < 1e-3f * step ? 0.f : metres);
+        if (axis == 0) {
+          const vec2 points[] = {{at, map_.least.y}, {at, map_.most.y}};
+          canvas_.line(points, {.ink = faint});
+          write_centred({at, map_.most.y + 12.f}, number, numbers, middling);
+        } else {
+          const vec2 points[] = {{map_.least.x, at}, {map_.most.x, at}};
+          canvas_.line(points, {.ink = faint});
+          const float width = canvas_.text_size(number, numbers).x;
+          write_centred({map_.least.x - 7.f - 0.5f * width, at}, number, numbers, middling);
+        }
+      }
+    }
+    frame(map_, 1.6f);
+    frame({map_.least - vec2(3.5f), map_.most + vec2(3.5f)}, 0.6f);
+  }
+
+  void way(const ChartBeat& beat) {
+    const auto line = on_page(beat.line);
+    canvas_.line(line, {.ink = ink, .width = 1.3f, .dash = dashes});
+    labels_.keep_clear_of(line);
+  }
+
+  void trail(std::size_t index) {
+    const auto line = on_page(chart_.npcs[index].trail);
+    if (line.size() < 2) return;
+    Ink colour = tint(index);
+    colour.alpha = 0.75f;
+    canvas_.line(line, {.ink = colour, .width = 2.2f});
+    labels_.keep_clear_of(line);
+  }
+
+  void goal(const ChartNpc& npc) {
+    if (!npc.goal) return;
+    const vec2 at = on_page(*npc.goal);
+    canvas_.circle(at, npc.arrival_radius * scale_, {.ink = ink, .width = 1.f, .dash = dots});
+    if (npc.slowing_distance > 0.f)
+      canvas_.circle(at, (npc.arrival_radius + npc.slowing_distance) * scale_, {.ink = middling, .width = 1.f, .dash = short_dashes});
+  }
+
+  /// Marks are where they are; labels go around them.
+  void marks_need_room() {
+    const auto keep = [&](vec3 point, float radius) { labels_.keep_free({on_page(point) - radius, on_page(point) + radius}); };
+    for (const ChartNpc& npc : chart_.npcs) keep(npc.at, 0.42f * shoe_length);
+    for (const ChartBeat& beat : chart_.beats)
+      for (vec3 point : beat.waypoints) keep(point, waypoint_radius);
+    for (const ChartPlace& place : chart_.places) keep(place.at, 4.f);
+  }
+
+  /// A pennant with the character's name on a staff that stands where it is.
+  void flag(std::size_t index) {
+    const ChartNpc& npc = chart_.npcs[index];
+    const vec2 at = on_page(npc.at), words = canvas_.text_size(npc.name, flags);
+    const vec2 extent = words + vec2(26.f, 11.f);
+    const auto box = labels_.place(at, 0.6f * shoe_length, extent);
+    if (!box) return;
+    // The staff ends at the hoist: the side of the flag that is nearer.
+    const bool right = box->least.x + 0.5f * extent.x >= at.x;
+    const float hoist = right ? box->least.x : box->most.x, fly = right ? box->most.x : box->least.x;
+    const float notch = right ? -7.f : 7.f, middle = 0.5f * (box->least.y + box->most.y);
+    const vec2 staff[] = {at, {hoist, std::clamp(at.y, box->least.y, box->most.y)}};
+    canvas_.line(staff, {.ink = tint(index), .width = 1.4f});
+    const vec2 outline[] = {{hoist, box->least.y}, {fly, box->least.y}, {fly + notch, middle}, {fly, box->most.y}, {hoist, box->most.y}, {hoist, box->least.y}};
+    canvas_.area(outline, paper_light);
+    canvas_.line(outline, {.ink = tint(index), .width = 1.4f});
+    write({(right ? hoist + 8.f : hoist - 8.f - words.x), middle + 0.5f * words.y}, npc.name, flags);
+  }
+
+  void waypoints(const ChartBeat& beat) {
+    for (std::size_t i = 0; i < beat.waypoints.size(); ++i) {
+      const vec2 at = on_page(beat.waypoints[i]);
+      canvas_.disc(at, waypoint_radius, paper_light);
+      canvas_.circle(at, waypoint_radius, {.ink = ink, .width = 1.2f});
+      write_centred(at, fmt::format("{}", i + 1), {.size = 12});
+    }
+  }
+
+  void place_names() {
+    for (const ChartPlace& place : chart_.places) {
+      const vec2 at = on_page(place.at);
+      const bool waypoint = std::ranges::any_of(chart_.beats, [&](const ChartBeat& beat) {
+        return std::ranges::any_of(beat.waypoints, [&](vec3 point) { return flat_distance(point, place.at) < 0.01f; });
+      });
+      if (!waypoint) {
+        const vec2 across[] = {at - vec2(4.f, 0.f), at + vec2(4.f, 0.f)}, down[] = {at - vec2(0.f, 4.f), at + vec2(0.f, 4.f)};
+        canvas_.line(across, {.ink = ink, .width = 1.3f});
+        canvas_.line(down, {.ink = ink, .width = 1.3f});
+      }
+      const vec2 extent = canvas_.text_size(place.name, names) + vec2(6.f, 8.f);
+      const auto box = labels_.place(at, waypoint ? waypoint_radius + 1.f : 5.f, extent);
+      if (box) write({box->least.x + 3.f, box->most.y - 4.f}, place.name, names);
+    }
+  }
+
+  void shoe_print(const ChartNpc& npc, Ink colour) {
+    const vec2 at = on_page(npc.at), along = shoe_length * vec2(npc.facing.x, -npc.facing.y), aside(-along.y, along.x);
+    const auto print = [&](std::span<const vec2> shape) {
+      std::vector<vec2> outline;
+      for (vec2 point : shape) outline.push_back(at + point.x * along + point.y * aside);
+      canvas_.area(outline, colour);
+      outline.push_back(outline.front());
+      canvas_.line(outline, {.ink = ink, .width = 0.9f});
+    };
+    canvas_.circle(at, npc.radius * scale_, {.ink = middling, .width = 0.8f});
+    print(sole);
+    print(heel);
+  }
+
+  void heading() {
+    write({map_.least.x, outer + 33.f}, chart_.title, {.size = 28, .bold = true});
+    const std::string time = clock(chart_.seconds), unit = "min:s";
+    const Lettering large{.size = 24};
+    const vec2 unit_extent = canvas_.text_size(unit, names), extent = canvas_.text_size(time, large);
+    write({map_.most.x - unit_extent.x, outer + 33.f}, unit, names, middling);
+    write({map_.most.x - unit_extent.x - extent.x - 6.f, outer + 33.f}, time, large);
+  }
+
+  void scale_bar() {
+    const float metres = round_length(220.f / scale_), pixels = metres * scale_;
+    const vec2 from{map_.least.x, map_.most.y + 50.f};
+    for (int part = 0; part < 4; ++part) {
+      const float left = from.x + 0.25f * pixels * static_cast<float>(part), right = left + 0.25f * pixels;
+      const vec2 block[] = {{left, from.y}, {right, from.y}, {right, from.y + 7.f}, {left, from.y + 7.f}, {left, from.y}};
+      canvas_.area(block, part % 2 == 0 ? ink : paper_light);
+      canvas_.line(block, {.ink = ink, .width = 1.f});
+    }
+    write_centred({from.x, from.y + 20.f}, "0", numbers);
+    write_centred({from.x + pixels, from.y + 20.f}, fmt::format("{:g} m", metres), numbers);
+  }
+
+  /// What the marks mean: only those that are on the chart.
+  void legend() {
+    const float y = map_.most.y + 53.f;
+    float x = map_.least.x + 300.f;
+    const auto entry = [&](float width, std::string_view words, auto&& sample) {
+      sample(vec2(x, y));
+      write({x + width + 7.f, y + 4.5f}, words, {.size = 14});
+      x += width + 7.f + canvas_.text_size(words, {.size = 14}).x + 26.f;
+    };
+    const auto sample_line = [&](const Stroke& stroke) {
+      return [this, stroke](vec2 at) {
+        const vec2 points[] = {at, at + vec2(34.f, 0.f)};
+        canvas_.line(points, stroke);
+      };
+    };
+    const auto sample_circle = [&](std::span<const double> dash, Ink colour) {
+      return [this, dash, colour](vec2 at) { canvas_.circle(at + vec2(9.f, 0.f), 8.f, {.ink = colour, .width = 1.f, .dash = dash}); };
+    };
+    const auto any = [&](auto&& test) { return std::ranges::any_of(chart_.npcs, test); };
+    if (!chart_.beats.empty()) {
+      entry(18.f, "waypoint", [&](vec2 at) {
+        canvas_.disc(at + vec2(9.f, 0.f), waypoint_radius, paper_light);
+        canvas_.circle(at + vec2(9.f, 0.f), waypoint_radius, {.ink = ink, .width = 1.2f});
+        write_centred(at + vec2(9.f, 0.f), "n", {.size = 12, .italic = true});
+      });
+      entry(34.f, "beat", sample_line({.ink = ink, .width = 1.3f, .dash = dashes}));
+    }
+    if (any([](const ChartNpc& npc) { return !npc.trail.empty(); })) entry(34.f, "walked", sample_line({.ink = tints[0], .width = 2.2f}));
+    if (any([](const ChartNpc& npc) { return npc.goal.has_value(); })) {
+      entry(18.f, "counts as there", sample_circle(dots, ink));
+      entry(18.f, "slows down", sample_circle(short_dashes, middling));
+    }
+    if (!chart_.npcs.empty())
+      entry(34.f, "character", [&](vec2 at) { shoe_print({.name = {}, .at = from_page(at + vec2(17.f, 0.f)), .radius = 0.f}, tints[0]); });
+  }
+
+  vec3 from_page(vec2 at) const {
+    const vec2 off = (at - 0.5f * (map_.least + map_.most)) / scale_;
+    return lift(centre_ + vec2(off.x, -off.y));
+  }
+
+  const Chart& chart_;
+  Canvas& canvas_;
+  vec2 size_;
+  Box map_;
+  float scale_ = 1.f;  // pixels per metre
+  vec2 centre_{0.f};   // of the map, metres
+  draw::Labels labels_;
+  std::vector<Box> text_;
+};
+
+}  // namespace
+
+ChartBeat chart_beat(const Beat& beat) {
+  ChartBeat chart;
+  for (std::size_t i = 0; i < beat.size(); ++i) chart.waypoints.push_back(beat[i].position);
+  if (beat.path() == BeatPath::curve) {
+    chart.line.assign(beat.curve().points().begin(), beat.curve().points().end());
+  } else if (beat.order() != BeatOrder::shuffled) {
+    chart.line = chart.waypoints;
+    if (beat.order() == BeatOrder::around && beat.size() > 2) chart.line.push_back(chart.waypoints.front());
+  }
+  return chart;
+}
+
+std::vector<Box> paint(const Chart& chart, Canvas& canvas) { return Painter(chart, canvas).paint(); }
+
+}  // namespace ambulon

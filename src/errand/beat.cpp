@@ -1,0 +1,109 @@
+#include "ambulon/errand/beat.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace ambulon {
+namespace {
+
+std::optional<Problem> wrong(const Waypoint& waypoint) {
+  if (!finite(waypoint.position)) return Problem{"a coordinate of the waypoint is not a finite number"};
+  if (waypoint.facing && !std::isfinite(*waypoint.facing)) return Problem{"the waypoint's facing is not a finite number"};
+  const Range pause = waypoint.pause;
+  if (!(pause.least >= 0.f && pause.most >= pause.least && pause.most <= 1e6f))
+    return Problem{fmt::format("the waypoint's pause is {:g} to {:g} s; it must run from less to more, within 0 to 1e6",
+                               pause.least, pause.most)};
+  return std::nullopt;
+}
+
+tl::unexpected<Problem> no_such(WaypointId id) {
+  return problem(fmt::format("the beat has no waypoint with id {}; it may have been removed", static_cast<std::uint32_t>(id)));
+}
+
+}  // namespace
+
+Beat::Beat(BeatOrder order, BeatPath path, std::pmr::memory_resource* memory)
+    : waypoints_(memory), ids_(memory), curve_(memory), order_(order), path_(path) {}
+
+void Beat::changed() {
+  ++revision_;
+  if (path_ != BeatPath::curve) return;
+  std::pmr::vector<vec3> points(waypoints_.get_allocator());
+  for (const Waypoint& waypoint : waypoints_) points.push_back(waypoint.position);
+  curve_.lay(points, order_ == BeatOrder::around);
+}
+
+Expected<WaypointId> Beat::add(const Waypoint& waypoint, std::optional<WaypointId> before) {
+  if (auto why = wrong(waypoint)) return tl::unexpected(*why);
+  std::size_t index = size();
+  if (before) {
+    const auto found = find(*before);
+    if (!found) return no_such(*before);
+    index = *found;
+  }
+  const auto id = WaypointId{next_id_++};
+  waypoints_.insert(waypoints_.begin() + static_cast<std::ptrdiff_t>(index), waypoint);
+  ids_.insert(ids_.begin() + static_cast<std::ptrdiff_t>(index), id);
+  changed();
+  return id;
+}
+
+Expected<WaypointId> Beat::change(WaypointId id, const Waypoint& waypoint) {
+  if (auto why = wrong(waypoint)) return tl::unexpected(*why);
+  const auto index = find(id);
+  if (!index) return no_such(id);
+  waypoints_[*index] = waypoint;
+  changed();
+  return id;
+}
+
+Expected<WaypointId> Beat::move(WaypointId id, vec3 position) {
+  const auto index = find(id);
+  if (!index) return no_such(id);
+  Waypoint moved = waypoints_[*index];
+  moved.position = position;
+  return change(id, moved);
+}
+
+bool Beat::remove(WaypointId id) {
+  const auto index = find(id);
+  if (!index) return false;
+  waypoints_.erase(waypoints_.begin() + static_cast<std::ptrdiff_t>(*index));
+  ids_.erase(ids_.begin() + static_cast<std::ptrdiff_t>(*index));
+  changed();
+  return true;
+}
+
+std::optional<std::size_t> Beat::find(WaypointId id) const {
+  const auto place = std::ranges::find(ids_, id);
+  if (place == ids_.end()) return std::nullopt;
+  return static_cast<std::size_t>(place - ids_.begin());
+}
+
+Expected<std::shared_ptr<Beat>> make_beat(std::span<const vec3> points, BeatOrder order, BeatPath path,
+                                          std::pmr::memory_resource* memory) {
+  auto beat = std::allocate_shared<Beat>(std::pmr::polymorphic_allocator<Beat>(memory), order, path, memory);
+  for (vec3 point : points)
+    if (auto added = beat->add({.position = point}); !added) return tl::unexpected(added.error());
+  return beat;
+}
+
+std::string_view name(BeatOrder order) {
+  switch (order) {
+    case BeatOrder::around:
+      return "around";
+    case BeatOrder::back_and_forth:
+      return "back_and_forth";
+    case BeatOrder::once:
+      return "once";
+    case BeatOrder::shuffled:
+      return "shuffled";
+  }
+  return "";
+}
+
+std::string_view name(BeatPath path) { return path == BeatPath::curve ? "curve" : "straight"; }
+
+}  // namespace ambulon

@@ -1,0 +1,77 @@
+#include "ambulon/errand/outcome.hpp"
+
+#include <fmt/format.h>
+
+namespace ambulon {
+
+std::string_view name(Ending ending) {
+  switch (ending) {
+    case Ending::arrived:
+      return "arrived";
+    case Ending::done:
+      return "done";
+    case Ending::refused:
+      return "refused";
+    case Ending::no_way:
+      return "no_way";
+    case Ending::off_ground:
+      return "off_ground";
+    case Ending::blocked:
+      return "blocked";
+    case Ending::stuck:
+      return "stuck";
+    case Ending::timed_out:
+      return "timed_out";
+    case Ending::replaced:
+      return "replaced";
+    case Ending::cancelled:
+      return "cancelled";
+    case Ending::gone:
+      return "gone";
+  }
+  return "";
+}
+
+std::string Outcome::why() const {
+  const auto spot = [this] { return fmt::format("({:.2f}, {:.2f})", where.x, where.y); };
+  switch (cause) {
+    case Cause::none:
+      return ending == Ending::arrived ? "it is at its goal" : "it has run its course";
+    case Cause::not_finite:
+      return fmt::format("{} is not a finite number", subject);
+    case Cause::out_of_range:
+      return fmt::format("{} is {:g}, which is out of its range", subject, value);
+    case Cause::no_waypoints:
+      return "the beat has no waypoints; give it at least one";
+    case Cause::lap_of_shuffled:
+      return "a shuffled beat has no lap to give seconds for; use around, back_and_forth or once";
+    case Cause::curve_of_shuffled:
+      return "a shuffled beat has no curve to walk; use around, back_and_forth or once";
+    case Cause::goal_off_ground:
+      return fmt::format("the goal is off the ground; the nearest spot is {}, {:.2f} m off", spot(), value);
+    case Cause::none_on_ground:
+      return fmt::format("no waypoint of the beat is on the ground; the nearest spot to one is {}, {:.2f} m off",
+                         spot(), value);
+    case Cause::no_route:
+      return fmt::format("no way leads to {}", spot());
+    case Cause::held_fast:
+      return fmt::format("it was held fast at {} for {:.1f} s", spot(), value);
+    case Cause::time_up:
+      return fmt::format("its {:g} s were up", value);
+    case Cause::new_order:
+      return fmt::format("the order {} took its place", subject);
+    case Cause::taken_back:
+      return "it was taken back";
+    case Cause::script_ended:
+      return "the routine that gave it ended";
+    case Cause::npc_removed:
+      return "the NPC was removed";
+    case Cause::no_such_npc:
+      return "the NPC is no longer in the world";
+    case Cause::target_gone:
+      return "what it was after is no longer in the world";
+  }
+  return "";
+}
+
+}  // namespace ambulon

@@ -1,0 +1,324 @@
+#include "ambulon/errand/patrol.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "ambulon/errand/go_to.hpp"
+#include "ambulon/errand/turn_to.hpp"
+#include "ambulon/motion/steering.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float rejoin_within = 1.f;  // metres off a changed curve from which it is simply walked on
+
+/// How far ahead on a curve to steer for: further at speed, or the way would wiggle.
+float look_ahead(float speed) { return std::clamp(0.35f * speed, 0.25f, 5.f); }
+
+}  // namespace
+
+Step Patrol::step(const View& see, float seconds) {
+  if (seen_revision_ == 0) {
+    if (const auto why = refusal()) return ended(*why);
+    if (const auto why = begin(see)) return ended(*why);
+  } else if (seen_revision_ != beat_->revision() || ground_revision_ != see.ground.revision()) {
+    if (const auto why = take_in_edits(see)) return ended(*why);
+  }
+
+  if (phase_ == Phase::walking) {
+    if (!at_waypoint(see)) return {.intent = walk(see, seconds)};
+    reach(see);
+    phase_ = Phase::facing;
+  }
+  if (phase_ == Phase::facing) {
+    const Waypoint& here = (*beat_)[index_];
+    if (here.facing) {
+      const Intent turn = turn_on_the_spot(see, unit(*here.facing));
+      if (turn.lasts > 0.f) return {.intent = turn};
+    }
+    phase_ = Phase::pausing;
+    pause_left_ = here.pause.empty() ? 0.0 : see.random.within(here.pause);
+    if (pause_left_ > 0) see.tell({.event = Event::pausing, .value = static_cast<float>(pause_left_)});
+  }
+  if (pause_left_ > 0) {
+    const auto lasts = static_cast<float>(pause_left_);
+    pause_left_ -= std::min(lasts, seconds);
+    return {.intent = {.lasts = lasts}};
+  }
+  if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(Ending::arrived);
+  const vec2 now = flat(see.me.position);
+  if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), options_.within)) return {};
+  if (const auto why = head_for_next(see)) return ended(*why);
+  phase_ = Phase::walking;
+  return {.intent = walk(see, seconds)};
+}
+
+std::optional<Outcome> Patrol::refusal() const {
+  const auto refused = [](Cause cause, float value = 0.f, std::string_view subject = {}) {
+    return Outcome{.ending = Ending::refused, .cause = cause, .value = value, .subject = subject};
+  };
+  const bool shuffled = beat_ && beat_->order() == BeatOrder::shuffled;
+  if (!beat_ || beat_->size() == 0) return refused(Cause::no_waypoints);
+  if (!(options_.lap >= 0.f && options_.lap <= 1e6f)) return refused(Cause::out_of_range, options_.lap, "lap");
+  if (!(options_.within >= 0.001f && options_.within <= 1000.f)) return refused(Cause::out_of_range, options_.within, "within");
+  if (shuffled && options_.lap > 0.f) return refused(Cause::lap_of_shuffled);
+  if (shuffled && beat_->path() == BeatPath::curve) return refused(Cause::curve_of_shuffled);
+  return std::nullopt;
+}
+
+std::optional<Outcome> Patrol::begin(const View& see) {
+  seen_revision_ = beat_->revision();
+  std::size_t start = 0;
+  if (options_.start == PatrolStart::nearest)
+    for (std::size_t i = 1; i < beat_->size(); ++i)
+      if (flat_distance((*beat_)[i].position, see.me.position) < flat_distance((*beat_)[start].position, see.me.position))
+        start = i;
+  first_index_ = static_cast<std::uint32_t>(start);
+  return head_for(see, start);
+}
+
+std::optional<Outcome> Patrol::take_in_edits(const View& see) {
+  seen_revision_ = beat_->revision();
+  if (beat_->size() == 0) return Outcome{.ending = Ending::no_way, .cause = Cause::no_waypoints};
+  const auto last = static_cast<std::uint32_t>(beat_->size()) - 1;
+  const auto found = beat_->find(target_);
+  const auto index = found ? static_cast<std::uint32_t>(*found) : std::min(index_, last);
+  first_index_ = std::min(first_index_, last);
+  lap_metres_ = lap_length(see);
+  if (phase_ != Phase::walking && found) {  // it stands at its waypoint and may finish there
+    index_ = index;
+    return std::nullopt;
+  }
+  phase_ = Phase::walking;
+  const auto from = beat_->find(from_);
+  const bool was_on_curve = on_curve_;
+  if (const auto why = head_for(see, index)) return why;
+  if (was_on_curve && from && *from != index_) {
+    follow_curve_from(see, *from);
+    if (flat_distance(beat_->curve().position(along_), see.me.position) > rejoin_within) on_curve_ = false;
+  }
+  return std::nullopt;
+}
+
+std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
+  for (;;) {
+    index_ = static_cast<std::uint32_t>(index);
+    target_ = beat_->id(index);
+    ground_revision_ = see.ground.revision();
+    on_curve_ = false;
+    auto failed = lay_route(see, (*beat_)[index].position, route_, walk_);
+    leg_metres_ = route_.length;
+    if (!failed) {
+      skipped_in_a_row_ = 0;
+      return std::nullopt;
+    }
+    see.tell({.event = Event::skipped, .number = static_cast<std::uint16_t>(index + 1),
+              .of = static_cast<std::uint16_t>(beat_->size()), .value = failed->value});
+    if (++skipped_in_a_row_ >= beat_->size()) {
+      if (failed->ending == Ending::off_ground) failed->cause = Cause::none_on_ground;
+      return failed;
+    }
+    const auto next = next_index(see.random);
+    if (!next) return failed;
+    index = *next;
+  }
+}
+
+std::optional<Outcome> Patrol::head_for_next(const View& see) {
+  const std::size_t here = index_;
+  from_ = target_;
+  const auto next = next_index(see.random);
+  if (!next) return Outcome{.ending = Ending::arrived};
+  if (const auto why = head_for(see, *next)) return why;
+  if (beat_->path() == BeatPath::curve && beat_->size() > 1) follow_curve_from(see, here);
+  return std::nullopt;
+}
+
+void Patrol::follow_curve_from(const View& see, std::size_t index) {
+  const Curve& curve = beat_->curve();
+  const float start = curve.metres_to(index);
+  goal_along_ = curve.metres_to(index_);
+  if (curve.closed() && goal_along_ <= start) goal_along_ += curve.length();
+  along_ = curve.nearest(see.me.position, std::min(start, goal_along_), std::max(start, goal_along_));
+  leg_metres_ = std::abs(goal_along_ - start);
+  on_curve_ = true;
+}
+
+float Patrol::left_of_leg(const View& see) const {
+  return on_curve_ ? std::abs(goal_along_ - along_) : metres_left(route_, walk_, see.me.position);
+}
+
+bool Patrol::at_waypoint(const View& see) {
+  const vec2 now = flat(see.me.position);
+  if (!on_curve_) {
+    pass_bends(route_, walk_, see.was, now, options_.within);
+    return walk_.next + 1 == route_.bends.size() && came_by(see.was, now, flat(route_.bends.back()), options_.within);
+  }
+  // Only the stretch in reach is looked at, so that a curve that crosses itself is kept in order.
+  const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(now - see.was);
+  along_ = goal_along_ >= along_
+               ? beat_->curve().nearest(see.me.position, along_, std::min(along_ + reach, goal_along_))
+               : beat_->curve().nearest(see.me.position, std::max(along_ - reach, goal_along_), along_);
+  return left_of_leg(see) <= options_.within + 1e-3f;
+}
+
+void Patrol::reach(const View& see) {
+  see.tell({.event = Event::reached, .number = static_cast<std::uint16_t>(index_ + 1),
+            .of = static_cast<std::uint16_t>(beat_->size()), .where = (*beat_)[index_].position});
+  count_lap(see);
+}
+
+Intent Patrol::walk(const View& see, float seconds) {
+  const float wanted = speed(see);
+  if (on_curve_) return walk_curve(see, wanted, seconds);
+  const bool last_bend = walk_.next + 1 == route_.bends.size();
+  if (!last_bend || stops_at(index_)) return walk_route(see, route_, walk_, options_.within, wanted, seconds);
+
+  const vec3 here = route_.bends.back();
+  const vec2 target = flat(here) - flat(see.me.position);
+  // A shuffled patrol has not chosen its next waypoint yet, so it must be able to turn any way.
+  const vec2 onward = beat_->order() == BeatOrder::shuffled
+                          ? -direction(target)
+                          : direction(flat((*beat_)[following(index_, back_)].position) - flat(here), direction(target));
+  const float passing = bend_speed(direction(target), onward, options_.within, std::min(see.gait.acceleration, see.gait.braking));
+  return {.velocity = pass_through(see.me, see.gait, target, glm::length(target), options_.within, wanted, passing, seconds),
+          .edge_centre = flat(here),
+          .edge_radius = options_.within};
+}
+
+Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
+  const float left = left_of_leg(see), ahead = look_ahead(speed);
+  const bool stops = stops_at(index_);
+  const float onward = goal_along_ >= along_ ? 1.f : -1.f;
+  const float reach = stops ? std::min(ahead, left) : ahead;
+  const vec2 target = flat(beat_->curve().position(along_ + onward * reach)) - flat(see.me.position);
+  if (!stops) return {.velocity = seek(see.me, see.gait, target, speed)};
+  return {.velocity = arrive(see.me, see.gait, target, left, options_.within, speed, seconds)};
+}
+
+bool Patrol::stops_at(std::size_t index) const {
+  const Waypoint& waypoint = (*beat_)[index];
+  if (!waypoint.pause.empty() || waypoint.facing || beat_->size() == 1) return true;
+  const bool end = index == 0 || index + 1 == beat_->size();
+  if (beat_->order() == BeatOrder::once) return index + 1 == beat_->size();
+  return beat_->order() == BeatOrder::back_and_forth && end;
+}
+
+/// The waypoint after `index` when walking a beat in order; turns round at the ends of back_and_forth.
+std::size_t Patrol::following(std::size_t index, bool back) const {
+  const std::size_t count = beat_->size();
+  if (count == 1) return 0;
+  if (beat_->order() != BeatOrder::back_and_forth) return (index + 1) % count;
+  if (index == 0) return 1;
+  if (index + 1 == count) return count - 2;
+  return back ? index - 1 : index + 1;
+}
+
+std::optional<std::size_t> Patrol::next_index(Random& random) {
+  const auto count = static_cast<std::uint32_t>(beat_->size());
+  if (beat_->order() == BeatOrder::once && index_ + 1 == count) return std::nullopt;
+  if (beat_->order() == BeatOrder::shuffled && count > 1) {
+    const std::uint32_t drawn = random.below(count - 1);  // of the others
+    return drawn < index_ ? drawn : drawn + 1;
+  }
+  const std::size_t next = following(index_, back_);
+  back_ = next < index_;
+  return next;
+}
+
+std::size_t Patrol::legs_in_lap() const {
+  const std::size_t count = beat_->size();
+  if (beat_->order() == BeatOrder::once) return count - 1 - first_index_;
+  return beat_->order() == BeatOrder::back_and_forth ? 2 * (count - 1) : count;
+}
+
+float Patrol::leg_length(const View& see, std::size_t from, std::size_t to) const {
+  if (beat_->path() == BeatPath::curve) {
+    const float metres = beat_->curve().metres_to(to) - beat_->curve().metres_to(from);
+    return beat_->curve().closed() && metres <= 0.f ? metres + beat_->curve().length() : std::abs(metres);
+  }
+  const float anywhere = std::numeric_limits<float>::infinity();
+  const Snap a = see.ground.snap((*beat_)[from].position, anywhere), b = see.ground.snap((*beat_)[to].position, anywhere);
+  const float metres = see.ground.distance(a.spot, b.spot);
+  return std::isfinite(metres) ? metres : 0.f;  // a leg without a way is skipped
+}
+
+float Patrol::lap_length(const View& see) const {
+  if (beat_->order() == BeatOrder::shuffled || beat_->size() < 2) return 0.f;
+  float metres = 0.f;
+  bool back = false;
+  std::size_t from = first_index_;
+  for (std::size_t leg = 0; leg < legs_in_lap(); ++leg) {
+    const std::size_t to = following(from, back);
+    metres += leg_length(see, from, to);
+    back = to < from;
+    from = to;
+  }
+  return metres;
+}
+
+void Patrol::count_lap(const View& see) {
+  if (lap_running_) {
+    ++legs_done_;
+    metres_done_ += leg_metres_;
+    if (legs_done_ < legs_in_lap()) return;
+    const auto took = static_cast<float>(see.time - lap_began_);
+    const bool late = options_.lap > 0.f && took > 1.02f * options_.lap;
+    see.tell({.event = late ? Event::late : Event::lap, .value = took, .other = options_.lap});
+  }
+  lap_running_ = true;
+  lap_began_ = see.time;
+  legs_done_ = 0;
+  metres_done_ = 0.f;
+  if (options_.lap > 0.f) lap_metres_ = lap_length(see);
+}
+
+float Patrol::expected_pauses() const {
+  float seconds = phase_ == Phase::pausing ? static_cast<float>(pause_left_) : 0.f;
+  std::size_t index = index_;
+  bool back = back_;
+  // The last waypoint of the lap is where the lap ends: its pause belongs to the next one.
+  for (std::size_t leg = legs_done_ + 1; leg < legs_in_lap(); ++leg) {
+    seconds += (*beat_)[index].pause.middle();
+    const std::size_t next = following(index, back);
+    back = next < index;
+    index = next;
+  }
+  return seconds;
+}
+
+float Patrol::speed(const View& see) const {
+  if (options_.lap <= 0.f || !lap_running_ || lap_metres_ <= 0.f) return see.gait.speed;
+  const float left = lap_metres_ - metres_done_ - leg_metres_ + left_of_leg(see) - options_.within;
+  const auto gone = static_cast<float>(see.time - lap_began_);
+  const float seconds = options_.lap - gone - expected_pauses();
+  // Behind its time it hurries, but never at more than twice the pace of the lap as a whole.
+  const float pace = lap_metres_ / options_.lap;
+  return seconds > 0.f ? std::clamp(left / seconds, 0.1f * pace, 2.f * pace) : 2.f * pace;
+}
+
+std::optional<vec3> Patrol::goal() const {
+  if (seen_revision_ == 0 || index_ >= beat_->size()) return std::nullopt;
+  return (*beat_)[index_].position;
+}
+
+Progress Patrol::progress(const View& see) const {
+  if (!lap_running_ || index_ >= beat_->size()) return {};
+  if (beat_->order() == BeatOrder::shuffled)
+    return {.metres = metres_done_ + leg_metres_ - left_of_leg(see),
+            .fraction = static_cast<float>(legs_done_) / static_cast<float>(legs_in_lap())};
+  const float all = lap_length(see);
+  const float there = phase_ == Phase::walking ? leg_metres_ - left_of_leg(see) : 0.f;
+  const float metres = std::clamp(metres_done_ + there, 0.f, all);
+  return {.metres = metres, .of_metres = all, .fraction = all > 0.f ? metres / all : 0.f};
+}
+
+std::string Patrol::doing() const {
+  if (seen_revision_ == 0) return "about to patrol";
+  const char* phase = phase_ == Phase::walking ? "walking to" : phase_ == Phase::facing ? "turning at" : "pausing at";
+  return fmt::format("{} waypoint {} of {}", phase, index_ + 1, beat_->size());
+}
+
+}  // namespace ambulon

@@ -1,0 +1,31 @@
+#include "ambulon/errand/pause.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+namespace ambulon {
+
+Step Pause::step(const View&, float seconds) {
+  if (!(seconds_ >= 0.f && seconds_ <= 1e6f))
+    return ended({.ending = Ending::refused, .cause = Cause::out_of_range, .value = seconds_, .subject = "the seconds of a pause"});
+  if (left_ <= 0) return ended(Ending::done);
+  const auto lasts = static_cast<float>(left_);
+  left_ -= std::min(lasts, seconds);
+  return {.intent = {.lasts = lasts}};
+}
+
+Progress Pause::progress(const View&) const {
+  return {.fraction = seconds_ > 0.f ? 1.f - static_cast<float>(left_) / seconds_ : 1.f};
+}
+
+std::string Pause::doing() const { return fmt::format("pausing, {:.1f} s left", left_); }
+
+Step WaitFor::step(const View& see, float) {
+  if (std::ranges::find(see.heard, signal_) != see.heard.end()) return ended(Ending::done);
+  return {};
+}
+
+std::string WaitFor::doing() const { return fmt::format("waiting for \"{}\"", word_); }
+
+}  // namespace ambulon

@@ -1,0 +1,76 @@
+#include "ambulon/motion/steering.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace ambulon {
+
+float slowing_speed(float distance, float speed_now, float end_speed, float slowing, float seconds) {
+  // The speed v at the end of the step leaves just enough way to slow down from v to the end speed:
+  //   (speed_now + v) / 2 * seconds + (v^2 - end_speed^2) / (2 slowing) = distance
+  const float half = 0.5f * seconds;
+  const float way = 2.f * slowing * distance + end_speed * end_speed - slowing * seconds * speed_now;
+  const float root = half * half + way / (slowing * slowing);
+  return root <= half * half ? 0.f : slowing * (std::sqrt(root) - half);
+}
+
+float turning_speed(vec2 velocity, vec2 target, float change) {
+  // The circle tangent to the velocity that runs through the target has radius d / (2 sin angle);
+  // staying on it takes speed^2 / radius. Targets behind count as straight aside: it turns there first.
+  const float speed = glm::length(velocity), distance = glm::length(target);
+  if (speed < 1e-4f || distance < 1e-6f) return std::numeric_limits<float>::infinity();
+  const float sine = glm::dot(velocity, target) > 0.f ? std::abs(cross(velocity, target)) / (speed * distance) : 1.f;
+  return sine < 1e-4f ? std::numeric_limits<float>::infinity() : std::sqrt(change * distance / (2.f * sine));
+}
+
+float bend_speed(vec2 in, vec2 out, float radius, float change) {
+  // An arc that leaves the bend aside by at most `radius` has radius * cos(half) / (1 - cos(half)),
+  // where half is half the angle between the directions.
+  const float half_cosine = std::sqrt(std::max(0.f, 0.5f * (1.f + glm::dot(in, out))));
+  if (half_cosine > 0.99999f) return std::numeric_limits<float>::infinity();
+  return std::sqrt(change * radius * half_cosine / (1.f - half_cosine));
+}
+
+namespace {
+
+float least_change(const Gait& gait) { return std::min(gait.acceleration, gait.braking); }
+
+/// Metres per second that the NPC moves towards `target`; never negative.
+float closing_speed(const Motion& motion, vec2 target) {
+  return std::max(0.f, glm::dot(motion.velocity, direction(target)));
+}
+
+}  // namespace
+
+vec2 seek(const Motion& motion, const Gait& gait, vec2 target, float speed) {
+  return std::min(speed, turning_speed(motion.velocity, target, least_change(gait))) * direction(target);
+}
+
+vec2 arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
+            float seconds) {
+  const float to_edge = std::max(0.f, left - radius);
+  const float now = closing_speed(motion, target);
+  const float stopping = now * now / (2.f * gait.braking);
+  if (stopping >= to_edge + 0.5f * radius) return vec2(0.f);  // it will stand inside without help
+
+  // It crosses the edge at the floor speed, or at what it can brake from inside the circle.
+  const float floor = std::min(gait.floor_speed * speed, std::sqrt(gait.braking * radius));
+  const float even = gait.slowing_distance > 0.f
+                         ? (speed * speed - floor * floor) / (2.f * gait.slowing_distance)
+                         : gait.braking;
+  const float slowing = std::clamp(even, 1e-3f, gait.braking);
+  const float wanted = slowing_speed(to_edge, now, floor, slowing, seconds);
+  return seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed));
+}
+
+vec2 pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
+                  float passing_speed, float seconds) {
+  if (passing_speed >= speed) return seek(motion, gait, target, speed);
+  const float to_edge = std::max(0.f, left - radius);
+  const float floor = std::max(passing_speed, std::min(gait.floor_speed * speed, std::sqrt(gait.braking * radius)));
+  const float wanted = slowing_speed(to_edge, closing_speed(motion, target), floor, gait.braking, seconds);
+  return seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed));
+}
+
+}  // namespace ambulon

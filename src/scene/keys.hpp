@@ -1,0 +1,37 @@
+#pragma once
+// The description of scene files: each table with its keys. Reading checks against it, the JSON
+// Schema is made of it.
+
+#include <span>
+#include <string_view>
+
+namespace ambulon::scene {
+
+enum class Kind { text, number, whole, flag, one_of, point, range, shape };
+
+struct Key {
+  std::string_view name;
+  Kind kind;
+  std::string_view doc;
+  double least = 0, most = 0;     // of numbers and ranges
+  std::string_view unit = {};     // of numbers and ranges
+  std::string_view of = {};       // the words of one_of, separated by '|'; the name of a shape
+  bool required = false;
+};
+
+struct Table {
+  std::string_view name;
+  std::string_view doc;
+  std::span<const Key> keys;
+};
+
+extern const Table scene_table, ground_table, gait_table, body_table, npc_table, event_table, send_table,
+    condition_table, waypoint_table, go_to_table, turn_to_table, pause_table, patrol_table, wait_for_table;
+
+/// The tables a `do` entry may be; the first key of each is its verb.
+std::span<const Table* const> step_tables();
+
+/// The key of that name in the table, or null.
+const Key* find_key(const Table& table, std::string_view name);
+
+}  // namespace ambulon::scene

@@ -1,0 +1,113 @@
+// The JSON Schema of scene files, made of the tables in keys.cpp.
+
+#include <string>
+
+#include <nlohmann/json.hpp>
+
+#include "ambulon/scene/scene.hpp"
+
+#include "keys.hpp"
+
+namespace ambulon {
+namespace {
+
+using nlohmann::json;
+using scene::Key;
+using scene::Kind;
+using scene::Table;
+
+json ref(std::string_view name) { return {{"$ref", "#/$defs/" + std::string(name)}}; }
+
+json words(std::string_view list) {
+  json all = json::array();
+  while (!list.empty()) {
+    const auto bar = std::min(list.find('|'), list.size());
+    all.push_back(std::string(list.substr(0, bar)));
+    list.remove_prefix(std::min(bar + 1, list.size()));
+  }
+  return {{"enum", all}};
+}
+
+json of_kind(const Key& key) {
+  const json number = {{"type", "number"}, {"minimum", key.least}, {"maximum", key.most}};
+  switch (key.kind) {
+    case Kind::text:
+      return {{"type", "string"}, {"minLength", 1}};
+    case Kind::number:
+      return number;
+    case Kind::whole:
+      return {{"type", "integer"}, {"minimum", key.least}, {"maximum", key.most}};
+    case Kind::flag:
+      return {{"type", "boolean"}};
+    case Kind::one_of:
+      return words(key.of);
+    case Kind::point:
+      return ref("point");
+    case Kind::range:
+      return {{"oneOf", {number, {{"type", "array"}, {"items", number}, {"minItems", 2}, {"maxItems", 2}}}}};
+    case Kind::shape:
+      return ref(key.of);
+  }
+  return {};
+}
+
+json of_table(const Table& table) {
+  json properties = json::object(), required = json::array();
+  for (const Key& key : table.keys) {
+    json value = of_kind(key);
+    value["description"] = key.unit.empty() ? std::string(key.doc) : std::string(key.doc) + " In " + std::string(key.unit) + ".";
+    properties[std::string(key.name)] = value;
+    if (key.required) required.push_back(std::string(key.name));
+  }
+  json schema = {{"type", "object"}, {"description", std::string(table.doc)}, {"properties", properties}, {"additionalProperties", false}};
+  if (!required.empty()) schema["required"] = required;
+  return schema;
+}
+
+json exactly_one_of(json schema, std::initializer_list<const char*> keys) {
+  for (const char* key : keys) schema["oneOf"].push_back({{"required", {key}}});
+  return schema;
+}
+
+json list_of(std::string_view name, int least) {
+  return {{"type", "array"}, {"items", ref(name)}, {"minItems", least}};
+}
+
+json named(std::string_view name) { return {{"type", "object"}, {"additionalProperties", ref(name)}}; }
+
+}  // namespace
+
+std::string scene_schema() {
+  json steps = json::array();
+  json defs = {
+      {"coordinates", {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 3}}},
+      {"point", {{"description", "[x, y] or [x, y, z] in metres, or the name of a place or an NPC."},
+                 {"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("coordinates")}}}},
+      {"facing", {{"oneOf", {{{"type", "number"}, {"minimum", -360}, {"maximum", 360}}, ref("point")}}}},
+      {"places", named("coordinates")},
+      {"gaits", named("gait")},
+      {"gait_or_name", {{"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("gait")}}}},
+      {"npcs", list_of("npc", 0)},
+      {"events", list_of("event", 0)},
+      {"steps", list_of("step", 1)},
+      {"waypoints", {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
+  };
+  for (const Table* table : {&scene::ground_table, &scene::gait_table, &scene::body_table, &scene::npc_table,
+                             &scene::send_table, &scene::waypoint_table})
+    defs[std::string(table->name)] = of_table(*table);
+  defs["event"] = exactly_one_of(of_table(scene::event_table), {"signal", "send", "remove"});
+  defs["condition"] = exactly_one_of(of_table(scene::condition_table), {"signal", "near", "apart"});
+  for (const Table* table : scene::step_tables()) {
+    defs[std::string(table->name)] = of_table(*table);
+    steps.push_back(ref(table->name));
+  }
+  defs["step"] = {{"oneOf", steps}};
+
+  json schema = of_table(scene::scene_table);
+  schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
+  schema["title"] = "Ambulon scene";
+  schema["$defs"] = defs;
+  return schema.dump(2) + "\n";
+}
+
+}  // namespace ambulon

@@ -1,0 +1,135 @@
+#include <algorithm>
+#include <cstdio>
+#include <fstream>
+#include <iterator>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "commands.hpp"
+#include "player.hpp"
+
+namespace ambulon::tool {
+namespace {
+
+using nlohmann::ordered_json;
+
+/// Numbers for people and machines: no more digits than mean something.
+double rounded(double value) { return std::round(value * 1e4) / 1e4; }
+
+ordered_json coordinates(vec3 at) { return {rounded(at.x), rounded(at.y), rounded(at.z)}; }
+
+double mean_speed(const Tally& tally) { return tally.moving_seconds > 0 ? tally.metres / tally.moving_seconds : 0; }
+
+/// Writes one line per NPC and sample.
+class Trace {
+ public:
+  Trace(const std::string& file, double every) : every_(every) {
+    if (!file.empty()) stream_.open(file);
+  }
+  bool failed() const { return stream_.fail(); }
+  void close() { stream_.close(); }
+
+  void sample(World& world) {
+    if (!stream_.is_open() || world.time() < next_ - 1e-9) return;
+    next_ += every_;
+    world.each([&](Npc npc) {
+      const Motion motion = npc.motion();
+      stream_ << ordered_json{{"t", rounded(world.time())},
+                              {"npc", npc.name()},
+                              {"at", coordinates(motion.position)},
+                              {"heading_deg", rounded(degrees(motion.heading()))},
+                              {"speed", rounded(motion.speed())},
+                              {"stance", name(motion.stance)},
+                              {"doing", npc.doing()}}
+                     .dump()
+              << '\n';
+    });
+  }
+
+ private:
+  std::ofstream stream_;
+  double every_, next_ = 0;
+};
+
+std::string counted(const Tally& tally, std::string_view separator) {
+  std::string text;
+  for (std::size_t i = 0; i < tally.endings.size(); ++i)
+    if (tally.endings[i] > 0)
+      text += fmt::format("{}{} {}", text.empty() ? "" : separator, tally.endings[i], name(static_cast<Ending>(i)));
+  return text.empty() ? "-" : text;
+}
+
+void print_table(Player& player) {
+  const Play& play = player.play();
+  const auto npcs = play.npcs();
+  std::size_t name_width = 9, orders_width = 6;
+  for (std::size_t i = 0; i < npcs.size(); ++i) {
+    name_width = std::max(name_width, player.scene().npcs[i].name.size());
+    orders_width = std::max(orders_width, counted(play.tally(i), ", ").size());
+  }
+  fmt::print("{}: {:.2f} s played in {} ticks\n\n", player.scene().title.empty() ? player.scene().file : player.scene().title,
+             player.world().time(), player.world().ticks());
+  const auto row = [&](auto... cells) { fmt::print("{:<{}}  {:>8}  {:>6}  {:>6}  {:>7}  {:<{}}  {:>17}  {}\n", cells...); };
+  row("character", name_width, "walked", "mean", "top", "reached", "orders", orders_width, "stands at", "doing");
+  row("", name_width, "m", "m/s", "m/s", "", "", orders_width, "m", "");
+  for (std::size_t i = 0; i < npcs.size(); ++i) {
+    const Tally tally = play.tally(i);
+    const vec3 at = play.motion(i).position;
+    row(player.scene().npcs[i].name, name_width, fmt::format("{:.1f}", tally.metres), fmt::format("{:.2f}", mean_speed(tally)),
+        fmt::format("{:.2f}", tally.top_speed), tally.arrivals, counted(tally, ", "), orders_width,
+        fmt::format("({:.2f}, {:.2f})", at.x, at.y), npcs[i].doing());
+  }
+}
+
+void print_json(Player& player) {
+  const Play& play = player.play();
+  ordered_json npcs = ordered_json::array();
+  for (std::size_t i = 0; i < play.npcs().size(); ++i) {
+    const Tally tally = play.tally(i);
+    const Motion motion = play.motion(i);
+    ordered_json outcomes = ordered_json::object();
+    for (std::size_t ending = 0; ending < tally.endings.size(); ++ending)
+      if (tally.endings[ending] > 0) outcomes[std::string(name(static_cast<Ending>(ending)))] = tally.endings[ending];
+    npcs.push_back({{"name", player.scene().npcs[i].name},
+                    {"at", coordinates(motion.position)},
+                    {"heading_deg", rounded(degrees(motion.heading()))},
+                    {"walked", rounded(tally.metres)},
+                    {"mean_speed", rounded(mean_speed(tally))},
+                    {"top_speed", rounded(tally.top_speed)},
+                    {"arrivals", tally.arrivals},
+                    {"outcomes", outcomes},
+                    {"doing", play.npcs()[i].doing()}});
+  }
+  const ordered_json document = {{"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
+                                 {"seconds", rounded(player.world().time())},
+                                 {"ticks", player.world().ticks()},
+                                 {"npcs", npcs}};
+  fmt::print("{}\n", document.dump(2));
+}
+
+}  // namespace
+
+int run(const RunRequest& request) {
+  auto player = Player::open(request.scene, 0);
+  if (!player) return exit_could_not;
+  Trace trace(request.trace, request.every);
+  if (trace.failed()) {
+    remark(fmt::format("{}: the trace cannot be written there; does the folder exist?", request.trace));
+    return exit_could_not;
+  }
+  if (!player->play(request.seconds.value_or(player->scene().length), [&] { trace.sample(player->world()); }))
+    remark_stopped(player->world().time());
+  trace.close();
+  if (trace.failed() && !request.trace.empty()) {
+    remark(fmt::format("{}: the trace could not be written to the end; is the disk full?", request.trace));
+    return exit_could_not;
+  }
+  if (request.json)
+    print_json(*player);
+  else
+    print_table(*player);
+  return exit_done;
+}
+
+}  // namespace ambulon::tool

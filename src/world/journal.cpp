@@ -1,0 +1,93 @@
+#include "ambulon/world/journal.hpp"
+
+#include <fmt/format.h>
+
+namespace ambulon {
+
+Journal::Journal(std::size_t size, std::pmr::memory_resource* memory) : kept_(memory), size_(size) {
+  kept_.reserve(size);
+}
+
+void Journal::write(const Note& note) {
+  if (size_ == 0) return;
+  if (kept_.size() < size_)
+    kept_.push_back(note);
+  else
+    kept_[written_ % size_] = note;
+  ++written_;
+}
+
+std::string_view name(Event event) {
+  switch (event) {
+    case Event::appeared:
+      return "appeared";
+    case Event::removed:
+      return "removed";
+    case Event::ordered:
+      return "ordered";
+    case Event::ended:
+      return "ended";
+    case Event::reached:
+      return "reached";
+    case Event::pausing:
+      return "pausing";
+    case Event::skipped:
+      return "skipped";
+    case Event::late:
+      return "late";
+    case Event::lap:
+      return "lap";
+    case Event::signalled:
+      return "signalled";
+    case Event::pushed:
+      return "pushed";
+    case Event::lags:
+      return "lags";
+    case Event::held_fast:
+      return "held_fast";
+    case Event::silent:
+      return "silent";
+    case Event::moving_again:
+      return "moving_again";
+  }
+  return "";
+}
+
+std::string sentence(const Note& note, std::string_view who, std::string_view place) {
+  switch (note.event) {
+    case Event::appeared:
+      return fmt::format("{} appeared at {}", who, place);
+    case Event::removed:
+      return fmt::format("{} was removed at {}", who, place);
+    case Event::ordered:
+      return place.empty() ? fmt::format("{} was given the order {}", who, note.errand)
+                           : fmt::format("{} was given the order {}, to {}", who, note.errand, place);
+    case Event::ended:
+      return fmt::format("{}'s {} ended as {}: {}", who, note.errand, name(note.outcome.ending), note.outcome.why());
+    case Event::reached:
+      return fmt::format("{} reached waypoint {} of {}, {}", who, note.number, note.of, place);
+    case Event::pausing:
+      return fmt::format("{} pauses for {:.1f} s", who, note.value);
+    case Event::skipped:
+      return fmt::format("{} skipped waypoint {} of {}, which is {:.2f} m off the ground", who, note.number, note.of, note.value);
+    case Event::late:
+      return fmt::format("{} finished a lap in {:.1f} s, which is late: {:.1f} s were asked for", who, note.value, note.other);
+    case Event::lap:
+      return fmt::format("{} finished a lap in {:.1f} s", who, note.value);
+    case Event::signalled:
+      return fmt::format("the signal \"{}\" was given", note.errand);
+    case Event::pushed:
+      return fmt::format("{} was pushed {:.2f} m off its way, at {}", who, note.value, place);
+    case Event::lags:
+      return fmt::format("{} lags: its body moves at {:.2f} m/s where {:.2f} m/s were advised, at {}", who, note.value, note.other, place);
+    case Event::held_fast:
+      return fmt::format("{} is held fast at {}: its body does not move though {:.2f} m/s were advised", who, place, note.other);
+    case Event::silent:
+      return fmt::format("{}'s body has not been reported for {:.1f} s; call Npc::report each tick", who, note.value);
+    case Event::moving_again:
+      return fmt::format("{} moves as advised again, at {}", who, place);
+  }
+  return {};
+}
+
+}  // namespace ambulon

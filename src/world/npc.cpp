@@ -1,0 +1,185 @@
+#include "ambulon/world/npc.hpp"
+
+#include <fmt/format.h>
+
+#include "ambulon/errand/pause.hpp"
+#include "ambulon/errand/turn_to.hpp"
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+
+// --- Order ------------------------------------------------------------------------------------
+
+bool Order::running() const {
+  return world_ != nullptr && world_->knows(who_) && world_->movers_[who_.slot].serial == serial_ &&
+         world_->movers_[who_.slot].errand;
+}
+
+std::optional<Outcome> Order::outcome() const {
+  if (world_ == nullptr || serial_ == 0) return Outcome{.ending = Ending::gone, .cause = Cause::no_such_npc};
+  if (!world_->knows(who_)) return Outcome{.ending = Ending::gone, .cause = Cause::npc_removed};
+  const auto& card = world_->cards_[who_.slot];
+  if (card.ended_serial == serial_) return card.ended;
+  return std::nullopt;
+}
+
+const Order& Order::on_end(std::function<void(Npc, const Outcome&)> then) const {
+  if (world_ == nullptr) return *this;
+  if (running())
+    world_->cards_[who_.slot].on_end = std::move(then);
+  else if (const auto ended = outcome())
+    world_->ended_.push_back({npc(), *ended, std::move(then)});
+  return *this;
+}
+
+void Order::cancel(Cause cause) const {
+  if (running()) world_->finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
+}
+
+Npc Order::npc() const { return world_ != nullptr ? Npc(*world_, who_) : Npc(); }
+
+// --- Npc: orders ------------------------------------------------------------------------------
+
+Order Npc::go_to(vec3 goal, GoToOptions options) const {
+  if (world_ == nullptr) return {};
+  return order<GoTo>(goal, options, world_->memory());
+}
+
+Order Npc::turn_to(vec3 point) const { return order<TurnTo>(point); }
+
+Order Npc::turn_to_heading(float heading) const { return order<TurnTo>(heading); }
+
+Order Npc::pause(float seconds) const { return order<Pause>(seconds); }
+
+Order Npc::wait_for(std::string_view signal) const {
+  if (world_ == nullptr) return {};
+  const Signal number = world_->signal_named(signal);
+  return order<WaitFor>(number, world_->words_[static_cast<std::size_t>(number)]);
+}
+
+Order Npc::patrol(BeatPtr beat, PatrolOptions options) const {
+  if (world_ == nullptr) return {};
+  return order<Patrol>(std::move(beat), options, world_->memory());
+}
+
+Order Npc::patrol(std::span<const vec3> points, PatrolOptions options) const {
+  if (world_ == nullptr) return {};
+  auto beat = make_beat(points, BeatOrder::around, BeatPath::straight, world_->memory());
+  return patrol(beat ? BeatPtr(*beat) : BeatPtr(), options);
+}
+
+void Npc::cancel() const {
+  if (busy())
+    world_->finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
+}
+
+void Npc::direct(std::unique_ptr<Script> script) const {
+  if (!alive()) return;
+  world_->dismiss_script(id_.slot);
+  world_->cards_[id_.slot].script = std::move(script);
+  world_->proceed(id_.slot);
+  if (!world_->ticking_) world_->tidy();
+}
+
+Condition Npc::until_near(Npc other, float metres) const {
+  return {world_, Condition::Kind::near, id_, other.id_, metres, {}};
+}
+
+Condition Npc::until_apart(Npc other, float metres) const {
+  return {world_, Condition::Kind::apart, id_, other.id_, metres, {}};
+}
+
+Condition Npc::until_signal(std::string_view signal) const {
+  const Signal number = world_ != nullptr ? world_->signal_named(signal) : Signal{};
+  return {world_, Condition::Kind::signal, id_, {}, 0.f, number};
+}
+
+bool Npc::directed() const { return alive() && world_->cards_[id_.slot].script; }
+
+void Npc::remove() const {
+  if (world_ != nullptr) world_->remove(id_);
+}
+
+// --- Npc: questions ---------------------------------------------------------------------------
+
+bool Npc::alive() const { return world_ != nullptr && world_->knows(id_); }
+
+std::string_view Npc::name() const { return alive() ? std::string_view(world_->cards_[id_.slot].name) : ""; }
+
+Motion Npc::motion() const { return alive() ? world_->movers_[id_.slot].motion : Motion{}; }
+
+vec3 Npc::position() const { return motion().position; }
+
+vec2 Npc::velocity() const { return motion().velocity; }
+
+float Npc::heading() const { return motion().heading(); }
+
+Body Npc::body() const { return alive() ? world_->movers_[id_.slot].body : Body{}; }
+
+Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].gait : Gait{}; }
+
+Tally Npc::tally() const {
+  if (!alive()) return {};
+  const auto& mover = world_->movers_[id_.slot];
+  const auto& card = world_->cards_[id_.slot];
+  return {.metres = mover.metres,
+          .moving_seconds = mover.moving_seconds,
+          .top_speed = mover.top_speed,
+          .arrivals = card.arrivals,
+          .endings = card.endings};
+}
+
+ErrandState Npc::errand() const {
+  ErrandState state;
+  if (!alive()) return state;
+  const auto& card = world_->cards_[id_.slot];
+  if (card.ended_serial != 0) state.last = card.ended;
+  if (const Errand* errand = world_->movers_[id_.slot].errand.get()) {
+    state.name = errand->name();
+    state.progress = errand->progress(world_->view_of(id_.slot));
+    state.goal = errand->goal();
+    state.arrival_radius = errand->arrival_radius();
+  }
+  return state;
+}
+
+bool Npc::busy() const { return alive() && world_->movers_[id_.slot].errand; }
+
+std::string Npc::doing() const {
+  if (!alive()) return "gone";
+  const Errand* errand = world_->movers_[id_.slot].errand.get();
+  return errand != nullptr ? errand->doing() : "standing";
+}
+
+const Beat* Npc::beat() const {
+  if (!alive()) return nullptr;
+  const Errand* errand = world_->movers_[id_.slot].errand.get();
+  return errand != nullptr ? errand->beat() : nullptr;
+}
+
+// --- Npc: settings and bodies that the game moves ---------------------------------------------
+
+Expected<Gait> Npc::set_gait(const Gait& gait) const {
+  auto good = checked(gait);
+  if (good && alive()) world_->movers_[id_.slot].gait = gait;
+  return good;
+}
+
+Advice Npc::advice() const { return alive() ? world_->cards_[id_.slot].advice : Advice{}; }
+
+Expected<vec3> Npc::report(vec3 position) const {
+  if (!finite(position)) return problem("the reported position is not finite; the NPC stays where it was reported last");
+  if (!alive()) return problem("the NPC is no longer in the world; stop reporting its body");
+  if (world_->movers_[id_.slot].drive != Drive::advised)
+    return problem(fmt::format("{} is moved by Ambulon; add it with Drive::advised to move it yourself", name()));
+  auto& card = world_->cards_[id_.slot];
+  card.reported = position;
+  card.has_report = true;
+  return position;
+}
+
+float Npc::random(float least, float most) const {
+  return alive() ? world_->cards_[id_.slot].random.within({least, most}) : least;
+}
+
+}  // namespace ambulon
