@@ -5,9 +5,9 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/go_to.hpp"
 #include "ambulon/errand/turn_to.hpp"
 #include "ambulon/motion/steering.hpp"
+#include "ambulon/route/walk.hpp"
 
 namespace ambulon {
 namespace {
@@ -108,10 +108,12 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
     target_ = beat_->id(index);
     ground_revision_ = see.ground.revision();
     on_curve_ = false;
-    auto failed = lay_route(see, (*beat_)[index].position, route_, walk_);
-    leg_metres_ = route_.length;
+    auto failed = way_.lay(see, (*beat_)[index].position);
     if (!failed) {
       skipped_in_a_row_ = 0;
+      leg_metres_ = way_.length();
+      stops_ = stops_at(index);
+      end_speed_ = stops_ ? 0.f : passing_speed(see);
       return std::nullopt;
     }
     see.tell({.event = Event::skipped, .number = static_cast<std::uint16_t>(index + 1),
@@ -147,17 +149,13 @@ void Patrol::follow_curve_from(const View& see, std::size_t index) {
 }
 
 float Patrol::left_of_leg(const View& see) const {
-  return on_curve_ ? std::abs(goal_along_ - along_) : metres_left(route_, walk_, see.me.position);
+  return on_curve_ ? std::abs(goal_along_ - along_) : way_.left(see.me.position);
 }
 
 bool Patrol::at_waypoint(const View& see) {
-  const vec2 now = flat(see.me.position);
-  if (!on_curve_) {
-    pass_bends(route_, walk_, see.was, now, options_.within);
-    return walk_.next + 1 == route_.bends.size() && came_by(see.was, now, flat(route_.bends.back()), options_.within);
-  }
+  if (!on_curve_) return way_.at_end(see, options_.within);
   // Only the stretch in reach is looked at, so that a curve that crosses itself is kept in order.
-  const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(now - see.was);
+  const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
   along_ = goal_along_ >= along_
                ? beat_->curve().nearest(see.me.position, along_, std::min(along_ + reach, goal_along_))
                : beat_->curve().nearest(see.me.position, std::max(along_ - reach, goal_along_), along_);
@@ -170,31 +168,27 @@ void Patrol::reach(const View& see) {
   count_lap(see);
 }
 
+/// How fast it may come by the waypoint ahead so as to turn onto the leg after it.
+float Patrol::passing_speed(const View& see) const {
+  const vec2 in = way_.end_direction();
+  // A shuffled patrol has not chosen its next waypoint yet, so it must be able to turn any way.
+  const vec2 out = beat_->order() == BeatOrder::shuffled
+                       ? -in
+                       : direction(flat((*beat_)[following(index_, back_)].position - way_.end()), in);
+  return std::max(0.01f, bend_speed(in, out, options_.within, std::min(see.gait.acceleration, see.gait.braking)));
+}
+
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  if (on_curve_) return walk_curve(see, wanted, seconds);
-  const bool last_bend = walk_.next + 1 == route_.bends.size();
-  if (!last_bend || stops_at(index_)) return walk_route(see, route_, walk_, options_.within, wanted, seconds);
-
-  const vec3 here = route_.bends.back();
-  const vec2 target = flat(here) - flat(see.me.position);
-  // A shuffled patrol has not chosen its next waypoint yet, so it must be able to turn any way.
-  const vec2 onward = beat_->order() == BeatOrder::shuffled
-                          ? -direction(target)
-                          : direction(flat((*beat_)[following(index_, back_)].position) - flat(here), direction(target));
-  const float passing = bend_speed(direction(target), onward, options_.within, std::min(see.gait.acceleration, see.gait.braking));
-  return {.velocity = pass_through(see.me, see.gait, target, glm::length(target), options_.within, wanted, passing, seconds),
-          .edge_centre = flat(here),
-          .edge_radius = options_.within};
+  return on_curve_ ? walk_curve(see, wanted, seconds) : way_.go_on(see, options_.within, wanted, end_speed_, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
   const float left = left_of_leg(see), ahead = look_ahead(speed);
-  const bool stops = stops_at(index_);
   const float onward = goal_along_ >= along_ ? 1.f : -1.f;
-  const float reach = stops ? std::min(ahead, left) : ahead;
+  const float reach = stops_ ? std::min(ahead, left) : ahead;
   const vec2 target = flat(beat_->curve().position(along_ + onward * reach)) - flat(see.me.position);
-  if (!stops) return {.velocity = seek(see.me, see.gait, target, speed)};
+  if (!stops_) return {.velocity = seek(see.me, see.gait, target, speed)};
   return {.velocity = arrive(see.me, see.gait, target, left, options_.within, speed, seconds)};
 }
 

@@ -9,8 +9,9 @@ namespace {
 constexpr float standing = 1e-3f;  // metres per second: slower than this is not moving
 
 /// How far a gait that turns first may be off its direction: little when it sets off, more at the
-/// bends of a way it is already walking.
-constexpr float off_when_standing = radians(2.f), off_when_walking = radians(50.f);
+/// bends of a way it is already walking. As cosines, and what it then turns to.
+constexpr float cosine_standing = 0.99939f /* of 2 degrees */, cosine_walking = 0.64279f /* of 50 */;
+constexpr float turned_there = radians(1.f);
 
 vec2 limited(vec2 change, float most) {
   const float length = glm::length(change);
@@ -60,10 +61,9 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
 
   if (gait.turn_first && wanted != vec2(0.f)) {
     const bool moving = motion.speed() > standing;
-    const float off = std::abs(angle_between(motion.facing, forward));
-    if (off > (moving ? off_when_walking : off_when_standing)) {
+    if (glm::dot(motion.facing, forward) < (moving ? cosine_walking : cosine_standing)) {
       wanted = vec2(0.f);
-      used = std::min(used, std::max(off - 0.5f * off_when_standing, 1e-3f) / gait.turn_rate);
+      used = std::min(used, (std::abs(angle_between(motion.facing, forward)) - turned_there) / gait.turn_rate);
     }
   }
 
@@ -82,13 +82,16 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   return used;
 }
 
-void take_stance(Motion& motion, const Body& body, const Gait& gait, float metres, bool turned) {
+float run_speed(const Body& body) {
+  constexpr float gravity = 9.81f, leg_part_of_height = 0.53f, froude = 0.5f;
+  return std::sqrt(froude * gravity * leg_part_of_height * body.height);
+}
+
+void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, bool turned) {
   const float cycles = motion.stride_phase + metres / gait.stride;
   motion.stride_phase = cycles - std::floor(cycles);
-
-  constexpr float gravity = 9.81f, leg_part_of_height = 0.53f, froude = 0.5f;
   const float speed = motion.speed();
-  if (speed * speed > froude * gravity * leg_part_of_height * body.height)
+  if (speed > run_speed)
     motion.stance = Stance::running;
   else if (speed > 0.02f)
     motion.stance = Stance::walking;

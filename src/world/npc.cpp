@@ -11,8 +11,8 @@ namespace ambulon {
 // --- Order ------------------------------------------------------------------------------------
 
 bool Order::running() const {
-  return world_ != nullptr && world_->knows(who_) && world_->movers_[who_.slot].serial == serial_ &&
-         world_->movers_[who_.slot].errand;
+  return world_ != nullptr && world_->knows(who_) && world_->movers_[who_.slot].errand &&
+         world_->cards_[who_.slot].serial == serial_;
 }
 
 std::optional<Outcome> Order::outcome() const {
@@ -77,6 +77,7 @@ void Npc::direct(std::unique_ptr<Script> script) const {
   if (!alive()) return;
   world_->dismiss_script(id_.slot);
   world_->cards_[id_.slot].script = std::move(script);
+  world_->movers_[id_.slot].scripted = true;
   world_->proceed(id_.slot);
   if (!world_->ticking_) world_->tidy();
 }
@@ -114,7 +115,7 @@ vec2 Npc::velocity() const { return motion().velocity; }
 
 float Npc::heading() const { return motion().heading(); }
 
-Body Npc::body() const { return alive() ? world_->movers_[id_.slot].body : Body{}; }
+Body Npc::body() const { return alive() ? world_->cards_[id_.slot].body : Body{}; }
 
 Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].gait : Gait{}; }
 

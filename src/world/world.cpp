@@ -26,6 +26,7 @@ World::World(const WorldOptions& options)
       removed_(options.memory),
       unfinished_(options.memory),
       next_unfinished_(options.memory),
+      scripted_(options.memory),
       ended_(options.memory),
       telling_(options.memory),
       dismissed_(options.memory),
@@ -59,28 +60,30 @@ Expected<Npc> World::add(const NpcOptions& options) {
   } else {
     slot = free_.back();
     free_.pop_back();
-    const std::uint32_t generation = cards_[slot].generation;
+    const std::uint32_t generation = movers_[slot].generation;
     movers_[slot] = Mover{};
+    movers_[slot].generation = generation;
     cards_[slot] = Card(cards_.get_allocator().resource());
-    cards_[slot].generation = generation;
   }
 
+  Mover& mover = movers_[slot];
   Card& card = cards_[slot];
-  card.named_generation = ++card.generation;
+  card.named_generation = ++mover.generation;
   card.name = options.name;
   card.random = Random(seed_, ++appeared_);
 
-  Mover& mover = movers_[slot];
+  card.body = options.body;
   mover.motion.position = snap.spot.position;
   mover.motion.facing = unit(options.heading);
   mover.was = flat(snap.spot.position);
-  mover.body = options.body;
+  mover.run_speed = run_speed(options.body);
   mover.gait = options.gait;
   mover.drive = options.drive;
   mover.alive = true;
   ++alive_;
+  if (mover.drive == Drive::advised) ++advised_;
 
-  const NpcId id{slot, card.generation};
+  const NpcId id{slot, mover.generation};
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = time_});
   return Npc(*this, id);
 }
@@ -91,20 +94,21 @@ void World::remove(NpcId id) {
   if (movers_[slot].errand) finish(slot, {.ending = Ending::gone, .cause = Cause::npc_removed});
   take({.event = Event::removed, .who = id, .where = movers_[slot].motion.position, .time = time_});
   movers_[slot].alive = false;
-  ++cards_[slot].generation;
+  ++movers_[slot].generation;
   --alive_;
+  if (movers_[slot].drive == Drive::advised) --advised_;
   dismiss_script(slot);
   removed_.push_back(slot);
   if (!ticking_) tidy();
 }
 
 bool World::knows(NpcId id) const {
-  return id.slot < cards_.size() && movers_[id.slot].alive && cards_[id.slot].generation == id.generation;
+  return id.slot < cards_.size() && movers_[id.slot].alive && movers_[id.slot].generation == id.generation;
 }
 
 Npc World::find(std::string_view name) {
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (movers_[slot].alive && cards_[slot].name == name) return {*this, {slot, cards_[slot].generation}};
+    if (movers_[slot].alive && cards_[slot].name == name) return {*this, {slot, movers_[slot].generation}};
   return {};
 }
 
@@ -116,22 +120,22 @@ Order World::start(NpcId id, ErrandPtr errand) {
   if (mover.errand) finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
   mover.errand = std::move(errand);
   mover.was = flat(mover.motion.position);
-  ++mover.serial;
+  const std::uint32_t serial = ++cards_[id.slot].serial;
   const auto goal = mover.errand->goal();
   take({.event = Event::ordered, .number = goal ? std::uint16_t{1} : std::uint16_t{0}, .who = id,
         .where = goal.value_or(vec3(0.f)), .errand = mover.errand->name(), .time = moment(id.slot)});
-  return {this, id, mover.serial};
+  return {this, id, serial};
 }
 
 void World::finish(std::uint32_t slot, Outcome outcome) {
   Mover& mover = movers_[slot];
   Card& card = cards_[slot];
-  const NpcId id{slot, card.generation};
+  const NpcId id{slot, mover.generation};
   take({.event = Event::ended, .who = id, .errand = mover.errand->name(), .outcome = outcome, .time = moment(slot)});
   if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++card.arrivals;
   ++card.endings[static_cast<std::size_t>(outcome.ending)];
   card.ended = outcome;
-  card.ended_serial = mover.serial;
+  card.ended_serial = card.serial;
   if (card.on_end) ended_.push_back({Npc(*this, id), outcome, std::exchange(card.on_end, nullptr)});
   mover.errand.reset();
 }
@@ -143,6 +147,7 @@ void World::take(const Note& note) {
 
 void World::dismiss_script(std::uint32_t slot) {
   // A script may be dismissed by what it does itself, so it is destroyed when it has returned.
+  movers_[slot].scripted = false;
   if (cards_[slot].script) dismissed_.push_back(std::move(cards_[slot].script));
 }
 
@@ -170,6 +175,7 @@ Expected<double> World::tick(float seconds) {
 
 /// Reads what the game reported of the bodies it moves.
 void World::sense() {
+  if (advised_ == 0) return;
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
     Mover& mover = movers_[slot];
     if (!mover.alive || mover.drive != Drive::advised || last_seconds_ == 0.f) continue;
@@ -181,7 +187,7 @@ void World::sense() {
     mover.motion.velocity = gone / last_seconds_;
     stride(mover, from, mover.motion.facing, last_seconds_);
     if (auto note = card.watch.see(advised, gone, card.has_report, last_seconds_)) {
-      note->who = {slot, card.generation};
+      note->who = {slot, mover.generation};
       note->where = mover.motion.position;
       note->time = time_;
       take(*note);
@@ -206,8 +212,11 @@ void World::decide(float seconds) {
 
 /// Carries out the intents. Whose order has just ended waits: it may get a new one in this tick.
 void World::move() {
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
+  scripted_.clear();
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+    if (movers_[slot].scripted) scripted_.push_back(slot);
     if (movers_[slot].alive && !movers_[slot].waits) run(slot);
+  }
 }
 
 /// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
@@ -215,15 +224,14 @@ double World::moment(std::uint32_t slot) const { return tick_end_ - movers_[slot
 
 View World::view_of(std::uint32_t slot) {
   Mover& mover = movers_[slot];
-  Card& card = cards_[slot];
-  return {.who = {slot, card.generation},
+  return {.who = {slot, mover.generation},
           .me = mover.motion,
           .was = mover.was,
-          .body = mover.body,
+          .body = cards_[slot].body,
           .gait = mover.gait,
           .ground = *ground_,
           .heard = heard_,
-          .random = card.random,
+          .random = cards_[slot].random,
           .notes = *this,
           .time = moment(slot)};
 }
@@ -279,7 +287,7 @@ void World::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
     mover.moving_seconds += seconds;
     mover.top_speed = std::max(mover.top_speed, speed);
   }
-  take_stance(mover.motion, mover.body, mover.gait, metres, mover.motion.facing != faced);
+  take_stance(mover.motion, mover.gait, mover.run_speed, metres, mover.motion.facing != faced);
 }
 
 /// Runs the game's callbacks and scripts, and then gives NPCs the rest of the tick that the end of
@@ -289,10 +297,7 @@ void World::tell() {
     std::swap(unfinished_, next_unfinished_);
     unfinished_.clear();
     call_back();
-    if (round == 0)
-      for (std::uint32_t slot = 0; slot < cards_.size(); ++slot) proceed(slot);
-    else
-      for (std::size_t i = 0; i < next_unfinished_.size(); ++i) proceed(next_unfinished_[i]);
+    for (const std::uint32_t slot : round == 0 ? scripted_ : next_unfinished_) proceed(slot);
     for (const std::uint32_t slot : next_unfinished_) {
       Mover& mover = movers_[slot];
       if (!mover.alive || mover.left <= no_time) continue;

@@ -1,7 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/errand.hpp"
-#include "ambulon/route/walk.hpp"
+#include "ambulon/errand/way.hpp"
 
 namespace ambulon {
 
@@ -15,7 +14,7 @@ struct GoToOptions {
 class GoTo final : public Errand {
  public:
   GoTo(vec3 goal, GoToOptions options, std::pmr::memory_resource* memory)
-      : goal_(goal), options_(options), route_(memory) {}
+      : goal_(goal), options_(options), way_(memory) {}
 
   std::string_view name() const override { return "go_to"; }
   std::optional<vec3> goal() const override { return goal_; }
@@ -30,16 +29,8 @@ class GoTo final : public Errand {
   vec3 goal_;
   GoToOptions options_;
   bool planned_ = false;
-  Route route_;
-  Walk walk_;
-  std::uint64_t revision_ = 0;
+  std::uint64_t revision_ = 0;  // of the ground, when it was planned
+  Way way_;
 };
-
-/// Lays `route` from where the NPC stands to `goal`; the reason when that cannot be.
-std::optional<Outcome> lay_route(const View& see, vec3 goal, Route& route, Walk& walk);
-
-/// The intent to go on along `route` and to stand within `radius` metres of its end.
-/// `speed`: metres per second before slowing.
-Intent walk_route(const View& see, const Route& route, Walk& walk, float radius, float speed, float seconds);
 
 }  // namespace ambulon

@@ -1,8 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/beat.hpp"
-#include "ambulon/errand/errand.hpp"
-#include "ambulon/route/walk.hpp"
+#include "ambulon/errand/way.hpp"
 
 namespace ambulon {
 
@@ -24,7 +23,7 @@ struct PatrolOptions {
 class Patrol final : public Errand {
  public:
   Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory)
-      : beat_(std::move(beat)), options_(options), route_(memory) {}
+      : beat_(std::move(beat)), options_(options), way_(memory) {}
 
   std::string_view name() const override { return "patrol"; }
   std::optional<vec3> goal() const override;
@@ -48,6 +47,7 @@ class Patrol final : public Errand {
   std::optional<Outcome> head_for_next(const View& see);
   void follow_curve_from(const View& see, std::size_t index);
   bool at_waypoint(const View& see);
+  float passing_speed(const View& see) const;
   Intent walk(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);
@@ -76,12 +76,13 @@ class Patrol final : public Errand {
   std::uint32_t first_index_ = 0;
   std::uint32_t skipped_in_a_row_ = 0;
   bool back_ = false;          // walking a back_and_forth beat from last to first
-  bool on_curve_ = false;      // otherwise by the route
+  bool on_curve_ = false;      // otherwise by the way
+  bool stops_ = false;         // stands still at the waypoint ahead
   Phase phase_ = Phase::walking;
+  float end_speed_ = 0.f;      // at which it may come by the waypoint ahead; 0 when it stops
   double pause_left_ = 0;
 
-  Route route_;
-  Walk walk_;
+  Way way_;
   float along_ = 0.f, goal_along_ = 0.f;  // metres along the curve, counted on round closed curves
 
   bool lap_running_ = false;

@@ -32,9 +32,11 @@ struct Motion {
 /// 4. The facing turns by at most turn_rate times the seconds used.
 float advance(Motion& motion, const Gait& gait, const Intent& intent, float seconds);
 
-/// Sets stance and stride phase after `motion` went `metres` and turned by `turn` radians.
-/// A walk becomes a run at a Froude number of 0.5: R. M. Alexander, "Optimization and Gaits in the
-/// Locomotion of Vertebrates" (1989).
-void take_stance(Motion& motion, const Body& body, const Gait& gait, float metres, bool turned);
+/// The speed in metres per second above which `body` runs, where the Froude number passes 0.5:
+/// R. M. Alexander, "Optimization and Gaits in the Locomotion of Vertebrates" (1989).
+float run_speed(const Body& body);
+
+/// Sets stance and stride phase after `motion` went `metres`; `turned`: its facing changed.
+void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, bool turned);
 
 }  // namespace ambulon

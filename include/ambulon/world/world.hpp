@@ -81,25 +81,27 @@ class World final : private NoteTaker {
     vec2 was{0.f};  // where the errand was asked last
     Intent intent;
     Gait gait;
-    Body body;
-    ErrandPtr errand;
+    float run_speed = 0.f;
     float left = 0.f;  // seconds of the present tick not yet used
+    ErrandPtr errand;
+    std::uint32_t generation = 0;
     bool alive = false;
-    bool waits = false;  // its order ended in this tick's decide phase
+    bool waits = false;     // its order ended in this tick's decide phase
+    bool scripted = false;  // its card has a script
     Drive drive = Drive::own;
-    std::uint32_t serial = 0;  // of the latest order
     double metres = 0, moving_seconds = 0;
     float top_speed = 0.f;
   };
 
   /// The rest of it.
   struct Card {
-    std::uint32_t generation = 0;
     std::uint32_t named_generation = 0;
     std::pmr::string name;
+    Body body;
     Random random;
     std::unique_ptr<Script> script;
     std::function<void(Npc, const Outcome&)> on_end;
+    std::uint32_t serial = 0;        // of the latest order
     std::uint32_t ended_serial = 0;  // of the order that ended last
     Outcome ended;
     std::uint32_t arrivals = 0;
@@ -149,13 +151,13 @@ class World final : private NoteTaker {
   Journal journal_;
   std::pmr::vector<Mover> movers_;
   std::pmr::vector<Card> cards_;
-  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_;
+  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
   std::pmr::vector<Ended> ended_, telling_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::vector<Signal> raised_, heard_;
   std::uint64_t appeared_ = 0, ticks_ = 0;
-  std::size_t alive_ = 0;
+  std::size_t alive_ = 0, advised_ = 0;  // NPCs, and those of them that the game moves
   double time_ = 0, tick_end_ = 0;
   float last_seconds_ = 0.f;
   bool ticking_ = false;
@@ -170,7 +172,7 @@ Order Npc::order(Args&&... args) const {
 template <class Visit>
 void World::each(Visit&& visit) {
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (movers_[slot].alive) visit(Npc(*this, NpcId{slot, cards_[slot].generation}));
+    if (movers_[slot].alive) visit(Npc(*this, NpcId{slot, movers_[slot].generation}));
 }
 
 }  // namespace ambulon

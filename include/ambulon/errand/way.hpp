@@ -1,0 +1,43 @@
+#pragma once
+
+#include "ambulon/errand/errand.hpp"
+
+namespace ambulon {
+
+/// A route and how far an NPC has come along it: what every errand that walks to a point stands on.
+class Way {
+ public:
+  explicit Way(std::pmr::memory_resource* memory) : route_(memory) {}
+
+  /// Lays the shortest way from where the NPC stands to `goal` (metres); the reason when there is
+  /// none. May be asked again at any time.
+  std::optional<Outcome> lay(const View& see, vec3 goal);
+
+  /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
+  /// last. Keeps count of the bends it comes by, so it is asked at each step.
+  bool at_end(const View& see, float radius);
+
+  /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
+  /// all in metres (per second); 0 stands still there.
+  Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds) const;
+
+  /// Metres of the whole way, and of what is left of it from `position`.
+  float length() const { return route_.length; }
+  float left(vec3 position) const;
+
+  vec3 end() const { return route_.bends.back(); }
+  /// The unit direction in which the way comes to its end; zero when it has no length.
+  vec2 end_direction() const;
+
+ private:
+  void head_for(const View& see, std::uint32_t bend);
+
+  Route route_;
+  // What each step needs, so that the bends are only looked at when one is passed.
+  std::uint32_t next_ = 1;  // the bend it heads for
+  bool last_ = true;        // which is the end
+  vec2 bend_{0.f};
+  float bend_speed_ = 0.f;  // at which it may be taken
+};
+
+}  // namespace ambulon
