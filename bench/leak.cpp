@@ -2,29 +2,14 @@
 // Prints both ten times on the way, and fails when either changed after the first tenth.
 
 #include <cstdio>
-#include <memory_resource>
 
 #include "ambulon/world/world.hpp"
+
+#include "counting_memory.hpp"
 
 namespace {
 
 using namespace ambulon;
-
-class Counting final : public std::pmr::memory_resource {
- public:
-  std::size_t bytes = 0;
-
- private:
-  void* do_allocate(std::size_t size, std::size_t align) override {
-    bytes += size;
-    return std::pmr::new_delete_resource()->allocate(size, align);
-  }
-  void do_deallocate(void* place, std::size_t size, std::size_t align) override {
-    bytes -= size;
-    std::pmr::new_delete_resource()->deallocate(place, size, align);
-  }
-  bool do_is_equal(const memory_resource& other) const noexcept override { return this == &other; }
-};
 
 unsigned orders_ended(const Tally& tally) {
   unsigned sum = 0;
@@ -36,7 +21,7 @@ unsigned orders_ended(const Tally& tally) {
 
 int main() {
   constexpr int ticks = 10'000'000, tenth = ticks / 10;
-  Counting memory;
+  CountingMemory memory;
   World world({.journal = 256, .memory = &memory});
   const Npc lamplighter = *world.add({.name = "lamplighter", .at = vec3(2, 3, 0)});
   const vec3 lamps[] = {{2, 3, 0}, {6.5f, 3, 0}, {12, 3.5f, 0}, {6, 9, 0}};

@@ -1,33 +1,17 @@
 // Nanoseconds per NPC and tick, and bytes per NPC, of patrols on open ground, beside the plainest
 // loop that walks the same beats: no heading, no acceleration, no errands, no world.
 
-#include <memory_resource>
 #include <vector>
 
 #include <benchmark/benchmark.h>
 
 #include "ambulon/world/world.hpp"
 
+#include "counting_memory.hpp"
+
 namespace {
 
 using namespace ambulon;
-
-/// Counts what is taken from it and not yet given back.
-class Counting final : public std::pmr::memory_resource {
- public:
-  std::size_t bytes = 0;
-
- private:
-  void* do_allocate(std::size_t size, std::size_t align) override {
-    bytes += size;
-    return std::pmr::new_delete_resource()->allocate(size, align);
-  }
-  void do_deallocate(void* place, std::size_t size, std::size_t align) override {
-    bytes -= size;
-    std::pmr::new_delete_resource()->deallocate(place, size, align);
-  }
-  bool do_is_equal(const memory_resource& other) const noexcept override { return this == &other; }
-};
 
 constexpr float tick_seconds = 1.f / 60.f;
 
@@ -39,7 +23,7 @@ std::vector<vec3> square(std::size_t index) {
 
 void patrolling(benchmark::State& state) {
   const auto count = static_cast<std::size_t>(state.range(0));
-  Counting memory;
+  CountingMemory memory;
   World world({.journal = 4096, .memory = &memory});
   const std::size_t empty = memory.bytes;
   for (std::size_t i = 0; i < count; ++i) {

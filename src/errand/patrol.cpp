@@ -5,9 +5,9 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/circle.hpp"
 #include "ambulon/errand/turn_to.hpp"
 #include "ambulon/motion/steering.hpp"
-#include "ambulon/route/walk.hpp"
 
 namespace ambulon {
 namespace {
@@ -15,7 +15,7 @@ namespace {
 constexpr float rejoin_within = 1.f;  // metres off a changed curve from which it is simply walked on
 
 /// How far ahead on a curve to steer for: further at speed, or the way would wiggle.
-float look_ahead(float speed) { return std::clamp(0.35f * speed, 0.25f, 5.f); }
+float look_ahead(float speed) { return std::clamp(0.2f * speed, 0.15f, 3.f); }
 
 }  // namespace
 
@@ -134,6 +134,9 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
   const auto next = next_index(see.random);
   if (!next) return Outcome{.ending = Ending::arrived};
   if (const auto why = head_for(see, *next)) return why;
+  // It set off a little before the waypoint it came by; the leg counts from there all the same.
+  leg_metres_ = options_.lap > 0.f ? leg_length(see, here, index_)
+                                   : std::max(leg_metres_, flat_distance((*beat_)[here].position, (*beat_)[index_].position));
   if (beat_->path() == BeatPath::curve && beat_->size() > 1) follow_curve_from(see, here);
   return std::nullopt;
 }
@@ -189,7 +192,8 @@ Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
   const float reach = stops_ ? std::min(ahead, left) : ahead;
   const vec2 target = flat(beat_->curve().position(along_ + onward * reach)) - flat(see.me.position);
   if (!stops_) return {.velocity = seek(see.me, see.gait, target, speed)};
-  return {.velocity = arrive(see.me, see.gait, target, left, options_.within, speed, seconds)};
+  const Approach approach = arrive(see.me, see.gait, target, left, options_.within, speed, seconds);
+  return {.velocity = approach.velocity, .lasts = approach.lasts};
 }
 
 bool Patrol::stops_at(std::size_t index) const {
@@ -269,28 +273,37 @@ void Patrol::count_lap(const View& see) {
   if (options_.lap > 0.f) lap_metres_ = lap_length(see);
 }
 
-float Patrol::expected_pauses() const {
-  float seconds = phase_ == Phase::pausing ? static_cast<float>(pause_left_) : 0.f;
+/// Seconds of the lap still to come that are not walked at `pace`: pauses, and what slowing down
+/// and speeding up again costs at each stop.
+float Patrol::expected_halts(const View& see, float pace) const {
+  const float floor = see.gait.floor_speed;
+  const float slowing = see.gait.slowing_distance / pace * (1.f - floor) / (1.f + floor);
+  const float speeding_up = pace / (2.f * see.gait.acceleration);
+  float seconds = stops_ ? slowing : 0.f;
   std::size_t index = index_;
   bool back = back_;
   // The last waypoint of the lap is where the lap ends: its pause belongs to the next one.
   for (std::size_t leg = legs_done_ + 1; leg < legs_in_lap(); ++leg) {
-    seconds += (*beat_)[index].pause.middle();
+    if (stops_at(index)) seconds += (*beat_)[index].pause.middle() + speeding_up;
     const std::size_t next = following(index, back);
     back = next < index;
     index = next;
+    if (stops_at(index)) seconds += slowing;
   }
   return seconds;
 }
 
-float Patrol::speed(const View& see) const {
+float Patrol::speed(const View& see) {
   if (options_.lap <= 0.f || !lap_running_ || lap_metres_ <= 0.f) return see.gait.speed;
+  // While it slows down for a stop, it keeps to the pace from which it slows.
+  if (stops_ && pace_ > 0.f && left_of_leg(see) < see.gait.slowing_distance + options_.within) return pace_;
   const float left = lap_metres_ - metres_done_ - leg_metres_ + left_of_leg(see) - options_.within;
   const auto gone = static_cast<float>(see.time - lap_began_);
-  const float seconds = options_.lap - gone - expected_pauses();
-  // Behind its time it hurries, but never at more than twice the pace of the lap as a whole.
   const float pace = lap_metres_ / options_.lap;
-  return seconds > 0.f ? std::clamp(left / seconds, 0.1f * pace, 2.f * pace) : 2.f * pace;
+  const float seconds = options_.lap - gone - expected_halts(see, pace_ > 0.f ? pace_ : pace);
+  // Behind its time it hurries, but never at more than twice the pace of the lap as a whole.
+  pace_ = seconds > 0.f ? std::clamp(left / seconds, 0.1f * pace, 2.f * pace) : 2.f * pace;
+  return pace_;
 }
 
 std::optional<vec3> Patrol::goal() const {

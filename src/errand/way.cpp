@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <limits>
 
+#include "ambulon/base/circle.hpp"
 #include "ambulon/motion/steering.hpp"
 #include "ambulon/route/walk.hpp"
 
@@ -44,14 +45,11 @@ bool Way::at_end(const View& see, float radius) {
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) const {
   const vec2 target = bend_ - flat(see.me.position);
   const float left = glm::length(target);
-  if (!last_)
-    return {.velocity = pass_through(see.me, see.gait, target, left, bend_radius, speed, bend_speed_, seconds),
-            .edge_centre = bend_,
-            .edge_radius = bend_radius};
-  return {.velocity = end_speed > 0.f ? pass_through(see.me, see.gait, target, left, radius, speed, end_speed, seconds)
-                                      : arrive(see.me, see.gait, target, left, radius, speed, seconds),
-          .edge_centre = bend_,
-          .edge_radius = radius};
+  const float edge = last_ ? radius : bend_radius;
+  const Approach approach = last_ && end_speed <= 0.f
+                                ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
+                                : pass_through(see.me, see.gait, target, left, edge, speed, last_ ? end_speed : bend_speed_, seconds);
+  return {.velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts};
 }
 
 float Way::left(vec3 position) const { return metres_left(route_, next_, position); }

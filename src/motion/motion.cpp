@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "ambulon/base/circle.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -13,42 +15,43 @@ constexpr float standing = 1e-3f;  // metres per second: slower than this is not
 constexpr float cosine_standing = 0.99939f /* of 2 degrees */, cosine_walking = 0.64279f /* of 50 */;
 constexpr float turned_there = radians(1.f);
 
-vec2 limited(vec2 change, float most) {
-  const float length = glm::length(change);
-  return length <= most ? change : change * (most / length);
+/// The way gone, and the seconds in which the velocity changed evenly.
+struct Gone {
+  vec2 way;
+  float seconds;
+};
+
+/// Brakes to a stand, for no longer than it takes.
+Gone brake(Motion& motion, float braking, float seconds) {
+  const float stopping = motion.speed() / braking;
+  const vec2 before = motion.velocity;
+  motion.velocity *= stopping <= seconds ? 0.f : 1.f - seconds / stopping;
+  const float time = std::min(stopping, seconds);
+  return {0.5f * time * (before + motion.velocity), time};
 }
 
-/// The part of the way `from` to `from + way`, from 0 to 1, at which it first crosses into the
-/// circle; 1 when it does not, or begins inside.
-float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
-  const vec2 offset = from - centre;
-  const float a = glm::dot(way, way), b = glm::dot(offset, way), c = glm::dot(offset, offset) - radius * radius;
-  if (c <= 0.f || b >= 0.f || a == 0.f) return 1.f;
-  const float inside = b * b - a * c;
-  return inside <= 0.f ? 1.f : std::min(1.f, c / (-b + std::sqrt(inside)));
-}
-
-/// Brakes to a stand; returns the way gone in `seconds`.
-vec2 brake(Motion& motion, float braking, float seconds) {
-  const float speed = motion.speed();
-  const float stopping = speed / braking;
-  if (stopping <= seconds) {
-    const vec2 way = 0.5f * stopping * motion.velocity;
-    motion.velocity = vec2(0.f);
-    return way;
+/// Changes to the wanted velocity (not zero); what moves it aside of
+/// its direction is braked first, so that it swings no further out of a bend than it must; then
+/// the speed along it changes evenly.
+Gone accelerate(Motion& motion, const Gait& gait, vec2 wanted, float seconds) {
+  const vec2 forward = direction(wanted);
+  const float along = glm::dot(motion.velocity, forward);
+  vec2 aside = motion.velocity - along * forward;
+  const float aside_speed = glm::length(aside);
+  const float braking = std::min(seconds, aside_speed / gait.braking);  // seconds spent on it
+  vec2 way(0.f);
+  if (aside_speed > 0.f) {
+    const vec2 before = aside;
+    aside *= std::max(0.f, 1.f - gait.braking * braking / aside_speed);
+    way = braking * (along * forward + 0.5f * (before + aside));
   }
-  const vec2 before = motion.velocity;
-  motion.velocity *= 1.f - seconds / stopping;
-  return 0.5f * seconds * (before + motion.velocity);
-}
-
-/// Changes speed evenly towards the wanted velocity; returns the way gone in `seconds`.
-vec2 accelerate(Motion& motion, const Gait& gait, vec2 wanted, float seconds) {
-  const vec2 before = motion.velocity;
-  const vec2 change = wanted - before;
-  const float rate = glm::dot(change, before) < 0.f ? gait.braking : gait.acceleration;
-  motion.velocity += limited(change, rate * seconds);
-  return 0.5f * seconds * (before + motion.velocity);
+  const float left = seconds - braking;
+  const float change = glm::dot(wanted, forward) - along;
+  // Going backwards is braked, too, before it can be sped up.
+  const float rate = change < 0.f || along < 0.f ? gait.braking : gait.acceleration;
+  const float after = along + std::clamp(change, -rate * left, rate * left);
+  motion.velocity = after * forward + aside;
+  return {way + left * (0.5f * (along + after) * forward + aside), seconds};
 }
 
 }  // namespace
@@ -68,13 +71,17 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   }
 
   const vec2 before = motion.velocity;
-  vec2 way = wanted == vec2(0.f) ? brake(motion, gait.braking, used) : accelerate(motion, gait, wanted, used);
+  auto [way, changing] = wanted == vec2(0.f) ? brake(motion, gait.braking, used) : accelerate(motion, gait, wanted, used);
   if (intent.edge_radius >= 0.f) {
     const float part = first_crossing(flat(motion.position), way, intent.edge_centre, intent.edge_radius);
     if (part < 1.f) {
-      used *= part;
+      // The speed at that part of the way, and from it the time: v^2 changes evenly along the way.
+      const vec2 along = direction(way);
+      const float from = glm::dot(before, along), to = glm::dot(motion.velocity, along);
+      const float there = std::sqrt(std::max(0.f, from * from + part * (to * to - from * from)));
+      used = std::min(changing, 2.f * part * glm::length(way) / std::max(1e-6f, from + there));
       way *= part;
-      motion.velocity = glm::mix(before, motion.velocity, part);
+      motion.velocity = glm::mix(before, motion.velocity, changing > 0.f ? used / changing : 1.f);
     }
   }
   motion.position += lift(way);

@@ -32,45 +32,56 @@ float bend_speed(vec2 in, vec2 out, float radius, float change) {
   return std::sqrt(change * radius * half_cosine / (1.f - half_cosine));
 }
 
-namespace {
+vec2 seek(const Motion& motion, const Gait& gait, vec2 target, float speed) {
+  const float change = std::min(gait.acceleration, gait.braking);
+  return std::min(speed, turning_speed(motion.velocity, target, change)) * direction(target);
+}
 
-float least_change(const Gait& gait) { return std::min(gait.acceleration, gait.braking); }
+namespace {
 
 /// Metres per second that the NPC moves towards `target`; never negative.
 float closing_speed(const Motion& motion, vec2 target) {
   return std::max(0.f, glm::dot(motion.velocity, direction(target)));
 }
 
-}  // namespace
-
-vec2 seek(const Motion& motion, const Gait& gait, vec2 target, float speed) {
-  return std::min(speed, turning_speed(motion.velocity, target, least_change(gait))) * direction(target);
+/// Slows down at the rate `slowing` so as to have come to the speed `floor` after `distance` metres.
+Approach slow_down(const Motion& motion, const Gait& gait, vec2 target, float distance, float speed, float floor,
+                   float slowing, float seconds) {
+  const float now = closing_speed(motion, target);
+  const float wanted = slowing_speed(distance, now, floor, slowing, seconds);
+  if (wanted > floor || now <= floor)
+    return {.velocity = seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed))};
+  // It gets there within the step: slowed down for just as long as that takes, and asked again.
+  return {.velocity = seek(motion, gait, target, std::min(floor, speed)), .lasts = (now - floor) / slowing};
 }
 
-vec2 arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
-            float seconds) {
-  const float to_edge = std::max(0.f, left - radius);
+/// A floor speed from which it can still brake to a stand inside the circle.
+float floor_for(const Gait& gait, float speed, float radius) {
+  return std::min(gait.floor_speed * speed, std::sqrt(gait.braking * radius));
+}
+
+}  // namespace
+
+Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
+                float seconds) {
+  // It aims a little inside, or it would only ever come nearer to the edge.
+  const float to_edge = std::max(0.f, left - 0.9f * radius);
   const float now = closing_speed(motion, target);
   const float stopping = now * now / (2.f * gait.braking);
-  if (stopping >= to_edge + 0.5f * radius) return vec2(0.f);  // it will stand inside without help
+  if (stopping >= to_edge + 0.4f * radius) return {};  // it will stand inside without help
 
-  // It crosses the edge at the floor speed, or at what it can brake from inside the circle.
-  const float floor = std::min(gait.floor_speed * speed, std::sqrt(gait.braking * radius));
+  const float floor = floor_for(gait, speed, radius);
   const float even = gait.slowing_distance > 0.f
                          ? (speed * speed - floor * floor) / (2.f * gait.slowing_distance)
                          : gait.braking;
-  const float slowing = std::clamp(even, 1e-3f, gait.braking);
-  const float wanted = slowing_speed(to_edge, now, floor, slowing, seconds);
-  return seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed));
+  return slow_down(motion, gait, target, to_edge, speed, floor, std::clamp(even, 1e-3f, gait.braking), seconds);
 }
 
-vec2 pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
-                  float passing_speed, float seconds) {
-  if (passing_speed >= speed) return seek(motion, gait, target, speed);
-  const float to_edge = std::max(0.f, left - radius);
-  const float floor = std::max(passing_speed, std::min(gait.floor_speed * speed, std::sqrt(gait.braking * radius)));
-  const float wanted = slowing_speed(to_edge, closing_speed(motion, target), floor, gait.braking, seconds);
-  return seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed));
+Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
+                      float passing_speed, float seconds) {
+  if (passing_speed >= speed) return {.velocity = seek(motion, gait, target, speed)};
+  const float floor = std::max(passing_speed, floor_for(gait, speed, radius));
+  return slow_down(motion, gait, target, std::max(0.f, left - radius), speed, floor, gait.braking, seconds);
 }
 
 }  // namespace ambulon

@@ -136,8 +136,9 @@ ErrandState Npc::errand() const {
   const auto& card = world_->cards_[id_.slot];
   if (card.ended_serial != 0) state.last = card.ended;
   if (const Errand* errand = world_->movers_[id_.slot].errand.get()) {
+    const Motion motion = world_->seen_motion(id_.slot);
     state.name = errand->name();
-    state.progress = errand->progress(world_->view_of(id_.slot));
+    state.progress = errand->progress(world_->view_of(id_.slot, motion));
     state.goal = errand->goal();
     state.arrival_radius = errand->arrival_radius();
   }

@@ -193,8 +193,10 @@ void World::sense() {
       take(*note);
     }
     card.has_report = false;
-    if (mover.errand && card.watch.held_for() > patience_)
+    if (mover.errand && card.watch.held_for() > patience_) {
       finish(slot, {.ending = Ending::stuck, .cause = Cause::held_fast, .value = card.watch.held_for(), .where = mover.motion.position});
+      card.watch = {};  // the next order gets as much patience
+    }
   }
 }
 
@@ -222,10 +224,18 @@ void World::move() {
 /// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
 double World::moment(std::uint32_t slot) const { return tick_end_ - movers_[slot].left; }
 
-View World::view_of(std::uint32_t slot) {
+/// The motion an errand goes by. Of a body that the game moves it is the velocity that was advised:
+/// by the real one, a body held fast would be advised to speed up gently for ever.
+Motion World::seen_motion(std::uint32_t slot) const {
+  Motion motion = movers_[slot].motion;
+  if (movers_[slot].drive == Drive::advised) motion.velocity = cards_[slot].advised_velocity;
+  return motion;
+}
+
+View World::view_of(std::uint32_t slot, const Motion& me) {
   Mover& mover = movers_[slot];
   return {.who = {slot, mover.generation},
-          .me = mover.motion,
+          .me = me,
           .was = mover.was,
           .body = cards_[slot].body,
           .gait = mover.gait,
@@ -239,7 +249,8 @@ View World::view_of(std::uint32_t slot) {
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
 bool World::ask(std::uint32_t slot, float seconds) {
   Mover& mover = movers_[slot];
-  const Step step = mover.errand->step(view_of(slot), seconds);
+  const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
+                                              : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
   mover.was = flat(mover.motion.position);
   mover.intent = step.intent;
   if (!step.ended) return true;
@@ -269,11 +280,12 @@ void World::run(std::uint32_t slot) {
 /// Works out what the game's body should do, on a copy of its motion.
 void World::advise(std::uint32_t slot) {
   Mover& mover = movers_[slot];
-  Motion ghost = mover.motion;
+  Motion ghost = seen_motion(slot);
   const float used = advance(ghost, mover.gait, mover.intent, mover.left);
   mover.motion.facing = ghost.facing;
   // Advice holds for the whole tick; where the way ends earlier, it is spread over it.
   const vec3 way = ghost.position - mover.motion.position;
+  cards_[slot].advised_velocity = ghost.velocity;
   cards_[slot].advice = {.velocity = way / std::max(used, mover.left), .facing = ghost.facing};
   mover.left = 0.f;
 }

@@ -62,8 +62,8 @@ class Patrol final : public Errand {
   float leg_length(const View& see, std::size_t from, std::size_t to) const;
   float lap_length(const View& see) const;
   float left_of_leg(const View& see) const;
-  float expected_pauses() const;
-  float speed(const View& see) const;
+  float expected_halts(const View& see, float pace) const;
+  float speed(const View& see);
   void count_lap(const View& see);
 
   BeatPtr beat_;
@@ -88,6 +88,7 @@ class Patrol final : public Errand {
   bool lap_running_ = false;
   std::uint32_t legs_done_ = 0;
   float leg_metres_ = 0.f, metres_done_ = 0.f, lap_metres_ = 0.f;
+  float pace_ = 0.f;  // metres per second, of a lap that keeps its time
   double lap_began_ = 0;
 };
 

@@ -2,6 +2,8 @@
 // Steering behaviours: pure functions from what is seen to a wanted velocity.
 // The terms are those of C. Reynolds, "Steering Behaviors For Autonomous Characters" (1999).
 
+#include <limits>
+
 #include "ambulon/base/vec.hpp"
 #include "ambulon/motion/gait.hpp"
 #include "ambulon/motion/motion.hpp"
@@ -26,16 +28,22 @@ float bend_speed(vec2 in, vec2 out, float radius, float change);
 /// Straight at `target` (metres, seen from the NPC) at `speed`, slower where it could not turn.
 vec2 seek(const Motion& motion, const Gait& gait, vec2 target, float speed);
 
+/// A wanted velocity, and the seconds after which another is wanted.
+struct Approach {
+  vec2 velocity{0.f};
+  float lasts = std::numeric_limits<float>::infinity();
+};
+
 /// At `target` (metres, seen from the NPC), slowing down evenly over the gait's slowing distance,
 /// but not below its floor speed, so as to stand within `radius` metres (> 0) of it.
 /// `left`: metres of way left, at least the distance to the target. `speed`: metres per second on
 /// the way, before slowing.
-vec2 arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
+Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
             float seconds);
 
 /// At `target` without stopping there: enters the circle of `radius` metres around it at
 /// `passing_speed` or less. The rest as `arrive`.
-vec2 pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
+Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
                   float passing_speed, float seconds);
 
 }  // namespace ambulon

@@ -107,6 +107,7 @@ class World final : private NoteTaker {
     std::uint32_t arrivals = 0;
     std::array<std::uint32_t, ending_count> endings{};
     Advice advice;
+    vec2 advised_velocity{0.f};  // at the end of the tick, as `advance` left it
     vec3 reported{0.f};
     bool has_report = false;
     BodyWatch watch;
@@ -122,7 +123,8 @@ class World final : private NoteTaker {
 
   void take(const Note& note) override;
   double moment(std::uint32_t slot) const;
-  View view_of(std::uint32_t slot);
+  View view_of(std::uint32_t slot, const Motion& me);
+  Motion seen_motion(std::uint32_t slot) const;
   bool knows(NpcId id) const;
 
   Order start(NpcId id, ErrandPtr errand);

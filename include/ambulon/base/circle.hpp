@@ -1,0 +1,36 @@
+#pragma once
+// Steps against circles: how arrival is tested along the way swept and not only where it ends.
+
+#include <algorithm>
+
+#include <glm/common.hpp>
+
+#include "ambulon/base/vec.hpp"
+
+namespace ambulon {
+
+/// Metres by which a point may lie outside of a circle around `centre` and still count as on its
+/// edge: more than rounding makes of a step that was cut there.
+inline float hair(vec2 centre) { return 1e-4f + 1e-6f * (std::abs(centre.x) + std::abs(centre.y)); }
+
+/// True when the way from `was` to `now` touches the circle of `radius` metres around `centre`.
+inline bool came_by(vec2 was, vec2 now, vec2 centre, float radius) {
+  const vec2 way = now - was, offset = centre - was;
+  const float square = glm::dot(way, way), reach = radius + hair(centre);
+  const float part = square > 0.f ? glm::clamp(glm::dot(offset, way) / square, 0.f, 1.f) : 0.f;
+  const vec2 nearest = offset - part * way;
+  return glm::dot(nearest, nearest) <= reach * reach;
+}
+
+/// The part of the way `from` to `from + way`, from 0 to 1, at which it first crosses into the
+/// circle; 1 when it does not, or begins inside.
+inline float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
+  const vec2 offset = from - centre;
+  const float inside = radius + hair(centre), square = glm::dot(offset, offset);
+  const float a = glm::dot(way, way), b = glm::dot(offset, way), c = square - radius * radius;
+  if (square <= inside * inside || b >= 0.f || a == 0.f) return 1.f;
+  const float root = b * b - a * c;
+  return root <= 0.f ? 1.f : std::min(1.f, c / (-b + std::sqrt(root)));
+}
+
+}  // namespace ambulon

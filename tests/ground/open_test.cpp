@@ -1,0 +1,40 @@
+#include "ambulon/ground/open.hpp"
+
+#include <array>
+#include <limits>
+
+#include <gtest/gtest.h>
+
+namespace ambulon {
+namespace {
+
+TEST(OpenGround, SnapSaysHowFarOffTheNearestSpotIs) {
+  const OpenGround ground;
+  EXPECT_TRUE(ground.snap({3, 4, 2}, 0.f));
+  const Snap off = ground.snap({OpenGround::extent + 30, 40, 0}, 5.f);
+  EXPECT_FALSE(off);
+  EXPECT_TRUE(off.found);
+  EXPECT_FLOAT_EQ(off.off, 30.f);
+  EXPECT_EQ(off.spot.position, vec3(OpenGround::extent, 40, 0));
+  EXPECT_FALSE(ground.snap({std::numeric_limits<float>::quiet_NaN(), 0, 0}, 5.f).found);
+  EXPECT_FALSE(ground.snap({0, std::numeric_limits<float>::infinity(), 0}, 5.f).found);
+}
+
+TEST(OpenGround, RandomSpotsAreUniformByArea) {
+  const OpenGround ground;
+  Random random(7, 1);
+  const Spot home{.position = vec3(10, -20, 0)};
+  std::array<int, 4> rings{}, quarters{};
+  for (int i = 0; i < 40'000; ++i) {
+    const vec2 off = flat(ground.random_spot(random, home, 8.f).position - home.position);
+    const float part = glm::dot(off, off) / 64.f;  // of the area inside
+    ASSERT_LE(part, 1.001f);
+    ++rings[std::min(3, static_cast<int>(part * 4.f))];
+    ++quarters[(off.x > 0 ? 1U : 0U) + (off.y > 0 ? 2U : 0U)];
+  }
+  for (const int count : rings) EXPECT_NEAR(count, 10'000, 400);
+  for (const int count : quarters) EXPECT_NEAR(count, 10'000, 400);
+}
+
+}  // namespace
+}  // namespace ambulon

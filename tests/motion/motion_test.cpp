@@ -1,0 +1,133 @@
+#include "ambulon/motion/motion.hpp"
+
+#include <limits>
+
+#include "ambulon/motion/steering.hpp"
+
+#include "generate.hpp"
+
+namespace ambulon {
+namespace {
+
+Gait any_gait() {
+  return {.speed = between(0.1f, 20), .acceleration = between(0.5f, 100), .braking = between(0.5f, 100),
+          .turn_rate = between(0.2f, 20), .turn_first = *rc::gen::arbitrary<bool>(), .slowing_distance = between(0, 5),
+          .floor_speed = between(0, 1), .stride = between(0.2f, 2)};
+}
+
+Motion any_motion() {
+  return {.position = vec3(between(-50, 50), between(-50, 50), 0), .velocity = between(0, 20) * unit(between(0, 6)), .facing = unit(between(0, 6))};
+}
+
+Intent any_intent() {
+  Intent intent{.velocity = between(0, 20) * unit(between(0, 6))};
+  if (*rc::gen::arbitrary<bool>()) intent.velocity = vec2(0.f);
+  if (*rc::gen::arbitrary<bool>()) intent.facing = unit(between(0, 6));
+  if (*rc::gen::arbitrary<bool>()) intent.edge_centre = vec2(between(-50, 50), between(-50, 50)), intent.edge_radius = between(0.01f, 20);
+  return intent;
+}
+
+RC_GTEST_PROP(Advance, KeepsToTheLimitsOfTheGait, ()) {
+  const Gait gait = any_gait();
+  const Motion before = any_motion();
+  const float seconds = between(0.004f, 0.25f);
+  Motion motion = before;
+  const float used = advance(motion, gait, any_intent(), seconds);
+  RC_ASSERT(used >= 0.f && used <= seconds);
+  RC_ASSERT(finite(motion.position));
+  RC_ASSERT(std::abs(glm::length(motion.facing) - 1.f) < 1e-4f);
+  RC_ASSERT(glm::length(motion.velocity - before.velocity) <= std::max(gait.acceleration, gait.braking) * seconds + 1e-3f);
+  RC_ASSERT(std::abs(angle_between(before.facing, motion.facing)) <= gait.turn_rate * used + 2e-3f);
+  RC_ASSERT(flat_distance(motion.position, before.position) <= std::max(before.speed(), motion.speed()) * used + 1e-3f);
+}
+
+RC_GTEST_PROP(Advance, EndsAtTheSamePlaceWhenCutIntoSmallerSteps, ()) {
+  Gait gait = any_gait();
+  gait.turn_first = false;
+  Intent intent = any_intent();
+  intent.edge_radius = -1.f;
+  const Motion before = any_motion();
+  // Long enough to reach the wanted velocity only at the end, so that no step is cut short of it.
+  const vec2 change = intent.velocity - before.velocity;
+  const float rate = glm::dot(change, before.velocity) < 0.f ? gait.braking : gait.acceleration;
+  const float seconds = std::min(0.25f, glm::length(change) / rate);
+  if (seconds < 1e-3f || glm::dot(change, before.velocity) * glm::dot(change, intent.velocity) < 0.f) return;
+  Motion once = before, often = before;
+  advance(once, gait, intent, seconds);
+  for (int i = 0; i < 8; ++i) advance(often, gait, intent, seconds / 8.f);
+  RC_ASSERT(flat_distance(once.position, often.position) < 2e-3f);
+  RC_ASSERT(glm::length(once.velocity - often.velocity) < 2e-2f);
+}
+
+RC_GTEST_PROP(Advance, IsTheSameInEveryFrame, ()) {
+  const Gait gait = any_gait();
+  Motion motion = any_motion();
+  Intent intent = any_intent();
+  const float angle = between(0, 6);
+  const vec2 turn = unit(angle), shift(between(-20, 20), between(-20, 20));
+  const auto rotated = [&](vec2 v) { return vec2(v.x * turn.x - v.y * turn.y, v.x * turn.y + v.y * turn.x); };
+  Motion moved = motion;
+  moved.position = lift(rotated(flat(motion.position)) + shift);
+  moved.velocity = rotated(motion.velocity), moved.facing = rotated(motion.facing);
+  Intent other = intent;
+  other.velocity = rotated(intent.velocity), other.facing = rotated(intent.facing), other.edge_centre = rotated(intent.edge_centre) + shift;
+  const float used = advance(motion, gait, intent, 0.05f), also_used = advance(moved, gait, other, 0.05f);
+  if (std::abs(used - also_used) > 1e-4f) return;  // a hair on the other side of an edge or a threshold
+  RC_ASSERT(glm::length(rotated(flat(motion.position)) + shift - flat(moved.position)) < 2e-3f);
+  RC_ASSERT(glm::length(rotated(motion.velocity) - moved.velocity) < 2e-3f);
+}
+
+TEST(Advance, StopsWhereTheWayCrossesTheEdge) {
+  Motion motion{.velocity = {10, 0}};
+  const Intent intent{.velocity = {10, 0}, .edge_centre = {2, 0}, .edge_radius = 0.5f};
+  const float used = advance(motion, {.speed = 10}, intent, 0.25f);
+  EXPECT_NEAR(motion.position.x, 1.5f, 1e-4f);
+  EXPECT_NEAR(used, 0.15f, 1e-4f);
+}
+
+TEST(Advance, GaitThatTurnsFirstStandsUntilItHasTurned) {
+  const Gait gait{.turn_rate = radians(90.f), .turn_first = true};
+  Motion motion;
+  const Intent back{.velocity = {-1.4f, 0}};
+  float time = 0.f;
+  while (motion.position.x == 0.f && time < 5.f) time += advance(motion, gait, back, 1.f / 60.f);
+  EXPECT_NEAR(time, 2.f, 0.05f);
+  EXPECT_LT(std::abs(angle_between(motion.facing, {-1.f, 0.f})), radians(3.f));
+}
+
+TEST(Stance, StridePhaseGrowsWithTheWayWalkedSoThatFeetDoNotSlide) {
+  const Gait gait{.stride = 1.5f};
+  const Body body;
+  Motion motion;
+  double metres = 0;
+  for (int i = 0; i < 600; ++i) {
+    const vec3 from = motion.position;
+    advance(motion, gait, {.velocity = {1.3f, 0.4f}}, 1.f / 60.f);
+    take_stance(motion, gait, run_speed(body), glm::length(motion.position - from), false);
+    metres += glm::length(motion.position - from);
+    EXPECT_NEAR(motion.stride_phase, std::fmod(metres / 1.5, 1.0), 1e-3);
+  }
+  EXPECT_EQ(motion.stance, Stance::walking);
+}
+
+TEST(Stance, TallBodiesWalkWhereSmallOnesRun) {
+  Motion motion{.velocity = {1.8f, 0}};
+  take_stance(motion, {}, run_speed({.height = 1.7f}), 0.f, false);
+  EXPECT_EQ(motion.stance, Stance::walking);
+  take_stance(motion, {}, run_speed({.height = 0.5f}), 0.f, false);
+  EXPECT_EQ(motion.stance, Stance::running);
+  motion.velocity = vec2(0.f);
+  take_stance(motion, {}, 2.f, 0.f, true);
+  EXPECT_EQ(motion.stance, Stance::turning);
+}
+
+TEST(Limits, BrokenValuesAreNamedWithTheirRange) {
+  EXPECT_EQ(checked(Gait{.speed = -1.f}).error().text, "gait speed is -1 m/s; it must lie between 0.01 and 100");
+  EXPECT_FALSE(checked(Gait{.turn_rate = std::numeric_limits<float>::quiet_NaN()}));
+  EXPECT_FALSE(checked(Body{.radius = std::numeric_limits<float>::infinity()}));
+  EXPECT_TRUE(checked(Gait{}));
+  EXPECT_TRUE(checked(Body{}));
+}
+
+}  // namespace
+}  // namespace ambulon

@@ -1,0 +1,61 @@
+// The rooms use only rooms before them: read off the include lines of every source file.
+
+#include <filesystem>
+#include <fstream>
+#include <map>
+#include <regex>
+#include <set>
+
+#include <gtest/gtest.h>
+
+namespace {
+
+namespace fs = std::filesystem;
+
+// The order of the design's table, and for the rooms that may not use all before them, what they may.
+const std::vector<std::string> rooms = {"base", "ground", "route", "motion", "crowd", "errand", "world", "script", "scene", "draw", "tool", "live"};
+const std::map<std::string, std::set<std::string>> only = {
+    {"motion", {"base"}}, {"crowd", {"base", "motion"}}, {"route", {"base", "ground"}}};
+
+std::size_t place_of(const std::string& room) {
+  return static_cast<std::size_t>(std::find(rooms.begin(), rooms.end(), room) - rooms.begin());
+}
+
+/// Why `from` may not include `to`; empty when it may.
+std::string forbidden(const std::string& from, const std::string& to) {
+  if (from == to) return "";
+  if (place_of(to) >= rooms.size()) return "unknown room " + to;
+  if (const auto few = only.find(from); few != only.end() && !few->second.contains(to)) return from + " may not use " + to;
+  return place_of(to) > place_of(from) ? from + " stands before " + to : "";
+}
+
+TEST(Rooms, UseOnlyRoomsBeforeThem) {
+  const std::regex include("#include \"ambulon/([a-z]+)/[a-z_/]+\\.hpp\"");
+  int files = 0, lines = 0;
+  for (const char* top : {"include/ambulon", "src"})
+    for (const auto& entry : fs::recursive_directory_iterator(fs::path(AMBULON_SOURCE_DIR) / top)) {
+      if (entry.path().extension() != ".hpp" && entry.path().extension() != ".cpp") continue;
+      const fs::path inside = fs::relative(entry.path(), fs::path(AMBULON_SOURCE_DIR) / top);
+      if (std::distance(inside.begin(), inside.end()) < 2) continue;  // the header of the whole core
+      const std::string room = *inside.begin();
+      ASSERT_LT(place_of(room), rooms.size()) << entry.path() << " is in no room";
+      ++files;
+      std::ifstream stream(entry.path());
+      for (std::string line; std::getline(stream, line);)
+        if (std::smatch match; std::regex_search(line, match, include)) {
+          ++lines;
+          EXPECT_EQ(forbidden(room, match[1]), "") << entry.path() << ": " << line;
+        }
+    }
+  EXPECT_GT(files, 40);
+  EXPECT_GT(lines, 60);
+}
+
+TEST(Rooms, TheRuleItselfSeesAnUpwardInclude) {
+  EXPECT_NE(forbidden("errand", "world"), "");
+  EXPECT_NE(forbidden("motion", "ground"), "");
+  EXPECT_NE(forbidden("base", "cellar"), "");
+  EXPECT_EQ(forbidden("world", "errand"), "");
+}
+
+}  // namespace

@@ -1,0 +1,68 @@
+#include <cstdlib>
+#include <new>
+
+#include "quay.hpp"
+
+namespace {
+std::size_t allocations = 0;
+}
+
+void* operator new(std::size_t size) {
+  ++allocations;
+  if (void* place = std::malloc(size)) return place;
+  std::abort();
+}
+void* operator new(std::size_t size, std::align_val_t align) {
+  ++allocations;
+  if (void* place = std::aligned_alloc(static_cast<std::size_t>(align), (size + static_cast<std::size_t>(align) - 1) & ~(static_cast<std::size_t>(align) - 1))) return place;
+  std::abort();
+}
+void operator delete(void* place) noexcept { std::free(place); }
+void operator delete(void* place, std::size_t) noexcept { std::free(place); }
+void operator delete(void* place, std::align_val_t) noexcept { std::free(place); }
+void operator delete(void* place, std::size_t, std::align_val_t) noexcept { std::free(place); }
+
+namespace ambulon {
+namespace {
+
+TEST(Allocation, NoTickAllocatesOnceWarm) {
+  World world;
+  const auto shared = *make_beat(lamps, BeatOrder::shuffled);
+  const auto curve = *make_beat(lamps, BeatOrder::around, BeatPath::curve);
+  for (std::size_t i = 0; i < 60; ++i) {
+    const Npc npc = *world.add({.name = "npc", .at = {static_cast<float>(i), 0, 0}, .gait = {.speed = 4}});
+    switch (i % 4) {
+      case 0:
+        npc.patrol(lamps);
+        break;
+      case 1:
+        npc.patrol(shared);
+        break;
+      case 2:
+        npc.patrol(curve, {.lap = 9});
+        break;
+      default:  // orders by the hundred, from a routine
+        start(npc, [](Npc me) -> Routine {
+          for (;;) {
+            co_await any_of(me.go_to({me.random(0, 20), me.random(0, 20), 0}), me.until_signal("bell"));
+            co_await within(0.3f, me.turn_to_heading(me.random(-3, 3)));
+            co_await me.pause(me.random(0, 1));
+          }
+        });
+    }
+  }
+  // Warm means that as many orders of each kind have been there at once as ever will be.
+  for (int i = 0; i < 100; ++i) {
+    if (i % 7 == 0) world.signal("bell");
+    pass(world, 6);
+  }
+  const std::size_t warm = allocations;
+  for (int i = 0; i < 6000; ++i) {
+    if (i % 500 == 0) world.signal("bell");
+    (void)world.tick(1.f / 60.f);
+  }
+  EXPECT_EQ(allocations, warm);
+}
+
+}  // namespace
+}  // namespace ambulon

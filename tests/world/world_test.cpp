@@ -1,0 +1,133 @@
+#include <limits>
+
+#include "counting_memory.hpp"
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+TEST(World, BadTicksAreRefusedAndChangeNothing) {
+  World world;
+  for (const float seconds : {0.f, -1.f, 1.5f, std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()})
+    EXPECT_FALSE(world.tick(seconds)) << seconds;
+  EXPECT_EQ(world.ticks(), 0U);
+  EXPECT_EQ(world.tick(2.f).error().text, "a tick of 2 s; it must be above 0 and at most 1: cut longer times into more ticks");
+}
+
+TEST(World, ATickWithinATickIsRefused) {
+  World world;
+  const Npc npc = *world.add({});
+  bool refused = false;
+  npc.pause(0.f).on_end([&](Npc, const Outcome&) { refused = !world.tick(0.1f); });
+  pass(world, 0.1);
+  EXPECT_TRUE(refused);
+}
+
+TEST(World, BadNpcsAreRefusedWithAReason) {
+  World world;
+  const float nan = std::numeric_limits<float>::quiet_NaN();
+  EXPECT_EQ(world.add({.gait = {.speed = 0}}).error().text, "gait speed is 0 m/s; it must lie between 0.01 and 100");
+  EXPECT_EQ(world.add({.body = {.radius = -2}}).error().text, "body radius is -2 m; it must lie between 0.01 and 50");
+  EXPECT_EQ(world.add({.at = {100'003, 0, 0}}).error().text, "(100003.00, 0.00) is off the ground; the nearest spot is (100000.00, 0.00), 3.00 m off");
+  EXPECT_FALSE(world.add({.at = {nan, 0, 0}}));
+  EXPECT_FALSE(world.add({.heading = nan}));
+  EXPECT_EQ(world.size(), 0U);
+}
+
+TEST(World, StaleHandlesAreAnsweredWithGone) {
+  World world;
+  const Npc first = *world.add({.name = "moth"});
+  first.remove();
+  const Npc second = *world.add({.name = "duck"});
+  EXPECT_EQ(first.id().slot, second.id().slot);  // the slot is used again, the id is not
+  for (const Npc npc : {first, Npc()}) {
+    EXPECT_FALSE(npc.alive());
+    for (const Order& order : {npc.go_to({1, 1, 0}), npc.turn_to({1, 1, 0}), npc.pause(1), npc.wait_for("bell"), npc.patrol(lamps)}) {
+      EXPECT_FALSE(order.running());
+      EXPECT_EQ(order.outcome()->ending, Ending::gone);
+      EXPECT_EQ(order.outcome()->why(), "the NPC is no longer in the world");
+      order.cancel();
+    }
+    npc.cancel(), npc.remove();
+    EXPECT_EQ(npc.position(), vec3(0.f));
+    EXPECT_EQ(npc.name(), "");
+    EXPECT_EQ(npc.doing(), "gone");
+    EXPECT_FALSE(npc.report({1, 1, 0}));
+    EXPECT_EQ(npc.random(2, 3), 2.f);
+  }
+  EXPECT_FALSE(second.busy());
+  EXPECT_EQ(world.size(), 1U);
+}
+
+TEST(World, NpcsComeAndGoInTheMiddleOfCallbacks) {
+  World world({.seed = 3, .journal = 0});
+  Random random(11, 1);
+  int told_of = 0;
+  // Every end of an order may add an NPC, remove another, or remove its own; each goes on for ever.
+  std::function<void(Npc)> send = [&](Npc npc) {
+    npc.go_to({random.within({-5, 5}), random.within({-5, 5}), 0}).on_end([&](Npc self, const Outcome&) {
+      ++told_of;
+      if (world.size() < 40) send(*world.add({.at = {random.within({-5, 5}), 0, 0}}));
+      if (random.below(3) == 0) {
+        std::vector<Npc> all;
+        world.each([&](Npc each) { all.push_back(each); });
+        all[random.below(static_cast<std::uint32_t>(all.size()))].remove();
+      }
+      if (random.below(6) == 0) self.remove();
+      if (self.alive()) send(self);
+    });
+  };
+  for (int i = 0; i < 20; ++i) send(*world.add({.at = {static_cast<float>(i), 0, 0}}));
+  pass(world, 120);
+  EXPECT_GT(told_of, 300);
+  EXPECT_GT(world.size(), 0U);
+  world.each([](Npc npc) { EXPECT_TRUE(finite(npc.position())); });
+}
+
+/// A busy quay: what every NPC is after some time, as numbers.
+std::vector<float> busy_quay(std::uint64_t seed) {
+  World world({.seed = seed});
+  const auto shuffled = *make_beat(lamps, BeatOrder::shuffled);
+  for (std::size_t i = 0; i < 50; ++i) {
+    const Npc npc = *world.add({.at = {static_cast<float>(i), 1, 0}, .gait = {.turn_first = i % 2 == 0}});
+    if (i % 3 == 0)
+      npc.patrol(shuffled);
+    else
+      start(npc, [](Npc me) -> Routine {
+        for (;;) {
+          co_await me.go_to({me.random(0, 20), me.random(0, 20), 0});
+          co_await me.pause(me.random(0, 2));
+        }
+      });
+  }
+  pass(world, 60);
+  std::vector<float> state;
+  world.each([&](Npc npc) { state.insert(state.end(), {npc.position().x, npc.position().y, npc.heading(), npc.motion().stride_phase}); });
+  return state;
+}
+
+TEST(World, TheSameCallsGiveTheSameWorldToTheBitAndAnotherSeedAnother) {
+  EXPECT_EQ(busy_quay(1), busy_quay(1));
+  EXPECT_NE(busy_quay(1), busy_quay(2));
+}
+
+TEST(World, MemoryIsTheCallersAndStaysWhatItWasOverALongPatrol) {
+  // A tenth of a million ticks here; ten million in bench/leak.cpp.
+  CountingMemory memory;
+  {
+    World world({.journal = 64, .memory = &memory});
+    const Npc npc = *world.add({.name = "a name too long to be kept in the string itself"});
+    npc.patrol(lamps);
+    pass(world, 100);
+    const std::size_t warm = memory.bytes;
+    EXPECT_GT(warm, 0U);
+    for (int i = 0; i < 100'000; ++i) world.tick(1.f / 60.f);
+    EXPECT_EQ(memory.bytes, warm);
+    EXPECT_TRUE(npc.busy());
+    for (const auto ended : npc.tally().endings) EXPECT_EQ(ended, 0U);
+  }
+  EXPECT_EQ(memory.bytes, 0U);
+}
+
+}  // namespace
+}  // namespace ambulon
