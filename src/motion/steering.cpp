@@ -49,7 +49,7 @@ Approach slow_down(const Motion& motion, const Gait& gait, vec2 target, float di
                    float slowing, float seconds) {
   const float now = closing_speed(motion, target);
   const float wanted = slowing_speed(distance, now, floor, slowing, seconds);
-  if (wanted > floor || now <= floor)
+  if (wanted > floor || now <= 1.001f * floor)
     return {.velocity = seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed))};
   // It gets there within the step: slowed down for just as long as that takes, and asked again.
   return {.velocity = seek(motion, gait, target, std::min(floor, speed)), .lasts = (now - floor) / slowing};

@@ -12,7 +12,17 @@ namespace {
 
 using namespace ambulon::tool;
 
-const CLI::Range seconds_range(0.001, 30.0 * 86'400);
+/// Accepts finite numbers from `least` to `most`.
+CLI::Validator number_between(double least, double most) {
+  const auto test = [least, most](const std::string& text) -> std::string {
+    double value = 0;
+    if (CLI::detail::lexical_cast(text, value) && value >= least && value <= most) return {};
+    return fmt::format("\"{}\" is not a number between {} and {}", text, least, most);
+  };
+  return {test, ""};
+}
+
+constexpr double month = 30.0 * 86'400;  // the longest time played at once, seconds
 
 CLI::App* add_command(CLI::App& app, const char* name, const char* what, std::string& scene) {
   CLI::App* command = app.add_subcommand(name, what);
@@ -25,32 +35,36 @@ CLI::App* add_command(CLI::App& app, const char* name, const char* what, std::st
 int main(int argc, char** argv) {
   CLI::App app{"Plays, draws and explains scenes of characters that get around."};
   app.set_version_flag("--version", "ambulon " AMBULON_VERSION);
-  app.require_subcommand(1);
 
   RunRequest run_request;
   CLI::App* run_command = add_command(app, "run", "play a scene and print a table of what each character did", run_request.scene);
-  run_command->add_option("--for", run_request.seconds, "seconds to play; by default the scene's length")->check(seconds_range)->type_name("SECONDS");
+  run_command->add_option("--for", run_request.seconds, "seconds to play; by default the scene's length")->check(number_between(0.001, month))->type_name("SECONDS");
   run_command->add_option("--trace", run_request.trace, "write where everybody was, as JSON Lines")->type_name("FILE");
-  run_command->add_option("--every", run_request.every, "seconds between samples of the trace")->check(CLI::Range(0.001, 86'400.0))->type_name("SECONDS")->capture_default_str();
+  run_command->add_option("--every", run_request.every, "seconds between samples of the trace")->check(number_between(0.001, 86'400))->type_name("SECONDS")->capture_default_str();
   run_command->add_flag("--json", run_request.json, "print one JSON document");
 
   JournalRequest journal_request;
   CLI::App* journal_command = add_command(app, "journal", "play a scene and tell what happened and why", journal_request.scene);
   journal_command->add_option("--npc", journal_request.npc, "only this character")->type_name("NAME");
-  journal_command->add_option("--for", journal_request.seconds, "seconds to play; by default the scene's length")->check(seconds_range)->type_name("SECONDS");
+  journal_command->add_option("--for", journal_request.seconds, "seconds to play; by default the scene's length")->check(number_between(0.001, month))->type_name("SECONDS");
   journal_command->add_flag("--json", journal_request.json, "print JSON Lines");
 
   DrawRequest draw_request;
   CLI::App* draw_command = add_command(app, "draw", "make a chart of a scene", draw_request.scene);
   draw_command->add_option("-o,--output", draw_request.output, "picture, .png or .svg")->required()->type_name("FILE");
-  draw_command->add_option("--at", draw_request.at, "seconds into the scene")->check(CLI::Range(0.0, 30.0 * 86'400))->type_name("SECONDS")->capture_default_str();
+  draw_command->add_option("--at", draw_request.at, "seconds into the scene")->check(number_between(0, month))->type_name("SECONDS")->capture_default_str();
   draw_command->add_flag("--trail", draw_request.trail, "draw the way walked so far");
-  draw_command->add_option("--width", draw_request.width, "pixels")->check(CLI::Range(16, 16'384))->type_name("PIXELS")->capture_default_str();
-  draw_command->add_option("--height", draw_request.height, "pixels")->check(CLI::Range(16, 16'384))->type_name("PIXELS")->capture_default_str();
+  draw_command->add_option("--width", draw_request.width, "pixels")->check(number_between(16, 16'384))->type_name("PIXELS")->capture_default_str();
+  draw_command->add_option("--height", draw_request.height, "pixels")->check(number_between(16, 16'384))->type_name("PIXELS")->capture_default_str();
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
 
   CLI::App* schema_command = app.add_subcommand("schema", "print the JSON Schema of scene files");
 
+  if (argc < 2 || (argv[1][0] != '-' && app.get_subcommand_no_throw(argv[1]) == nullptr)) {
+    const std::string what = argc < 2 ? "no command is given" : fmt::format("there is no command \"{}\"", argv[1]);
+    remark(what + "; it must be one of run, journal, draw, schema; see ambulon --help");
+    return exit_could_not;
+  }
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& wanted) {
@@ -63,5 +77,6 @@ int main(int argc, char** argv) {
   if (*journal_command) return journal(journal_request);
   if (*draw_command) return draw(draw_request);
   if (*schema_command) return schema();
+  remark("no command is given; see ambulon --help");
   return exit_could_not;
 }

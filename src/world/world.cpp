@@ -265,6 +265,8 @@ void World::run(std::uint32_t slot) {
     Mover& mover = movers_[slot];
     const vec3 from = mover.motion.position;
     const vec2 faced = mover.motion.facing;
+    // However short-lived its intents are, the tick is used up.
+    if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
     const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
     stride(mover, from, faced, used);
     mover.left -= used;

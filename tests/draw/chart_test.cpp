@@ -1,1 +1,102 @@
-#include <gtest/gtest.h>
+#include "ambulon/draw/chart.hpp"
+
+#include <filesystem>
+#include <fstream>
+
+#include "ambulon/draw/picture.hpp"
+#include "ambulon/scene/play.hpp"
+
+#include "generate.hpp"
+
+namespace ambulon {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Boxes of text that overlap, as a sentence; empty when there are none.
+std::string overlaps(const std::vector<Box>& boxes) {
+  for (std::size_t i = 0; i < boxes.size(); ++i)
+    for (std::size_t j = 0; j < i; ++j)
+      if (overlap(boxes[i], boxes[j])) return "text " + std::to_string(j) + " and " + std::to_string(i) + " overlap";
+  return "";
+}
+
+fs::path place_for(const std::string& name) { return fs::path(testing::TempDir()) / name; }
+
+std::vector<Box> drawn(const Chart& chart, const std::string& file = place_for("chart.png").string()) {
+  std::vector<Box> boxes;
+  const auto saved = save_picture(file, 1280, 800, [&](Canvas& canvas) { boxes = paint(chart, canvas); });
+  EXPECT_TRUE(saved) << saved.error().text;
+  return boxes;
+}
+
+/// The demo's chart, as the tool draws it, without trails.
+Chart demo_chart(const Scene& scene, Play& play) {
+  Chart chart{.title = scene.title, .seconds = play.world().time()};
+  for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
+  for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
+    if (const Beat* beat = play.npcs()[i].beat()) chart.beats.push_back(chart_beat(*beat));
+    if (play.npcs()[i].alive()) chart.npcs.push_back({.name = scene.npcs[i].name, .at = play.motion(i).position, .facing = play.motion(i).facing, .goal = play.npcs()[i].errand().goal});
+  }
+  return chart;
+}
+
+TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
+  const Scene scene = read_scene(AMBULON_SOURCE_DIR "/demo/lantern-quay.toml").value();
+  const auto play = Play::put_up(scene).value();
+  while (play->world().time() < scene.length) {
+    if (play->world().ticks() % 150 == 0) {
+      const auto boxes = drawn(demo_chart(scene, *play));
+      EXPECT_EQ(overlaps(boxes), "") << play->world().time();
+      // Every name is there: places, characters, and the numbers of the waypoints.
+      EXPECT_GE(boxes.size(), scene.places.size() + play->world().size() + 14);
+      for (const Box& box : boxes) EXPECT_TRUE(box.least.x >= 0 && box.least.y >= 0 && box.most.x <= 1280 && box.most.y <= 800);
+    }
+    play->tick();
+  }
+}
+
+RC_GTEST_PROP(Chart, TextNeverOverlapsWhereverCharactersAndPlacesLie, ()) {
+  Chart chart{.title = "Lantern Quay"};
+  // Half a metre apart at the least, which is what a chart of this size can tell apart.
+  for (int i = 0; i < 8; ++i) chart.places.push_back({"place-" + std::to_string(i), vec3(2.f * static_cast<float>(i) + between(0, 1.5f), between(0, 12), 0)});
+  for (int i = 0; i < 6; ++i) chart.npcs.push_back({.name = "character " + std::to_string(i), .at = vec3(between(0, 20), between(0, 12), 0), .facing = unit(between(0, 6))});
+  RC_ASSERT(overlaps(drawn(chart)) == "");
+}
+
+TEST(Chart, ChartsOfNothingOneThingAndFarThingsAreDrawn) {
+  Chart chart;
+  drawn(chart);
+  chart.npcs.push_back({.name = "cat", .at = {99'999, -99'999, 0}});
+  EXPECT_EQ(overlaps(drawn(chart)), "");
+  chart.npcs.push_back({.name = "dog", .at = {-99'999, 99'999, 0}});
+  EXPECT_EQ(overlaps(drawn(chart)), "");
+}
+
+TEST(Picture, PngAndSvgAreWhatTheirNamesSay) {
+  const Chart chart{.title = "Quay", .npcs = {{.name = "cat"}}};
+  const auto first_bytes = [](const fs::path& file) {
+    std::string bytes(8, ' ');
+    std::ifstream(file, std::ios::binary).read(bytes.data(), 8);
+    return bytes;
+  };
+  const fs::path png = place_for("quay.png"), svg = place_for("quay.svg");
+  drawn(chart, png.string());
+  drawn(chart, svg.string());
+  EXPECT_EQ(first_bytes(png), "\x89PNG\r\n\x1a\n");
+  EXPECT_EQ(first_bytes(svg).substr(0, 5), "<?xml");
+}
+
+TEST(Picture, BadNamesSizesAndPlacesAreNamed) {
+  const auto nothing = [](Canvas&) {};
+  EXPECT_EQ(save_picture("quay.gif", 100, 100, nothing).error().text, "quay.gif: a picture's name must end in .png or .svg");
+  EXPECT_EQ(save_picture("quay.png", 4, 100, nothing).error().text, "a picture of 4 by 100 pixels; each side must lie between 16 and 16384");
+  for (const char* file : {"/no/such/folder/quay.png", "/no/such/folder/quay.svg"}) {
+    const auto saved = save_picture(file, 100, 100, nothing);
+    ASSERT_FALSE(saved) << file;
+    EXPECT_TRUE(saved.error().text.find("cannot be written") != std::string::npos) << saved.error().text;
+  }
+}
+
+}  // namespace
+}  // namespace ambulon

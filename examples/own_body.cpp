@@ -1,0 +1,37 @@
+// The game moves the body itself: Ambulon advises a velocity, the game says where the body got to.
+#include <cstdio>
+
+#include <ambulon/ambulon.hpp>
+
+using namespace ambulon;
+
+/// The game's character body: keeps to the jetty, and cannot move while somebody holds it.
+struct CharacterBody {
+  vec3 at{0.f};
+  bool held = false;
+
+  void move(const Advice& advice, float seconds) {
+    if (held) return;
+    at += advice.velocity * seconds;
+    at.y = glm::clamp(at.y, -1.f, 1.f);
+  }
+};
+
+int main() {
+  World world;
+  const Npc apprentice = world.add({.name = "apprentice", .drive = Drive::advised}).value();
+  const Order order = apprentice.go_to({12, 0.5f, 0});
+
+  CharacterBody body;
+  constexpr float seconds = 1.f / 60.f;
+  while (order.running()) {
+    body.held = world.time() > 3 && world.time() < 5;  // a customer has him by the sleeve
+    world.tick(seconds);
+    body.move(apprentice.advice(), seconds);
+    if (auto reported = apprentice.report(body.at); !reported) return std::puts(reported.error().text.c_str()), 1;
+  }
+
+  const Journal& journal = world.journal();
+  for (auto number = journal.first(); number < journal.next(); ++number)
+    std::printf("%6.2f  %s\n", journal[number].time, world.sentence(journal[number]).c_str());
+}
