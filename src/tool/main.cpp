@@ -1,5 +1,7 @@
 // The program `ambulon`: what each command takes. What it does is in the command's own file.
 
+#include <algorithm>
+
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
 
@@ -60,9 +62,11 @@ int main(int argc, char** argv) {
 
   CLI::App* schema_command = app.add_subcommand("schema", "print the JSON Schema of scene files");
 
-  if (argc < 2 || (argv[1][0] != '-' && app.get_subcommand_no_throw(argv[1]) == nullptr)) {
+  std::vector<std::string> commands;
+  for (const CLI::App* command : app.get_subcommands({})) commands.push_back(command->get_name());
+  if (argc < 2 || (argv[1][0] != '-' && std::ranges::find(commands, argv[1]) == commands.end())) {
     const std::string what = argc < 2 ? "no command is given" : fmt::format("there is no command \"{}\"", argv[1]);
-    remark(what + "; it must be one of run, journal, draw, schema; see ambulon --help");
+    remark(fmt::format("{}; it must be one of {}; see ambulon --help", what, fmt::join(commands, ", ")));
     return exit_could_not;
   }
   try {
