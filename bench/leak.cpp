@@ -31,7 +31,8 @@ int main() {
     world.tick(1.f / 60.f);
     if (tick % tenth != 0) continue;
     const unsigned orders = orders_ended(lamplighter.tally()) + (lamplighter.busy() ? 1U : 0U);
-    std::printf("%9d ticks: %zu bytes, %u order, %u waypoints reached\n", tick, memory.bytes, orders, lamplighter.tally().arrivals);
+    std::printf("%9d ticks: %zu bytes, %u order, %u waypoints reached\n", tick, memory.bytes, orders,
+                lamplighter.tally().arrivals);
     if (tick == tenth) bytes_then = memory.bytes;
     if (memory.bytes != bytes_then || orders != 1) return 1;
   }

@@ -33,7 +33,9 @@ void patrolling(benchmark::State& state) {
   }
   for (int tick = 0; tick < 600; ++tick) world.tick(tick_seconds);  // everybody is on a leg of his own by now
   for (auto _ : state) world.tick(tick_seconds);
-  state.counters["ns_per_npc"] = benchmark::Counter(static_cast<double>(count) * 1e-9, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+  state.counters["ns_per_npc"] =
+      benchmark::Counter(static_cast<double>(count) * 1e-9,
+                         benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
   state.counters["bytes_per_npc"] = static_cast<double>(memory.bytes - empty) / static_cast<double>(count);
 }
 BENCHMARK(patrolling)->Arg(1000)->Arg(10'000)->Arg(100'000)->Unit(benchmark::kMicrosecond);
@@ -58,7 +60,9 @@ void plainest_loop(benchmark::State& state) {
     }
     benchmark::DoNotOptimize(walkers.data());
   }
-  state.counters["ns_per_npc"] = benchmark::Counter(static_cast<double>(count) * 1e-9, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+  state.counters["ns_per_npc"] =
+      benchmark::Counter(static_cast<double>(count) * 1e-9,
+                         benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 BENCHMARK(plainest_loop)->Arg(1000)->Arg(10'000)->Arg(100'000)->Unit(benchmark::kMicrosecond);
 

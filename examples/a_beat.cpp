@@ -1,7 +1,6 @@
 // A lamplighter's round as a coroutine: to each lamp, turn to it, wait a moment, go on.
-#include <cstdio>
-
 #include <ambulon/ambulon.hpp>
+#include <cstdio>
 
 using namespace ambulon;
 
@@ -15,7 +14,9 @@ Routine lamplighter(Npc me, std::vector<vec3> lamps) {
 
 int main() {
   World world({.seed = 20});
-  const Npc npc = world.add({.name = "lamplighter", .at = {2, 3, 0}, .gait = {.speed = 1.3f, .turn_first = true}}).value();
+  const Npc npc =
+      world.add({.name = "lamplighter", .at = {2, 3, 0}, .gait = {.speed = 1.3f, .turn_first = true}})
+          .value();
   start(npc, lamplighter, std::vector<vec3>{{6.5f, 3, 0}, {12, 3.5f, 0}, {6, 9, 0}});
   while (npc.directed()) world.tick(1.f / 60.f);
 

@@ -1,7 +1,6 @@
 // The same without coroutines: a porter carries crates, each order's end giving the next.
-#include <cstdio>
-
 #include <ambulon/ambulon.hpp>
+#include <cstdio>
 
 using namespace ambulon;
 

@@ -1,7 +1,6 @@
 // A character on open ground is sent to a point.
-#include <cstdio>
-
 #include <ambulon/ambulon.hpp>
+#include <cstdio>
 
 int main() {
   using namespace ambulon;
@@ -13,5 +12,6 @@ int main() {
   while (order.running()) world.tick(1.f / 60.f);
 
   const vec3 at = tea_seller->position();
-  std::printf("the tea-seller %s at (%.2f, %.2f) after %.2f s\n", name(order.outcome()->ending).data(), at.x, at.y, world.time());
+  std::printf("the tea-seller %s at (%.2f, %.2f) after %.2f s\n", name(order.outcome()->ending).data(), at.x,
+              at.y, world.time());
 }

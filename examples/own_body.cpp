@@ -1,7 +1,6 @@
 // The game moves the body itself: Ambulon advises a velocity, the game says where the body got to.
-#include <cstdio>
-
 #include <ambulon/ambulon.hpp>
+#include <cstdio>
 
 using namespace ambulon;
 
@@ -28,7 +27,8 @@ int main() {
     body.held = world.time() > 3 && world.time() < 5;  // a customer has him by the sleeve
     world.tick(seconds);
     body.move(apprentice.advice(), seconds);
-    if (auto reported = apprentice.report(body.at); !reported) return std::puts(reported.error().text.c_str()), 1;
+    if (auto reported = apprentice.report(body.at); !reported)
+      return std::puts(reported.error().text.c_str()), 1;
   }
 
   const Journal& journal = world.journal();

@@ -13,7 +13,8 @@ namespace {
 namespace fs = std::filesystem;
 
 // The order of the design's table, and for the rooms that may not use all before them, what they may.
-const std::vector<std::string> rooms = {"base", "ground", "route", "motion", "crowd", "errand", "world", "script", "scene", "draw", "tool", "live"};
+const std::vector<std::string> rooms = {"base",  "ground", "route", "motion", "crowd", "errand",
+                                        "world", "script", "scene", "draw",   "tool",  "live"};
 const std::map<std::string, std::set<std::string>> only = {
     {"motion", {"base"}}, {"crowd", {"base", "motion"}}, {"route", {"base", "ground"}}};
 
@@ -25,7 +26,8 @@ std::size_t place_of(const std::string& room) {
 std::string forbidden(const std::string& from, const std::string& to) {
   if (from == to) return "";
   if (place_of(to) >= rooms.size()) return "unknown room " + to;
-  if (const auto few = only.find(from); few != only.end() && !few->second.contains(to)) return from + " may not use " + to;
+  if (const auto few = only.find(from); few != only.end() && !few->second.contains(to))
+    return from + " may not use " + to;
   return place_of(to) > place_of(from) ? from + " stands before " + to : "";
 }
 

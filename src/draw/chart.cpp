@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include <fmt/format.h>
-
 #include <glm/common.hpp>
 
 #include "ambulon/base/angle.hpp"
@@ -16,14 +15,19 @@ namespace ambulon {
 namespace {
 
 constexpr Ink paper{0.957f, 0.925f, 0.851f}, paper_light{0.984f, 0.965f, 0.914f};
-constexpr Ink ink{0.196f, 0.161f, 0.145f}, faint{0.196f, 0.161f, 0.145f, 0.13f}, middling{0.196f, 0.161f, 0.145f, 0.55f};
+constexpr Ink ink{0.196f, 0.161f, 0.145f}, faint{0.196f, 0.161f, 0.145f, 0.13f},
+    middling{0.196f, 0.161f, 0.145f, 0.55f};
 // Tints of the characters' trails: told apart by lightness too, and each ends at its owner's flag.
-constexpr std::array<Ink, 6> tints = {{{0.10f, 0.33f, 0.48f}, {0.72f, 0.36f, 0.10f}, {0.40f, 0.24f, 0.50f},
-                                       {0.12f, 0.45f, 0.37f}, {0.62f, 0.18f, 0.25f}, {0.45f, 0.40f, 0.12f}}};
+constexpr std::array<Ink, 6> tints = {{{0.10f, 0.33f, 0.48f},
+                                       {0.72f, 0.36f, 0.10f},
+                                       {0.40f, 0.24f, 0.50f},
+                                       {0.12f, 0.45f, 0.37f},
+                                       {0.62f, 0.18f, 0.25f},
+                                       {0.45f, 0.40f, 0.12f}}};
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
-constexpr float outer = 14.f, band = 52.f;        // pixels: page edge to frame, frame to map
-constexpr float foot = 92.f;                      // below the map, for scale bar and legend
+constexpr float outer = 14.f, band = 52.f;  // pixels: page edge to frame, frame to map
+constexpr float foot = 92.f;                // below the map, for scale bar and legend
 constexpr float waypoint_radius = 8.5f, shoe_length = 30.f;
 constexpr Lettering numbers{.size = 13}, names{.size = 15, .italic = true}, flags{.size = 15, .bold = true};
 
@@ -37,20 +41,42 @@ float round_length(float metres) {
 
 std::string clock(double seconds) {
   const auto whole = static_cast<long>(seconds + 1e-9);
-  return fmt::format("{}:{:02}.{}", whole / 60, whole % 60, static_cast<long>((seconds - static_cast<double>(whole)) * 10 + 1e-6));
+  return fmt::format("{}:{:02}.{}", whole / 60, whole % 60,
+                     static_cast<long>((seconds - static_cast<double>(whole)) * 10 + 1e-6));
 }
 
 /// The print of a shoe that points along +x, one unit long: sole and heel.
-constexpr std::array<vec2, 14> sole = {{{0.52f, 0.f}, {0.47f, 0.11f}, {0.36f, 0.18f}, {0.22f, 0.20f}, {0.08f, 0.17f},
-                                        {-0.06f, 0.11f}, {-0.14f, 0.10f}, {-0.14f, -0.10f}, {-0.06f, -0.11f}, {0.08f, -0.17f},
-                                        {0.22f, -0.20f}, {0.36f, -0.18f}, {0.47f, -0.11f}, {0.52f, 0.f}}};
-constexpr std::array<vec2, 8> heel = {{{-0.20f, 0.11f}, {-0.30f, 0.13f}, {-0.40f, 0.11f}, {-0.46f, 0.05f},
-                                       {-0.46f, -0.05f}, {-0.40f, -0.11f}, {-0.30f, -0.13f}, {-0.20f, -0.11f}}};
+constexpr std::array<vec2, 14> sole = {{{0.52f, 0.f},
+                                        {0.47f, 0.11f},
+                                        {0.36f, 0.18f},
+                                        {0.22f, 0.20f},
+                                        {0.08f, 0.17f},
+                                        {-0.06f, 0.11f},
+                                        {-0.14f, 0.10f},
+                                        {-0.14f, -0.10f},
+                                        {-0.06f, -0.11f},
+                                        {0.08f, -0.17f},
+                                        {0.22f, -0.20f},
+                                        {0.36f, -0.18f},
+                                        {0.47f, -0.11f},
+                                        {0.52f, 0.f}}};
+constexpr std::array<vec2, 8> heel = {{{-0.20f, 0.11f},
+                                       {-0.30f, 0.13f},
+                                       {-0.40f, 0.11f},
+                                       {-0.46f, 0.05f},
+                                       {-0.46f, -0.05f},
+                                       {-0.40f, -0.11f},
+                                       {-0.30f, -0.13f},
+                                       {-0.20f, -0.11f}}};
 
 class Painter {
  public:
   Painter(const Chart& chart, Canvas& canvas)
-      : chart_(chart), canvas_(canvas), size_(canvas.size()), map_{vec2(band + outer), size_ - vec2(band + outer, foot + outer)}, labels_(map_) {
+      : chart_(chart),
+        canvas_(canvas),
+        size_(canvas.size()),
+        map_{vec2(band + outer), size_ - vec2(band + outer, foot + outer)},
+        labels_(map_) {
     fit();
   }
 
@@ -119,7 +145,8 @@ class Painter {
   }
 
   void frame(const Box& box, float width) {
-    const vec2 corners[] = {box.least, {box.most.x, box.least.y}, box.most, {box.least.x, box.most.y}, box.least};
+    const vec2 corners[] = {
+        box.least, {box.most.x, box.least.y}, box.most, {box.least.x, box.most.y}, box.least};
     canvas_.line(corners, {.ink = ink, .width = width});
   }
 
@@ -136,7 +163,8 @@ class Painter {
     const vec2 middle = 0.5f * (map_.least + map_.most);
     for (int axis = 0; axis < 2; ++axis) {
       const float half = 0.5f * (map_.most - map_.least)[axis] / scale_;
-      for (float metres = std::ceil((centre_[axis] - half) / step) * step; metres <= centre_[axis] + half; metres += step) {
+      for (float metres = std::ceil((centre_[axis] - half) / step) * step; metres <= centre_[axis] + half;
+           metres += step) {
         const float off = (metres - centre_[axis]) * scale_;
         const float at = axis == 0 ? middle.x + off : middle.y - off;
         const std::string number = fmt::format("{:g}", std::abs(metres) < 1e-3f * step ? 0.f : metres);
@@ -176,12 +204,15 @@ class Painter {
     const vec2 at = on_page(*npc.goal);
     canvas_.circle(at, npc.arrival_radius * scale_, {.ink = ink, .width = 1.f, .dash = dots});
     if (npc.slowing_distance > 0.f)
-      canvas_.circle(at, (npc.arrival_radius + npc.slowing_distance) * scale_, {.ink = middling, .width = 1.f, .dash = short_dashes});
+      canvas_.circle(at, (npc.arrival_radius + npc.slowing_distance) * scale_,
+                     {.ink = middling, .width = 1.f, .dash = short_dashes});
   }
 
   /// Marks are where they are; labels go around them.
   void marks_need_room() {
-    const auto keep = [&](vec3 point, float radius) { labels_.keep_free({on_page(point) - radius, on_page(point) + radius}); };
+    const auto keep = [&](vec3 point, float radius) {
+      labels_.keep_free({on_page(point) - radius, on_page(point) + radius});
+    };
     for (const ChartNpc& npc : chart_.npcs) keep(npc.at, 0.42f * shoe_length);
     for (const ChartBeat& beat : chart_.beats)
       for (vec3 point : beat.waypoints) keep(point, waypoint_radius);
@@ -201,7 +232,8 @@ class Painter {
     const float notch = right ? -7.f : 7.f, middle = 0.5f * (box->least.y + box->most.y);
     const vec2 staff[] = {at, {hoist, std::clamp(at.y, box->least.y, box->most.y)}};
     canvas_.line(staff, {.ink = tint(index), .width = 1.4f});
-    const vec2 outline[] = {{hoist, box->least.y}, {fly, box->least.y}, {fly + notch, middle}, {fly, box->most.y}, {hoist, box->most.y}, {hoist, box->least.y}};
+    const vec2 outline[] = {{hoist, box->least.y}, {fly, box->least.y},  {fly + notch, middle},
+                            {fly, box->most.y},    {hoist, box->most.y}, {hoist, box->least.y}};
     canvas_.area(outline, paper_light);
     canvas_.line(outline, {.ink = tint(index), .width = 1.4f});
     write({(right ? hoist + 8.f : hoist - 8.f - words.x), middle + 0.5f * words.y}, npc.name, flags);
@@ -220,10 +252,12 @@ class Painter {
     for (const ChartPlace& place : chart_.places) {
       const vec2 at = on_page(place.at);
       const bool waypoint = std::ranges::any_of(chart_.beats, [&](const ChartBeat& beat) {
-        return std::ranges::any_of(beat.waypoints, [&](vec3 point) { return flat_distance(point, place.at) < 0.01f; });
+        return std::ranges::any_of(beat.waypoints,
+                                   [&](vec3 point) { return flat_distance(point, place.at) < 0.01f; });
       });
       if (!waypoint) {
-        const vec2 across[] = {at - vec2(4.f, 0.f), at + vec2(4.f, 0.f)}, down[] = {at - vec2(0.f, 4.f), at + vec2(0.f, 4.f)};
+        const vec2 across[] = {at - vec2(4.f, 0.f), at + vec2(4.f, 0.f)},
+                   down[] = {at - vec2(0.f, 4.f), at + vec2(0.f, 4.f)};
         canvas_.line(across, {.ink = ink, .width = 1.3f});
         canvas_.line(down, {.ink = ink, .width = 1.3f});
       }
@@ -234,7 +268,8 @@ class Painter {
   }
 
   void shoe_print(const ChartNpc& npc, Ink colour) {
-    const vec2 at = on_page(npc.at), along = shoe_length * vec2(npc.facing.x, -npc.facing.y), aside(-along.y, along.x);
+    const vec2 at = on_page(npc.at), along = shoe_length * vec2(npc.facing.x, -npc.facing.y),
+               aside(-along.y, along.x);
     const auto print = [&](std::span<const vec2> shape) {
       std::vector<vec2> outline;
       for (vec2 point : shape) outline.push_back(at + point.x * along + point.y * aside);
@@ -261,7 +296,8 @@ class Painter {
     const vec2 from{map_.least.x, map_.most.y + 50.f};
     for (int part = 0; part < 4; ++part) {
       const float left = from.x + 0.25f * pixels * static_cast<float>(part), right = left + 0.25f * pixels;
-      const vec2 block[] = {{left, from.y}, {right, from.y}, {right, from.y + 7.f}, {left, from.y + 7.f}, {left, from.y}};
+      const vec2 block[] = {
+          {left, from.y}, {right, from.y}, {right, from.y + 7.f}, {left, from.y + 7.f}, {left, from.y}};
       canvas_.area(block, part % 2 == 0 ? ink : paper_light);
       canvas_.line(block, {.ink = ink, .width = 1.f});
     }
@@ -285,7 +321,9 @@ class Painter {
       };
     };
     const auto sample_circle = [&](std::span<const double> dash, Ink colour) {
-      return [this, dash, colour](vec2 at) { canvas_.circle(at + vec2(9.f, 0.f), 8.f, {.ink = colour, .width = 1.f, .dash = dash}); };
+      return [this, dash, colour](vec2 at) {
+        canvas_.circle(at + vec2(9.f, 0.f), 8.f, {.ink = colour, .width = 1.f, .dash = dash});
+      };
     };
     const auto any = [&](auto&& test) { return std::ranges::any_of(chart_.npcs, test); };
     if (!chart_.beats.empty()) {
@@ -296,13 +334,16 @@ class Painter {
       });
       entry(34.f, "beat", sample_line({.ink = ink, .width = 1.3f, .dash = dashes}));
     }
-    if (any([](const ChartNpc& npc) { return !npc.trail.empty(); })) entry(34.f, "walked", sample_line({.ink = tints[0], .width = 2.2f}));
+    if (any([](const ChartNpc& npc) { return !npc.trail.empty(); }))
+      entry(34.f, "walked", sample_line({.ink = tints[0], .width = 2.2f}));
     if (any([](const ChartNpc& npc) { return npc.goal.has_value(); })) {
       entry(18.f, "counts as there", sample_circle(dots, ink));
       entry(18.f, "slows down", sample_circle(short_dashes, middling));
     }
     if (!chart_.npcs.empty())
-      entry(34.f, "character", [&](vec2 at) { shoe_print({.name = {}, .at = from_page(at + vec2(17.f, 0.f)), .radius = 0.f}, tints[0]); });
+      entry(34.f, "character", [&](vec2 at) {
+        shoe_print({.name = {}, .at = from_page(at + vec2(17.f, 0.f)), .radius = 0.f}, tints[0]);
+      });
   }
 
   vec3 from_page(vec2 at) const {

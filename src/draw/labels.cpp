@@ -13,7 +13,8 @@ namespace {
 constexpr float apart = 2.f;  // pixels between labels
 
 bool inside(const Box& inner, const Box& outer) {
-  return inner.least.x >= outer.least.x && inner.least.y >= outer.least.y && inner.most.x <= outer.most.x && inner.most.y <= outer.most.y;
+  return inner.least.x >= outer.least.x && inner.least.y >= outer.least.y && inner.most.x <= outer.most.x &&
+         inner.most.y <= outer.most.y;
 }
 
 /// How much of the stretch from `a` to `b` lies in the box, in pixels: clipped side by side.
@@ -25,7 +26,8 @@ float length_inside(vec2 a, vec2 b, const Box& box) {
       if (a[axis] < box.least[axis] || a[axis] > box.most[axis]) return 0.f;
       continue;
     }
-    const float enter = (box.least[axis] - a[axis]) / way[axis], leave = (box.most[axis] - a[axis]) / way[axis];
+    const float enter = (box.least[axis] - a[axis]) / way[axis],
+                leave = (box.most[axis] - a[axis]) / way[axis];
     from = std::max(from, std::min(enter, leave));
     to = std::min(to, std::max(enter, leave));
   }
@@ -43,7 +45,8 @@ float Labels::crossings(const Box& box) const {
 
 std::optional<Box> Labels::place(vec2 anchor, float radius, vec2 size) {
   // Directions in the order of preference (y runs down): beside, above, below, then aslant.
-  static constexpr std::array<float, 16> degrees_tried = {0, 180, -45, 45, -135, 135, -90, 90, -20, 20, 160, -160, -65, 65, -115, 115};
+  static constexpr std::array<float, 16> degrees_tried = {0,   180, -45, 45,   -135, 135, -90,  90,
+                                                          -20, 20,  160, -160, -65,  65,  -115, 115};
   std::optional<Box> best;
   float best_cost = 1e30f;
   for (const float away : {0.f, 6.f, 14.f, 26.f, 44.f, 70.f, 110.f, 160.f})

@@ -67,7 +67,8 @@ class CairoCanvas final : public Canvas {
     cairo_fill(cairo_.get());
   }
   void set(const Lettering& lettering) {
-    cairo_select_font_face(cairo_.get(), "Linux Libertine O", lettering.italic ? CAIRO_FONT_SLANT_ITALIC : CAIRO_FONT_SLANT_NORMAL,
+    cairo_select_font_face(cairo_.get(), "Linux Libertine O",
+                           lettering.italic ? CAIRO_FONT_SLANT_ITALIC : CAIRO_FONT_SLANT_NORMAL,
                            lettering.bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
     cairo_set_font_size(cairo_.get(), lettering.size);
   }
@@ -81,11 +82,14 @@ class CairoCanvas final : public Canvas {
 
 }  // namespace
 
-Expected<std::string> save_picture(const std::string& file, int width, int height, const std::function<void(Canvas&)>& paint) {
+Expected<std::string> save_picture(const std::string& file, int width, int height,
+                                   const std::function<void(Canvas&)>& paint) {
   const bool svg = file.ends_with(".svg");
-  if (!svg && !file.ends_with(".png")) return problem(fmt::format("{}: a picture's name must end in .png or .svg", file));
+  if (!svg && !file.ends_with(".png"))
+    return problem(fmt::format("{}: a picture's name must end in .png or .svg", file));
   if (width < 16 || width > 16'384 || height < 16 || height > 16'384)
-    return problem(fmt::format("a picture of {} by {} pixels; each side must lie between 16 and 16384", width, height));
+    return problem(
+        fmt::format("a picture of {} by {} pixels; each side must lie between 16 and 16384", width, height));
 
   cairo_surface_t* made = svg ? cairo_svg_surface_create(file.c_str(), width, height)
                               : cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width, height);
@@ -101,7 +105,8 @@ Expected<std::string> save_picture(const std::string& file, int width, int heigh
   else
     status = cairo_surface_write_to_png(surface.get(), file.c_str());
   if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(surface.get());
-  if (status != CAIRO_STATUS_SUCCESS) return problem(fmt::format("{}: cannot be written: {}", file, cairo_status_to_string(status)));
+  if (status != CAIRO_STATUS_SUCCESS)
+    return problem(fmt::format("{}: cannot be written: {}", file, cairo_status_to_string(status)));
   return file;
 }
 

@@ -10,16 +10,19 @@ namespace {
 
 std::optional<Problem> wrong(const Waypoint& waypoint) {
   if (!finite(waypoint.position)) return Problem{"a coordinate of the waypoint is not a finite number"};
-  if (waypoint.facing && !std::isfinite(*waypoint.facing)) return Problem{"the waypoint's facing is not a finite number"};
+  if (waypoint.facing && !std::isfinite(*waypoint.facing))
+    return Problem{"the waypoint's facing is not a finite number"};
   const Range pause = waypoint.pause;
   if (!(pause.least >= 0.f && pause.most >= pause.least && pause.most <= 1e6f))
-    return Problem{fmt::format("the waypoint's pause is {:g} to {:g} s; it must run from less to more, within 0 to 1e6",
-                               pause.least, pause.most)};
+    return Problem{
+        fmt::format("the waypoint's pause is {:g} to {:g} s; it must run from less to more, within 0 to 1e6",
+                    pause.least, pause.most)};
   return std::nullopt;
 }
 
 tl::unexpected<Problem> no_such(WaypointId id) {
-  return problem(fmt::format("the beat has no waypoint with id {}; it may have been removed", static_cast<std::uint32_t>(id)));
+  return problem(fmt::format("the beat has no waypoint with id {}; it may have been removed",
+                             static_cast<std::uint32_t>(id)));
 }
 
 }  // namespace

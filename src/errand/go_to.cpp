@@ -7,9 +7,14 @@
 namespace ambulon {
 
 std::optional<Outcome> GoTo::plan(const View& see) {
-  if (!finite(goal_)) return Outcome{.ending = Ending::refused, .cause = Cause::not_finite, .subject = "a coordinate of the goal"};
+  if (!finite(goal_))
+    return Outcome{
+        .ending = Ending::refused, .cause = Cause::not_finite, .subject = "a coordinate of the goal"};
   if (!(options_.within >= 0.001f && options_.within <= 1000.f))
-    return Outcome{.ending = Ending::refused, .cause = Cause::out_of_range, .value = options_.within, .subject = "within"};
+    return Outcome{.ending = Ending::refused,
+                   .cause = Cause::out_of_range,
+                   .value = options_.within,
+                   .subject = "within"};
   planned_ = true;
   revision_ = see.ground.revision();
   return way_.lay(see, goal_);

@@ -50,8 +50,9 @@ std::string Outcome::why() const {
     case Cause::goal_off_ground:
       return fmt::format("the goal is off the ground; the nearest spot is {}, {:.2f} m off", spot(), value);
     case Cause::none_on_ground:
-      return fmt::format("no waypoint of the beat is on the ground; the nearest spot to one is {}, {:.2f} m off",
-                         spot(), value);
+      return fmt::format(
+          "no waypoint of the beat is on the ground; the nearest spot to one is {}, {:.2f} m off", spot(),
+          value);
     case Cause::no_route:
       return fmt::format("no way leads to {}", spot());
     case Cause::held_fast:

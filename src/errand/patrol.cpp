@@ -61,8 +61,10 @@ std::optional<Outcome> Patrol::refusal() const {
   };
   const bool shuffled = beat_ && beat_->order() == BeatOrder::shuffled;
   if (!beat_ || beat_->size() == 0) return refused(Cause::no_waypoints);
-  if (!(options_.lap >= 0.f && options_.lap <= 1e6f)) return refused(Cause::out_of_range, options_.lap, "lap");
-  if (!(options_.within >= 0.001f && options_.within <= 1000.f)) return refused(Cause::out_of_range, options_.within, "within");
+  if (!(options_.lap >= 0.f && options_.lap <= 1e6f))
+    return refused(Cause::out_of_range, options_.lap, "lap");
+  if (!(options_.within >= 0.001f && options_.within <= 1000.f))
+    return refused(Cause::out_of_range, options_.within, "within");
   if (shuffled && options_.lap > 0.f) return refused(Cause::lap_of_shuffled);
   if (shuffled && beat_->path() == BeatPath::curve) return refused(Cause::curve_of_shuffled);
   return std::nullopt;
@@ -73,7 +75,8 @@ std::optional<Outcome> Patrol::begin(const View& see) {
   std::size_t start = 0;
   if (options_.start == PatrolStart::nearest)
     for (std::size_t i = 1; i < beat_->size(); ++i)
-      if (flat_distance((*beat_)[i].position, see.me.position) < flat_distance((*beat_)[start].position, see.me.position))
+      if (flat_distance((*beat_)[i].position, see.me.position) <
+          flat_distance((*beat_)[start].position, see.me.position))
         start = i;
   first_index_ = static_cast<std::uint32_t>(start);
   return head_for(see, start);
@@ -116,8 +119,10 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
       end_speed_ = stops_ ? 0.f : passing_speed(see);
       return std::nullopt;
     }
-    see.tell({.event = Event::skipped, .number = static_cast<std::uint16_t>(index + 1),
-              .of = static_cast<std::uint16_t>(beat_->size()), .value = failed->value});
+    see.tell({.event = Event::skipped,
+              .number = static_cast<std::uint16_t>(index + 1),
+              .of = static_cast<std::uint16_t>(beat_->size()),
+              .value = failed->value});
     if (++skipped_in_a_row_ >= beat_->size()) {
       if (failed->ending == Ending::off_ground) failed->cause = Cause::none_on_ground;
       return failed;
@@ -135,8 +140,10 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
   if (!next) return Outcome{.ending = Ending::arrived};
   if (const auto why = head_for(see, *next)) return why;
   // It set off a little before the waypoint it came by; the leg counts from there all the same.
-  leg_metres_ = options_.lap > 0.f ? leg_length(see, here, index_)
-                                   : std::max(leg_metres_, flat_distance((*beat_)[here].position, (*beat_)[index_].position));
+  leg_metres_ =
+      options_.lap > 0.f
+          ? leg_length(see, here, index_)
+          : std::max(leg_metres_, flat_distance((*beat_)[here].position, (*beat_)[index_].position));
   if (beat_->path() == BeatPath::curve && beat_->size() > 1) follow_curve_from(see, here);
   return std::nullopt;
 }
@@ -166,8 +173,10 @@ bool Patrol::at_waypoint(const View& see) {
 }
 
 void Patrol::reach(const View& see) {
-  see.tell({.event = Event::reached, .number = static_cast<std::uint16_t>(index_ + 1),
-            .of = static_cast<std::uint16_t>(beat_->size()), .where = (*beat_)[index_].position});
+  see.tell({.event = Event::reached,
+            .number = static_cast<std::uint16_t>(index_ + 1),
+            .of = static_cast<std::uint16_t>(beat_->size()),
+            .where = (*beat_)[index_].position});
   count_lap(see);
 }
 
@@ -178,12 +187,14 @@ float Patrol::passing_speed(const View& see) const {
   const vec2 out = beat_->order() == BeatOrder::shuffled
                        ? -in
                        : direction(flat((*beat_)[following(index_, back_)].position - way_.end()), in);
-  return std::max(0.01f, bend_speed(in, out, options_.within, std::min(see.gait.acceleration, see.gait.braking)));
+  return std::max(0.01f,
+                  bend_speed(in, out, options_.within, std::min(see.gait.acceleration, see.gait.braking)));
 }
 
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return on_curve_ ? walk_curve(see, wanted, seconds) : way_.go_on(see, options_.within, wanted, end_speed_, seconds);
+  return on_curve_ ? walk_curve(see, wanted, seconds)
+                   : way_.go_on(see, options_.within, wanted, end_speed_, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
@@ -238,7 +249,8 @@ float Patrol::leg_length(const View& see, std::size_t from, std::size_t to) cons
     return beat_->curve().closed() && metres <= 0.f ? metres + beat_->curve().length() : std::abs(metres);
   }
   const float anywhere = std::numeric_limits<float>::infinity();
-  const Snap a = see.ground.snap((*beat_)[from].position, anywhere), b = see.ground.snap((*beat_)[to].position, anywhere);
+  const Snap a = see.ground.snap((*beat_)[from].position, anywhere),
+             b = see.ground.snap((*beat_)[to].position, anywhere);
   const float metres = see.ground.distance(a.spot, b.spot);
   return std::isfinite(metres) ? metres : 0.f;  // a leg without a way is skipped
 }
@@ -324,7 +336,9 @@ Progress Patrol::progress(const View& see) const {
 
 std::string Patrol::doing() const {
   if (seen_revision_ == 0) return "about to patrol";
-  const char* phase = phase_ == Phase::walking ? "walking to" : phase_ == Phase::facing ? "turning at" : "pausing at";
+  const char* phase = phase_ == Phase::walking  ? "walking to"
+                      : phase_ == Phase::facing ? "turning at"
+                                                : "pausing at";
   return fmt::format("{} waypoint {} of {}", phase, index_ + 1, beat_->size());
 }
 

@@ -8,7 +8,10 @@ namespace ambulon {
 
 Step Pause::step(const View&, float seconds) {
   if (!(seconds_ >= 0.f && seconds_ <= 1e6f))
-    return ended({.ending = Ending::refused, .cause = Cause::out_of_range, .value = seconds_, .subject = "the seconds of a pause"});
+    return ended({.ending = Ending::refused,
+                  .cause = Cause::out_of_range,
+                  .value = seconds_,
+                  .subject = "the seconds of a pause"});
   if (left_ <= 0) return ended(Ending::done);
   const auto lasts = static_cast<float>(left_);
   left_ -= std::min(lasts, seconds);

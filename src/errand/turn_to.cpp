@@ -28,7 +28,8 @@ Step TurnTo::step(const View& see, float) {
 
 Progress TurnTo::progress(const View& see) const {
   if (first_off_ <= 0.f) return {};
-  const vec2 facing = to_heading_ ? unit(heading_) : direction(flat(point_) - flat(see.me.position), see.me.facing);
+  const vec2 facing =
+      to_heading_ ? unit(heading_) : direction(flat(point_) - flat(see.me.position), see.me.facing);
   const float off = std::abs(angle_between(see.me.facing, facing));
   return {.fraction = std::clamp(1.f - off / first_off_, 0.f, 1.f)};
 }

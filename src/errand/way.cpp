@@ -18,7 +18,10 @@ constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   const Snap to = see.ground.snap(goal, snap_reach);
   if (!to)
-    return Outcome{.ending = Ending::off_ground, .cause = Cause::goal_off_ground, .value = to.off, .where = to.spot.position};
+    return Outcome{.ending = Ending::off_ground,
+                   .cause = Cause::goal_off_ground,
+                   .value = to.off,
+                   .where = to.spot.position};
   const Snap from = see.ground.snap(see.me.position, std::numeric_limits<float>::infinity());
   see.ground.route(from.spot, to.spot, route_);
   if (route_.bends.empty()) return Outcome{.ending = Ending::no_way, .cause = Cause::no_route, .where = goal};
@@ -48,7 +51,8 @@ Intent Way::go_on(const View& see, float radius, float speed, float end_speed, f
   const float edge = last_ ? radius : bend_radius;
   const Approach approach = last_ && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
-                                : pass_through(see.me, see.gait, target, left, edge, speed, last_ ? end_speed : bend_speed_, seconds);
+                                : pass_through(see.me, see.gait, target, left, edge, speed,
+                                               last_ ? end_speed : bend_speed_, seconds);
   return {.velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts};
 }
 

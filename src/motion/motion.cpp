@@ -66,12 +66,14 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
     const bool moving = motion.speed() > standing;
     if (glm::dot(motion.facing, forward) < (moving ? cosine_walking : cosine_standing)) {
       wanted = vec2(0.f);
-      used = std::min(used, (std::abs(angle_between(motion.facing, forward)) - turned_there) / gait.turn_rate);
+      used =
+          std::min(used, (std::abs(angle_between(motion.facing, forward)) - turned_there) / gait.turn_rate);
     }
   }
 
   const vec2 before = motion.velocity;
-  auto [way, changing] = wanted == vec2(0.f) ? brake(motion, gait.braking, used) : accelerate(motion, gait, wanted, used);
+  auto [way, changing] =
+      wanted == vec2(0.f) ? brake(motion, gait.braking, used) : accelerate(motion, gait, wanted, used);
   if (intent.edge_radius >= 0.f) {
     const float part = first_crossing(flat(motion.position), way, intent.edge_centre, intent.edge_radius);
     if (part < 1.f) {

@@ -20,7 +20,8 @@ float turning_speed(vec2 velocity, vec2 target, float change) {
   // staying on it takes speed^2 / radius. Targets behind count as straight aside: it turns there first.
   const float speed = glm::length(velocity), distance = glm::length(target);
   if (speed < 1e-4f || distance < 1e-6f) return std::numeric_limits<float>::infinity();
-  const float sine = glm::dot(velocity, target) > 0.f ? std::abs(cross(velocity, target)) / (speed * distance) : 1.f;
+  const float sine =
+      glm::dot(velocity, target) > 0.f ? std::abs(cross(velocity, target)) / (speed * distance) : 1.f;
   return sine < 1e-4f ? std::numeric_limits<float>::infinity() : std::sqrt(change * distance / (2.f * sine));
 }
 
@@ -45,8 +46,8 @@ float closing_speed(const Motion& motion, vec2 target) {
 }
 
 /// Slows down at the rate `slowing` so as to have come to the speed `floor` after `distance` metres.
-Approach slow_down(const Motion& motion, const Gait& gait, vec2 target, float distance, float speed, float floor,
-                   float slowing, float seconds) {
+Approach slow_down(const Motion& motion, const Gait& gait, vec2 target, float distance, float speed,
+                   float floor, float slowing, float seconds) {
   const float now = closing_speed(motion, target);
   const float wanted = slowing_speed(distance, now, floor, slowing, seconds);
   if (wanted > floor || now <= 1.001f * floor)
@@ -74,11 +75,12 @@ Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left,
   const float even = gait.slowing_distance > 0.f
                          ? (speed * speed - floor * floor) / (2.f * gait.slowing_distance)
                          : gait.braking;
-  return slow_down(motion, gait, target, to_edge, speed, floor, std::clamp(even, 1e-3f, gait.braking), seconds);
+  return slow_down(motion, gait, target, to_edge, speed, floor, std::clamp(even, 1e-3f, gait.braking),
+                   seconds);
 }
 
-Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
-                      float passing_speed, float seconds) {
+Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius,
+                      float speed, float passing_speed, float seconds) {
   if (passing_speed >= speed) return {.velocity = seek(motion, gait, target, speed)};
   const float floor = std::max(passing_speed, floor_for(gait, speed, radius));
   return slow_down(motion, gait, target, std::max(0.f, left - radius), speed, floor, gait.braking, seconds);

@@ -13,9 +13,9 @@ struct Key {
   std::string_view name;
   Kind kind;
   std::string_view doc;
-  double least = 0, most = 0;     // of numbers and ranges
-  std::string_view unit = {};     // of numbers and ranges
-  std::string_view of = {};       // the words of one_of, separated by '|'; the name of a shape
+  double least = 0, most = 0;  // of numbers and ranges
+  std::string_view unit = {};  // of numbers and ranges
+  std::string_view of = {};    // the words of one_of, separated by '|'; the name of a shape
   bool required = false;
 };
 

@@ -41,11 +41,15 @@ vec3 position_of(World& world, const ScenePoint& point) {
 struct Give {
   Npc me;
 
-  Order operator()(const GoToStep& step) const { return me.go_to(position_of(*me.world(), step.to), step.options); }
+  Order operator()(const GoToStep& step) const {
+    return me.go_to(position_of(*me.world(), step.to), step.options);
+  }
   Order operator()(const TurnToStep& step) const {
     return step.heading ? me.turn_to_heading(*step.heading) : me.turn_to(position_of(*me.world(), step.to));
   }
-  Order operator()(const PauseStep& step) const { return me.pause(me.random(step.seconds.least, step.seconds.most)); }
+  Order operator()(const PauseStep& step) const {
+    return me.pause(me.random(step.seconds.least, step.seconds.most));
+  }
   Order operator()(const PatrolStep& step) const { return me.patrol(step.beat, step.options); }
   Order operator()(const WaitForStep& step) const { return me.wait_for(step.signal); }
 };
@@ -61,7 +65,8 @@ Routine work_through(Npc me, const SceneNpc& npc) {
   do {
     for (const SceneStep& step : npc.steps) {
       if (step.after > 0.f) co_await me.pause(step.after);
-      while ((co_await StepWait(std::visit(Give{me}, step.verb), step, condition(me, step.until))).ending == Ending::replaced) {
+      while ((co_await StepWait(std::visit(Give{me}, step.verb), step, condition(me, step.until))).ending ==
+             Ending::replaced) {
         // Somebody else sent it elsewhere: it lets that be done, and takes up its work again.
         co_await until([me] { return !me.busy(); });
       }
@@ -77,9 +82,11 @@ Play::Play(const Scene& scene, std::size_t journal)
 Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal) {
   std::unique_ptr<Play> play(new Play(scene, journal));
   for (const SceneNpc& npc : scene.npcs) {
-    auto added = play->world_.add({.name = npc.name, .at = npc.at.at, .heading = npc.heading, .body = npc.body, .gait = npc.gait});
+    auto added = play->world_.add(
+        {.name = npc.name, .at = npc.at.at, .heading = npc.heading, .body = npc.body, .gait = npc.gait});
     if (!added)
-      return problem(fmt::format("{}:{}:{}: {}: {}", scene.file, npc.where.line, npc.where.column, npc.name, added.error().text));
+      return problem(fmt::format("{}:{}:{}: {}: {}", scene.file, npc.where.line, npc.where.column, npc.name,
+                                 added.error().text));
     play->npcs_.push_back(*added);
   }
   play->removed_.resize(scene.npcs.size());
@@ -98,7 +105,8 @@ void Play::happen(const SceneEvent& event) {
     npc(send->npc).go_to(position_of(world_, send->to), send->options);
   } else if (const auto* remove = std::get_if<RemoveEvent>(&event.what)) {
     for (std::size_t i = 0; i < npcs_.size(); ++i)
-      if (npcs_[i].alive() && scene_.npcs[i].name == remove->npc) removed_[i] = Last{npcs_[i].tally(), npcs_[i].motion()};
+      if (npcs_[i].alive() && scene_.npcs[i].name == remove->npc)
+        removed_[i] = Last{npcs_[i].tally(), npcs_[i].motion()};
     npc(remove->npc).remove();
   }
 }
@@ -109,10 +117,16 @@ void Play::tick() {
   (void)world_.tick(1.f / static_cast<float>(scene_.rate));  // the rate was checked when it was read
 }
 
-Tally Play::tally(std::size_t index) const { return removed_[index] ? removed_[index]->tally : npcs_[index].tally(); }
+Tally Play::tally(std::size_t index) const {
+  return removed_[index] ? removed_[index]->tally : npcs_[index].tally();
+}
 
-Motion Play::motion(std::size_t index) const { return removed_[index] ? removed_[index]->motion : npcs_[index].motion(); }
+Motion Play::motion(std::size_t index) const {
+  return removed_[index] ? removed_[index]->motion : npcs_[index].motion();
+}
 
-std::string Play::sentence(const Note& note) const { return world_.sentence(note, scene_.place_at(note.where)); }
+std::string Play::sentence(const Note& note) const {
+  return world_.sentence(note, scene_.place_at(note.where));
+}
 
 }  // namespace ambulon

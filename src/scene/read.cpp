@@ -41,13 +41,15 @@ class SceneReader {
  private:
   void read_ground() {
     const Reader ground(file_, as_table(file_, top_.node("ground"), "ground"), scene::ground_table);
-    if (!*ground.flag("open")) ground.wrong("open", "must be true; leave the key out for another kind of ground");
+    if (!*ground.flag("open"))
+      ground.wrong("open", "must be true; leave the key out for another kind of ground");
   }
 
   void read_places() {
     if (!top_.has("place")) return;
     for (const auto& [name, node] : as_table(file_, top_.node("place"), "place"))
-      scene_.places.push_back({std::string(name.str()), coordinates(node, fmt::format("place {}", name.str()))});
+      scene_.places.push_back(
+          {std::string(name.str()), coordinates(node, fmt::format("place {}", name.str()))});
   }
 
   void read_gaits() {
@@ -87,10 +89,12 @@ class SceneReader {
   vec3 coordinates(const toml::node& node, const std::string& what) {
     const toml::array& list = as_array(file_, node, what);
     if (list.size() < 2 || list.size() > 3)
-      mistake(file_, node, fmt::format("{} has {} coordinates; it must be [x, y] or [x, y, z]", what, list.size()));
+      mistake(file_, node,
+              fmt::format("{} has {} coordinates; it must be [x, y] or [x, y, z]", what, list.size()));
     vec3 point{0.f};
     for (std::size_t i = 0; i < list.size(); ++i)
-      point[static_cast<int>(i)] = static_cast<float>(scene::finite_number(file_, list[i], fmt::format("a coordinate of {}", what)));
+      point[static_cast<int>(i)] =
+          static_cast<float>(scene::finite_number(file_, list[i], fmt::format("a coordinate of {}", what)));
     return point;
   }
 
@@ -100,21 +104,27 @@ class SceneReader {
     const auto place = std::ranges::find(scene_.places, name, &Place::name);
     if (place != scene_.places.end()) return {.at = place->at, .npc = {}};
     if (is_npc(name) && npc_allowed) return {.at = vec3(0.f), .npc = name};
-    if (is_npc(name)) mistake(file_, node, fmt::format("{} is the NPC {}, which moves; it must be a place or coordinates", what, name));
+    if (is_npc(name))
+      mistake(file_, node,
+              fmt::format("{} is the NPC {}, which moves; it must be a place or coordinates", what, name));
     std::vector<std::string_view> known;
     for (const Place& each : scene_.places) known.push_back(each.name);
     if (npc_allowed) known.insert(known.end(), npc_names_.begin(), npc_names_.end());
-    mistake(file_, node, fmt::format("{} is \"{}\", but no place{} has that name{}", what, name, npc_allowed ? " or NPC" : "",
-                                     scene::did_you_mean(name, known)));
+    mistake(file_, node,
+            fmt::format("{} is \"{}\", but no place{} has that name{}", what, name,
+                        npc_allowed ? " or NPC" : "", scene::did_you_mean(name, known)));
   }
 
-  bool is_npc(const std::string& name) const { return std::ranges::find(npc_names_, name) != npc_names_.end(); }
+  bool is_npc(const std::string& name) const {
+    return std::ranges::find(npc_names_, name) != npc_names_.end();
+  }
 
   std::string npc_name(const Reader& reader, std::string_view key) {
     std::string name = *reader.text(key);
     if (!is_npc(name)) {
       const std::vector<std::string_view> known(npc_names_.begin(), npc_names_.end());
-      reader.wrong(key, fmt::format("is \"{}\", but no NPC has that name{}", name, scene::did_you_mean(name, known)));
+      reader.wrong(
+          key, fmt::format("is \"{}\", but no NPC has that name{}", name, scene::did_you_mean(name, known)));
     }
     return name;
   }
@@ -126,7 +136,8 @@ class SceneReader {
 
   double heading(const toml::node& node, const std::string& what) {
     const double degrees = scene::finite_number(file_, node, what);
-    if (std::abs(degrees) > 360) mistake(file_, node, fmt::format("{} is {} degrees; it must lie between -360 and 360", what, degrees));
+    if (std::abs(degrees) > 360)
+      mistake(file_, node, fmt::format("{} is {} degrees; it must lie between -360 and 360", what, degrees));
     return degrees;
   }
 
@@ -145,7 +156,8 @@ class SceneReader {
       const std::string name = *npc.text("name");
       if (is_npc(name)) npc.wrong("name", fmt::format("\"{}\" is used twice; each NPC needs its own", name));
       if (std::ranges::find(scene_.places, name, &Place::name) != scene_.places.end())
-        npc.wrong("name", fmt::format("\"{}\" is also a place's; a point of that name would mean both", name));
+        npc.wrong("name",
+                  fmt::format("\"{}\" is also a place's; a point of that name would mean both", name));
       npc_names_.push_back(name);
     });
   }
@@ -162,7 +174,8 @@ class SceneReader {
       if (reader.has("body")) npc.body = body(reader.node("body"));
       reader.into(npc.repeat, "repeat");
       if (reader.has("do"))
-        for (const toml::node& node : as_array(file_, reader.node("do"), "do")) npc.steps.push_back(step(as_table(file_, node, "an entry of do")));
+        for (const toml::node& node : as_array(file_, reader.node("do"), "do"))
+          npc.steps.push_back(step(as_table(file_, node, "an entry of do")));
       scene_.npcs.push_back(std::move(npc));
     });
   }
@@ -174,7 +187,8 @@ class SceneReader {
     if (const auto found = gaits_.find(name); found != gaits_.end()) return found->second;
     std::vector<std::string_view> known;
     for (const auto& [each, unused] : gaits_) known.push_back(each);
-    npc.wrong("gait", fmt::format("is \"{}\", but the scene has no gait of that name{}", name, scene::did_you_mean(name, known)));
+    npc.wrong("gait", fmt::format("is \"{}\", but the scene has no gait of that name{}", name,
+                                  scene::did_you_mean(name, known)));
   }
 
   /// The table of the entry's verb. The pause of a patrol is one of its options, not a second verb.
@@ -183,16 +197,21 @@ class SceneReader {
     const scene::Table* found = nullptr;
     for (const scene::Table* table : scene::step_tables()) {
       verbs.push_back(table->name);
-      if (!toml.contains(table->name) || (found != nullptr && scene::find_key(*found, table->name) != nullptr)) continue;
+      if (!toml.contains(table->name) ||
+          (found != nullptr && scene::find_key(*found, table->name) != nullptr))
+        continue;
       if (found != nullptr && scene::find_key(*table, found->name) == nullptr)
-        mistake(file_, toml, fmt::format("an entry of do has two verbs, {} and {}; make them two entries", found->name, table->name));
+        mistake(file_, toml,
+                fmt::format("an entry of do has two verbs, {} and {}; make them two entries", found->name,
+                            table->name));
       found = table;
     }
     if (found != nullptr) return *found;
     std::string hint;
     for (const auto& [key, value] : toml)
       if (hint.empty()) hint = scene::did_you_mean(key.str(), verbs);
-    mistake(file_, toml, fmt::format("an entry of do has no verb; it must be one of {}{}", fmt::join(verbs, ", "), hint));
+    mistake(file_, toml,
+            fmt::format("an entry of do has no verb; it must be one of {}{}", fmt::join(verbs, ", "), hint));
   }
 
   SceneStep step(const toml::table& toml) {
@@ -227,8 +246,10 @@ class SceneReader {
   PatrolStep patrol(const Reader& reader) {
     const auto order = static_cast<BeatOrder>(reader.one_of("order").value_or(0));
     const auto path = static_cast<BeatPath>(reader.one_of("path").value_or(0));
-    if (order == BeatOrder::shuffled && path == BeatPath::curve) reader.wrong("path", "is curve, but a shuffled beat has no curve; use straight");
-    if (order == BeatOrder::shuffled && reader.has("lap")) reader.wrong("lap", "is given, but a shuffled beat has no lap; leave it out");
+    if (order == BeatOrder::shuffled && path == BeatPath::curve)
+      reader.wrong("path", "is curve, but a shuffled beat has no curve; use straight");
+    if (order == BeatOrder::shuffled && reader.has("lap"))
+      reader.wrong("lap", "is given, but a shuffled beat has no lap; leave it out");
 
     PatrolStep step{.beat = std::make_shared<Beat>(order, path), .options = {}};
     step.options.start = static_cast<PatrolStart>(reader.one_of("start").value_or(0));
@@ -260,7 +281,9 @@ class SceneReader {
   SceneCondition condition(const toml::table& toml) {
     const Reader reader(file_, toml, scene::condition_table);
     const int kinds = reader.has("signal") + reader.has("near") + reader.has("apart");
-    if (kinds != 1) mistake(file_, toml, fmt::format("until has {} of the keys signal, near and apart; it must have one", kinds));
+    if (kinds != 1)
+      mistake(file_, toml,
+              fmt::format("until has {} of the keys signal, near and apart; it must have one", kinds));
     SceneCondition condition;
     if (reader.has("signal")) {
       if (reader.has("distance")) reader.wrong("distance", "belongs to near or apart, not to signal");
@@ -269,7 +292,8 @@ class SceneReader {
     }
     condition.apart = reader.has("apart");
     condition.npc = npc_name(reader, condition.apart ? "apart" : "near");
-    if (!reader.has("distance")) mistake(file_, toml, "until lacks the key \"distance\": within how many metres");
+    if (!reader.has("distance"))
+      mistake(file_, toml, "until lacks the key \"distance\": within how many metres");
     reader.into(condition.metres, "distance");
     return condition;
   }
@@ -278,7 +302,9 @@ class SceneReader {
     each_in("event", [&](const toml::table& toml) {
       const Reader reader(file_, toml, scene::event_table);
       const int kinds = reader.has("signal") + reader.has("send") + reader.has("remove");
-      if (kinds != 1) mistake(file_, toml, fmt::format("the event has {} of the keys signal, send and remove; it must have one", kinds));
+      if (kinds != 1)
+        mistake(file_, toml,
+                fmt::format("the event has {} of the keys signal, send and remove; it must have one", kinds));
       SceneEvent event{.at = *reader.number("at"), .what = {}};
       if (reader.has("signal")) event.what = SignalEvent{*reader.text("signal")};
       if (reader.has("remove")) event.what = RemoveEvent{npc_name(reader, "remove")};

@@ -15,8 +15,10 @@ std::size_t slips(std::string_view a, std::string_view b) {
   std::iota(cost[0].begin(), cost[0].end(), std::size_t{0});
   for (std::size_t i = 1; i <= a.size(); ++i)
     for (std::size_t j = 1; j <= b.size(); ++j) {
-      cost[i][j] = std::min({cost[i - 1][j] + 1, cost[i][j - 1] + 1, cost[i - 1][j - 1] + (a[i - 1] == b[j - 1] ? 0 : 1)});
-      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) cost[i][j] = std::min(cost[i][j], cost[i - 2][j - 2] + 1);
+      cost[i][j] = std::min(
+          {cost[i - 1][j] + 1, cost[i][j - 1] + 1, cost[i - 1][j - 1] + (a[i - 1] == b[j - 1] ? 0 : 1)});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+        cost[i][j] = std::min(cost[i][j], cost[i - 2][j - 2] + 1);
     }
   return cost[a.size()][b.size()];
 }
@@ -56,12 +58,14 @@ void mistake(const std::string& file, const toml::node& node, const std::string&
 }
 
 std::string did_you_mean(std::string_view word, std::span<const std::string_view> known) {
-  const auto nearest = std::ranges::min_element(known, {}, [&](std::string_view other) { return slips(word, other); });
+  const auto nearest =
+      std::ranges::min_element(known, {}, [&](std::string_view other) { return slips(word, other); });
   if (nearest == known.end() || slips(word, *nearest) > std::max<std::size_t>(2, word.size() / 2)) return "";
   return fmt::format(" (did you mean {}?)", quoted(*nearest));
 }
 
-Reader::Reader(const std::string& file, const toml::table& toml, const Table& table) : file_(file), toml_(toml), table_(table) {
+Reader::Reader(const std::string& file, const toml::table& toml, const Table& table)
+    : file_(file), toml_(toml), table_(table) {
   for (const auto& [name, value] : toml) {
     if (find_key(table, name.str()) != nullptr) continue;
     // The value's place points behind the key, so the key's own is used.
@@ -69,17 +73,20 @@ Reader::Reader(const std::string& file, const toml::table& toml, const Table& ta
     const auto known = names(table);
     std::string hint = did_you_mean(name.str(), known);
     if (hint.empty()) hint = fmt::format("; the keys of {} are {}", table.name, fmt::join(known, ", "));
-    throw Mistake(fmt::format("{}:{}:{}: unknown key {} in {}{}", file, place.line, place.column, quoted(name.str()), table.name, hint));
+    throw Mistake(fmt::format("{}:{}:{}: unknown key {} in {}{}", file, place.line, place.column,
+                              quoted(name.str()), table.name, hint));
   }
   for (const Key& key : table.keys)
-    if (key.required && !has(key.name)) mistake(file, toml, fmt::format("{} lacks the key {}: {}", table.name, quoted(key.name), key.doc));
+    if (key.required && !has(key.name))
+      mistake(file, toml, fmt::format("{} lacks the key {}: {}", table.name, quoted(key.name), key.doc));
 }
 
 const toml::node* Reader::find(std::string_view key) const { return toml_.get(key); }
 
 const Key& Reader::key(std::string_view name) const {
   const Key* key = find_key(table_, name);
-  if (key == nullptr) throw std::logic_error(fmt::format("{} is read but not described in {}", name, table_.name));
+  if (key == nullptr)
+    throw std::logic_error(fmt::format("{} is read but not described in {}", name, table_.name));
   return *key;
 }
 
@@ -89,16 +96,19 @@ void Reader::wrong(std::string_view key, const std::string& text) const {
 
 double finite_number(const std::string& file, const toml::node& node, std::string_view what) {
   const auto value = node.value<double>();
-  if (!value || !node.is_number()) mistake(file, node, fmt::format("{} must be a number, not {}", what, kind_of(node)));
-  if (!std::isfinite(*value)) mistake(file, node, fmt::format("{} must be a finite number, not {}", what, *value));
+  if (!value || !node.is_number())
+    mistake(file, node, fmt::format("{} must be a number, not {}", what, kind_of(node)));
+  if (!std::isfinite(*value))
+    mistake(file, node, fmt::format("{} must be a finite number, not {}", what, *value));
   return *value;
 }
 
 double Reader::number_in(const toml::node& node, const Key& key) const {
   const double value = finite_number(file_, node, key.name);
   if (value < key.least || value > key.most)
-    mistake(file_, node, fmt::format("{} is {}; it must lie between {} and {}{}{}", key.name, value, key.least, key.most,
-                                     key.unit.empty() ? "" : " ", key.unit));
+    mistake(file_, node,
+            fmt::format("{} is {}; it must lie between {} and {}{}{}", key.name, value, key.least, key.most,
+                        key.unit.empty() ? "" : " ", key.unit));
   return value;
 }
 
@@ -139,8 +149,11 @@ std::optional<Range> Reader::range(std::string_view name) const {
   }
   const toml::array* pair = node->as_array();
   if (pair == nullptr || pair->size() != 2) wrong(name, "must be a number or a list [from, to]");
-  const Range range{static_cast<float>(number_in((*pair)[0], key(name))), static_cast<float>(number_in((*pair)[1], key(name)))};
-  if (range.least > range.most) wrong(name, fmt::format("runs from {} down to {}; put the smaller number first", range.least, range.most));
+  const Range range{static_cast<float>(number_in((*pair)[0], key(name))),
+                    static_cast<float>(number_in((*pair)[1], key(name)))};
+  if (range.least > range.most)
+    wrong(name,
+          fmt::format("runs from {} down to {}; put the smaller number first", range.least, range.most));
   return range;
 }
 
@@ -150,7 +163,8 @@ std::optional<std::size_t> Reader::one_of(std::string_view name) const {
   const auto allowed = split(key(name).of);
   const auto found = std::ranges::find(allowed, *word);
   if (found == allowed.end())
-    wrong(name, fmt::format("is {}; it must be one of {}{}", quoted(*word), fmt::join(allowed, ", "), did_you_mean(*word, allowed)));
+    wrong(name, fmt::format("is {}; it must be one of {}{}", quoted(*word), fmt::join(allowed, ", "),
+                            did_you_mean(*word, allowed)));
   return static_cast<std::size_t>(found - allowed.begin());
 }
 

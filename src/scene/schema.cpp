@@ -55,11 +55,15 @@ json of_table(const Table& table) {
   json properties = json::object(), required = json::array();
   for (const Key& key : table.keys) {
     json value = of_kind(key);
-    value["description"] = key.unit.empty() ? std::string(key.doc) : std::string(key.doc) + " In " + std::string(key.unit) + ".";
+    value["description"] =
+        key.unit.empty() ? std::string(key.doc) : std::string(key.doc) + " In " + std::string(key.unit) + ".";
     properties[std::string(key.name)] = value;
     if (key.required) required.push_back(std::string(key.name));
   }
-  json schema = {{"type", "object"}, {"description", std::string(table.doc)}, {"properties", properties}, {"additionalProperties", false}};
+  json schema = {{"type", "object"},
+                 {"description", std::string(table.doc)},
+                 {"properties", properties},
+                 {"additionalProperties", false}};
   if (!required.empty()) schema["required"] = required;
   return schema;
 }
@@ -81,8 +85,9 @@ std::string scene_schema() {
   json steps = json::array();
   json defs = {
       {"coordinates", {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 3}}},
-      {"point", {{"description", "[x, y] or [x, y, z] in metres, or the name of a place or an NPC."},
-                 {"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("coordinates")}}}},
+      {"point",
+       {{"description", "[x, y] or [x, y, z] in metres, or the name of a place or an NPC."},
+        {"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("coordinates")}}}},
       {"facing", {{"oneOf", {{{"type", "number"}, {"minimum", -360}, {"maximum", 360}}, ref("point")}}}},
       {"places", named("coordinates")},
       {"gaits", named("gait")},
@@ -90,7 +95,8 @@ std::string scene_schema() {
       {"npcs", list_of("npc", 0)},
       {"events", list_of("event", 0)},
       {"steps", list_of("step", 1)},
-      {"waypoints", {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
+      {"waypoints",
+       {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
   for (const Table* table : {&scene::ground_table, &scene::gait_table, &scene::body_table, &scene::npc_table,
                              &scene::send_table, &scene::waypoint_table})

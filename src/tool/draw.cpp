@@ -18,7 +18,8 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (const SceneNpc& npc : scene.npcs)
     for (const SceneStep& step : npc.steps)
-      if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) chart.beats.push_back(chart_beat(*patrol->beat));
+      if (const auto* patrol = std::get_if<PatrolStep>(&step.verb))
+        chart.beats.push_back(chart_beat(*patrol->beat));
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     const Npc npc = player.play().npcs()[i];
     if (!npc.alive()) continue;
@@ -51,15 +52,21 @@ int draw(const DrawRequest& request) {
   });
   if (!finished) remark_stopped(player->world().time());
   const Chart chart = chart_of(*player, trails);
-  const auto saved = save_picture(request.output, request.width, request.height, [&](Canvas& canvas) { paint(chart, canvas); });
+  const auto saved = save_picture(request.output, request.width, request.height,
+                                  [&](Canvas& canvas) { paint(chart, canvas); });
   if (!saved) {
     remark(saved.error().text);
     return exit_could_not;
   }
   if (request.json)
-    fmt::print("{}\n", nlohmann::ordered_json{{"picture", *saved}, {"seconds", player->world().time()}, {"width", request.width}, {"height", request.height}}.dump());
+    fmt::print("{}\n", nlohmann::ordered_json{{"picture", *saved},
+                                              {"seconds", player->world().time()},
+                                              {"width", request.width},
+                                              {"height", request.height}}
+                           .dump());
   else
-    fmt::print("{}: {} by {} pixels, {:.2f} s into the scene\n", *saved, request.width, request.height, player->world().time());
+    fmt::print("{}: {} by {} pixels, {:.2f} s into the scene\n", *saved, request.width, request.height,
+               player->world().time());
   return exit_done;
 }
 

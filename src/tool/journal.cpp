@@ -13,11 +13,14 @@ int journal(const JournalRequest& request) {
   // A tick writes far fewer notes than this, and they are read after each.
   auto player = Player::open(request.scene, 65'536);
   if (!player) return exit_could_not;
-  const bool known = request.npc.empty() || std::ranges::any_of(player->scene().npcs, [&](const SceneNpc& npc) { return npc.name == request.npc; });
+  const bool known =
+      request.npc.empty() ||
+      std::ranges::any_of(player->scene().npcs, [&](const SceneNpc& npc) { return npc.name == request.npc; });
   if (!known) {
     std::vector<std::string_view> names;
     for (const SceneNpc& npc : player->scene().npcs) names.push_back(npc.name);
-    remark(fmt::format("{} has no NPC named \"{}\"; it has {}", request.scene, request.npc, fmt::join(names, ", ")));
+    remark(fmt::format("{} has no NPC named \"{}\"; it has {}", request.scene, request.npc,
+                       fmt::join(names, ", ")));
     return exit_could_not;
   }
 
@@ -27,21 +30,30 @@ int journal(const JournalRequest& request) {
   const auto print_new = [&] {
     const Journal& journal = player->world().journal();
     notes.clear();
-    for (read = std::max(read, journal.first()); read < journal.next(); ++read) notes.push_back(journal[read]);
+    for (read = std::max(read, journal.first()); read < journal.next(); ++read)
+      notes.push_back(journal[read]);
     // Within a tick each NPC is moved on as a whole, so their notes are put in order of time here.
     std::ranges::stable_sort(notes, {}, &Note::time);
     for (const Note& note : notes) {
       const auto owner = std::ranges::find(play.npcs(), note.who, &Npc::id);
-      const std::string who = owner == play.npcs().end() ? "" : player->scene().npcs[static_cast<std::size_t>(owner - play.npcs().begin())].name;
+      const std::string who =
+          owner == play.npcs().end()
+              ? ""
+              : player->scene().npcs[static_cast<std::size_t>(owner - play.npcs().begin())].name;
       if (!request.npc.empty() && who != request.npc) continue;
       const std::string sentence = play.sentence(note);
       if (request.json)
-        fmt::print("{}\n", nlohmann::ordered_json{{"t", std::round(note.time * 1e4) / 1e4}, {"npc", who}, {"event", name(note.event)}, {"sentence", sentence}}.dump());
+        fmt::print("{}\n", nlohmann::ordered_json{{"t", std::round(note.time * 1e4) / 1e4},
+                                                  {"npc", who},
+                                                  {"event", name(note.event)},
+                                                  {"sentence", sentence}}
+                               .dump());
       else
         fmt::print("{:>9.2f}  {}\n", note.time, sentence);
     }
   };
-  if (!player->play(request.seconds.value_or(player->scene().length), print_new)) remark_stopped(player->world().time());
+  if (!player->play(request.seconds.value_or(player->scene().length), print_new))
+    remark_stopped(player->world().time());
   return exit_done;
 }
 

@@ -39,25 +39,47 @@ int main(int argc, char** argv) {
   app.set_version_flag("--version", "ambulon " AMBULON_VERSION);
 
   RunRequest run_request;
-  CLI::App* run_command = add_command(app, "run", "play a scene and print a table of what each character did", run_request.scene);
-  run_command->add_option("--for", run_request.seconds, "seconds to play; by default the scene's length")->check(number_between(0.001, month))->type_name("SECONDS");
-  run_command->add_option("--trace", run_request.trace, "write where everybody was, as JSON Lines")->type_name("FILE");
-  run_command->add_option("--every", run_request.every, "seconds between samples of the trace")->check(number_between(0.001, 86'400))->type_name("SECONDS")->capture_default_str();
+  CLI::App* run_command =
+      add_command(app, "run", "play a scene and print a table of what each character did", run_request.scene);
+  run_command->add_option("--for", run_request.seconds, "seconds to play; by default the scene's length")
+      ->check(number_between(0.001, month))
+      ->type_name("SECONDS");
+  run_command->add_option("--trace", run_request.trace, "write where everybody was, as JSON Lines")
+      ->type_name("FILE");
+  run_command->add_option("--every", run_request.every, "seconds between samples of the trace")
+      ->check(number_between(0.001, 86'400))
+      ->type_name("SECONDS")
+      ->capture_default_str();
   run_command->add_flag("--json", run_request.json, "print one JSON document");
 
   JournalRequest journal_request;
-  CLI::App* journal_command = add_command(app, "journal", "play a scene and tell what happened and why", journal_request.scene);
+  CLI::App* journal_command =
+      add_command(app, "journal", "play a scene and tell what happened and why", journal_request.scene);
   journal_command->add_option("--npc", journal_request.npc, "only this character")->type_name("NAME");
-  journal_command->add_option("--for", journal_request.seconds, "seconds to play; by default the scene's length")->check(number_between(0.001, month))->type_name("SECONDS");
+  journal_command
+      ->add_option("--for", journal_request.seconds, "seconds to play; by default the scene's length")
+      ->check(number_between(0.001, month))
+      ->type_name("SECONDS");
   journal_command->add_flag("--json", journal_request.json, "print JSON Lines");
 
   DrawRequest draw_request;
   CLI::App* draw_command = add_command(app, "draw", "make a chart of a scene", draw_request.scene);
-  draw_command->add_option("-o,--output", draw_request.output, "picture, .png or .svg")->required()->type_name("FILE");
-  draw_command->add_option("--at", draw_request.at, "seconds into the scene")->check(number_between(0, month))->type_name("SECONDS")->capture_default_str();
+  draw_command->add_option("-o,--output", draw_request.output, "picture, .png or .svg")
+      ->required()
+      ->type_name("FILE");
+  draw_command->add_option("--at", draw_request.at, "seconds into the scene")
+      ->check(number_between(0, month))
+      ->type_name("SECONDS")
+      ->capture_default_str();
   draw_command->add_flag("--trail", draw_request.trail, "draw the way walked so far");
-  draw_command->add_option("--width", draw_request.width, "pixels")->check(number_between(16, 16'384))->type_name("PIXELS")->capture_default_str();
-  draw_command->add_option("--height", draw_request.height, "pixels")->check(number_between(16, 16'384))->type_name("PIXELS")->capture_default_str();
+  draw_command->add_option("--width", draw_request.width, "pixels")
+      ->check(number_between(16, 16'384))
+      ->type_name("PIXELS")
+      ->capture_default_str();
+  draw_command->add_option("--height", draw_request.height, "pixels")
+      ->check(number_between(16, 16'384))
+      ->type_name("PIXELS")
+      ->capture_default_str();
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
 
   CLI::App* schema_command = app.add_subcommand("schema", "print the JSON Schema of scene files");
@@ -65,7 +87,8 @@ int main(int argc, char** argv) {
   std::vector<std::string> commands;
   for (const CLI::App* command : app.get_subcommands({})) commands.push_back(command->get_name());
   if (argc < 2 || (argv[1][0] != '-' && std::ranges::find(commands, argv[1]) == commands.end())) {
-    const std::string what = argc < 2 ? "no command is given" : fmt::format("there is no command \"{}\"", argv[1]);
+    const std::string what =
+        argc < 2 ? "no command is given" : fmt::format("there is no command \"{}\"", argv[1]);
     remark(fmt::format("{}; it must be one of {}; see ambulon --help", what, fmt::join(commands, ", ")));
     return exit_could_not;
   }

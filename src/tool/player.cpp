@@ -2,9 +2,9 @@
 
 #include <csignal>
 #include <cstdio>
+#include <unistd.h>
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 namespace ambulon::tool {
 namespace {
@@ -15,7 +15,9 @@ volatile std::sig_atomic_t interrupt_seen = 0;
 
 void remark(const std::string& text) { fmt::print(stderr, "ambulon: {}\n", text); }
 
-void remark_stopped(double seconds) { remark(fmt::format("stopped after {:.2f} s of play; here is what was played so far", seconds)); }
+void remark_stopped(double seconds) {
+  remark(fmt::format("stopped after {:.2f} s of play; here is what was played so far", seconds));
+}
 
 std::optional<Player> Player::open(const std::string& file, std::size_t journal) {
   auto scene = read_scene(file);

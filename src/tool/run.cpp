@@ -19,7 +19,9 @@ double rounded(double value) { return std::round(value * 1e4) / 1e4; }
 
 ordered_json coordinates(vec3 at) { return {rounded(at.x), rounded(at.y), rounded(at.z)}; }
 
-double mean_speed(const Tally& tally) { return tally.moving_seconds > 0 ? tally.metres / tally.moving_seconds : 0; }
+double mean_speed(const Tally& tally) {
+  return tally.moving_seconds > 0 ? tally.metres / tally.moving_seconds : 0;
+}
 
 /// Writes one line per NPC and sample.
 class Trace {
@@ -56,7 +58,8 @@ std::string counted(const Tally& tally, std::string_view separator) {
   std::string text;
   for (std::size_t i = 0; i < tally.endings.size(); ++i)
     if (tally.endings[i] > 0)
-      text += fmt::format("{}{} {}", text.empty() ? "" : separator, tally.endings[i], name(static_cast<Ending>(i)));
+      text += fmt::format("{}{} {}", text.empty() ? "" : separator, tally.endings[i],
+                          name(static_cast<Ending>(i)));
   return text.empty() ? "-" : text;
 }
 
@@ -68,17 +71,21 @@ void print_table(Player& player) {
     name_width = std::max(name_width, player.scene().npcs[i].name.size());
     orders_width = std::max(orders_width, counted(play.tally(i), ", ").size());
   }
-  fmt::print("{}: {:.2f} s played in {} ticks\n\n", player.scene().title.empty() ? player.scene().file : player.scene().title,
-             player.world().time(), player.world().ticks());
-  const auto row = [&](auto... cells) { fmt::print("{:<{}}  {:>8}  {:>6}  {:>6}  {:>7}  {:<{}}  {:>17}  {}\n", cells...); };
-  row("character", name_width, "walked", "mean", "top", "reached", "orders", orders_width, "stands at", "doing");
+  fmt::print("{}: {:.2f} s played in {} ticks\n\n",
+             player.scene().title.empty() ? player.scene().file : player.scene().title, player.world().time(),
+             player.world().ticks());
+  const auto row = [&](auto... cells) {
+    fmt::print("{:<{}}  {:>8}  {:>6}  {:>6}  {:>7}  {:<{}}  {:>17}  {}\n", cells...);
+  };
+  row("character", name_width, "walked", "mean", "top", "reached", "orders", orders_width, "stands at",
+      "doing");
   row("", name_width, "m", "m/s", "m/s", "", "", orders_width, "m", "");
   for (std::size_t i = 0; i < npcs.size(); ++i) {
     const Tally tally = play.tally(i);
     const vec3 at = play.motion(i).position;
-    row(player.scene().npcs[i].name, name_width, fmt::format("{:.1f}", tally.metres), fmt::format("{:.2f}", mean_speed(tally)),
-        fmt::format("{:.2f}", tally.top_speed), tally.arrivals, counted(tally, ", "), orders_width,
-        fmt::format("({:.2f}, {:.2f})", at.x, at.y), npcs[i].doing());
+    row(player.scene().npcs[i].name, name_width, fmt::format("{:.1f}", tally.metres),
+        fmt::format("{:.2f}", mean_speed(tally)), fmt::format("{:.2f}", tally.top_speed), tally.arrivals,
+        counted(tally, ", "), orders_width, fmt::format("({:.2f}, {:.2f})", at.x, at.y), npcs[i].doing());
   }
 }
 
@@ -90,7 +97,8 @@ void print_json(Player& player) {
     const Motion motion = play.motion(i);
     ordered_json outcomes = ordered_json::object();
     for (std::size_t ending = 0; ending < tally.endings.size(); ++ending)
-      if (tally.endings[ending] > 0) outcomes[std::string(name(static_cast<Ending>(ending)))] = tally.endings[ending];
+      if (tally.endings[ending] > 0)
+        outcomes[std::string(name(static_cast<Ending>(ending)))] = tally.endings[ending];
     npcs.push_back({{"name", player.scene().npcs[i].name},
                     {"at", coordinates(motion.position)},
                     {"heading_deg", rounded(degrees(motion.heading()))},
@@ -101,10 +109,11 @@ void print_json(Player& player) {
                     {"outcomes", outcomes},
                     {"doing", play.npcs()[i].doing()}});
   }
-  const ordered_json document = {{"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
-                                 {"seconds", rounded(player.world().time())},
-                                 {"ticks", player.world().ticks()},
-                                 {"npcs", npcs}};
+  const ordered_json document = {
+      {"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
+      {"seconds", rounded(player.world().time())},
+      {"ticks", player.world().ticks()},
+      {"npcs", npcs}};
   fmt::print("{}\n", document.dump(2));
 }
 

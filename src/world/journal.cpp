@@ -63,15 +63,18 @@ std::string sentence(const Note& note, std::string_view who, std::string_view pl
       return place.empty() ? fmt::format("{} was given the order {}", who, note.errand)
                            : fmt::format("{} was given the order {}, to {}", who, note.errand, place);
     case Event::ended:
-      return fmt::format("{}'s {} ended as {}: {}", who, note.errand, name(note.outcome.ending), note.outcome.why());
+      return fmt::format("{}'s {} ended as {}: {}", who, note.errand, name(note.outcome.ending),
+                         note.outcome.why());
     case Event::reached:
       return fmt::format("{} reached waypoint {} of {}, {}", who, note.number, note.of, place);
     case Event::pausing:
       return fmt::format("{} pauses for {:.1f} s", who, note.value);
     case Event::skipped:
-      return fmt::format("{} skipped waypoint {} of {}, which is {:.2f} m off the ground", who, note.number, note.of, note.value);
+      return fmt::format("{} skipped waypoint {} of {}, which is {:.2f} m off the ground", who, note.number,
+                         note.of, note.value);
     case Event::late:
-      return fmt::format("{} finished a lap in {:.1f} s, which is late: {:.1f} s were asked for", who, note.value, note.other);
+      return fmt::format("{} finished a lap in {:.1f} s, which is late: {:.1f} s were asked for", who,
+                         note.value, note.other);
     case Event::lap:
       return fmt::format("{} finished a lap in {:.1f} s", who, note.value);
     case Event::signalled:
@@ -79,11 +82,14 @@ std::string sentence(const Note& note, std::string_view who, std::string_view pl
     case Event::pushed:
       return fmt::format("{} was pushed {:.2f} m off its way, at {}", who, note.value, place);
     case Event::lags:
-      return fmt::format("{} lags: its body moves at {:.2f} m/s where {:.2f} m/s were advised, at {}", who, note.value, note.other, place);
+      return fmt::format("{} lags: its body moves at {:.2f} m/s where {:.2f} m/s were advised, at {}", who,
+                         note.value, note.other, place);
     case Event::held_fast:
-      return fmt::format("{} is held fast at {}: its body does not move though {:.2f} m/s were advised", who, place, note.other);
+      return fmt::format("{} is held fast at {}: its body does not move though {:.2f} m/s were advised", who,
+                         place, note.other);
     case Event::silent:
-      return fmt::format("{}'s body has not been reported for {:.1f} s; call Npc::report each tick", who, note.value);
+      return fmt::format("{}'s body has not been reported for {:.1f} s; call Npc::report each tick", who,
+                         note.value);
     case Event::moving_again:
       return fmt::format("{} moves as advised again, at {}", who, place);
   }

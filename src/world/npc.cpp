@@ -69,8 +69,7 @@ Order Npc::patrol(std::span<const vec3> points, PatrolOptions options) const {
 }
 
 void Npc::cancel() const {
-  if (busy())
-    world_->finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
+  if (busy()) world_->finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
 }
 
 void Npc::direct(std::unique_ptr<Script> script) const {
@@ -170,10 +169,12 @@ Expected<Gait> Npc::set_gait(const Gait& gait) const {
 Advice Npc::advice() const { return alive() ? world_->cards_[id_.slot].advice : Advice{}; }
 
 Expected<vec3> Npc::report(vec3 position) const {
-  if (!finite(position)) return problem("the reported position is not finite; the NPC stays where it was reported last");
+  if (!finite(position))
+    return problem("the reported position is not finite; the NPC stays where it was reported last");
   if (!alive()) return problem("the NPC is no longer in the world; stop reporting its body");
   if (world_->movers_[id_.slot].drive != Drive::advised)
-    return problem(fmt::format("{} is moved by Ambulon; add it with Drive::advised to move it yourself", name()));
+    return problem(
+        fmt::format("{} is moved by Ambulon; add it with Drive::advised to move it yourself", name()));
   auto& card = world_->cards_[id_.slot];
   card.reported = position;
   card.has_report = true;

@@ -7,9 +7,9 @@ namespace {
 
 constexpr float stretch_seconds = 0.5f;  // long enough to tell a lag from one slow frame
 constexpr float silent_seconds = 0.5f;
-constexpr float sudden_push = 0.5f;      // metres in one tick beyond what was advised
-constexpr float steady_push = 0.15f;     // metres in one stretch
-constexpr float worth_judging = 0.05f;   // metres advised in one stretch
+constexpr float sudden_push = 0.5f;     // metres in one tick beyond what was advised
+constexpr float steady_push = 0.15f;    // metres in one stretch
+constexpr float worth_judging = 0.05f;  // metres advised in one stretch
 constexpr float held_part = 0.1f, lagging_part = 0.7f;
 
 }  // namespace
@@ -28,7 +28,8 @@ std::optional<Note> BodyWatch::see(vec2 advised, vec2 gone, bool reported, float
   }
   silent_ = 0.f;
   if (verdict_ == Event::held_fast) held_for_ += seconds;
-  if (const float astray = glm::length(gone - advised); astray > sudden_push && glm::length(gone) > sudden_push) {
+  if (const float astray = glm::length(gone - advised);
+      astray > sudden_push && glm::length(gone) > sudden_push) {
     advised_ = gone_ = vec2(0.f), stretch_ = 0.f, advised_metres_ = 0.f;
     verdict_ = Event::moving_again;  // each sudden push is told
     return judge(Event::pushed, astray, 0.f);
@@ -41,13 +42,16 @@ std::optional<Note> BodyWatch::see(vec2 advised, vec2 gone, bool reported, float
   const float square = glm::dot(advised_, advised_);
   const bool judged = advised_metres_ > worth_judging && square > 0.f;
   const float part = judged ? glm::dot(advised_, gone_) / square : 1.f;
-  const float astray = judged ? glm::length(gone_ - std::clamp(part, 0.f, 1.f) * advised_) : glm::length(gone_ - advised_);
+  const float astray =
+      judged ? glm::length(gone_ - std::clamp(part, 0.f, 1.f) * advised_) : glm::length(gone_ - advised_);
   const float speed = glm::length(gone_) / stretch_, advised_speed = advised_metres_ / stretch_;
   const float stretch = stretch_;
   advised_ = gone_ = vec2(0.f), stretch_ = 0.f, advised_metres_ = 0.f;
 
   if (astray > steady_push) return judge(Event::pushed, astray, 0.f);
-  if (!judged) return verdict_ == Event::pushed || verdict_ == Event::silent ? judge(Event::moving_again, 0.f, 0.f) : std::nullopt;
+  if (!judged)
+    return verdict_ == Event::pushed || verdict_ == Event::silent ? judge(Event::moving_again, 0.f, 0.f)
+                                                                  : std::nullopt;
   if (part < held_part) {
     const auto note = judge(Event::held_fast, speed, advised_speed);
     if (note) held_for_ = stretch;

@@ -8,9 +8,9 @@
 namespace ambulon {
 namespace {
 
-constexpr float no_time = 1e-6f;    // seconds: a rest of a tick not worth going on with
-constexpr int orders_in_a_tick = 8; // a script whose orders take no time goes on in the next tick
-constexpr float moving = 0.02f;     // metres per second
+constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
+constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
+constexpr float moving = 0.02f;      // metres per second
 
 }  // namespace
 
@@ -47,10 +47,13 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
   const Snap snap = ground_->snap(options.at, options.body.radius);
-  if (!snap.found) return problem(fmt::format("({}, {}, {}) is no place on the ground", options.at.x, options.at.y, options.at.z));
+  if (!snap.found)
+    return problem(
+        fmt::format("({}, {}, {}) is no place on the ground", options.at.x, options.at.y, options.at.z));
   if (!snap)
-    return problem(fmt::format("({:.2f}, {:.2f}) is off the ground; the nearest spot is ({:.2f}, {:.2f}), {:.2f} m off",
-                               options.at.x, options.at.y, snap.spot.position.x, snap.spot.position.y, snap.off));
+    return problem(
+        fmt::format("({:.2f}, {:.2f}) is off the ground; the nearest spot is ({:.2f}, {:.2f}), {:.2f} m off",
+                    options.at.x, options.at.y, snap.spot.position.x, snap.spot.position.y, snap.off));
 
   std::uint32_t slot = 0;
   if (free_.empty()) {
@@ -117,13 +120,18 @@ Npc World::find(std::string_view name) {
 Order World::start(NpcId id, ErrandPtr errand) {
   if (!knows(id)) return {this, id, 0};
   Mover& mover = movers_[id.slot];
-  if (mover.errand) finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
+  if (mover.errand)
+    finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
   mover.errand = std::move(errand);
   mover.was = flat(mover.motion.position);
   const std::uint32_t serial = ++cards_[id.slot].serial;
   const auto goal = mover.errand->goal();
-  take({.event = Event::ordered, .number = goal ? std::uint16_t{1} : std::uint16_t{0}, .who = id,
-        .where = goal.value_or(vec3(0.f)), .errand = mover.errand->name(), .time = moment(id.slot)});
+  take({.event = Event::ordered,
+        .number = goal ? std::uint16_t{1} : std::uint16_t{0},
+        .who = id,
+        .where = goal.value_or(vec3(0.f)),
+        .errand = mover.errand->name(),
+        .time = moment(id.slot)});
   return {this, id, serial};
 }
 
@@ -131,7 +139,11 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   Mover& mover = movers_[slot];
   Card& card = cards_[slot];
   const NpcId id{slot, mover.generation};
-  take({.event = Event::ended, .who = id, .errand = mover.errand->name(), .outcome = outcome, .time = moment(slot)});
+  take({.event = Event::ended,
+        .who = id,
+        .errand = mover.errand->name(),
+        .outcome = outcome,
+        .time = moment(slot)});
   if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++card.arrivals;
   ++card.endings[static_cast<std::size_t>(outcome.ending)];
   card.ended = outcome;
@@ -156,7 +168,8 @@ void World::dismiss_script(std::uint32_t slot) {
 Expected<double> World::tick(float seconds) {
   if (ticking_) return problem("World::tick was called from within a tick; call it from the game's own loop");
   if (!(seconds > 0.f && seconds <= 1.f))
-    return problem(fmt::format("a tick of {} s; it must be above 0 and at most 1: cut longer times into more ticks", seconds));
+    return problem(fmt::format(
+        "a tick of {} s; it must be above 0 and at most 1: cut longer times into more ticks", seconds));
   ticking_ = true;
   tick_end_ = time_ + seconds;
   std::swap(heard_, raised_);
@@ -194,7 +207,10 @@ void World::sense() {
     }
     card.has_report = false;
     if (mover.errand && card.watch.held_for() > patience_) {
-      finish(slot, {.ending = Ending::stuck, .cause = Cause::held_fast, .value = card.watch.held_for(), .where = mover.motion.position});
+      finish(slot, {.ending = Ending::stuck,
+                    .cause = Cause::held_fast,
+                    .value = card.watch.held_for(),
+                    .where = mover.motion.position});
       card.watch = {};  // the next order gets as much patience
     }
   }
@@ -355,7 +371,8 @@ void World::tidy() {
 Signal World::signal_named(std::string_view word) {
   const auto known = std::ranges::find(words_, word);
   if (known == words_.end()) words_.emplace_back(word);
-  return Signal{static_cast<std::uint32_t>(known == words_.end() ? words_.size() - 1 : known - words_.begin())};
+  return Signal{
+      static_cast<std::uint32_t>(known == words_.end() ? words_.size() - 1 : known - words_.begin())};
 }
 
 void World::signal(std::string_view word) {
@@ -367,7 +384,8 @@ void World::signal(std::string_view word) {
 std::string World::sentence(const Note& note, std::string_view place) const {
   const NpcId who = note.who;
   std::string name;
-  if (who.slot < cards_.size() && cards_[who.slot].named_generation == who.generation) name = cards_[who.slot].name;
+  if (who.slot < cards_.size() && cards_[who.slot].named_generation == who.generation)
+    name = cards_[who.slot].name;
   if (name.empty()) name = fmt::format("npc {}.{}", who.slot, who.generation);
   const bool nowhere = note.event == Event::ordered && note.number == 0;
   if (!place.empty() || nowhere) return ambulon::sentence(note, name, nowhere ? "" : place);

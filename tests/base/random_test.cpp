@@ -10,7 +10,8 @@ namespace {
 // The first numbers that O'Neill's paper's own program prints for seed 42 and stream 54.
 TEST(Random, GivesThePublishedNumbers) {
   Random random(42, 54);
-  for (const std::uint32_t published : {0xa15c02b7U, 0x7b47f409U, 0xba1d3330U, 0x83d2f293U, 0xbfa4784bU, 0xcbed606eU})
+  for (const std::uint32_t published :
+       {0xa15c02b7U, 0x7b47f409U, 0xba1d3330U, 0x83d2f293U, 0xbfa4784bU, 0xcbed606eU})
     EXPECT_EQ(random.bits(), published);
 }
 

@@ -17,7 +17,8 @@ namespace fs = std::filesystem;
 std::string overlaps(const std::vector<Box>& boxes) {
   for (std::size_t i = 0; i < boxes.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
-      if (overlap(boxes[i], boxes[j])) return "text " + std::to_string(j) + " and " + std::to_string(i) + " overlap";
+      if (overlap(boxes[i], boxes[j]))
+        return "text " + std::to_string(j) + " and " + std::to_string(i) + " overlap";
   return "";
 }
 
@@ -36,7 +37,11 @@ Chart demo_chart(const Scene& scene, Play& play) {
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     if (const Beat* beat = play.npcs()[i].beat()) chart.beats.push_back(chart_beat(*beat));
-    if (play.npcs()[i].alive()) chart.npcs.push_back({.name = scene.npcs[i].name, .at = play.motion(i).position, .facing = play.motion(i).facing, .goal = play.npcs()[i].errand().goal});
+    if (play.npcs()[i].alive())
+      chart.npcs.push_back({.name = scene.npcs[i].name,
+                            .at = play.motion(i).position,
+                            .facing = play.motion(i).facing,
+                            .goal = play.npcs()[i].errand().goal});
   }
   return chart;
 }
@@ -50,18 +55,42 @@ TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
       EXPECT_EQ(overlaps(boxes), "") << play->world().time();
       // Every name is there: places, characters, and the numbers of the waypoints.
       EXPECT_GE(boxes.size(), scene.places.size() + play->world().size() + 14);
-      for (const Box& box : boxes) EXPECT_TRUE(box.least.x >= 0 && box.least.y >= 0 && box.most.x <= 1280 && box.most.y <= 800);
+      for (const Box& box : boxes)
+        EXPECT_TRUE(box.least.x >= 0 && box.least.y >= 0 && box.most.x <= 1280 && box.most.y <= 800);
     }
     play->tick();
   }
 }
 
+/// A canvas of a user's own, which only measures: every letter is half as wide as it is high.
+class Typewriter final : public Canvas {
+ public:
+  int texts = 0;
+  vec2 size() const override { return {1280, 800}; }
+  void line(std::span<const vec2>, const Stroke&) override {}
+  void area(std::span<const vec2>, Ink) override {}
+  void circle(vec2, float, const Stroke&) override {}
+  void disc(vec2, float, Ink) override {}
+  void text(vec2, std::string_view, const Lettering&, Ink) override { ++texts; }
+  vec2 text_size(std::string_view words, const Lettering& lettering) override {
+    return {0.5f * lettering.size * static_cast<float>(words.size()), 0.7f * lettering.size};
+  }
+};
+
 RC_GTEST_PROP(Chart, TextNeverOverlapsWhereverCharactersAndPlacesLie, ()) {
   Chart chart{.title = "Lantern Quay"};
   // Half a metre apart at the least, which is what a chart of this size can tell apart.
-  for (int i = 0; i < 8; ++i) chart.places.push_back({"place-" + std::to_string(i), vec3(2.f * static_cast<float>(i) + between(0, 1.5f), between(0, 12), 0)});
-  for (int i = 0; i < 6; ++i) chart.npcs.push_back({.name = "character " + std::to_string(i), .at = vec3(between(0, 20), between(0, 12), 0), .facing = unit(between(0, 6))});
-  RC_ASSERT(overlaps(drawn(chart)) == "");
+  for (int i = 0; i < 8; ++i)
+    chart.places.push_back({"place-" + std::to_string(i),
+                            vec3(2.f * static_cast<float>(i) + between(0, 1.5f), between(0, 12), 0)});
+  for (int i = 0; i < 6; ++i)
+    chart.npcs.push_back({.name = "character " + std::to_string(i),
+                          .at = vec3(between(0, 20), between(0, 12), 0),
+                          .facing = unit(between(0, 6))});
+  Typewriter typewriter;
+  const auto boxes = paint(chart, typewriter);
+  RC_ASSERT(overlaps(boxes) == "");
+  RC_ASSERT(boxes.size() == static_cast<std::size_t>(typewriter.texts));
 }
 
 TEST(Chart, ChartsOfNothingOneThingAndFarThingsAreDrawn) {
@@ -89,8 +118,10 @@ TEST(Picture, PngAndSvgAreWhatTheirNamesSay) {
 
 TEST(Picture, BadNamesSizesAndPlacesAreNamed) {
   const auto nothing = [](Canvas&) {};
-  EXPECT_EQ(save_picture("quay.gif", 100, 100, nothing).error().text, "quay.gif: a picture's name must end in .png or .svg");
-  EXPECT_EQ(save_picture("quay.png", 4, 100, nothing).error().text, "a picture of 4 by 100 pixels; each side must lie between 16 and 16384");
+  EXPECT_EQ(save_picture("quay.gif", 100, 100, nothing).error().text,
+            "quay.gif: a picture's name must end in .png or .svg");
+  EXPECT_EQ(save_picture("quay.png", 4, 100, nothing).error().text,
+            "a picture of 4 by 100 pixels; each side must lie between 16 and 16384");
   for (const char* file : {"/no/such/folder/quay.png", "/no/such/folder/quay.svg"}) {
     const auto saved = save_picture(file, 100, 100, nothing);
     ASSERT_FALSE(saved) << file;

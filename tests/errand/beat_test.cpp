@@ -30,7 +30,8 @@ TEST(Beat, BadWaypointsAreRefusedAndChangeNothing) {
   EXPECT_FALSE(beat.add({.position = lamps[1], .pause = {3, 1}}));
   EXPECT_FALSE(beat.add({.position = lamps[1], .facing = nan}));
   EXPECT_FALSE(beat.move(id, {0, nan, 0}));
-  EXPECT_EQ(beat.add({.position = lamps[1]}, WaypointId{77}).error().text, "the beat has no waypoint with id 77; it may have been removed");
+  EXPECT_EQ(beat.add({.position = lamps[1]}, WaypointId{77}).error().text,
+            "the beat has no waypoint with id 77; it may have been removed");
   EXPECT_EQ(beat.size(), 1U);
   EXPECT_EQ(beat.revision(), revision);
   EXPECT_FALSE(make_beat(std::vector<vec3>{{0, 0, 0}, {nan, 0, 0}}));

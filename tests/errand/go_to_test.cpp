@@ -9,13 +9,18 @@ namespace {
 // A step of 2.5 m and an arrival distance of 5 cm: who only looks at where a tick ends never arrives.
 RC_GTEST_PROP(GoTo, ArrivesWhereStepsAreFarLongerThanTheArrivalDistance, ()) {
   World world;
-  const Gait gait{.speed = 10, .acceleration = between(0.5f, 1000), .braking = between(0.5f, 1000), .turn_first = *rc::gen::arbitrary<bool>()};
-  const Npc courier = *world.add({.name = "courier", .at = {1, 2, 0}, .heading = between(-3, 3), .gait = gait});
+  const Gait gait{.speed = 10,
+                  .acceleration = between(0.5f, 1000),
+                  .braking = between(0.5f, 1000),
+                  .turn_first = *rc::gen::arbitrary<bool>()};
+  const Npc courier =
+      *world.add({.name = "courier", .at = {1, 2, 0}, .heading = between(-3, 3), .gait = gait});
   const vec3 goal(between(-60, 60), between(-60, 60), 0);
   const Order order = courier.go_to(goal, {.within = 0.05f});
   const float distance = flat_distance(goal, {1, 2, 0});
   // Straight there, with speeding up, braking and one turn, takes less than this: nobody circles.
-  const double limit = 3 + distance / 10 + 10 / gait.acceleration + 10 / gait.braking + 3 * std::sqrt(distance / std::min(gait.acceleration, gait.braking));
+  const double limit = 3 + distance / 10 + 10 / gait.acceleration + 10 / gait.braking +
+                       3 * std::sqrt(distance / std::min(gait.acceleration, gait.braking));
   pass(world, limit, 0.25f, [&] { return !order.running(); });
   RC_ASSERT(order.outcome().has_value());
   RC_ASSERT(order.outcome()->ending == Ending::arrived);
@@ -26,7 +31,8 @@ RC_GTEST_PROP(GoTo, ArrivesWhereStepsAreFarLongerThanTheArrivalDistance, ()) {
 }
 
 TEST(GoTo, TakesTheSameTimeAtAnyTickRate) {
-  for (const Gait gait : {Gait{}, Gait{.speed = 3, .acceleration = 1, .braking = 1}, Gait{.speed = 1.3f, .turn_rate = radians(200.f), .turn_first = true}}) {
+  for (const Gait gait : {Gait{}, Gait{.speed = 3, .acceleration = 1, .braking = 1},
+                          Gait{.speed = 1.3f, .turn_rate = radians(200.f), .turn_first = true}}) {
     std::vector<double> times;
     for (const float rate : {30.f, 60.f, 144.f}) {
       World world;
@@ -84,9 +90,11 @@ class Corner final : public Ground {
   void route(const Spot& from, const Spot& to, Route& route) const override {
     open_.route(from, to, route);
     if (closed) return route.bends.clear();
-    if (from.position.x < 9.9f && to.position.y > 0.1f) route.bends.insert(route.bends.begin() + 1, vec3(10, 0, 0));
+    if (from.position.x < 9.9f && to.position.y > 0.1f)
+      route.bends.insert(route.bends.begin() + 1, vec3(10, 0, 0));
     route.length = 0.f;
-    for (std::size_t i = 1; i < route.bends.size(); ++i) route.length += flat_distance(route.bends[i - 1], route.bends[i]);
+    for (std::size_t i = 1; i < route.bends.size(); ++i)
+      route.length += flat_distance(route.bends[i - 1], route.bends[i]);
   }
   bool sight(const Spot&, const Spot&) const override { return false; }
   Spot random_spot(Random&, const Spot& around, float) const override { return around; }

@@ -20,8 +20,11 @@ struct Round {
   Npc npc;
   Order order;
 
-  explicit Round(BeatOrder order_, BeatPath path = BeatPath::straight, PatrolOptions options = {}, vec3 at = {2, 3, 0}, Gait gait = {.speed = 5})
-      : beat(*make_beat(lamps, order_, path)), npc(*world.add({.name = "watch", .at = at, .gait = gait})), order(npc.patrol(beat, options)) {}
+  explicit Round(BeatOrder order_, BeatPath path = BeatPath::straight, PatrolOptions options = {},
+                 vec3 at = {2, 3, 0}, Gait gait = {.speed = 5})
+      : beat(*make_beat(lamps, order_, path)),
+        npc(*world.add({.name = "watch", .at = at, .gait = gait})),
+        order(npc.patrol(beat, options)) {}
 };
 
 TEST(Patrol, VisitsInTheOrderAskedFor) {
@@ -53,11 +56,13 @@ TEST(Patrol, ShuffledNeverRepeatsAtOnceAndLeavesNoneOut) {
   }
   ASSERT_GT(numbers.size(), 120U);
   for (int number = 1; number <= 4; ++number)
-    EXPECT_NEAR(counts[static_cast<std::size_t>(number)], static_cast<double>(numbers.size()) / 4, 20) << number;
+    EXPECT_NEAR(counts[static_cast<std::size_t>(number)], static_cast<double>(numbers.size()) / 4, 20)
+        << number;
 }
 
 TEST(Patrol, BeginsAtTheNearestOrTheFirst) {
-  Round nearest(BeatOrder::around, BeatPath::straight, {}, {16, 7, 0}), first(BeatOrder::around, BeatPath::straight, {.start = PatrolStart::first}, {16, 7, 0});
+  Round nearest(BeatOrder::around, BeatPath::straight, {}, {16, 7, 0}),
+      first(BeatOrder::around, BeatPath::straight, {.start = PatrolStart::first}, {16, 7, 0});
   pass(nearest.world, 4), pass(first.world, 4);
   EXPECT_EQ(visits(nearest.world).front(), 3);
   EXPECT_EQ(visits(first.world).front(), 1);
@@ -66,7 +71,8 @@ TEST(Patrol, BeginsAtTheNearestOrTheFirst) {
 TEST(Patrol, PausesWithinTheRangeAndFacesWhereAsked) {
   Round round(BeatOrder::around);
   for (std::size_t i = 0; i < round.beat->size(); ++i)
-    ASSERT_TRUE(round.beat->change(round.beat->id(i), {.position = lamps[i], .pause = {1, 3}, .facing = radians(-90.f)}));
+    ASSERT_TRUE(round.beat->change(round.beat->id(i),
+                                   {.position = lamps[i], .pause = {1, 3}, .facing = radians(-90.f)}));
   std::set<float> pauses;
   double stood_since = 0;
   pass(round.world, 120, 1.f / 60.f, [&] {
@@ -86,12 +92,14 @@ TEST(Patrol, PausesWithinTheRangeAndFacesWhereAsked) {
 
 TEST(Patrol, TakesTheSameTimeAtAnyTickRate) {
   for (const BeatPath path : {BeatPath::straight, BeatPath::curve})
-    for (const Gait gait : {Gait{}, Gait{.speed = 1.1f, .acceleration = 0.8f, .braking = 1.2f}, Gait{.speed = 1.3f, .turn_rate = radians(240.f), .turn_first = true}}) {
+    for (const Gait gait : {Gait{}, Gait{.speed = 1.1f, .acceleration = 0.8f, .braking = 1.2f},
+                            Gait{.speed = 1.3f, .turn_rate = radians(240.f), .turn_first = true}}) {
       std::vector<double> times;
       for (const float rate : {30.f, 60.f, 144.f}) {
         Round round(BeatOrder::once, path, {.start = PatrolStart::first}, {2, 3, 0}, gait);
         for (std::size_t i = 0; i < round.beat->size(); i += 2)
-          ASSERT_TRUE(round.beat->change(round.beat->id(i), {.position = lamps[i], .pause = {1.5f, 1.5f}, .facing = 1.f}));
+          ASSERT_TRUE(round.beat->change(round.beat->id(i),
+                                         {.position = lamps[i], .pause = {1.5f, 1.5f}, .facing = 1.f}));
         pass(round.world, 90, 1.f / rate, [&] { return !round.order.running(); });
         ASSERT_EQ(round.order.outcome()->ending, Ending::arrived);
         times.push_back(round.world.journal()[round.world.journal().next() - 1].time);
@@ -111,10 +119,13 @@ TEST(Patrol, KeepsTheSecondsOfALap) {
           pass(round.world, 4 * lap + 4);
           std::vector<float> laps;
           for (auto i = round.world.journal().first(); i < round.world.journal().next(); ++i)
-            if (const Note& note = round.world.journal()[i]; note.event == Event::lap || note.event == Event::late) laps.push_back(note.value);
+            if (const Note& note = round.world.journal()[i];
+                note.event == Event::lap || note.event == Event::late)
+              laps.push_back(note.value);
           ASSERT_GE(laps.size(), 3U);
           for (std::size_t i = 1; i < laps.size(); ++i)
-            EXPECT_NEAR(laps[i], lap, 0.01f * lap) << name(path) << " " << name(order) << " " << lap << " " << pause;
+            EXPECT_NEAR(laps[i], lap, 0.01f * lap)
+                << name(path) << " " << name(order) << " " << lap << " " << pause;
         }
 }
 
@@ -136,7 +147,9 @@ TEST(Patrol, ProgressRunsFromNothingToTheWholeLap) {
     Round round(BeatOrder::around, path, {}, {6.5f, 3, 0}, {.speed = 1.4f});
     pass(round.world, 0.1);
     const float lap = round.npc.errand().progress.of_metres;
-    EXPECT_NEAR(lap, path == BeatPath::curve ? round.beat->curve().length() : 5.522f + 5.590f + 5.315f + 9.192f, 0.01f);
+    EXPECT_NEAR(lap,
+                path == BeatPath::curve ? round.beat->curve().length() : 5.522f + 5.590f + 5.315f + 9.192f,
+                0.01f);
     float before = 0.f;
     int laps = 0;
     pass(round.world, 50, 1.f / 60.f, [&] {
@@ -160,7 +173,8 @@ TEST(Patrol, GoesOnWhenWaypointsAreAddedMovedAndRemovedUnderWay) {
     ASSERT_TRUE(round.beat->move(round.beat->id(1), {9, 8, 0}));
     pass(round.world, 1);
     EXPECT_GT(round.npc.velocity().y, 0.5f);
-    ASSERT_TRUE(round.beat->add({.position = {8, 1, 0}}, round.beat->id(1)));  // before the one ahead: not visited this time
+    ASSERT_TRUE(round.beat->add({.position = {8, 1, 0}},
+                                round.beat->id(1)));  // before the one ahead: not visited this time
     pass(round.world, 0.1);
     EXPECT_EQ(round.npc.doing(), "walking to waypoint 3 of 5");
     round.beat->remove(round.beat->id(2));  // the one ahead
@@ -183,7 +197,8 @@ TEST(Patrol, SkipsWaypointsOffTheGroundAndSaysSo) {
   const auto numbers = visits(round.world);
   EXPECT_EQ(std::count(numbers.begin(), numbers.end(), 3), 0);
   EXPECT_GT(numbers.size(), 4U);
-  EXPECT_TRUE(contains(told(round.world), "watch skipped waypoint 3 of 4, which is 100000.00 m off the ground"));
+  EXPECT_TRUE(
+      contains(told(round.world), "watch skipped waypoint 3 of 4, which is 100000.00 m off the ground"));
   for (std::size_t i = 0; i < 4; ++i) ASSERT_TRUE(round.beat->move(round.beat->id(i), {200'000, 0, 0}));
   pass(round.world, 1);
   EXPECT_EQ(round.order.outcome()->ending, Ending::off_ground);

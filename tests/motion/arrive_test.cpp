@@ -35,12 +35,17 @@ Arrival walk_in(Motion motion, const Gait& gait, float radius, float tick, float
 }
 
 RC_GTEST_PROP(Arrive, NeverOvershootsAndAlwaysSettles, ()) {
-  const Gait gait{.speed = between(0.2f, 20), .acceleration = between(0.5f, 100), .braking = between(0.5f, 100),
-                  .slowing_distance = between(0, 4), .floor_speed = between(0, 1)};
+  const Gait gait{.speed = between(0.2f, 20),
+                  .acceleration = between(0.5f, 100),
+                  .braking = between(0.5f, 100),
+                  .slowing_distance = between(0, 4),
+                  .floor_speed = between(0, 1)};
   const float radius = between(0.05f, 1), tick = 1.f / between(15, 240), distance = between(0.1f, 60);
   const Motion start{.position = distance * vec3(unit(between(0, 6)), 0)};
-  // The slowest it may be: speeding up and braking all the way, and the floor speed over the slowing distance.
-  const float limit = 2.f * distance / gait.speed + gait.speed / gait.acceleration + gait.speed / gait.braking +
+  // The slowest it may be: speeding up and braking all the way, and the floor speed over the slowing
+  // distance.
+  const float limit = 2.f * distance / gait.speed + gait.speed / gait.acceleration +
+                      gait.speed / gait.braking +
                       4.f * std::sqrt(distance / std::min(gait.acceleration, gait.braking)) + 30.f;
   const Arrival arrival = walk_in(start, gait, radius, tick, limit);
   RC_ASSERT(arrival.seconds >= 0.f);
@@ -48,8 +53,10 @@ RC_GTEST_PROP(Arrive, NeverOvershootsAndAlwaysSettles, ()) {
 }
 
 RC_GTEST_PROP(Arrive, SettlesFromAnyVelocityWithoutCircling, ()) {
-  const Gait gait{.speed = between(0.2f, 20), .acceleration = between(0.5f, 100), .braking = between(0.5f, 100)};
-  const Motion start{.position = between(0.1f, 30) * vec3(unit(between(0, 6)), 0), .velocity = gait.speed * unit(between(0, 6))};
+  const Gait gait{
+      .speed = between(0.2f, 20), .acceleration = between(0.5f, 100), .braking = between(0.5f, 100)};
+  const Motion start{.position = between(0.1f, 30) * vec3(unit(between(0, 6)), 0),
+                     .velocity = gait.speed * unit(between(0, 6))};
   const float slowest = std::min(gait.acceleration, gait.braking);
   const float limit = 60.f / gait.speed + 6.f * gait.speed / slowest + 8.f * std::sqrt(30.f / slowest) + 30.f;
   RC_ASSERT(walk_in(start, gait, 0.1f, 1.f / between(15, 240), limit).seconds >= 0.f);
@@ -68,7 +75,8 @@ TEST(Arrive, SlowsDownEvenlyOverTheSlowingDistanceButNotBelowTheFloor) {
     }
     // Evenly: the square of the speed falls linearly with the way, from full speed to the floor.
     if (to_edge < 1.9f) {
-      ASSERT_NEAR(motion.speed() * motion.speed(), 0.25f + 3.75f * std::max(0.f, to_edge - motion.speed() * tick) / 2.f, 0.08f);
+      ASSERT_NEAR(motion.speed() * motion.speed(),
+                  0.25f + 3.75f * std::max(0.f, to_edge - motion.speed() * tick) / 2.f, 0.08f);
     }
     ASSERT_GE(motion.speed(), left < 9.f ? 0.499f : 0.f);
   }

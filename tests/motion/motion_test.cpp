@@ -10,20 +10,28 @@ namespace ambulon {
 namespace {
 
 Gait any_gait() {
-  return {.speed = between(0.1f, 20), .acceleration = between(0.5f, 100), .braking = between(0.5f, 100),
-          .turn_rate = between(0.2f, 20), .turn_first = *rc::gen::arbitrary<bool>(), .slowing_distance = between(0, 5),
-          .floor_speed = between(0, 1), .stride = between(0.2f, 2)};
+  return {.speed = between(0.1f, 20),
+          .acceleration = between(0.5f, 100),
+          .braking = between(0.5f, 100),
+          .turn_rate = between(0.2f, 20),
+          .turn_first = *rc::gen::arbitrary<bool>(),
+          .slowing_distance = between(0, 5),
+          .floor_speed = between(0, 1),
+          .stride = between(0.2f, 2)};
 }
 
 Motion any_motion() {
-  return {.position = vec3(between(-50, 50), between(-50, 50), 0), .velocity = between(0, 20) * unit(between(0, 6)), .facing = unit(between(0, 6))};
+  return {.position = vec3(between(-50, 50), between(-50, 50), 0),
+          .velocity = between(0, 20) * unit(between(0, 6)),
+          .facing = unit(between(0, 6))};
 }
 
 Intent any_intent() {
   Intent intent{.velocity = between(0, 20) * unit(between(0, 6))};
   if (*rc::gen::arbitrary<bool>()) intent.velocity = vec2(0.f);
   if (*rc::gen::arbitrary<bool>()) intent.facing = unit(between(0, 6));
-  if (*rc::gen::arbitrary<bool>()) intent.edge_centre = vec2(between(-50, 50), between(-50, 50)), intent.edge_radius = between(0.01f, 20);
+  if (*rc::gen::arbitrary<bool>())
+    intent.edge_centre = vec2(between(-50, 50), between(-50, 50)), intent.edge_radius = between(0.01f, 20);
   return intent;
 }
 
@@ -36,9 +44,11 @@ RC_GTEST_PROP(Advance, KeepsToTheLimitsOfTheGait, ()) {
   RC_ASSERT(used >= 0.f && used <= seconds);
   RC_ASSERT(finite(motion.position));
   RC_ASSERT(std::abs(glm::length(motion.facing) - 1.f) < 1e-4f);
-  RC_ASSERT(glm::length(motion.velocity - before.velocity) <= std::max(gait.acceleration, gait.braking) * seconds + 1e-3f);
+  RC_ASSERT(glm::length(motion.velocity - before.velocity) <=
+            std::max(gait.acceleration, gait.braking) * seconds + 1e-3f);
   RC_ASSERT(std::abs(angle_between(before.facing, motion.facing)) <= gait.turn_rate * used + 2e-3f);
-  RC_ASSERT(flat_distance(motion.position, before.position) <= std::max(before.speed(), motion.speed()) * used + 1e-3f);
+  RC_ASSERT(flat_distance(motion.position, before.position) <=
+            std::max(before.speed(), motion.speed()) * used + 1e-3f);
 }
 
 RC_GTEST_PROP(Advance, EndsAtTheSamePlaceWhenCutIntoSmallerSteps, ()) {
@@ -70,7 +80,8 @@ RC_GTEST_PROP(Advance, IsTheSameInEveryFrame, ()) {
   moved.position = lift(rotated(flat(motion.position)) + shift);
   moved.velocity = rotated(motion.velocity), moved.facing = rotated(motion.facing);
   Intent other = intent;
-  other.velocity = rotated(intent.velocity), other.facing = rotated(intent.facing), other.edge_centre = rotated(intent.edge_centre) + shift;
+  other.velocity = rotated(intent.velocity), other.facing = rotated(intent.facing),
+  other.edge_centre = rotated(intent.edge_centre) + shift;
   const float used = advance(motion, gait, intent, 0.05f), also_used = advance(moved, gait, other, 0.05f);
   if (std::abs(used - also_used) > 1e-4f) return;  // a hair on the other side of an edge or a threshold
   RC_ASSERT(glm::length(rotated(flat(motion.position)) + shift - flat(moved.position)) < 2e-3f);
@@ -122,7 +133,8 @@ TEST(Stance, TallBodiesWalkWhereSmallOnesRun) {
 }
 
 TEST(Limits, BrokenValuesAreNamedWithTheirRange) {
-  EXPECT_EQ(checked(Gait{.speed = -1.f}).error().text, "gait speed is -1 m/s; it must lie between 0.01 and 100");
+  EXPECT_EQ(checked(Gait{.speed = -1.f}).error().text,
+            "gait speed is -1 m/s; it must lie between 0.01 and 100");
   EXPECT_FALSE(checked(Gait{.turn_rate = std::numeric_limits<float>::quiet_NaN()}));
   EXPECT_FALSE(checked(Body{.radius = std::numeric_limits<float>::infinity()}));
   EXPECT_TRUE(checked(Gait{}));

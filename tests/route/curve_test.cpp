@@ -41,7 +41,8 @@ RC_GTEST_PROP(Curve, NearestIsTheBestOfAFineSearch, (bool closed)) {
   const float to = from + between(0, 10);
   const float end = closed && curve.closed() ? to : std::min(to, curve.length());
   float best = 1e9f;
-  for (float metres = from; metres <= end; metres += 0.01f) best = std::min(best, flat_distance(curve.position(metres), where));
+  for (float metres = from; metres <= end; metres += 0.01f)
+    best = std::min(best, flat_distance(curve.position(metres), where));
   const float found = curve.nearest(where, from, to);
   RC_ASSERT(found >= from - 1e-3f && found <= to + 1e-3f);
   RC_ASSERT(flat_distance(curve.position(found), where) <= best + 2e-3f);
@@ -51,7 +52,8 @@ TEST(Curve, ClosedCurveGoesOnSmoothlyOverItsSeam) {
   Curve curve;
   curve.lay(std::vector<vec3>{{0, 0, 0}, {8, 0, 0}, {8, 6, 0}, {0, 6, 0}}, true);
   const float step = 0.05f;
-  const vec3 before = curve.position(curve.length() - step), seam = curve.position(0.f), after = curve.position(step);
+  const vec3 before = curve.position(curve.length() - step), seam = curve.position(0.f),
+             after = curve.position(step);
   EXPECT_GT(glm::dot(glm::normalize(seam - before), glm::normalize(after - seam)), 0.99f);
   EXPECT_LT(glm::length(curve.position(curve.length() + 1.f) - curve.position(1.f)), 1e-3f);
   EXPECT_LT(glm::length(curve.position(-1.f) - curve.position(curve.length() - 1.f)), 1e-3f);

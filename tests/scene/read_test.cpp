@@ -8,11 +8,13 @@ namespace {
 const std::string top = "format = \"ambulon-scene/1\"\nground = { open = true }\n";
 const std::string market = top + "[place]\ngate = [2, 3]\nlamp-1 = [6.5, 3, 1]\n[gait.stroll]\nspeed = 1.3\n";
 
-std::string npc(const std::string& rest) { return market + "[[npc]]\nname = \"porter\"\nat = \"gate\"\n" + rest; }
+std::string npc(const std::string& rest) {
+  return market + "[[npc]]\nname = \"porter\"\nat = \"gate\"\n" + rest;
+}
 
 TEST(Scene, ReadsWhatIsWritten) {
-  const Expected<Scene> scene = read_scene_text(
-      "title = \"Quay\"\nseed = 7\nrate = 30\nlength = 9.5\n" + market + R"(
+  const Expected<Scene> scene =
+      read_scene_text("title = \"Quay\"\nseed = 7\nrate = 30\nlength = 9.5\n" + market + R"(
     [[npc]]
     name = "cat"
     at = [1, -2]
@@ -38,7 +40,8 @@ TEST(Scene, ReadsWhatIsWritten) {
     [[event]]
     at = 5
     send = { npc = "cat", to = "gate", within = 1 }
-    )", "quay.toml");
+    )",
+                      "quay.toml");
   ASSERT_TRUE(scene) << scene.error().text;
   EXPECT_EQ(scene->title, "Quay");
   EXPECT_EQ(scene->seed, 7U);
@@ -77,7 +80,8 @@ struct Broken {
 TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
   const Broken all[] = {
       {"", "1:1: scene lacks the key \"format\""},
-      {"format = \"ambulon-scene/2\"\nground = { open = true }\n", "1:10: format is \"ambulon-scene/2\"; it must be one of ambulon-scene/1 (did you mean"},
+      {"format = \"ambulon-scene/2\"\nground = { open = true }\n",
+       "1:10: format is \"ambulon-scene/2\"; it must be one of ambulon-scene/1 (did you mean"},
       {"format = \"ambulon-scene/1\"\n", "1:1: scene lacks the key \"ground\""},
       {top + "tilte = \"x\"", "3:1: unknown key \"tilte\" in scene (did you mean \"title\"?)"},
       {top + "weather = 3", "3:1: unknown key \"weather\" in scene"},
@@ -91,43 +95,65 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
       {top + "[place]\ngate = [1]", "4:8: place gate has 1 coordinates; it must be [x, y] or [x, y, z]"},
       {top + "[place]\ngate = [1, inf]", "4:12: a coordinate of place gate must be a finite number"},
       {top + "[place]\ngate = [1, 2]\ngate = [3, 4]", "5:8: "},
-      {top + "[gait.run]\nspeed = -2", "4:9: speed is -2; it must lie between 0.01 and 100 metres per second"},
-      {top + "[gait.run]\nturn_frist = true", "4:1: unknown key \"turn_frist\" in gait (did you mean \"turn_first\"?)"},
+      {top + "[gait.run]\nspeed = -2",
+       "4:9: speed is -2; it must lie between 0.01 and 100 metres per second"},
+      {top + "[gait.run]\nturn_frist = true",
+       "4:1: unknown key \"turn_frist\" in gait (did you mean \"turn_first\"?)"},
       {top + "npc = 3", "3:7: npc ([[npc]]) must be a list, not a number"},
-      {npc("gait = \"strol\""), "11:8: gait is \"strol\", but the scene has no gait of that name (did you mean \"stroll\"?)"},
+      {npc("gait = \"strol\""),
+       "11:8: gait is \"strol\", but the scene has no gait of that name (did you mean \"stroll\"?)"},
       {npc("heading = 400"), "11:11: heading is 400; it must lie between -360 and 360 degrees"},
       {npc("[[npc]]\nname = \"porter\"\nat = [0, 0]"), "12:8: name \"porter\" is used twice"},
       {npc("[[npc]]\nname = \"gate\"\nat = [0, 0]"), "12:8: name \"gate\" is also a place's"},
       {npc("[[npc]]\nname = \"cat\"\nat = \"porter\""), "13:6: at is the NPC porter, which moves"},
-      {npc("do = [ { go_to = \"lamp1\" } ]"), "11:18: go_to is \"lamp1\", but no place or NPC has that name (did you mean \"lamp-1\"?)"},
-      {npc("do = [ { goto = \"gate\" } ]"), "11:8: an entry of do has no verb; it must be one of go_to, turn_to, pause, patrol, wait_for (did you mean \"go_to\"?)"},
-      {npc("do = [ { go_to = \"gate\", turn_to = 3 } ]"), "11:8: an entry of do has two verbs, go_to and turn_to; make them two entries"},
-      {npc("do = [ { go_to = \"gate\", witin = 3 } ]"), "11:26: unknown key \"witin\" in go_to (did you mean \"within\"?)"},
-      {npc("do = [ { pause = [3, 1] } ]"), "11:18: pause runs from 3 down to 1; put the smaller number first"},
+      {npc("do = [ { go_to = \"lamp1\" } ]"),
+       "11:18: go_to is \"lamp1\", but no place or NPC has that name (did you mean \"lamp-1\"?)"},
+      {npc("do = [ { goto = \"gate\" } ]"),
+       "11:8: an entry of do has no verb; it must be one of go_to, turn_to, pause, patrol, wait_for (did you "
+       "mean \"go_to\"?)"},
+      {npc("do = [ { go_to = \"gate\", turn_to = 3 } ]"),
+       "11:8: an entry of do has two verbs, go_to and turn_to; make them two entries"},
+      {npc("do = [ { go_to = \"gate\", witin = 3 } ]"),
+       "11:26: unknown key \"witin\" in go_to (did you mean \"within\"?)"},
+      {npc("do = [ { pause = [3, 1] } ]"),
+       "11:18: pause runs from 3 down to 1; put the smaller number first"},
       {npc("do = [ { pause = -1 } ]"), "11:18: pause is -1; it must lie between 0 and 1000000 seconds"},
       {npc("do = [ { turn_to = 700 } ]"), "11:20: turn_to is 700 degrees; it must lie between -360 and 360"},
       {npc("do = [ { patrol = [] } ]"), "11:19: patrol is empty; give it at least one waypoint"},
-      {npc("do = [ { patrol = [\"gate\"], order = \"round\" } ]"), "11:37: order is \"round\"; it must be one of around, back_and_forth, once, shuffled (did you mean \"around\"?)"},
-      {npc("do = [ { patrol = [\"gate\", \"lamp-1\"], order = \"shuffled\", lap = 9 } ]"), "11:65: lap is given, but a shuffled beat has no lap"},
-      {npc("do = [ { patrol = [\"gate\", \"lamp-1\"], order = \"shuffled\", path = \"curve\" } ]"), "11:66: path is curve, but a shuffled beat has no curve"},
-      {npc("do = [ { patrol = [\"gate\", \"porter\"] } ]"), "11:28: a waypoint is the NPC porter, which moves; it must be a place or coordinates"},
-      {npc("do = [ { pause = 1, until = {} } ]"), "11:29: until has 0 of the keys signal, near and apart; it must have one"},
-      {npc("do = [ { pause = 1, until = { near = \"porter\" } } ]"), "11:29: until lacks the key \"distance\""},
-      {npc("do = [ { pause = 1, until = { near = \"thief\", distance = 1 } } ]"), "11:38: near is \"thief\", but no NPC has that name"},
-      {npc("[[event]]\nat = 3"), "11:1: the event has 0 of the keys signal, send and remove; it must have one"},
-      {npc("[[event]]\nat = 3\nremove = \"portre\""), "13:10: remove is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
+      {npc("do = [ { patrol = [\"gate\"], order = \"round\" } ]"),
+       "11:37: order is \"round\"; it must be one of around, back_and_forth, once, shuffled (did you mean "
+       "\"around\"?)"},
+      {npc("do = [ { patrol = [\"gate\", \"lamp-1\"], order = \"shuffled\", lap = 9 } ]"),
+       "11:65: lap is given, but a shuffled beat has no lap"},
+      {npc("do = [ { patrol = [\"gate\", \"lamp-1\"], order = \"shuffled\", path = \"curve\" } ]"),
+       "11:66: path is curve, but a shuffled beat has no curve"},
+      {npc("do = [ { patrol = [\"gate\", \"porter\"] } ]"),
+       "11:28: a waypoint is the NPC porter, which moves; it must be a place or coordinates"},
+      {npc("do = [ { pause = 1, until = {} } ]"),
+       "11:29: until has 0 of the keys signal, near and apart; it must have one"},
+      {npc("do = [ { pause = 1, until = { near = \"porter\" } } ]"),
+       "11:29: until lacks the key \"distance\""},
+      {npc("do = [ { pause = 1, until = { near = \"thief\", distance = 1 } } ]"),
+       "11:38: near is \"thief\", but no NPC has that name"},
+      {npc("[[event]]\nat = 3"),
+       "11:1: the event has 0 of the keys signal, send and remove; it must have one"},
+      {npc("[[event]]\nat = 3\nremove = \"portre\""),
+       "13:10: remove is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
       {npc("[[event]]\nat = -3\nsignal = \"bell\""), "12:6: at is -3; it must lie between 0 and"},
       {top + "title = \"never closed", "3:"},
   };
   for (const Broken& broken : all) {
     const auto scene = read_scene_text(broken.text, "quay.toml");
     ASSERT_FALSE(scene) << broken.text;
-    EXPECT_EQ(scene.error().text.substr(0, 10 + broken.problem.size()), "quay.toml:" + broken.problem) << scene.error().text;
+    EXPECT_EQ(scene.error().text.substr(0, 10 + broken.problem.size()), "quay.toml:" + broken.problem)
+        << scene.error().text;
   }
 }
 
 TEST(Scene, ATruncatedFileIsRefusedAtWhateverByteItEnds) {
-  const std::string whole = npc("do = [ { patrol = [\"gate\", { at = [1, 2], pause = [1, 2] }] }, { wait_for = \"bell\" } ]\n[[event]]\nat = 3\nsignal = \"bell\"\n");
+  const std::string whole =
+      npc("do = [ { patrol = [\"gate\", { at = [1, 2], pause = [1, 2] }] }, { wait_for = \"bell\" } "
+          "]\n[[event]]\nat = 3\nsignal = \"bell\"\n");
   ASSERT_TRUE(read_scene_text(whole, "quay.toml")) << read_scene_text(whole, "quay.toml").error().text;
   for (std::size_t length = 0; length < whole.size(); ++length) {
     const auto scene = read_scene_text(whole.substr(0, length), "quay.toml");
@@ -138,7 +164,8 @@ TEST(Scene, ATruncatedFileIsRefusedAtWhateverByteItEnds) {
 }
 
 TEST(Scene, AFileThatIsNotThereIsSaid) {
-  EXPECT_EQ(read_scene("no/such.toml").error().text, "no/such.toml: cannot be read; is it there, is it a file, and not empty?");
+  EXPECT_EQ(read_scene("no/such.toml").error().text,
+            "no/such.toml: cannot be read; is it there, is it a file, and not empty?");
   EXPECT_FALSE(read_scene("/"));
 }
 

@@ -59,7 +59,9 @@ TEST(Schema, EveryDemoSceneFits) {
 }
 
 TEST(Schema, RefusesWhatTheReaderRefuses) {
-  const auto npc = [](const std::string& rest) { return top + "[[npc]]\nname = \"cat\"\nat = \"gate\"\n" + rest; };
+  const auto npc = [](const std::string& rest) {
+    return top + "[[npc]]\nname = \"cat\"\nat = \"gate\"\n" + rest;
+  };
   const std::string broken[] = {
       "ground = { open = true }",
       "format = \"ambulon-scene/9\"\nground = { open = true }",
@@ -90,9 +92,14 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
 TEST(Schema, TakesWhatTheReaderTakes) {
   const std::string good[] = {
       top,
-      top + "[[npc]]\nname = \"cat\"\nat = [1, 2, 3]\ngait = { speed = 2 }\ndo = [ { turn_to = 90 }, { turn_to = \"gate\", for = 3 }, { pause = [1, 2], until = { signal = \"bell\" } } ]",
-      top + "[[npc]]\nname = \"cat\"\nat = \"gate\"\ndo = [ { patrol = [\"gate\", { at = [1, 2], facing = 90 }, [3, 4]], pause = 2 }, { wait_for = \"bell\", after = 1 } ]",
-      top + "[[npc]]\nname = \"cat\"\nat = \"gate\"\n[[event]]\nat = 0\nsend = { npc = \"cat\", to = [9, 9] }",
+      top +
+          "[[npc]]\nname = \"cat\"\nat = [1, 2, 3]\ngait = { speed = 2 }\ndo = [ { turn_to = 90 }, { turn_to "
+          "= \"gate\", for = 3 }, { pause = [1, 2], until = { signal = \"bell\" } } ]",
+      top +
+          "[[npc]]\nname = \"cat\"\nat = \"gate\"\ndo = [ { patrol = [\"gate\", { at = [1, 2], facing = 90 "
+          "}, [3, 4]], pause = 2 }, { wait_for = \"bell\", after = 1 } ]",
+      top +
+          "[[npc]]\nname = \"cat\"\nat = \"gate\"\n[[event]]\nat = 0\nsend = { npc = \"cat\", to = [9, 9] }",
   };
   for (const std::string& text : good) {
     const auto scene = read_scene_text(text, "x");

@@ -32,7 +32,8 @@ TEST(Routine, TakesTheSameTimeAtAnyTickRate) {
     World world;
     std::vector<Ending> endings;
     const Npc npc = *world.add({});
-    start(npc, lamplighter, std::vector<vec3>{{3, 0, 0}, {3, 3, 0}, {0, 3, 0}, {1, 1, 0}, {5, 5, 0}}, endings);
+    start(npc, lamplighter, std::vector<vec3>{{3, 0, 0}, {3, 3, 0}, {0, 3, 0}, {1, 1, 0}, {5, 5, 0}},
+          endings);
     times.push_back(pass(world, 60, 1.f / rate, [&] { return !npc.directed(); }));
   }
   EXPECT_NEAR(times[0] / times[1], 1.0, 0.01);
@@ -41,7 +42,8 @@ TEST(Routine, TakesTheSameTimeAtAnyTickRate) {
 
 TEST(Routine, AnyOfCancelsTheLoserAndSaysWhoWon) {
   World world;
-  const Npc constable = *world.add({.name = "constable"}), thief = *world.add({.name = "thief", .at = {40, 0, 0}});
+  const Npc constable = *world.add({.name = "constable"}),
+            thief = *world.add({.name = "thief", .at = {40, 0, 0}});
   thief.go_to({3, 0, 0});
   std::vector<std::size_t> firsts;
   start(constable, [&, thief](Npc me) -> Routine {
@@ -50,7 +52,8 @@ TEST(Routine, AnyOfCancelsTheLoserAndSaysWhoWon) {
     EXPECT_TRUE(first);
     EXPECT_FALSE(me.busy());
     EXPECT_LE(flat_distance(me.position(), thief.position()), 6.f);
-    firsts.push_back((co_await any_of(me.pause(0.2f), me.until_signal("never"), me.until_apart(thief, 500.f))).index);
+    firsts.push_back(
+        (co_await any_of(me.pause(0.2f), me.until_signal("never"), me.until_apart(thief, 500.f))).index);
   });
   pass(world, 60, 1.f / 60.f, [&] { return firsts.size() == 2; });
   EXPECT_EQ(firsts, (std::vector<std::size_t>{1, 0}));
@@ -171,7 +174,8 @@ TEST(Routine, EndingItInAnyWayCancelsItsOrderAndFreesAllItHolds) {
   {
     World world;
     const Npc replaced = *world.add({}), removed = *world.add({}), kept = *world.add({});
-    for (const Npc npc : {replaced, removed, kept}) start(npc, [carry, held = Lantern(alive)](Npc me) { return carry(me); });
+    for (const Npc npc : {replaced, removed, kept})
+      start(npc, [carry, held = Lantern(alive)](Npc me) { return carry(me); });
     EXPECT_EQ(alive, 6);
     pass(world, 1);
     start(replaced, [](Npc me) -> Routine { co_await me.until_signal("never"); });

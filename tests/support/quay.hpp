@@ -13,7 +13,9 @@ namespace ambulon {
 inline const std::vector<vec3> lamps = {{6.5f, 3, 0}, {12, 3.5f, 0}, {17, 6, 0}, {13, 9.5f, 0}};
 
 /// Ticks until `done()` or for `seconds` at the most; answers with the time that went by.
-inline double pass(World& world, double seconds, float tick = 1.f / 60.f, const std::function<bool()>& done = [] { return false; }) {
+inline double pass(
+    World& world, double seconds, float tick = 1.f / 60.f,
+    const std::function<bool()>& done = [] { return false; }) {
   const double from = world.time();
   while (world.time() - from < seconds - 1e-6 && !done()) EXPECT_TRUE(world.tick(tick));
   return world.time() - from;
@@ -35,6 +37,8 @@ inline int count(const World& world, Event event) {
   return found;
 }
 
-inline bool contains(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+inline bool contains(const std::string& text, const std::string& part) {
+  return text.find(part) != std::string::npos;
+}
 
 }  // namespace ambulon

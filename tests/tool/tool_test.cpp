@@ -1,8 +1,5 @@
 // The program, driven as a user drives it: arguments in; text, files and exit code out.
 
-#include <sys/wait.h>
-#include <unistd.h>
-
 #include <array>
 #include <chrono>
 #include <csignal>
@@ -10,7 +7,9 @@
 #include <filesystem>
 #include <fstream>
 #include <sstream>
+#include <sys/wait.h>
 #include <thread>
+#include <unistd.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -35,7 +34,8 @@ std::string file_text(const fs::path& file) {
 
 Result ambulon(const std::string& arguments) {
   const std::string out = testing::TempDir() + "out." + std::to_string(getpid()), remarks = out + ".remarks";
-  const int status = std::system((std::string(AMBULON_TOOL) + " " + arguments + " >" + out + " 2>" + remarks).c_str());
+  const int status =
+      std::system((std::string(AMBULON_TOOL) + " " + arguments + " >" + out + " 2>" + remarks).c_str());
   return {WEXITSTATUS(status), file_text(out), file_text(remarks)};
 }
 
@@ -64,9 +64,12 @@ TEST(Run, PrintsOneJsonDocumentThatAgreesWithItsTrace) {
     json before;
     for (const json& sample : samples) {
       if (sample["npc"] != npc["name"]) continue;
-      EXPECT_TRUE(sample.contains("t") && sample.contains("heading_deg") && sample.contains("speed") && sample.contains("stance") && sample.contains("doing"));
+      EXPECT_TRUE(sample.contains("t") && sample.contains("heading_deg") && sample.contains("speed") &&
+                  sample.contains("stance") && sample.contains("doing"));
       EXPECT_LE(sample["speed"].get<double>(), npc["top_speed"].get<double>() + 0.01);
-      if (!before.is_null()) walked += std::hypot(sample["at"][0].get<double>() - before["at"][0].get<double>(), sample["at"][1].get<double>() - before["at"][1].get<double>());
+      if (!before.is_null())
+        walked += std::hypot(sample["at"][0].get<double>() - before["at"][0].get<double>(),
+                             sample["at"][1].get<double>() - before["at"][1].get<double>());
       before = sample;
     }
     EXPECT_EQ(before["at"], npc["at"]);
@@ -82,7 +85,8 @@ TEST(Run, PrintsATableWithARowForEachCharacterAndNothingElseWhenPiped) {
   EXPECT_EQ(result.code, 0);
   EXPECT_EQ(result.remarks, "");
   EXPECT_EQ(result.out.find("Lantern Quay: 120.00 s played in 7200 ticks\n"), 0U);
-  for (const char* word : {"walked", "reached", "orders", "lamplighter", "porter", "watch", "apprentice", "gone", "1 arrived, 1 replaced"})
+  for (const char* word : {"walked", "reached", "orders", "lamplighter", "porter", "watch", "apprentice",
+                           "gone", "1 arrived, 1 replaced"})
     EXPECT_NE(result.out.find(word), std::string::npos) << word;
 }
 
@@ -90,7 +94,9 @@ TEST(Run, CtrlCEndsALongRunWithWhatWasPlayedSoFar) {
   const std::string out = testing::TempDir() + "interrupted.json";
   const pid_t child = fork();
   if (child == 0) {
-    if (std::freopen(out.c_str(), "w", stdout) == nullptr || std::freopen("/dev/null", "w", stderr) == nullptr) _exit(9);
+    if (std::freopen(out.c_str(), "w", stdout) == nullptr ||
+        std::freopen("/dev/null", "w", stderr) == nullptr)
+      _exit(9);
     execl(AMBULON_TOOL, "ambulon", "run", demo.c_str(), "--for", "2000000", "--json", nullptr);
     _exit(9);
   }
@@ -116,7 +122,8 @@ TEST(JournalCommand, TellsWhatHappenedInOrderOfTime) {
     before = entry["t"];
   }
   EXPECT_GT(before, 100);
-  for (const json& entry : lines(ambulon("journal " + demo + " --json --npc watch").out)) EXPECT_EQ(entry["npc"], "watch");
+  for (const json& entry : lines(ambulon("journal " + demo + " --json --npc watch").out))
+    EXPECT_EQ(entry["npc"], "watch");
 }
 
 TEST(DrawCommand, MakesPngAndSvg) {
@@ -141,7 +148,8 @@ TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
       {"run DEMO --for -1", "--for"},
       {"run DEMO --every 0", "--every"},
       {"run DEMO --trace /no/such/folder/trace", "/no/such/folder/trace: the trace cannot be written there"},
-      {"journal DEMO --npc lamplighte", "has no NPC named \"lamplighte\"; it has lamplighter, porter, watch, apprentice"},
+      {"journal DEMO --npc lamplighte",
+       "has no NPC named \"lamplighte\"; it has lamplighter, porter, watch, apprentice"},
       {"draw DEMO", "--output"},
       {"draw DEMO -o quay.gif", "must end in .png or .svg"},
       {"draw DEMO -o quay.png --width 3", "--width"},

@@ -14,7 +14,10 @@ void* operator new(std::size_t size) {
 }
 void* operator new(std::size_t size, std::align_val_t align) {
   ++allocations;
-  if (void* place = std::aligned_alloc(static_cast<std::size_t>(align), (size + static_cast<std::size_t>(align) - 1) & ~(static_cast<std::size_t>(align) - 1))) return place;
+  if (void* place =
+          std::aligned_alloc(static_cast<std::size_t>(align), (size + static_cast<std::size_t>(align) - 1) &
+                                                                  ~(static_cast<std::size_t>(align) - 1)))
+    return place;
   std::abort();
 }
 void operator delete(void* place) noexcept { std::free(place); }

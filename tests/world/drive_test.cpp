@@ -39,7 +39,9 @@ TEST(Advised, ArrivesLikeABodyThatAmbulonMoves) {
   EXPECT_EQ(order.outcome()->ending, Ending::arrived);
   EXPECT_LT(flat_distance(game.npc.position(), twin.position()), 0.1f);
   EXPECT_NEAR(game.npc.tally().metres, twin.tally().metres, 0.1);
-  EXPECT_EQ(count(game.world, Event::pushed) + count(game.world, Event::lags) + count(game.world, Event::held_fast), 0);
+  EXPECT_EQ(
+      count(game.world, Event::pushed) + count(game.world, Event::lags) + count(game.world, Event::held_fast),
+      0);
 }
 
 TEST(Advised, ArrivesWithStepsLongerThanTheArrivalDistance) {
@@ -115,7 +117,8 @@ TEST(Advised, SilenceAndBadReportsAreNamed) {
   EXPECT_EQ(game.npc.position(), vec3(0.f));
   EXPECT_FALSE(game.npc.report({std::numeric_limits<float>::quiet_NaN(), 0, 0}));
   const Npc own = *game.world.add({.name = "cat"});
-  EXPECT_EQ(own.report({1, 1, 0}).error().text, "cat is moved by Ambulon; add it with Drive::advised to move it yourself");
+  EXPECT_EQ(own.report({1, 1, 0}).error().text,
+            "cat is moved by Ambulon; add it with Drive::advised to move it yourself");
 }
 
 }  // namespace

@@ -9,7 +9,8 @@ TEST(Journal, KeepsTheLastNotesAndNumbersThemAll) {
   for (std::uint16_t i = 0; i < 8; ++i) journal.write({.event = Event::reached, .number = i});
   EXPECT_EQ(journal.first(), 5U);
   EXPECT_EQ(journal.next(), 8U);
-  for (auto number = journal.first(); number < journal.next(); ++number) EXPECT_EQ(journal[number].number, number);
+  for (auto number = journal.first(); number < journal.next(); ++number)
+    EXPECT_EQ(journal[number].number, number);
   Journal none(0, std::pmr::get_default_resource());
   none.write({});
   EXPECT_EQ(none.first(), none.next());

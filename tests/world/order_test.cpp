@@ -99,9 +99,11 @@ class Dance final : public Errand {
   Step step(const View& see, float seconds) override {
     if (left_ <= 0.f) return ended(Ending::done);
     const vec2 out = flat(see.me.position - lantern_);
-    const vec2 along = direction({-out.y, out.x}, {1, 0}), inward = -direction(out) * (glm::length(out) - 1.f);
+    const vec2 along = direction({-out.y, out.x}, {1, 0}),
+               inward = -direction(out) * (glm::length(out) - 1.f);
     left_ -= see.me.speed() / std::max(glm::length(out), 0.1f) * seconds;
-    return {.intent = {.velocity = see.gait.speed * direction(along + inward), .facing = -direction(out, {1, 0})}};
+    return {.intent = {.velocity = see.gait.speed * direction(along + inward),
+                       .facing = -direction(out, {1, 0})}};
   }
   Progress progress(const View&) const override { return {}; }
 

@@ -8,10 +8,12 @@ namespace {
 
 TEST(World, BadTicksAreRefusedAndChangeNothing) {
   World world;
-  for (const float seconds : {0.f, -1.f, 1.5f, std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()})
+  for (const float seconds :
+       {0.f, -1.f, 1.5f, std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()})
     EXPECT_FALSE(world.tick(seconds)) << seconds;
   EXPECT_EQ(world.ticks(), 0U);
-  EXPECT_EQ(world.tick(2.f).error().text, "a tick of 2 s; it must be above 0 and at most 1: cut longer times into more ticks");
+  EXPECT_EQ(world.tick(2.f).error().text,
+            "a tick of 2 s; it must be above 0 and at most 1: cut longer times into more ticks");
 }
 
 TEST(World, ATickWithinATickIsRefused) {
@@ -26,9 +28,12 @@ TEST(World, ATickWithinATickIsRefused) {
 TEST(World, BadNpcsAreRefusedWithAReason) {
   World world;
   const float nan = std::numeric_limits<float>::quiet_NaN();
-  EXPECT_EQ(world.add({.gait = {.speed = 0}}).error().text, "gait speed is 0 m/s; it must lie between 0.01 and 100");
-  EXPECT_EQ(world.add({.body = {.radius = -2}}).error().text, "body radius is -2 m; it must lie between 0.01 and 50");
-  EXPECT_EQ(world.add({.at = {100'003, 0, 0}}).error().text, "(100003.00, 0.00) is off the ground; the nearest spot is (100000.00, 0.00), 3.00 m off");
+  EXPECT_EQ(world.add({.gait = {.speed = 0}}).error().text,
+            "gait speed is 0 m/s; it must lie between 0.01 and 100");
+  EXPECT_EQ(world.add({.body = {.radius = -2}}).error().text,
+            "body radius is -2 m; it must lie between 0.01 and 50");
+  EXPECT_EQ(world.add({.at = {100'003, 0, 0}}).error().text,
+            "(100003.00, 0.00) is off the ground; the nearest spot is (100000.00, 0.00), 3.00 m off");
   EXPECT_FALSE(world.add({.at = {nan, 0, 0}}));
   EXPECT_FALSE(world.add({.heading = nan}));
   EXPECT_EQ(world.size(), 0U);
@@ -42,7 +47,8 @@ TEST(World, StaleHandlesAreAnsweredWithGone) {
   EXPECT_EQ(first.id().slot, second.id().slot);  // the slot is used again, the id is not
   for (const Npc npc : {first, Npc()}) {
     EXPECT_FALSE(npc.alive());
-    for (const Order& order : {npc.go_to({1, 1, 0}), npc.turn_to({1, 1, 0}), npc.pause(1), npc.wait_for("bell"), npc.patrol(lamps)}) {
+    for (const Order& order : {npc.go_to({1, 1, 0}), npc.turn_to({1, 1, 0}), npc.pause(1),
+                               npc.wait_for("bell"), npc.patrol(lamps)}) {
       EXPECT_FALSE(order.running());
       EXPECT_EQ(order.outcome()->ending, Ending::gone);
       EXPECT_EQ(order.outcome()->why(), "the NPC is no longer in the world");
@@ -102,7 +108,9 @@ std::vector<float> busy_quay(std::uint64_t seed) {
   }
   pass(world, 60);
   std::vector<float> state;
-  world.each([&](Npc npc) { state.insert(state.end(), {npc.position().x, npc.position().y, npc.heading(), npc.motion().stride_phase}); });
+  world.each([&](Npc npc) {
+    state.insert(state.end(), {npc.position().x, npc.position().y, npc.heading(), npc.motion().stride_phase});
+  });
   return state;
 }
 

@@ -15,7 +15,7 @@ struct Ink {
 /// How a line is drawn.
 struct Stroke {
   Ink ink;
-  float width = 1.f;               ///< pixels
+  float width = 1.f;                  ///< pixels
   std::span<const double> dash = {};  ///< pixels on, off, on, …; empty: unbroken
 };
 

@@ -26,11 +26,11 @@ struct ChartNpc {
   std::string name;
   vec3 at{0.f};
   vec2 facing{1.f, 0.f};
-  float radius = 0.3f;             ///< of its body, metres
+  float radius = 0.3f;  ///< of its body, metres
   std::optional<vec3> goal = {};
-  float arrival_radius = 0.f;      ///< around its goal, metres
-  float slowing_distance = 0.f;    ///< around that, metres
-  std::vector<vec3> trail = {};    ///< the way it walked; empty: not drawn
+  float arrival_radius = 0.f;    ///< around its goal, metres
+  float slowing_distance = 0.f;  ///< around that, metres
+  std::vector<vec3> trail = {};  ///< the way it walked; empty: not drawn
 };
 
 /// What a chart shows: plain data, so that anything can be charted.

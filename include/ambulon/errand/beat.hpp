@@ -16,8 +16,8 @@ namespace ambulon {
 
 /// A point of a beat, and what is done there.
 struct Waypoint {
-  vec3 position{0.f};           ///< metres
-  Range pause{};                ///< seconds to stand there, drawn anew each time; 0 to 1e6
+  vec3 position{0.f};                ///< metres
+  Range pause{};                     ///< seconds to stand there, drawn anew each time; 0 to 1e6
   std::optional<float> facing = {};  ///< heading to turn to on arrival, radians
 };
 
@@ -85,8 +85,8 @@ class Beat {
 using BeatPtr = std::shared_ptr<const Beat>;
 
 /// A beat of plain waypoints, with neither pauses nor facings; the problem when one is not finite.
-Expected<std::shared_ptr<Beat>> make_beat(std::span<const vec3> points, BeatOrder order = BeatOrder::around,
-                                          BeatPath path = BeatPath::straight,
-                                          std::pmr::memory_resource* memory = std::pmr::get_default_resource());
+Expected<std::shared_ptr<Beat>> make_beat(
+    std::span<const vec3> points, BeatOrder order = BeatOrder::around, BeatPath path = BeatPath::straight,
+    std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
 }  // namespace ambulon

@@ -31,7 +31,7 @@ struct View {
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
   NoteTaker& notes;
-  double time = 0;                ///< seconds since the world began
+  double time = 0;  ///< seconds since the world began
 
   /// Writes `note` into the journal, about this NPC and this moment.
   void tell(Note note) const {

@@ -34,10 +34,10 @@ std::string_view name(Event event);
 struct Note {
   Event event = Event::appeared;
   std::uint16_t number = 0, of = 0;  ///< counted from 1
-  NpcId who = {};                     ///< nobody for a signal
+  NpcId who = {};                    ///< nobody for a signal
   float value = 0.f, other = 0.f;    ///< what the event says
   vec3 where{0.f};                   ///< metres
-  std::string_view errand = {};       ///< static text, or text the world keeps
+  std::string_view errand = {};      ///< static text, or text the world keeps
   Outcome outcome = {};              ///< of `ended`
   double time = 0;                   ///< seconds since the world began
 };

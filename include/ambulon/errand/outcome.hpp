@@ -52,8 +52,8 @@ enum class Cause : std::uint8_t {
 struct Outcome {
   Ending ending = Ending::done;
   Cause cause = Cause::none;
-  float value = 0.f;         ///< what the cause says
-  vec3 where{0.f};           ///< what the cause says, metres
+  float value = 0.f;              ///< what the cause says
+  vec3 where{0.f};                ///< what the cause says, metres
   std::string_view subject = {};  ///< what the cause says; static text
 
   explicit operator bool() const { return ending == Ending::arrived || ending == Ending::done; }

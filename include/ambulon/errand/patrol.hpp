@@ -11,8 +11,8 @@ enum class PatrolStart : std::uint8_t { nearest, first };
 /// Options of a patrol.
 struct PatrolOptions {
   PatrolStart start = PatrolStart::nearest;
-  float lap = 0.f;      ///< seconds for one lap, pauses included, whatever speed that takes; 0: by the
-                        ///< gait's speed; at most 1e6. A lap leads back to where it began; of `once`, to the end.
+  float lap = 0.f;  ///< seconds for one lap, pauses included, whatever speed that takes; 0: by the
+                    ///< gait's speed; at most 1e6. A lap leads back to where it began; of `once`, to the end.
   float within = 0.3f;  ///< metres from a waypoint that count as there, 0.001 to 1000
 };
 
@@ -71,15 +71,15 @@ class Patrol final : public Errand {
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
   std::uint64_t ground_revision_ = 0;
 
-  std::uint32_t index_ = 0;    // of the waypoint ahead, and its id and the id of the one before
+  std::uint32_t index_ = 0;  // of the waypoint ahead, and its id and the id of the one before
   WaypointId target_{}, from_{};
   std::uint32_t first_index_ = 0;
   std::uint32_t skipped_in_a_row_ = 0;
-  bool back_ = false;          // walking a back_and_forth beat from last to first
-  bool on_curve_ = false;      // otherwise by the way
-  bool stops_ = false;         // stands still at the waypoint ahead
+  bool back_ = false;      // walking a back_and_forth beat from last to first
+  bool on_curve_ = false;  // otherwise by the way
+  bool stops_ = false;     // stands still at the waypoint ahead
   Phase phase_ = Phase::walking;
-  float end_speed_ = 0.f;      // at which it may come by the waypoint ahead; 0 when it stops
+  float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
   double pause_left_ = 0;
 
   Way way_;

@@ -14,10 +14,10 @@ struct Spot {
 
 /// The answer of `Ground::snap`: the spot nearest to the point asked about.
 struct Snap {
-  Spot spot = {};           ///< the nearest spot; meaningless when `found` is false
-  float off = 0.f;       ///< metres between the point and the spot
-  bool found = false;    ///< false only when the ground is empty or the point is not finite
-  bool within = false;   ///< the spot is no further off than was allowed
+  Spot spot = {};       ///< the nearest spot; meaningless when `found` is false
+  float off = 0.f;      ///< metres between the point and the spot
+  bool found = false;   ///< false only when the ground is empty or the point is not finite
+  bool within = false;  ///< the spot is no further off than was allowed
 
   explicit operator bool() const { return within; }
 };

@@ -6,12 +6,12 @@ namespace ambulon {
 
 /// The size of an NPC and what it can get over. On open ground only `radius` and `height` matter.
 struct Body {
-  float radius = 0.3f;      ///< metres, 0.01 to 50
-  float height = 1.7f;      ///< metres, 0.01 to 100; with the speed it decides when a walk becomes a run
-  float step_up = 0.3f;     ///< metres it steps up without a jump, 0 to 100
-  float jump_up = 0.f;      ///< metres it jumps up, 0 (cannot) to 100
-  float drop_down = 0.f;    ///< metres it lets itself down, 0 (does not) to 1000
-  float leap = 0.f;         ///< metres of a gap it leaps over, 0 (does not) to 100
+  float radius = 0.3f;    ///< metres, 0.01 to 50
+  float height = 1.7f;    ///< metres, 0.01 to 100; with the speed it decides when a walk becomes a run
+  float step_up = 0.3f;   ///< metres it steps up without a jump, 0 to 100
+  float jump_up = 0.f;    ///< metres it jumps up, 0 (cannot) to 100
+  float drop_down = 0.f;  ///< metres it lets itself down, 0 (does not) to 1000
+  float leap = 0.f;       ///< metres of a gap it leaps over, 0 (does not) to 100
 };
 
 /// The body itself, or the first value that lies out of its range.

@@ -7,14 +7,14 @@ namespace ambulon {
 
 /// How an NPC moves: the limits that every errand keeps to.
 struct Gait {
-  float speed = 1.4f;                 ///< metres per second, 0.01 to 100
-  float acceleration = 4.f;           ///< metres per second squared when speeding up, 0.05 to 1000
-  float braking = 6.f;                ///< metres per second squared when slowing down, 0.05 to 1000
-  float turn_rate = radians(360.f);   ///< radians per second, 0.01 to 1000
-  bool turn_first = false;            ///< stands still and turns before it sets off in another direction
-  float slowing_distance = 0.6f;      ///< metres before its goal over which it slows down evenly, 0 to 1000
-  float floor_speed = 0.25f;          ///< fraction of `speed` (0 to 1) below which slowing does not go
-  float stride = 1.5f;                ///< metres walked in one cycle of both feet, 0.01 to 100
+  float speed = 1.4f;                ///< metres per second, 0.01 to 100
+  float acceleration = 4.f;          ///< metres per second squared when speeding up, 0.05 to 1000
+  float braking = 6.f;               ///< metres per second squared when slowing down, 0.05 to 1000
+  float turn_rate = radians(360.f);  ///< radians per second, 0.01 to 1000
+  bool turn_first = false;           ///< stands still and turns before it sets off in another direction
+  float slowing_distance = 0.6f;     ///< metres before its goal over which it slows down evenly, 0 to 1000
+  float floor_speed = 0.25f;         ///< fraction of `speed` (0 to 1) below which slowing does not go
+  float stride = 1.5f;               ///< metres walked in one cycle of both feet, 0.01 to 100
 };
 
 /// The gait itself, or the first value that lies out of its range.

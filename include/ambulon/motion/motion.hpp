@@ -10,11 +10,11 @@ namespace ambulon {
 
 /// Where an NPC is and how it moves at one moment.
 struct Motion {
-  vec3 position{0.f};       ///< metres
-  vec2 velocity{0.f};       ///< metres per second
-  vec2 facing{1.f, 0.f};    ///< unit vector
-  float stride_phase = 0.f; ///< place in the cycle of both feet, in [0, 1); grows with metres walked,
-                            ///< so that feet played at this phase do not slide
+  vec3 position{0.f};        ///< metres
+  vec2 velocity{0.f};        ///< metres per second
+  vec2 facing{1.f, 0.f};     ///< unit vector
+  float stride_phase = 0.f;  ///< place in the cycle of both feet, in [0, 1); grows with metres walked,
+                             ///< so that feet played at this phase do not slide
   Stance stance = Stance::idle;
 
   float speed() const { return glm::length(velocity); }

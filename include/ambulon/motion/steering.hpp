@@ -39,11 +39,11 @@ struct Approach {
 /// `left`: metres of way left, at least the distance to the target. `speed`: metres per second on
 /// the way, before slowing.
 Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
-            float seconds);
+                float seconds);
 
 /// At `target` without stopping there: enters the circle of `radius` metres around it at
 /// `passing_speed` or less. The rest as `arrive`.
-Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
-                  float passing_speed, float seconds);
+Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius,
+                      float speed, float passing_speed, float seconds);
 
 }  // namespace ambulon

@@ -53,8 +53,8 @@ struct WaitForStep {
 
 /// A condition that ends a step before its time.
 struct SceneCondition {
-  std::string signal;   ///< until this signal, or …
-  std::string npc;      ///< … until this NPC is within `metres` (or, for `apart`, is not)
+  std::string signal;  ///< until this signal, or …
+  std::string npc;     ///< … until this NPC is within `metres` (or, for `apart`, is not)
   float metres = 0.f;
   bool apart = false;
 };
@@ -62,8 +62,8 @@ struct SceneCondition {
 /// One entry of a `do` list.
 struct SceneStep {
   std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep> verb;
-  float after = 0.f;                    ///< seconds to wait first
-  std::optional<float> seconds;         ///< `for`: ends as timed_out after that long
+  float after = 0.f;             ///< seconds to wait first
+  std::optional<float> seconds;  ///< `for`: ends as timed_out after that long
   std::optional<SceneCondition> until;
 };
 
@@ -100,8 +100,8 @@ struct Scene {
   std::string file;
   std::string title;
   std::uint64_t seed = 1;
-  int rate = 60;         ///< ticks per second
-  double length = 60;    ///< seconds played by default
+  int rate = 60;       ///< ticks per second
+  double length = 60;  ///< seconds played by default
   std::vector<Place> places;
   std::vector<SceneNpc> npcs;
   std::vector<SceneEvent> events;  ///< in order of time

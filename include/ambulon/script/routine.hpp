@@ -118,7 +118,9 @@ void start(Npc npc, Callable script, Args&&... args) {
   class Running final : public Script {
    public:
     Running(Npc npc, Callable&& script, Args&&... args)
-        : world_(npc.world()), script_(std::move(script)), routine_(script_(npc, std::forward<Args>(args)...)) {}
+        : world_(npc.world()),
+          script_(std::move(script)),
+          routine_(script_(npc, std::forward<Args>(args)...)) {}
     bool proceed() override { return routine_.over(world_->time()); }
 
    private:

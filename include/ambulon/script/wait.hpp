@@ -63,7 +63,8 @@ class OrderWait {
   bool over(double) const { return !order_.running(); }
   /// A later order may have ended already: then this one can only have been replaced by it.
   Outcome result() const {
-    return order_.outcome().value_or(Outcome{.ending = Ending::replaced, .cause = Cause::new_order, .subject = "given later"});
+    return order_.outcome().value_or(
+        Outcome{.ending = Ending::replaced, .cause = Cause::new_order, .subject = "given later"});
   }
 
  private:
@@ -109,8 +110,9 @@ using WaitFrom = decltype(as_wait(std::declval<T>()));
 /// variables hold outlives the wait), or name the callable and pass `std::ref` of it.
 template <std::predicate Holds>
 auto until(Holds holds) {
-  static_assert(std::is_trivially_destructible_v<Holds>,
-                "g++ 12 would destroy these captures twice: capture by reference, or pass std::ref(callable)");
+  static_assert(
+      std::is_trivially_destructible_v<Holds>,
+      "g++ 12 would destroy these captures twice: capture by reference, or pass std::ref(callable)");
   return TestWait([holds]() mutable { return holds() ? std::optional<Outcome>(Outcome{}) : std::nullopt; });
 }
 
@@ -121,9 +123,7 @@ class AnyOf {
  public:
   explicit AnyOf(Waits&&... waits) : waits_(std::move(waits)...) {}
 
-  bool over(double now) {
-    return over(now, std::index_sequence_for<Waits...>());
-  }
+  bool over(double now) { return over(now, std::index_sequence_for<Waits...>()); }
   First result() const { return first_; }
 
  private:
@@ -154,9 +154,7 @@ class AllOf {
  public:
   explicit AllOf(Waits&&... waits) : waits_(std::move(waits)...) {}
 
-  bool over(double now) {
-    return over(now, std::index_sequence_for<Waits...>());
-  }
+  bool over(double now) { return over(now, std::index_sequence_for<Waits...>()); }
   Each<sizeof...(Waits)> result() const { return each_; }
 
  private:

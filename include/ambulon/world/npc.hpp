@@ -29,26 +29,26 @@ enum class Drive : std::uint8_t {
 
 /// What the game's body is advised to do until the next tick.
 struct Advice {
-  vec3 velocity{0.f};      ///< metres per second
-  vec2 facing{1.f, 0.f};   ///< unit vector to look along
+  vec3 velocity{0.f};     ///< metres per second
+  vec2 facing{1.f, 0.f};  ///< unit vector to look along
 };
 
 /// What an NPC has done since it appeared.
 struct Tally {
-  double metres = 0;             ///< walked
-  double moving_seconds = 0;     ///< in which it moved; metres / moving_seconds is its mean speed
-  float top_speed = 0.f;         ///< metres per second
-  std::uint32_t arrivals = 0;    ///< waypoints and goals reached
+  double metres = 0;           ///< walked
+  double moving_seconds = 0;   ///< in which it moved; metres / moving_seconds is its mean speed
+  float top_speed = 0.f;       ///< metres per second
+  std::uint32_t arrivals = 0;  ///< waypoints and goals reached
   std::array<std::uint32_t, ending_count> endings{};  ///< orders ended, by `Ending`
 };
 
 /// What an NPC is at.
 struct ErrandState {
-  std::string_view name = {};    ///< the verb; empty when it has no order
+  std::string_view name = {};  ///< the verb; empty when it has no order
   Progress progress = {};
-  std::optional<vec3> goal = {};      ///< where it leads, metres
-  float arrival_radius = 0.f;         ///< metres from the goal that count as there
-  std::optional<Outcome> last = {};   ///< how the order before ended; nothing when there was none
+  std::optional<vec3> goal = {};     ///< where it leads, metres
+  float arrival_radius = 0.f;        ///< metres from the goal that count as there
+  std::optional<Outcome> last = {};  ///< how the order before ended; nothing when there was none
 };
 
 /// One order that was given: a ticket with which to ask after it. It may be kept or thrown away.
@@ -127,10 +127,10 @@ class Npc {
   /// Takes the NPC out of the world: its order and its script end as `gone`.
   void remove() const;
 
-  vec3 position() const;       ///< metres
-  vec2 velocity() const;       ///< metres per second
-  float heading() const;       ///< radians in (-pi, pi]
-  Motion motion() const;       ///< all of the above, with stance and stride phase
+  vec3 position() const;  ///< metres
+  vec2 velocity() const;  ///< metres per second
+  float heading() const;  ///< radians in (-pi, pi]
+  Motion motion() const;  ///< all of the above, with stance and stride phase
   Body body() const;
   Gait gait() const;
   Tally tally() const;

@@ -24,8 +24,8 @@ struct WorldOptions {
 /// What an NPC is made of; not kept.
 struct NpcOptions {
   std::string_view name = {};
-  vec3 at{0.f};          ///< metres; must be on the ground
-  float heading = 0.f;   ///< radians
+  vec3 at{0.f};         ///< metres; must be on the ground
+  float heading = 0.f;  ///< radians
   Body body = {};
   Gait gait = {};
   Drive drive = Drive::own;
@@ -54,9 +54,9 @@ class World final : private NoteTaker {
   /// The signals given for the present tick.
   std::span<const Signal> heard() const { return heard_; }
 
-  double time() const { return time_; }         ///< seconds since the world began
+  double time() const { return time_; }  ///< seconds since the world began
   std::uint64_t ticks() const { return ticks_; }
-  std::size_t size() const { return alive_; }   ///< NPCs in the world
+  std::size_t size() const { return alive_; }  ///< NPCs in the world
   const Ground& ground() const { return *ground_; }
   const Journal& journal() const { return journal_; }
   /// Where beats and errands of this world are made.
