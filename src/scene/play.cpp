@@ -96,18 +96,16 @@ Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t jou
   return play;
 }
 
-Npc Play::npc(const std::string& name) { return world_.find(name); }
-
 void Play::happen(const SceneEvent& event) {
   if (const auto* signal = std::get_if<SignalEvent>(&event.what)) {
     world_.signal(signal->signal);
   } else if (const auto* send = std::get_if<SendEvent>(&event.what)) {
-    npc(send->npc).go_to(position_of(world_, send->to), send->options);
+    world_.find(send->npc).go_to(position_of(world_, send->to), send->options);
   } else if (const auto* remove = std::get_if<RemoveEvent>(&event.what)) {
     for (std::size_t i = 0; i < npcs_.size(); ++i)
       if (npcs_[i].alive() && scene_.npcs[i].name == remove->npc)
         removed_[i] = Last{npcs_[i].tally(), npcs_[i].motion()};
-    npc(remove->npc).remove();
+    world_.find(remove->npc).remove();
   }
 }
 

@@ -47,7 +47,7 @@ TEST(Routine, AnyOfCancelsTheLoserAndSaysWhoWon) {
   thief.go_to({3, 0, 0});
   std::vector<std::size_t> firsts;
   start(constable, [&, thief](Npc me) -> Routine {
-    const First first = co_await any_of(me.patrol(lamps), me.until_near(thief, 6.f));
+    const FirstOutcome first = co_await any_of(me.patrol(lamps), me.until_near(thief, 6.f));
     firsts.push_back(first.index);
     EXPECT_TRUE(first);
     EXPECT_FALSE(me.busy());

@@ -30,7 +30,6 @@ class Play {
  private:
   Play(const Scene& scene, std::size_t journal);
   void happen(const SceneEvent& event);
-  Npc npc(const std::string& name);
 
   struct Last {
     Tally tally;

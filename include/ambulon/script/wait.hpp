@@ -19,7 +19,7 @@ static_assert(std::is_trivially_destructible_v<GoToOptions>);
 static_assert(std::is_trivially_destructible_v<PatrolOptions>);
 
 /// What `any_of` ended with: which of its parts was over first (from 0), and how.
-struct First {
+struct FirstOutcome {
   std::size_t index = 0;
   Outcome outcome;
   explicit operator bool() const { return static_cast<bool>(outcome); }
@@ -27,7 +27,7 @@ struct First {
 
 /// What `all_of` ended with: each part's outcome. True when all are.
 template <std::size_t Count>
-struct Each {
+struct AllOutcomes {
   std::array<Outcome, Count> outcomes;
   explicit operator bool() const {
     return std::ranges::all_of(outcomes, [](const Outcome& outcome) { return static_cast<bool>(outcome); });
@@ -36,9 +36,9 @@ struct Each {
 
 /// Any of these results as one outcome: of several, the first that is not true.
 inline Outcome summed_up(const Outcome& outcome) { return outcome; }
-inline Outcome summed_up(const First& first) { return first.outcome; }
+inline Outcome summed_up(const FirstOutcome& first) { return first.outcome; }
 template <std::size_t Count>
-Outcome summed_up(const Each<Count>& each) {
+Outcome summed_up(const AllOutcomes<Count>& each) {
   for (const Outcome& outcome : each.outcomes)
     if (!outcome) return outcome;
   return {};
@@ -124,7 +124,7 @@ class AnyOf {
   explicit AnyOf(Waits&&... waits) : waits_(std::move(waits)...) {}
 
   bool over(double now) { return over(now, std::index_sequence_for<Waits...>()); }
-  First result() const { return first_; }
+  FirstOutcome result() const { return first_; }
 
  private:
   template <std::size_t... I>
@@ -139,7 +139,7 @@ class AnyOf {
   }
 
   std::tuple<Waits...> waits_;
-  First first_;
+  FirstOutcome first_;
 };
 
 /// Waits until the first of its parts is over and cancels the others.
@@ -155,7 +155,7 @@ class AllOf {
   explicit AllOf(Waits&&... waits) : waits_(std::move(waits)...) {}
 
   bool over(double now) { return over(now, std::index_sequence_for<Waits...>()); }
-  Each<sizeof...(Waits)> result() const { return each_; }
+  AllOutcomes<sizeof...(Waits)> result() const { return each_; }
 
  private:
   template <std::size_t... I>
@@ -172,7 +172,7 @@ class AllOf {
 
   std::tuple<Waits...> waits_;
   std::array<bool, sizeof...(Waits)> done_{};
-  Each<sizeof...(Waits)> each_;
+  AllOutcomes<sizeof...(Waits)> each_;
 };
 
 /// Waits for all its parts.
