@@ -117,12 +117,14 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
       leg_metres_ = way_.length();
       stops_ = stops_at(index);
       end_speed_ = stops_ ? 0.f : passing_speed(see);
+      if (options_.lap > 0.f) look_for_halts();
       return std::nullopt;
     }
     see.tell({.event = Event::skipped,
-              .number = static_cast<std::uint16_t>(index + 1),
-              .of = static_cast<std::uint16_t>(beat_->size()),
+              .number = static_cast<std::uint32_t>(index + 1),
+              .of = static_cast<std::uint32_t>(beat_->size()),
               .value = failed->value});
+    ++legs_done_;
     if (++skipped_in_a_row_ >= beat_->size()) {
       if (failed->ending == Ending::off_ground) failed->cause = Cause::none_on_ground;
       return failed;
@@ -174,8 +176,8 @@ bool Patrol::at_waypoint(const View& see) {
 
 void Patrol::reach(const View& see) {
   see.tell({.event = Event::reached,
-            .number = static_cast<std::uint16_t>(index_ + 1),
-            .of = static_cast<std::uint16_t>(beat_->size()),
+            .number = index_ + 1,
+            .of = static_cast<std::uint32_t>(beat_->size()),
             .where = (*beat_)[index_].position});
   count_lap(see);
 }
@@ -279,10 +281,29 @@ void Patrol::count_lap(const View& see) {
     see.tell({.event = late ? Event::late : Event::lap, .value = took, .other = options_.lap});
   }
   lap_running_ = true;
+  first_index_ = index_;
   lap_began_ = see.time;
   legs_done_ = 0;
   metres_done_ = 0.f;
   if (options_.lap > 0.f) lap_metres_ = lap_length(see);
+}
+
+/// Adds up the pauses and stops of the lap that lie ahead.
+void Patrol::look_for_halts() {
+  pauses_ahead_ = 0.f;
+  starts_ahead_ = 0;
+  stops_ahead_ = stops_ ? 1 : 0;
+  std::size_t index = index_;
+  bool back = back_;
+  // The last waypoint of the lap is where the lap ends: its pause belongs to the next one.
+  for (std::size_t leg = legs_done_ + 1; leg < legs_in_lap(); ++leg) {
+    pauses_ahead_ += (*beat_)[index].pause.middle();
+    starts_ahead_ += stops_at(index) ? 1 : 0;
+    const std::size_t next = following(index, back);
+    back = next < index;
+    index = next;
+    stops_ahead_ += stops_at(index) ? 1 : 0;
+  }
 }
 
 /// Seconds of the lap still to come that are not walked at `pace`: pauses, and what slowing down
@@ -291,18 +312,8 @@ float Patrol::expected_halts(const View& see, float pace) const {
   const float floor = see.gait.floor_speed;
   const float slowing = see.gait.slowing_distance / pace * (1.f - floor) / (1.f + floor);
   const float speeding_up = pace / (2.f * see.gait.acceleration);
-  float seconds = stops_ ? slowing : 0.f;
-  std::size_t index = index_;
-  bool back = back_;
-  // The last waypoint of the lap is where the lap ends: its pause belongs to the next one.
-  for (std::size_t leg = legs_done_ + 1; leg < legs_in_lap(); ++leg) {
-    if (stops_at(index)) seconds += (*beat_)[index].pause.middle() + speeding_up;
-    const std::size_t next = following(index, back);
-    back = next < index;
-    index = next;
-    if (stops_at(index)) seconds += slowing;
-  }
-  return seconds;
+  return pauses_ahead_ + static_cast<float>(stops_ahead_) * slowing +
+         static_cast<float>(starts_ahead_) * speeding_up;
 }
 
 float Patrol::speed(const View& see) {

@@ -66,7 +66,7 @@ std::string counted(const Tally& tally, std::string_view separator) {
 void print_table(Player& player) {
   const Play& play = player.play();
   const auto npcs = play.npcs();
-  std::size_t name_width = 9, orders_width = 6;
+  std::size_t name_width = 9, orders_width = 12;
   for (std::size_t i = 0; i < npcs.size(); ++i) {
     name_width = std::max(name_width, player.scene().npcs[i].name.size());
     orders_width = std::max(orders_width, counted(play.tally(i), ", ").size());
@@ -77,7 +77,7 @@ void print_table(Player& player) {
   const auto row = [&](auto... cells) {
     fmt::print("{:<{}}  {:>8}  {:>6}  {:>6}  {:>7}  {:<{}}  {:>17}  {}\n", cells...);
   };
-  row("character", name_width, "walked", "mean", "top", "reached", "orders", orders_width, "stands at",
+  row("character", name_width, "walked", "mean", "top", "reached", "orders ended", orders_width, "at",
       "doing");
   row("", name_width, "m", "m/s", "m/s", "", "", orders_width, "m", "");
   for (std::size_t i = 0; i < npcs.size(); ++i) {

@@ -127,7 +127,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
   const std::uint32_t serial = ++cards_[id.slot].serial;
   const auto goal = mover.errand->goal();
   take({.event = Event::ordered,
-        .number = goal ? std::uint16_t{1} : std::uint16_t{0},
+        .number = goal ? 1U : 0U,
         .who = id,
         .where = goal.value_or(vec3(0.f)),
         .errand = mover.errand->name(),

@@ -6,7 +6,7 @@ namespace {
 TEST(Journal, KeepsTheLastNotesAndNumbersThemAll) {
   Journal journal(3, std::pmr::get_default_resource());
   EXPECT_EQ(journal.first(), journal.next());
-  for (std::uint16_t i = 0; i < 8; ++i) journal.write({.event = Event::reached, .number = i});
+  for (std::uint32_t i = 0; i < 8; ++i) journal.write({.event = Event::reached, .number = i});
   EXPECT_EQ(journal.first(), 5U);
   EXPECT_EQ(journal.next(), 8U);
   for (auto number = journal.first(); number < journal.next(); ++number)

@@ -33,7 +33,7 @@ std::string_view name(Event event);
 /// One thing that happened, as numbers; the journal puts it into words when it is read.
 struct Note {
   Event event = Event::appeared;
-  std::uint16_t number = 0, of = 0;  ///< counted from 1
+  std::uint32_t number = 0, of = 0;  ///< counted from 1
   NpcId who = {};                    ///< nobody for a signal
   float value = 0.f, other = 0.f;    ///< what the event says
   vec3 where{0.f};                   ///< metres

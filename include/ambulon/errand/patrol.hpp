@@ -62,6 +62,7 @@ class Patrol final : public Errand {
   float leg_length(const View& see, std::size_t from, std::size_t to) const;
   float lap_length(const View& see) const;
   float left_of_leg(const View& see) const;
+  void look_for_halts();
   float expected_halts(const View& see, float pace) const;
   float speed(const View& see);
   void count_lap(const View& see);
@@ -88,6 +89,8 @@ class Patrol final : public Errand {
   bool lap_running_ = false;
   std::uint32_t legs_done_ = 0;
   float leg_metres_ = 0.f, metres_done_ = 0.f, lap_metres_ = 0.f;
+  float pauses_ahead_ = 0.f;  // seconds
+  int stops_ahead_ = 0, starts_ahead_ = 0;
   float pace_ = 0.f;  // metres per second, of a lap that keeps its time
   double lap_began_ = 0;
 };
