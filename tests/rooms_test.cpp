@@ -3,7 +3,6 @@
 #include <filesystem>
 #include <fstream>
 #include <map>
-#include <regex>
 #include <set>
 
 #include <gtest/gtest.h>
@@ -31,8 +30,15 @@ std::string forbidden(const std::string& from, const std::string& to) {
   return place_of(to) > place_of(from) ? from + " stands before " + to : "";
 }
 
+/// The room that an include line of ours names; empty for other lines.
+std::string room_included(const std::string& line) {
+  const std::string start = "#include \"ambulon/";
+  if (!line.starts_with(start)) return "";
+  const auto slash = line.find('/', start.size());
+  return slash == std::string::npos ? "" : line.substr(start.size(), slash - start.size());
+}
+
 TEST(Rooms, UseOnlyRoomsBeforeThem) {
-  const std::regex include("#include \"ambulon/([a-z]+)/[a-z_/]+\\.hpp\"");
   int files = 0, lines = 0;
   for (const char* top : {"include/ambulon", "src"})
     for (const auto& entry : fs::recursive_directory_iterator(fs::path(AMBULON_SOURCE_DIR) / top)) {
@@ -44,9 +50,9 @@ TEST(Rooms, UseOnlyRoomsBeforeThem) {
       ++files;
       std::ifstream stream(entry.path());
       for (std::string line; std::getline(stream, line);)
-        if (std::smatch match; std::regex_search(line, match, include)) {
+        if (const std::string used = room_included(line); !used.empty()) {
           ++lines;
-          EXPECT_EQ(forbidden(room, match[1]), "") << entry.path() << ": " << line;
+          EXPECT_EQ(forbidden(room, used), "") << entry.path() << ": " << line;
         }
     }
   EXPECT_GT(files, 40);

@@ -213,18 +213,21 @@ class Painter {
     const auto keep = [&](vec3 point, float radius) {
       labels_.keep_free({on_page(point) - radius, on_page(point) + radius});
     };
-    for (const ChartNpc& npc : chart_.npcs) keep(npc.at, 0.42f * shoe_length);
+    for (const ChartNpc& npc : chart_.npcs) keep(npc.at, mark_radius(npc));
     for (const ChartBeat& beat : chart_.beats)
       for (vec3 point : beat.waypoints) keep(point, waypoint_radius);
     for (const ChartPlace& place : chart_.places) keep(place.at, 4.f);
   }
+
+  /// Pixels around a character in which nothing is to be written.
+  float mark_radius(const ChartNpc& npc) const { return std::max(0.42f * shoe_length, npc.radius * scale_); }
 
   /// A pennant with the character's name on a staff that stands where it is.
   void flag(std::size_t index) {
     const ChartNpc& npc = chart_.npcs[index];
     const vec2 at = on_page(npc.at), words = canvas_.text_size(npc.name, flags);
     const vec2 extent = words + vec2(26.f, 11.f);
-    const auto box = labels_.place(at, 0.6f * shoe_length, extent);
+    const auto box = labels_.place(at, std::max(0.6f * shoe_length, mark_radius(npc)), extent);
     if (!box) return;
     // The staff ends at the hoist: the side of the flag that is nearer.
     const bool right = box->least.x + 0.5f * extent.x >= at.x;
@@ -239,12 +242,23 @@ class Painter {
     write({(right ? hoist + 8.f : hoist - 8.f - words.x), middle + 0.5f * words.y}, npc.name, flags);
   }
 
+  /// The numbers of a beat's waypoints; where a character stands on one, its number stands aside.
   void waypoints(const ChartBeat& beat) {
     for (std::size_t i = 0; i < beat.waypoints.size(); ++i) {
       const vec2 at = on_page(beat.waypoints[i]);
-      canvas_.disc(at, waypoint_radius, paper_light);
-      canvas_.circle(at, waypoint_radius, {.ink = ink, .width = 1.2f});
-      write_centred(at, fmt::format("{}", i + 1), {.size = 12});
+      const bool covered = std::ranges::any_of(chart_.npcs, [&](const ChartNpc& npc) {
+        return glm::length(on_page(npc.at) - at) < waypoint_radius + 0.4f * shoe_length;
+      });
+      vec2 centre = at;
+      if (covered)
+        if (const auto box = labels_.place(at, 0.6f * shoe_length, vec2(2.f * waypoint_radius))) {
+          centre = 0.5f * (box->least + box->most);
+          const vec2 leader[] = {at, centre};
+          canvas_.line(leader, {.ink = middling, .width = 1.f});
+        }
+      canvas_.disc(centre, waypoint_radius, paper_light);
+      canvas_.circle(centre, waypoint_radius, {.ink = ink, .width = 1.2f});
+      write_centred(centre, fmt::format("{}", i + 1), {.size = 12});
     }
   }
 

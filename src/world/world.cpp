@@ -370,9 +370,9 @@ void World::tidy() {
 
 Signal World::signal_named(std::string_view word) {
   const auto known = std::ranges::find(words_, word);
+  const auto number = static_cast<std::uint32_t>(known - words_.begin());
   if (known == words_.end()) words_.emplace_back(word);
-  return Signal{
-      static_cast<std::uint32_t>(known == words_.end() ? words_.size() - 1 : known - words_.begin())};
+  return Signal{number};
 }
 
 void World::signal(std::string_view word) {

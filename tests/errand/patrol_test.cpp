@@ -9,7 +9,8 @@ namespace {
 std::vector<int> visits(const World& world) {
   std::vector<int> numbers;
   for (auto i = world.journal().first(); i < world.journal().next(); ++i)
-    if (world.journal()[i].event == Event::reached) numbers.push_back(world.journal()[i].number);
+    if (world.journal()[i].event == Event::reached)
+      numbers.push_back(static_cast<int>(world.journal()[i].number));
   return numbers;
 }
 

@@ -29,7 +29,7 @@ TEST(OpenGround, RandomSpotsAreUniformByArea) {
     const vec2 off = flat(ground.random_spot(random, home, 8.f).position - home.position);
     const float part = glm::dot(off, off) / 64.f;  // of the area inside
     ASSERT_LE(part, 1.001f);
-    ++rings[std::min(3, static_cast<int>(part * 4.f))];
+    ++rings[std::min<std::size_t>(3, static_cast<std::size_t>(part * 4.f))];
     ++quarters[(off.x > 0 ? 1U : 0U) + (off.y > 0 ? 2U : 0U)];
   }
   for (const int count : rings) EXPECT_NEAR(count, 10'000, 400);

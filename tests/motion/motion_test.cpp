@@ -57,11 +57,14 @@ RC_GTEST_PROP(Advance, EndsAtTheSamePlaceWhenCutIntoSmallerSteps, ()) {
   Intent intent = any_intent();
   intent.edge_radius = -1.f;
   const Motion before = any_motion();
-  // Long enough to reach the wanted velocity only at the end, so that no step is cut short of it.
-  const vec2 change = intent.velocity - before.velocity;
-  const float rate = glm::dot(change, before.velocity) < 0.f ? gait.braking : gait.acceleration;
-  const float seconds = std::min(0.25f, glm::length(change) / rate);
-  if (seconds < 1e-3f || glm::dot(change, before.velocity) * glm::dot(change, intent.velocity) < 0.f) return;
+  // For as long as the velocity still changes: what is aside is braked first, then the speed along.
+  const vec2 forward = direction(intent.velocity, direction(before.velocity));
+  const float along = glm::dot(before.velocity, forward), change = glm::dot(intent.velocity, forward) - along;
+  if (along < 0.f) return;  // first braked, then sped up: two rates in one step
+  const float aside = glm::length(before.velocity - along * forward);
+  const float rate = change < 0.f ? gait.braking : gait.acceleration;
+  const float seconds = std::min(0.25f, aside / gait.braking + std::abs(change) / rate);
+  if (seconds < 1e-3f) return;
   Motion once = before, often = before;
   advance(once, gait, intent, seconds);
   for (int i = 0; i < 8; ++i) advance(often, gait, intent, seconds / 8.f);

@@ -85,8 +85,8 @@ TEST(Run, PrintsATableWithARowForEachCharacterAndNothingElseWhenPiped) {
   EXPECT_EQ(result.code, 0);
   EXPECT_EQ(result.remarks, "");
   EXPECT_EQ(result.out.find("Lantern Quay: 120.00 s played in 7200 ticks\n"), 0U);
-  for (const char* word : {"walked", "reached", "orders ended", "lamplighter", "porter", "watch", "apprentice",
-                           "gone", "1 arrived, 1 replaced"})
+  for (const char* word : {"walked", "reached", "orders ended", "lamplighter", "porter", "watch",
+                           "apprentice", "gone", "1 arrived, 1 replaced"})
     EXPECT_NE(result.out.find(word), std::string::npos) << word;
 }
 

@@ -83,14 +83,15 @@ class Routine::promise_type {
   static void* operator new(std::size_t size) { return allocate(size, std::pmr::get_default_resource()); }
   static void operator delete(void* frame, std::size_t size) {
     auto* place = static_cast<std::byte*>(frame) - header;
-    (*reinterpret_cast<std::pmr::memory_resource**>(place))->deallocate(place, size + header, header);
+    (*reinterpret_cast<std::pmr::memory_resource**>(place))
+        ->deallocate(place, pool_size(size + header), header);
   }
 
  private:
   friend class Routine;
   static constexpr std::size_t header = alignof(std::max_align_t);
   static void* allocate(std::size_t size, std::pmr::memory_resource* memory) {
-    auto* place = static_cast<std::byte*>(memory->allocate(size + header, header));
+    auto* place = static_cast<std::byte*>(memory->allocate(pool_size(size + header), header));
     new (place) std::pmr::memory_resource*(memory);
     return place + header;
   }
