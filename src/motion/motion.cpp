@@ -96,10 +96,9 @@ float run_speed(const Body& body) {
   return std::sqrt(froude * gravity * leg_part_of_height * body.height);
 }
 
-void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, bool turned) {
+void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, float speed, bool turned) {
   const float cycles = motion.stride_phase + metres / gait.stride;
-  motion.stride_phase = cycles - std::floor(cycles);
-  const float speed = motion.speed();
+  motion.stride_phase = cycles < 1.f ? cycles : cycles - std::floor(cycles);
   if (speed > run_speed)
     motion.stance = Stance::running;
   else if (speed > 0.02f)

@@ -18,11 +18,13 @@ float slowing_speed(float distance, float speed_now, float end_speed, float slow
 float turning_speed(vec2 velocity, vec2 target, float change) {
   // The circle tangent to the velocity that runs through the target has radius d / (2 sin angle);
   // staying on it takes speed^2 / radius. Targets behind count as straight aside: it turns there first.
+  constexpr float no_limit = std::numeric_limits<float>::infinity();
+  const float ahead = glm::dot(velocity, target), aside = std::abs(cross(velocity, target));
+  if (aside <= 1e-4f * ahead) return no_limit;  // nearly all steps of a walk end here
   const float speed = glm::length(velocity), distance = glm::length(target);
-  if (speed < 1e-4f || distance < 1e-6f) return std::numeric_limits<float>::infinity();
-  const float sine =
-      glm::dot(velocity, target) > 0.f ? std::abs(cross(velocity, target)) / (speed * distance) : 1.f;
-  return sine < 1e-4f ? std::numeric_limits<float>::infinity() : std::sqrt(change * distance / (2.f * sine));
+  if (speed < 1e-4f || distance < 1e-6f) return no_limit;
+  const float sine = ahead > 0.f ? aside / (speed * distance) : 1.f;
+  return std::sqrt(change * distance / (2.f * sine));
 }
 
 float bend_speed(vec2 in, vec2 out, float radius, float change) {
@@ -42,12 +44,16 @@ namespace {
 
 /// Metres per second that the NPC moves towards `target`; never negative.
 float closing_speed(const Motion& motion, vec2 target) {
-  return std::max(0.f, glm::dot(motion.velocity, direction(target)));
+  const float ahead = glm::dot(motion.velocity, target);
+  return ahead > 0.f ? ahead / glm::length(target) : 0.f;
 }
 
 /// Slows down at the rate `slowing` so as to have come to the speed `floor` after `distance` metres.
 Approach slow_down(const Motion& motion, const Gait& gait, vec2 target, float distance, float speed,
                    float floor, float slowing, float seconds) {
+  // Far from the end there is nothing to slow down for yet.
+  if (speed * speed <= floor * floor + 2.f * slowing * (distance - std::max(speed, motion.speed()) * seconds))
+    return {.velocity = seek(motion, gait, target, speed)};
   const float now = closing_speed(motion, target);
   const float wanted = slowing_speed(distance, now, floor, slowing, seconds);
   if (wanted > floor || now <= 1.001f * floor)

@@ -117,7 +117,7 @@ TEST(Stance, StridePhaseGrowsWithTheWayWalkedSoThatFeetDoNotSlide) {
   for (int i = 0; i < 600; ++i) {
     const vec3 from = motion.position;
     advance(motion, gait, {.velocity = {1.3f, 0.4f}}, 1.f / 60.f);
-    take_stance(motion, gait, run_speed(body), glm::length(motion.position - from), false);
+    take_stance(motion, gait, run_speed(body), glm::length(motion.position - from), motion.speed(), false);
     metres += glm::length(motion.position - from);
     EXPECT_NEAR(motion.stride_phase, std::fmod(metres / 1.5, 1.0), 1e-3);
   }
@@ -125,13 +125,12 @@ TEST(Stance, StridePhaseGrowsWithTheWayWalkedSoThatFeetDoNotSlide) {
 }
 
 TEST(Stance, TallBodiesWalkWhereSmallOnesRun) {
-  Motion motion{.velocity = {1.8f, 0}};
-  take_stance(motion, {}, run_speed({.height = 1.7f}), 0.f, false);
+  Motion motion;
+  take_stance(motion, {}, run_speed({.height = 1.7f}), 0.f, 1.8f, false);
   EXPECT_EQ(motion.stance, Stance::walking);
-  take_stance(motion, {}, run_speed({.height = 0.5f}), 0.f, false);
+  take_stance(motion, {}, run_speed({.height = 0.5f}), 0.f, 1.8f, false);
   EXPECT_EQ(motion.stance, Stance::running);
-  motion.velocity = vec2(0.f);
-  take_stance(motion, {}, 2.f, 0.f, true);
+  take_stance(motion, {}, 2.f, 0.f, 0.f, true);
   EXPECT_EQ(motion.stance, Stance::turning);
 }
 

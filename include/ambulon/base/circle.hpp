@@ -29,6 +29,7 @@ inline float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
   const float inside = radius + hair(centre), square = glm::dot(offset, offset);
   const float a = glm::dot(way, way), b = glm::dot(offset, way), c = square - radius * radius;
   if (square <= inside * inside || b >= 0.f || a == 0.f) return 1.f;
+  if (c >= -2.f * b) return 1.f;  // out of reach: spares most steps the square root
   const float root = b * b - a * c;
   return root <= 0.f ? 1.f : std::min(1.f, c / (-b + std::sqrt(root)));
 }

@@ -36,7 +36,8 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
 /// R. M. Alexander, "Optimization and Gaits in the Locomotion of Vertebrates" (1989).
 float run_speed(const Body& body);
 
-/// Sets stance and stride phase after `motion` went `metres`; `turned`: its facing changed.
-void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, bool turned);
+/// Sets stance and stride phase after `motion` went `metres` and came to `speed`, in metres per
+/// second; `turned`: its facing changed.
+void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, float speed, bool turned);
 
 }  // namespace ambulon
