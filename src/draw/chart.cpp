@@ -201,11 +201,18 @@ class Painter {
 
   void goal(const ChartNpc& npc) {
     if (!npc.goal) return;
-    const vec2 at = on_page(*npc.goal);
-    canvas_.circle(at, npc.arrival_radius * scale_, {.ink = ink, .width = 1.f, .dash = dots});
+    ring(*npc.goal, npc.arrival_radius, {.ink = ink, .width = 1.f, .dash = dots});
     if (npc.slowing_distance > 0.f)
-      canvas_.circle(at, (npc.arrival_radius + npc.slowing_distance) * scale_,
-                     {.ink = middling, .width = 1.f, .dash = short_dashes});
+      ring(*npc.goal, npc.arrival_radius + npc.slowing_distance,
+           {.ink = middling, .width = 1.f, .dash = short_dashes});
+  }
+
+  void ring(vec3 centre, float metres, const Stroke& stroke) {
+    canvas_.circle(on_page(centre), metres * scale_, stroke);
+    std::vector<vec2> line;
+    for (int i = 0; i <= 24; ++i)
+      line.push_back(on_page(centre + lift(metres * unit(2.f * pi * static_cast<float>(i) / 24.f))));
+    labels_.keep_clear_of(std::move(line));
   }
 
   /// Marks are where they are; labels go around them.

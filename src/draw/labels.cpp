@@ -59,7 +59,7 @@ std::optional<Box> Labels::place(vec2 anchor, float radius, vec2 size) {
       if (!inside(box, page_)) continue;
       const Box roomy{box.least - vec2(apart), box.most + vec2(apart)};
       if (std::ranges::any_of(taken_, [&](const Box& taken) { return overlap(taken, roomy); })) continue;
-      const float cost = away * 1.5f + static_cast<float>(i) + 0.8f * crossings(box);
+      const float cost = away * 1.5f + static_cast<float>(i) + 2.f * crossings(box);
       if (cost < best_cost) best = box, best_cost = cost;
     }
   if (best) taken_.push_back(*best);
