@@ -163,11 +163,13 @@ class Painter {
     const vec2 middle = 0.5f * (map_.least + map_.most);
     for (int axis = 0; axis < 2; ++axis) {
       const float half = 0.5f * (map_.most - map_.least)[axis] / scale_;
-      for (float metres = std::ceil((centre_[axis] - half) / step) * step; metres <= centre_[axis] + half;
-           metres += step) {
+      const auto first = static_cast<long>(std::ceil((centre_[axis] - half) / step));
+      const auto last = static_cast<long>(std::floor((centre_[axis] + half) / step));
+      for (long line = first; line <= last; ++line) {
+        const float metres = static_cast<float>(line) * step;
         const float off = (metres - centre_[axis]) * scale_;
         const float at = axis == 0 ? middle.x + off : middle.y - off;
-        const std::string number = fmt::format("{:g}", std::abs(metres) < 1e-3f * step ? 0.f : metres);
+        const std::string number = fmt::format("{:g}", metres);
         if (axis == 0) {
           const vec2 points[] = {{at, map_.least.y}, {at, map_.most.y}};
           canvas_.line(points, {.ink = faint});

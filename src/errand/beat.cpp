@@ -13,7 +13,7 @@ std::optional<Problem> wrong(const Waypoint& waypoint) {
   if (waypoint.facing && !std::isfinite(*waypoint.facing))
     return Problem{"the waypoint's facing is not a finite number"};
   const Range pause = waypoint.pause;
-  if (!(pause.least >= 0.f && pause.most >= pause.least && pause.most <= 1e6f))
+  if (!durations.holds(pause.least) || !Range{pause.least, durations.most}.holds(pause.most))
     return Problem{
         fmt::format("the waypoint's pause is {:g} to {:g} s; it must run from less to more, within 0 to 1e6",
                     pause.least, pause.most)};

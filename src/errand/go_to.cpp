@@ -10,7 +10,7 @@ std::optional<Outcome> GoTo::plan(const View& see) {
   if (!finite(goal_))
     return Outcome{
         .ending = Ending::refused, .cause = Cause::not_finite, .subject = "a coordinate of the goal"};
-  if (!(options_.within >= 0.001f && options_.within <= 1000.f))
+  if (!arrival_distances.holds(options_.within))
     return Outcome{.ending = Ending::refused,
                    .cause = Cause::out_of_range,
                    .value = options_.within,

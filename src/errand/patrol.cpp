@@ -61,9 +61,8 @@ std::optional<Outcome> Patrol::refusal() const {
   };
   const bool shuffled = beat_ && beat_->order() == BeatOrder::shuffled;
   if (!beat_ || beat_->size() == 0) return refused(Cause::no_waypoints);
-  if (!(options_.lap >= 0.f && options_.lap <= 1e6f))
-    return refused(Cause::out_of_range, options_.lap, "lap");
-  if (!(options_.within >= 0.001f && options_.within <= 1000.f))
+  if (!durations.holds(options_.lap)) return refused(Cause::out_of_range, options_.lap, "lap");
+  if (!arrival_distances.holds(options_.within))
     return refused(Cause::out_of_range, options_.within, "within");
   if (shuffled && options_.lap > 0.f) return refused(Cause::lap_of_shuffled);
   if (shuffled && beat_->path() == BeatPath::curve) return refused(Cause::curve_of_shuffled);

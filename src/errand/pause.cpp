@@ -7,7 +7,7 @@
 namespace ambulon {
 
 Step Pause::step(const View&, float seconds) {
-  if (!(seconds_ >= 0.f && seconds_ <= 1e6f))
+  if (!durations.holds(seconds_))
     return ended({.ending = Ending::refused,
                   .cause = Cause::out_of_range,
                   .value = seconds_,

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/range.hpp"
 #include "ambulon/motion/body.hpp"
 #include "ambulon/motion/gait.hpp"
 
@@ -17,7 +18,7 @@ struct Limit {
 template <std::size_t Count>
 const Limit* first_broken(const Limit (&limits)[Count]) {
   for (const Limit& limit : limits)
-    if (!(limit.value >= limit.least && limit.value <= limit.most)) return &limit;  // NaN is broken too
+    if (!Range{limit.least, limit.most}.holds(limit.value)) return &limit;
   return nullptr;
 }
 

@@ -17,9 +17,9 @@ class StepWait {
     if (began_ < 0) began_ = now;
     if (order_.over(now))
       outcome_ = order_.result();
-    else if (until_ && now > began_ && (outcome_ = until_->check()))
-      ;
-    else if (seconds_ && now - began_ >= *seconds_ - 1e-6)
+    else if (until_ && now > began_)
+      outcome_ = until_->check();
+    if (!outcome_ && seconds_ && now - began_ >= *seconds_ - 1e-6)
       outcome_ = {.ending = Ending::timed_out, .cause = Cause::time_up, .value = *seconds_};
     return outcome_.has_value();
   }

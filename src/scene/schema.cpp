@@ -29,7 +29,7 @@ json words(std::string_view list) {
 }
 
 json of_kind(const Key& key) {
-  const json number = {{"type", "number"}, {"minimum", key.least}, {"maximum", key.most}};
+  json number = {{"type", "number"}, {"minimum", key.least}, {"maximum", key.most}};
   switch (key.kind) {
     case Kind::text:
       return {{"type", "string"}, {"minLength", 1}};

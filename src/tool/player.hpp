@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cmath>
 #include <memory>
 #include <optional>
 #include <string>
@@ -23,7 +24,7 @@ class Player {
   template <class EachTick>
   bool play(double seconds, EachTick&& each_tick) {
     Progress progress(seconds);
-    const auto ticks = static_cast<std::uint64_t>(seconds * scene_->rate + 0.5);
+    const auto ticks = static_cast<std::uint64_t>(std::llround(seconds * scene_->rate));
     each_tick();
     for (std::uint64_t tick = 0; tick < ticks; ++tick) {
       if (interrupted()) return false;

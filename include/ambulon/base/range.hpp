@@ -7,8 +7,13 @@ struct Range {
   float least = 0.f;
   float most = 0.f;
 
+  /// True when `value` lies in it; false for what is not a number.
+  constexpr bool holds(float value) const { return value >= least && value <= most; }
   constexpr float middle() const { return 0.5f * (least + most); }
   constexpr bool empty() const { return most <= 0.f; }
 };
+
+/// What arrival distances and durations may be, in metres and in seconds.
+inline constexpr Range arrival_distances{0.001f, 1000.f}, durations{0.f, 1e6f};
 
 }  // namespace ambulon

@@ -100,7 +100,7 @@ inline auto as_wait(Condition condition) {
 
 template <Wait W>
 W as_wait(W&& wait) {
-  return std::move(wait);
+  return std::forward<W>(wait);
 }
 
 template <class T>
