@@ -1,295 +1,159 @@
-#include "keys.hpp"
-
 #include <algorithm>
 #include <array>
+
+#include "keys.hpp"
 
 namespace ambulon::scene {
 namespace {
 
 constexpr double day = 86'400;
 
+constexpr Key number(std::string_view name, double least, double most, std::string_view unit,
+                     std::string_view doc) {
+  return {name, Kind::number, doc, least, most, unit};
+}
+constexpr Key whole(std::string_view name, double least, double most, std::string_view unit,
+                    std::string_view doc) {
+  return {name, Kind::whole, doc, least, most, unit};
+}
+constexpr Key range(std::string_view name, double least, double most, std::string_view unit,
+                    std::string_view doc) {
+  return {name, Kind::range, doc, least, most, unit};
+}
+constexpr Key text(std::string_view name, std::string_view doc) { return {name, Kind::text, doc}; }
+constexpr Key flag(std::string_view name, std::string_view doc) { return {name, Kind::flag, doc}; }
+constexpr Key point(std::string_view name, std::string_view doc) { return {name, Kind::point, doc}; }
+constexpr Key one_of(std::string_view name, std::string_view words, std::string_view doc) {
+  return {name, Kind::one_of, doc, 0, 0, {}, words};
+}
+constexpr Key shape(std::string_view name, std::string_view of, std::string_view doc) {
+  return {name, Kind::shape, doc, 0, 0, {}, of};
+}
+constexpr Key needed(Key key) {
+  key.required = true;
+  return key;
+}
+
 constexpr Key scene_keys[] = {
-    {.name = "format",
-     .kind = Kind::one_of,
-     .doc = "The version of this format.",
-     .of = "ambulon-scene/1",
-     .required = true},
-    {.name = "title", .kind = Kind::text, .doc = "The scene's name."},
-    {.name = "seed", .kind = Kind::whole, .doc = "Seed of all random numbers.", .least = 0, .most = 9e15},
-    {.name = "rate", .kind = Kind::whole, .doc = "Ticks per second.", .least = 1, .most = 1000},
-    {.name = "length",
-     .kind = Kind::number,
-     .doc = "How long the scene is played by default.",
-     .least = 0.001,
-     .most = 30 * day,
-     .unit = "seconds"},
-    {.name = "ground",
-     .kind = Kind::shape,
-     .doc = "What can be walked on.",
-     .of = "ground",
-     .required = true},
-    {.name = "place", .kind = Kind::shape, .doc = "Named points.", .of = "places"},
-    {.name = "gait", .kind = Kind::shape, .doc = "Named gaits.", .of = "gaits"},
-    {.name = "npc", .kind = Kind::shape, .doc = "The characters.", .of = "npcs"},
-    {.name = "event", .kind = Kind::shape, .doc = "What happens when.", .of = "events"},
+    needed(one_of("format", "ambulon-scene/1", "The version of this format.")),
+    text("title", "The scene's name."),
+    whole("seed", 0, 9e15, "", "Seed of all random numbers."),
+    whole("rate", 1, 1000, "", "Ticks per second."),
+    number("length", 0.001, 30 * day, "seconds", "How long the scene is played by default."),
+    needed(shape("ground", "ground", "What can be walked on.")),
+    shape("place", "places", "Named points."),
+    shape("gait", "gaits", "Named gaits."),
+    shape("npc", "npcs", "The characters."),
+    shape("event", "events", "What happens when."),
 };
 
 constexpr Key ground_keys[] = {
-    {.name = "open", .kind = Kind::flag, .doc = "A plane without obstacles.", .required = true},
+    needed(flag("open", "A plane without obstacles.")),
 };
 
 constexpr Key gait_keys[] = {
-    {.name = "speed",
-     .kind = Kind::number,
-     .doc = "Walking speed.",
-     .least = 0.01,
-     .most = 100,
-     .unit = "metres per second"},
-    {.name = "acceleration",
-     .kind = Kind::number,
-     .doc = "How fast it speeds up.",
-     .least = 0.05,
-     .most = 1000,
-     .unit = "metres per second squared"},
-    {.name = "braking",
-     .kind = Kind::number,
-     .doc = "How fast it slows down.",
-     .least = 0.05,
-     .most = 1000,
-     .unit = "metres per second squared"},
-    {.name = "turn_rate",
-     .kind = Kind::number,
-     .doc = "How fast it turns.",
-     .least = 1,
-     .most = 50'000,
-     .unit = "degrees per second"},
-    {.name = "turn_first",
-     .kind = Kind::flag,
-     .doc = "Stands still and turns before it sets off in another direction."},
-    {.name = "slowing_distance",
-     .kind = Kind::number,
-     .doc = "Over how much way it slows down before its goal.",
-     .least = 0,
-     .most = 1000,
-     .unit = "metres"},
-    {.name = "floor_speed",
-     .kind = Kind::number,
-     .doc = "Part of its speed below which slowing does not go.",
-     .least = 0,
-     .most = 1,
-     .unit = "fraction of speed"},
-    {.name = "stride",
-     .kind = Kind::number,
-     .doc = "Way walked in one cycle of both feet.",
-     .least = 0.01,
-     .most = 100,
-     .unit = "metres"},
+    number("speed", 0.01, 100, "metres per second", "Walking speed."),
+    number("acceleration", 0.05, 1000, "metres per second squared", "How fast it speeds up."),
+    number("braking", 0.05, 1000, "metres per second squared", "How fast it slows down."),
+    number("turn_rate", 1, 50'000, "degrees per second", "How fast it turns."),
+    flag("turn_first", "Stands still and turns before it sets off in another direction."),
+    number("slowing_distance", 0, 1000, "metres", "Over how much way it slows down before its goal."),
+    number("floor_speed", 0, 1, "fraction of speed", "Part of its speed below which slowing does not go."),
+    number("stride", 0.01, 100, "metres", "Way walked in one cycle of both feet."),
 };
 
 constexpr Key body_keys[] = {
-    {.name = "radius",
-     .kind = Kind::number,
-     .doc = "Half its width.",
-     .least = 0.01,
-     .most = 50,
-     .unit = "metres"},
-    {.name = "height",
-     .kind = Kind::number,
-     .doc = "Its height.",
-     .least = 0.01,
-     .most = 100,
-     .unit = "metres"},
-    {.name = "step_up",
-     .kind = Kind::number,
-     .doc = "How high it steps up without a jump.",
-     .least = 0,
-     .most = 100,
-     .unit = "metres"},
-    {.name = "jump_up",
-     .kind = Kind::number,
-     .doc = "How high it jumps up.",
-     .least = 0,
-     .most = 100,
-     .unit = "metres"},
-    {.name = "drop_down",
-     .kind = Kind::number,
-     .doc = "How deep it lets itself down.",
-     .least = 0,
-     .most = 1000,
-     .unit = "metres"},
-    {.name = "leap",
-     .kind = Kind::number,
-     .doc = "How wide a gap it leaps over.",
-     .least = 0,
-     .most = 100,
-     .unit = "metres"},
+    number("radius", 0.01, 50, "metres", "Half its width."),
+    number("height", 0.01, 100, "metres", "Its height."),
+    number("step_up", 0, 100, "metres", "How high it steps up without a jump."),
+    number("jump_up", 0, 100, "metres", "How high it jumps up."),
+    number("drop_down", 0, 1000, "metres", "How deep it lets itself down."),
+    number("leap", 0, 100, "metres", "How wide a gap it leaps over."),
 };
 
 constexpr Key npc_keys[] = {
-    {.name = "name", .kind = Kind::text, .doc = "Its name, used once in a scene.", .required = true},
-    {.name = "at", .kind = Kind::point, .doc = "Where it begins.", .required = true},
-    {.name = "heading",
-     .kind = Kind::number,
-     .doc = "Which way it faces, counter-clockwise from +x.",
-     .least = -360,
-     .most = 360,
-     .unit = "degrees"},
-    {.name = "gait",
-     .kind = Kind::shape,
-     .doc = "How it moves: a gait's name, or a gait written out.",
-     .of = "gait_or_name"},
-    {.name = "body", .kind = Kind::shape, .doc = "Its size and what it can get over.", .of = "body"},
-    {.name = "do", .kind = Kind::shape, .doc = "What it does, one after another.", .of = "steps"},
-    {.name = "repeat", .kind = Kind::flag, .doc = "Starts over when everything is done."},
+    needed(text("name", "Its name, used once in a scene.")),
+    needed(point("at", "Where it begins.")),
+    number("heading", -360, 360, "degrees", "Which way it faces, counter-clockwise from +x."),
+    shape("gait", "gait_or_name", "How it moves: a gait's name, or a gait written out."),
+    shape("body", "body", "Its size and what it can get over."),
+    shape("do", "steps", "What it does, one after another."),
+    flag("repeat", "Starts over when everything is done."),
 };
 
 constexpr Key event_keys[] = {
-    {.name = "at",
-     .kind = Kind::number,
-     .doc = "When it happens.",
-     .least = 0,
-     .most = 30 * day,
-     .unit = "seconds",
-     .required = true},
-    {.name = "signal", .kind = Kind::text, .doc = "Gives a signal to whoever waits for it."},
-    {.name = "send",
-     .kind = Kind::shape,
-     .doc = "Sends an NPC somewhere; afterwards it takes up what it was doing.",
-     .of = "send"},
-    {.name = "remove", .kind = Kind::text, .doc = "Takes the NPC of that name out of the scene."},
+    needed(number("at", 0, 30 * day, "seconds", "When it happens.")),
+    text("signal", "Gives a signal to whoever waits for it."),
+    shape("send", "send", "Sends an NPC somewhere; afterwards it takes up what it was doing."),
+    text("remove", "Takes the NPC of that name out of the scene."),
 };
 
 constexpr Key send_keys[] = {
-    {.name = "npc", .kind = Kind::text, .doc = "Who is sent.", .required = true},
-    {.name = "to", .kind = Kind::point, .doc = "Where to.", .required = true},
-    {.name = "within",
-     .kind = Kind::number,
-     .doc = "How near counts as there.",
-     .least = 0.001,
-     .most = 1000,
-     .unit = "metres"},
+    needed(text("npc", "Who is sent.")),
+    needed(point("to", "Where to.")),
+    number("within", 0.001, 1000, "metres", "How near counts as there."),
 };
 
 constexpr Key condition_keys[] = {
-    {.name = "signal", .kind = Kind::text, .doc = "Holds when this signal is given."},
-    {.name = "near", .kind = Kind::text, .doc = "Holds when the NPC of that name is within `distance`."},
-    {.name = "apart",
-     .kind = Kind::text,
-     .doc = "Holds when the NPC of that name is further than `distance`."},
-    {.name = "distance",
-     .kind = Kind::number,
-     .doc = "Of `near` and `apart`.",
-     .least = 0,
-     .most = 100'000,
-     .unit = "metres"},
+    text("signal", "Holds when this signal is given."),
+    text("near", "Holds when the NPC of that name is within `distance`."),
+    text("apart", "Holds when the NPC of that name is further than `distance`."),
+    number("distance", 0, 100'000, "metres", "Of `near` and `apart`."),
 };
 
 constexpr Key waypoint_keys[] = {
-    {.name = "at", .kind = Kind::point, .doc = "Where it is.", .required = true},
-    {.name = "pause",
-     .kind = Kind::range,
-     .doc = "How long to stand there.",
-     .least = 0,
-     .most = 1e6,
-     .unit = "seconds"},
-    {.name = "facing",
-     .kind = Kind::shape,
-     .doc = "Where to turn on arrival: a point, or a heading in degrees.",
-     .of = "facing"},
+    needed(point("at", "Where it is.")),
+    range("pause", 0, 1e6, "seconds", "How long to stand there."),
+    shape("facing", "facing", "Where to turn on arrival: a point, or a heading in degrees."),
 };
 
-// Each verb's table ends with the keys that all of them have.
-#define AMBULON_COMMON_KEYS            \
-  {.name = "after",                    \
-   .kind = Kind::number,               \
-   .doc = "How long to wait first.",   \
-   .least = 0,                         \
-   .most = 1e6,                        \
-   .unit = "seconds"},                 \
-      {.name = "for",                  \
-       .kind = Kind::number,           \
-       .doc = "How long at the most.", \
-       .least = 0.001,                 \
-       .most = 1e6,                    \
-       .unit = "seconds"},             \
-      {.name = "until", .kind = Kind::shape, .doc = "What ends it before its time.", .of = "condition"}
+// What every verb can have.
+constexpr Key after = number("after", 0, 1e6, "seconds", "How long to wait first.");
+constexpr Key at_most = number("for", 0.001, 1e6, "seconds", "How long at the most.");
+constexpr Key until = shape("until", "condition", "What ends it before its time.");
 
 constexpr Key go_to_keys[] = {
-    {.name = "go_to", .kind = Kind::point, .doc = "Walks to a point.", .required = true},
-    {.name = "within",
-     .kind = Kind::number,
-     .doc = "How near counts as there.",
-     .least = 0.001,
-     .most = 1000,
-     .unit = "metres"},
-    AMBULON_COMMON_KEYS,
+    needed(point("go_to", "Walks to a point.")),
+    number("within", 0.001, 1000, "metres", "How near counts as there."),
+    after,
+    at_most,
+    until,
 };
 
 constexpr Key turn_to_keys[] = {
-    {.name = "turn_to",
-     .kind = Kind::shape,
-     .doc = "Turns to a point, or to a heading in degrees.",
-     .of = "facing",
-     .required = true},
-    AMBULON_COMMON_KEYS,
+    needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
+    after,
+    at_most,
+    until,
 };
 
 constexpr Key pause_keys[] = {
-    {.name = "pause",
-     .kind = Kind::range,
-     .doc = "Stands still.",
-     .least = 0,
-     .most = 1e6,
-     .unit = "seconds",
-     .required = true},
-    AMBULON_COMMON_KEYS,
+    needed(range("pause", 0, 1e6, "seconds", "Stands still.")),
+    after,
+    at_most,
+    until,
 };
 
 constexpr Key patrol_keys[] = {
-    {.name = "patrol",
-     .kind = Kind::shape,
-     .doc = "Walks from waypoint to waypoint.",
-     .of = "waypoints",
-     .required = true},
-    {.name = "order",
-     .kind = Kind::one_of,
-     .doc = "In which order they are visited.",
-     .of = "around|back_and_forth|once|shuffled"},
-    {.name = "path",
-     .kind = Kind::one_of,
-     .doc = "Straight legs, or one smooth curve through all of them.",
-     .of = "straight|curve"},
-    {.name = "start", .kind = Kind::one_of, .doc = "With which waypoint it begins.", .of = "nearest|first"},
-    {.name = "lap",
-     .kind = Kind::number,
-     .doc = "Time for one lap, pauses included; without it the gait's speed decides.",
-     .least = 0.1,
-     .most = 1e6,
-     .unit = "seconds"},
-    {.name = "within",
-     .kind = Kind::number,
-     .doc = "How near a waypoint counts as there.",
-     .least = 0.001,
-     .most = 1000,
-     .unit = "metres"},
-    {.name = "pause",
-     .kind = Kind::range,
-     .doc = "How long to stand at each waypoint that does not say itself.",
-     .least = 0,
-     .most = 1e6,
-     .unit = "seconds"},
-    AMBULON_COMMON_KEYS,
+    needed(shape("patrol", "waypoints", "Walks from waypoint to waypoint.")),
+    one_of("order", "around|back_and_forth|once|shuffled", "In which order they are visited."),
+    one_of("path", "straight|curve", "Straight legs, or one smooth curve through all of them."),
+    one_of("start", "nearest|first", "With which waypoint it begins."),
+    number("lap", 0.1, 1e6, "seconds",
+           "Time for one lap, pauses included; without it the gait's speed decides."),
+    number("within", 0.001, 1000, "metres", "How near a waypoint counts as there."),
+    range("pause", 0, 1e6, "seconds", "How long to stand at each waypoint that does not say itself."),
+    after,
+    at_most,
+    until,
 };
 
 constexpr Key wait_for_keys[] = {
-    {.name = "wait_for",
-     .kind = Kind::text,
-     .doc = "Stands still until the signal is given.",
-     .required = true},
-    AMBULON_COMMON_KEYS,
+    needed(text("wait_for", "Stands still until the signal is given.")),
+    after,
+    at_most,
+    until,
 };
-
-#undef AMBULON_COMMON_KEYS
 
 }  // namespace
 
