@@ -15,6 +15,7 @@ constexpr float moving = 0.02f;      // metres per second
 /// Errands lie anywhere in the pool, so they are called into the cache some NPCs before their turn.
 constexpr std::uint32_t errands_ahead = 8;
 void fetch(const Errand* errand) {
+  if (errand == nullptr) return;
   const auto* place = reinterpret_cast<const char*>(errand);
   for (const std::ptrdiff_t line : {0, 64, 128}) __builtin_prefetch(place + line, 1);
 }
