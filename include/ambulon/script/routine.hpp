@@ -6,6 +6,13 @@
 
 #include "ambulon/script/wait.hpp"
 
+// Without optimisation g++ takes the frame's operator new, which looks at the parameters, and its
+// operator delete for a pair that does not match. It says so where the coroutine stands, so the
+// warning cannot be silenced for this header alone.
+#if defined(__GNUC__) && !defined(__clang__)
+#pragma GCC diagnostic ignored "-Wmismatched-new-delete"
+#endif
+
 namespace ambulon {
 
 /// A coroutine that scripts one NPC: it gives an order, waits for its outcome, gives the next.
