@@ -1,7 +1,7 @@
+#include "keys.hpp"
+
 #include <algorithm>
 #include <array>
-
-#include "keys.hpp"
 
 namespace ambulon::scene {
 namespace {
