@@ -12,6 +12,9 @@ std::optional<Problem> wrong(const Waypoint& waypoint) {
   if (!finite(waypoint.position)) return Problem{"a coordinate of the waypoint is not a finite number"};
   if (waypoint.facing && !std::isfinite(*waypoint.facing))
     return Problem{"the waypoint's facing is not a finite number"};
+  if (!Range{0.f, 1e6f}.holds(waypoint.weight))
+    return Problem{
+        fmt::format("the waypoint's weight is {:g}; it must lie between 0 and 1e6", waypoint.weight)};
   const Range pause = waypoint.pause;
   if (!durations.holds(pause.least) || !Range{pause.least, durations.most}.holds(pause.most))
     return Problem{

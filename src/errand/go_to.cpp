@@ -7,24 +7,17 @@
 namespace ambulon {
 
 std::optional<Outcome> GoTo::plan(const View& see) {
-  if (!finite(goal_))
-    return Outcome{
-        .ending = Ending::refused, .cause = Cause::not_finite, .subject = "a coordinate of the goal"};
-  if (!arrival_distances.holds(options_.within))
-    return Outcome{.ending = Ending::refused,
-                   .cause = Cause::out_of_range,
-                   .value = options_.within,
-                   .subject = "within"};
+  if (!finite(goal_)) return refusal(Cause::not_finite, "a coordinate of the goal");
+  if (const auto why = refusal({{"within", options_.within, arrival_distances}})) return why;
   planned_ = true;
-  revision_ = see.ground.revision();
   return way_.lay(see, goal_);
 }
 
 Step GoTo::step(const View& see, float seconds) {
-  if (!planned_ || revision_ != see.ground.revision())
+  if (way_.outdated(see))
     if (const auto failed = plan(see)) return ended(*failed);
   if (way_.at_end(see, options_.within)) return ended(Ending::arrived);
-  return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
+  return way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds);
 }
 
 Progress GoTo::progress(const View& see) const {

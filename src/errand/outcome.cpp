@@ -40,7 +40,7 @@ std::string Outcome::why() const {
     case Cause::not_finite:
       return fmt::format("{} is not a finite number", subject);
     case Cause::out_of_range:
-      return fmt::format("{} is {:g}, which is out of its range", subject, value);
+      return fmt::format("{} is {:g}; it must lie between {:g} and {:g}", subject, value, where.x, where.y);
     case Cause::no_waypoints:
       return "the beat has no waypoints; give it at least one";
     case Cause::lap_of_shuffled:
@@ -71,8 +71,43 @@ std::string Outcome::why() const {
       return "the NPC is no longer in the world";
     case Cause::target_gone:
       return "what it was after is no longer in the world";
+    case Cause::nobody_to_choose:
+      return "nobody in the world has the tag it was to go after";
+    case Cause::after_itself:
+      return "it was to go after itself";
+    case Cause::got_away:
+      return fmt::format("what it was after got away: it is {:.1f} m off", value);
+    case Cause::far_enough:
+      return fmt::format("it is {:.1f} m away, which is far enough", value);
+    case Cause::no_progress:
+      return fmt::format("it came no nearer to its goal for {:.1f} s, at {}", value, spot());
+    case Cause::no_spots:
+      return "the set of points is empty; give it at least one";
+    case Cause::only_one_spot:
+      return "the set has one point, which is not to be visited twice in a row; add another or allow repeats";
+    case Cause::as_often_as_asked:
+      return fmt::format("it has done so {:g} times, as asked", value);
+    case Cause::no_behaviour:
+      return "the blend has no behaviours; give it at least one";
+    case Cause::something_in_way:
+      return fmt::format("the straight line from {} is free for only {:.2f} m", spot(), value);
   }
   return "";
+}
+
+Outcome refusal(Cause cause, std::string_view subject) {
+  return {.ending = Ending::refused, .cause = cause, .subject = subject};
+}
+
+std::optional<Outcome> refusal(std::initializer_list<Limit> limits) {
+  for (const Limit& limit : limits)
+    if (!limit.range.holds(limit.value))
+      return Outcome{.ending = Ending::refused,
+                     .cause = Cause::out_of_range,
+                     .value = limit.value,
+                     .where = {limit.range.least, limit.range.most, 0.f},
+                     .subject = limit.name};
+  return std::nullopt;
 }
 
 }  // namespace ambulon

@@ -21,14 +21,17 @@ float look_ahead(float speed) { return std::clamp(0.2f * speed, 0.15f, 3.f); }
 
 Step Patrol::step(const View& see, float seconds) {
   if (seen_revision_ == 0) {
-    if (const auto why = refusal()) return ended(*why);
+    if (const auto why = mistake()) return ended(*why);
     if (const auto why = begin(see)) return ended(*why);
-  } else if (seen_revision_ != beat_->revision() || ground_revision_ != see.ground.revision()) {
+  } else if (seen_revision_ != beat_->revision() || revision_ != see.revision) {
     if (const auto why = take_in_edits(see)) return ended(*why);
   }
 
   if (phase_ == Phase::walking) {
-    if (!at_waypoint(see)) return {.intent = walk(see, seconds)};
+    if (!at_waypoint(see)) {
+      if (options_.leg_time <= 0.f || see.time - leg_began_ < options_.leg_time) return walk(see, seconds);
+      return give_up_leg(see, seconds);
+    }
     reach(see);
     phase_ = Phase::facing;
   }
@@ -52,20 +55,28 @@ Step Patrol::step(const View& see, float seconds) {
   if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), options_.within)) return {};
   if (const auto why = head_for_next(see)) return ended(*why);
   phase_ = Phase::walking;
-  return {.intent = walk(see, seconds)};
+  return walk(see, seconds);
 }
 
-std::optional<Outcome> Patrol::refusal() const {
-  const auto refused = [](Cause cause, float value = 0.f, std::string_view subject = {}) {
-    return Outcome{.ending = Ending::refused, .cause = cause, .value = value, .subject = subject};
-  };
+/// The leg has taken its time; the patrol goes on with the next.
+Step Patrol::give_up_leg(const View& see, float seconds) {
+  const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = options_.leg_time};
+  if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(late);
+  see.tell({.event = Event::gave_up, .where = (*beat_)[index_].position, .outcome = late});
+  ++legs_done_;
+  if (const auto why = head_for_next(see)) return ended(*why);
+  return walk(see, seconds);
+}
+
+std::optional<Outcome> Patrol::mistake() const {
   const bool shuffled = beat_ && beat_->order() == BeatOrder::shuffled;
-  if (!beat_ || beat_->size() == 0) return refused(Cause::no_waypoints);
-  if (!durations.holds(options_.lap)) return refused(Cause::out_of_range, options_.lap, "lap");
-  if (!arrival_distances.holds(options_.within))
-    return refused(Cause::out_of_range, options_.within, "within");
-  if (shuffled && options_.lap > 0.f) return refused(Cause::lap_of_shuffled);
-  if (shuffled && beat_->path() == BeatPath::curve) return refused(Cause::curve_of_shuffled);
+  if (!beat_ || beat_->size() == 0) return refusal(Cause::no_waypoints);
+  if (const auto why = refusal({{"lap", options_.lap, durations},
+                                {"within", options_.within, arrival_distances},
+                                {"leg_time", options_.leg_time, durations}}))
+    return why;
+  if (shuffled && options_.lap > 0.f) return refusal(Cause::lap_of_shuffled);
+  if (shuffled && beat_->path() == BeatPath::curve) return refusal(Cause::curve_of_shuffled);
   return std::nullopt;
 }
 
@@ -108,7 +119,8 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
   for (;;) {
     index_ = static_cast<std::uint32_t>(index);
     target_ = beat_->id(index);
-    ground_revision_ = see.ground.revision();
+    revision_ = see.revision;
+    leg_began_ = see.time;
     on_curve_ = false;
     auto failed = way_.lay(see, (*beat_)[index].position);
     if (!failed) {
@@ -192,9 +204,9 @@ float Patrol::passing_speed(const View& see) const {
                   bend_speed(in, out, options_.within, std::min(see.gait.acceleration, see.gait.braking)));
 }
 
-Intent Patrol::walk(const View& see, float seconds) {
+Step Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return on_curve_ ? walk_curve(see, wanted, seconds)
+  return on_curve_ ? Step{.intent = walk_curve(see, wanted, seconds)}
                    : way_.go_on(see, options_.within, wanted, end_speed_, seconds);
 }
 

@@ -7,11 +7,7 @@
 namespace ambulon {
 
 Step Pause::step(const View&, float seconds) {
-  if (!durations.holds(seconds_))
-    return ended({.ending = Ending::refused,
-                  .cause = Cause::out_of_range,
-                  .value = seconds_,
-                  .subject = "the seconds of a pause"});
+  if (const auto why = refusal({{"the seconds of a pause", seconds_, durations}})) return ended(*why);
   if (left_ <= 0) return ended(Ending::done);
   const auto lasts = static_cast<float>(left_);
   left_ -= std::min(lasts, seconds);

@@ -16,8 +16,7 @@ Intent turn_on_the_spot(const View& see, vec2 facing) {
 }
 
 Step TurnTo::step(const View& see, float) {
-  if (!finite(point_) || !std::isfinite(heading_))
-    return ended({.ending = Ending::refused, .cause = Cause::not_finite, .subject = "where to turn"});
+  if (!finite(point_) || !std::isfinite(heading_)) return ended(refusal(Cause::not_finite, "where to turn"));
   const vec2 facing =
       to_heading_ ? unit(heading_) : direction(flat(point_) - flat(see.me.position), see.me.facing);
   if (first_off_ < 0.f) first_off_ = std::abs(angle_between(see.me.facing, facing));

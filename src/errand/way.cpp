@@ -13,18 +13,30 @@ namespace {
 constexpr float bend_radius = 0.15f;  // metres from a bend that count as round it
 constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
 
+/// The side, left or right of `forward`, on which there is more ground to step on.
+vec2 freer_side(const View& see, vec2 forward) {
+  const vec2 left(-forward.y, forward.x);
+  const float look = 4.f * see.body.radius;
+  const Spot here = see.spot();
+  return see.ground.straight(here, look * left).metres >= see.ground.straight(here, -look * left).metres
+             ? left
+             : -left;
+}
+
 }  // namespace
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
+  route_.bends.clear();
+  last_time_ = see.time;
   const Snap to = see.ground.snap(goal, snap_reach);
   if (!to)
     return Outcome{.ending = Ending::off_ground,
                    .cause = Cause::goal_off_ground,
                    .value = to.off,
                    .where = to.spot.position};
-  const Snap from = see.ground.snap(see.me.position, std::numeric_limits<float>::infinity());
-  see.ground.route(from.spot, to.spot, route_);
+  see.ground.route(see.spot(), to.spot, route_);
   if (route_.bends.empty()) return Outcome{.ending = Ending::no_way, .cause = Cause::no_route, .where = goal};
+  revision_ = see.revision;
   head_for(see, std::min<std::uint32_t>(1, static_cast<std::uint32_t>(route_.bends.size()) - 1));
   return std::nullopt;
 }
@@ -39,21 +51,61 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   bend_speed_ = bend_speed(in, out, bend_radius, std::min(see.gait.acceleration, see.gait.braking));
 }
 
+void Way::move_end(vec3 end) {
+  route_.bends.back() = end;
+  if (last_) bend_ = flat(end);
+}
+
 bool Way::at_end(const View& see, float radius) {
   const vec2 now = flat(see.me.position);
   while (!last_ && came_by(see.was, now, bend_, bend_radius)) head_for(see, next_ + 1);
   return last_ && came_by(see.was, now, bend_, radius);
 }
 
-Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) const {
-  const vec2 target = bend_ - flat(see.me.position);
-  const float left = glm::length(target);
+Step Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
+  vec2 target = bend_ - flat(see.me.position);
+  float left = glm::length(target);
+  if (const auto stuck = watch(see, target, left)) return ended(*stuck);
+  if (steps_aside(see)) return {.intent = {.velocity = speed * side_step_}};
+  target = bend_ - flat(see.me.position);  // the watch may have planned anew
+  left = glm::length(target);
   const float edge = last_ ? radius : bend_radius;
   const Approach approach = last_ && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,
                                                last_ ? end_speed : bend_speed_, seconds);
-  return {.velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts};
+  return {
+      .intent = {
+          .velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts}};
+}
+
+/// Compares the headway made since it was asked last with what it was meant to make.
+std::optional<Outcome> Way::watch(const View& see, vec2 target, float left) {
+  const auto seconds = static_cast<float>(see.time - last_time_);
+  last_time_ = see.time;
+  if (left <= 0.f || steps_aside(see)) return std::nullopt;
+  const vec2 towards = target / left;
+  const float meant = seconds * glm::dot(see.me.velocity, towards);
+  if (meant <= 0.f) return std::nullopt;  // it turns round, or keeps up with a goal that is beside it
+  const float gained = glm::dot(flat(see.me.position) - see.was, towards);
+  switch (watch_.see(gained, meant, seconds, see.patience)) {
+    case ProgressWatch::Verdict::fine:
+      return std::nullopt;
+    case ProgressWatch::Verdict::replan:
+      see.tell({.event = Event::replans, .value = 0.375f * see.patience});
+      return lay(see, end());
+    case ProgressWatch::Verdict::side_step:
+      see.tell({.event = Event::side_steps, .value = 0.625f * see.patience});
+      side_step_ = freer_side(see, direction(target, see.me.facing));
+      side_step_until_ = see.time + 0.2 * see.patience;
+      return std::nullopt;
+    case ProgressWatch::Verdict::stuck:
+      break;
+  }
+  return Outcome{.ending = Ending::stuck,
+                 .cause = see.held_for > 0.f ? Cause::held_fast : Cause::no_progress,
+                 .value = see.patience,
+                 .where = see.me.position};
 }
 
 float Way::left(vec3 position) const { return metres_left(route_, next_, position); }

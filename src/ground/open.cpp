@@ -1,5 +1,6 @@
 #include "ambulon/ground/open.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <glm/common.hpp>
@@ -8,9 +9,13 @@
 
 namespace ambulon {
 
+OpenGround::OpenGround(vec2 corner, vec2 opposite)
+    : least_(glm::clamp(glm::min(corner, opposite), vec2(-extent), vec2(extent))),
+      most_(glm::clamp(glm::max(corner, opposite), vec2(-extent), vec2(extent))) {}
+
 Snap OpenGround::snap(vec3 point, float reach) const {
   if (!finite(point)) return {};
-  const vec2 nearest = glm::clamp(flat(point), vec2(-extent), vec2(extent));
+  const vec2 nearest = glm::clamp(flat(point), least_, most_);
   const float off = glm::length(nearest - flat(point));
   return {.spot = {.position = lift(nearest)}, .off = off, .found = true, .within = off <= reach};
 }
@@ -25,11 +30,38 @@ void OpenGround::route(const Spot& from, const Spot& to, Route& route) const {
 
 bool OpenGround::sight(const Spot&, const Spot&) const { return true; }
 
+Stretch OpenGround::straight(const Spot& from, vec2 way) const {
+  const vec2 start = flat(from.position);
+  float part = 1.f;
+  vec2 inward(0.f);
+  for (int axis = 0; axis < 2; ++axis) {
+    if (way[axis] == 0.f) continue;
+    const float edge = way[axis] > 0.f ? most_[axis] : least_[axis];
+    const float here = std::max(0.f, (edge - start[axis]) / way[axis]);
+    if (here >= part) continue;
+    part = here;
+    inward = vec2(0.f);
+    inward[axis] = way[axis] > 0.f ? -1.f : 1.f;
+  }
+  const vec2 end = glm::clamp(start + part * way, least_, most_);
+  return {.end = {.position = lift(end)},
+          .metres = part * glm::length(way),
+          .free = part >= 1.f,
+          .inward = inward};
+}
+
 Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) const {
-  // The square root makes rings of equal area equally likely.
-  const float away = radius * std::sqrt(random.fraction());
-  const vec2 offset = away * unit(2.f * pi * random.fraction());
-  return snap(around.position + lift(offset), 0.f).spot;
+  // Drawn from the circle, again where it lies off the ground; should the ground cover next to
+  // nothing of the circle, from the part of its square that is on the ground.
+  const vec2 centre = flat(around.position);
+  for (int attempt = 0; attempt < 32; ++attempt) {
+    // The square root makes rings of equal area equally likely.
+    const vec2 spot = centre + radius * std::sqrt(random.fraction()) * unit(2.f * pi * random.fraction());
+    if (spot == glm::clamp(spot, least_, most_)) return {.position = lift(spot)};
+  }
+  const vec2 low = glm::max(least_, centre - radius), high = glm::min(most_, centre + radius);
+  const vec2 parts(random.fraction(), random.fraction());
+  return snap(lift(glm::mix(low, high, parts)), 0.f).spot;
 }
 
 float OpenGround::distance(const Spot& from, const Spot& to) const {

@@ -34,6 +34,7 @@ Expected<Body> checked(const Body& body) {
       {"radius", " m", body.radius, 0.01f, 50.f},       {"height", " m", body.height, 0.01f, 100.f},
       {"step_up", " m", body.step_up, 0.f, 100.f},      {"jump_up", " m", body.jump_up, 0.f, 100.f},
       {"drop_down", " m", body.drop_down, 0.f, 1000.f}, {"leap", " m", body.leap, 0.f, 100.f},
+      {"deck length", " m", body.deck.x, 0.f, 1000.f},  {"deck width", " m", body.deck.y, 0.f, 1000.f},
   };
   if (const Limit* broken = first_broken(limits)) return out_of_range("body", *broken);
   return body;

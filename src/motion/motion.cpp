@@ -54,9 +54,17 @@ Gone accelerate(Motion& motion, const Gait& gait, vec2 wanted, float seconds) {
   return {way + left * (0.5f * (along + after) * forward + aside), seconds};
 }
 
+float move_directly(Motion& motion, const Intent& intent, float seconds) {
+  motion.velocity = intent.velocity;
+  motion.position += seconds * lift(intent.velocity, intent.climb);
+  if (intent.facing != vec2(0.f)) motion.facing = intent.facing;
+  return seconds;
+}
+
 }  // namespace
 
 float advance(Motion& motion, const Gait& gait, const Intent& intent, float seconds) {
+  if (intent.direct) return move_directly(motion, intent, std::min(seconds, intent.lasts));
   float used = std::min(seconds, intent.lasts);
   vec2 wanted = intent.velocity;
   const vec2 forward = direction(wanted);

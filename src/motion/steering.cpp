@@ -92,4 +92,121 @@ Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float
   return slow_down(motion, gait, target, std::max(0.f, left - radius), speed, floor, gait.braking, seconds);
 }
 
+vec2 flee(const Motion& motion, const Gait& gait, vec2 threat, float speed) {
+  return seek(motion, gait, direction(-threat, motion.facing), speed);
+}
+
+vec2 meeting_point(vec2 target, vec2 target_velocity, float speed, float horizon) {
+  // |target + t velocity| = speed t, for the smallest t > 0; b is half the usual middle term.
+  const float a = speed * speed - glm::dot(target_velocity, target_velocity);
+  const float b = glm::dot(target, target_velocity), c = glm::dot(target, target);
+  const float root = b * b + a * c;
+  float when = horizon;
+  if (std::abs(a) < 1e-6f) {
+    if (b < -1e-9f) when = -c / (2.f * b);
+  } else if (root >= 0.f) {
+    // Of a target that is faster both meetings may lie ahead; the first counts.
+    const float first = (b - std::sqrt(root)) / a, second = (b + std::sqrt(root)) / a;
+    const float least = std::min(first, second), most = std::max(first, second);
+    if (most >= 0.f) when = least >= 0.f ? least : most;
+  }
+  return target + std::min(when, horizon) * target_velocity;
+}
+
+vec2 pursue(const Motion& motion, const Gait& gait, vec2 target, vec2 target_velocity, float speed,
+            float horizon) {
+  return seek(motion, gait, meeting_point(target, target_velocity, speed, horizon), speed);
+}
+
+vec2 evade(const Motion& motion, const Gait& gait, vec2 threat, vec2 threat_velocity, float speed,
+           float horizon) {
+  return flee(motion, gait, meeting_point(threat, threat_velocity, speed, horizon), speed);
+}
+
+vec2 keep_distance(const Motion& motion, const Gait& gait, vec2 target, Range band, float speed,
+                   float seconds) {
+  const float distance = glm::length(target);
+  const vec2 towards = direction(target, motion.facing);
+  const float now = glm::dot(motion.velocity, towards);
+  const auto over = [&](float metres, float speed_now) {
+    return std::min(speed, slowing_speed(metres, std::max(0.f, speed_now), 0.f, gait.braking, seconds));
+  };
+  if (distance > band.most) return over(distance - band.most, now) * towards;
+  if (distance < band.least) return -over(band.least - distance, -now) * towards;
+  return vec2(0.f);
+}
+
+vec2 follow_offset(const Motion& motion, const Gait& gait, vec2 slot, vec2 slot_velocity, float speed,
+                   float seconds) {
+  // Seen from the slot it is an approach to a point that stands still.
+  const vec2 towards = direction(slot);
+  const float closing = std::max(0.f, glm::dot(motion.velocity - slot_velocity, towards));
+  // A change of velocity askew to it is made in two parts one after the other, which takes up to 1.41
+  // times as long as one made straight.
+  const float slowing = 0.7f * std::min(gait.acceleration, gait.braking);
+  const vec2 wanted =
+      slot_velocity + slowing_speed(glm::length(slot), closing, 0.f, slowing, seconds) * towards;
+  const float length = glm::length(wanted);
+  return length > speed ? wanted * (speed / length) : wanted;
+}
+
+vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> path, float look_ahead,
+                 float speed) {
+  if (path.empty()) return vec2(0.f);
+  const vec2 here = flat(motion.position);
+  std::size_t leg = 0;
+  vec2 nearest = path[0];
+  float least = std::numeric_limits<float>::infinity();
+  for (std::size_t i = 0; i + 1 < path.size(); ++i) {
+    const vec2 way = path[i + 1] - path[i];
+    const float square = glm::dot(way, way);
+    const float part = square > 0.f ? std::clamp(glm::dot(here - path[i], way) / square, 0.f, 1.f) : 0.f;
+    const vec2 point = path[i] + part * way, off = point - here;
+    if (glm::dot(off, off) >= least) continue;
+    least = glm::dot(off, off);
+    leg = i, nearest = point;
+  }
+  for (float left = look_ahead; leg + 1 < path.size(); ++leg) {
+    const float metres = glm::length(path[leg + 1] - nearest);
+    if (metres > left) {
+      nearest += left / metres * (path[leg + 1] - nearest);
+      break;
+    }
+    left -= metres;
+    nearest = path[leg + 1];
+  }
+  return seek(motion, gait, nearest - here, speed);
+}
+
+float speed_by_distance(float distance, Range distances, Range speeds) {
+  if (distance <= distances.least) return speeds.least;
+  if (distance >= distances.most) return speeds.most;
+  return speeds.least +
+         (speeds.most - speeds.least) * (distance - distances.least) / (distances.most - distances.least);
+}
+
+float Wandering::at(double time, float most_turn, float every, Random& random) {
+  if (time - began > 1000.0 * every) began = time;  // it was away for long; nobody saw the turns between
+  while (time >= began + every) {
+    heading += turn;
+    turn = random.within({-most_turn, most_turn});
+    began += every;
+  }
+  const float part = std::max(0.f, static_cast<float>((time - began) / every));
+  return heading + turn * part * part * (3.f - 2.f * part);
+}
+
+void Wandering::head(float new_heading, double time) {
+  heading = new_heading;
+  turn = 0.f;
+  began = time;
+}
+
+Gait with_mass(Gait gait, float mass) {
+  gait.acceleration /= mass;
+  gait.braking /= mass;
+  gait.turn_rate /= mass;
+  return gait;
+}
+
 }  // namespace ambulon

@@ -6,19 +6,33 @@
 
 namespace ambulon {
 
+Condition::Condition(World* world, Kind kind, NpcId who, NpcId other, float metres, Signal signal)
+    : world_(world), who_(who), other_(other), kind_(kind), metres_(metres), signal_(signal) {
+  before_ = count();
+}
+
+/// How often the other has arrived, or got stuck, up to now.
+std::uint32_t Condition::count() const {
+  if (world_ == nullptr || (kind_ != Kind::arrived && kind_ != Kind::stuck)) return 0;
+  const Tally tally = Npc(*world_, other_).tally();
+  return kind_ == Kind::arrived ? tally.arrivals : tally.endings[static_cast<std::size_t>(Ending::stuck)];
+}
+
 std::optional<Outcome> Condition::check() const {
   if (world_ == nullptr) return Outcome{.ending = Ending::gone, .cause = Cause::no_such_npc};
   const Npc me(*world_, who_), other(*world_, other_);
   if (!me.alive()) return Outcome{.ending = Ending::gone, .cause = Cause::no_such_npc};
+  bool holds = false;
   if (kind_ == Kind::signal) {
-    const auto heard = world_->heard();
-    if (std::ranges::find(heard, signal_) == heard.end()) return std::nullopt;
-    return Outcome{};
+    holds = std::ranges::find(world_->heard(), signal_) != world_->heard().end();
+  } else {
+    if (!other.alive()) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
+    if (kind_ == Kind::near || kind_ == Kind::apart)
+      holds = (flat_distance(me.position(), other.position()) <= metres_) == (kind_ == Kind::near);
+    else
+      holds = count() != before_;
   }
-  if (!other.alive()) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
-  const bool near = flat_distance(me.position(), other.position()) <= metres_;
-  if (near != (kind_ == Kind::near)) return std::nullopt;
-  return Outcome{};
+  return holds ? std::optional(Outcome{}) : std::nullopt;
 }
 
 }  // namespace ambulon

@@ -49,17 +49,48 @@ std::string_view name(Event event) {
       return "silent";
     case Event::moving_again:
       return "moving_again";
+    case Event::sets_out:
+      return "sets_out";
+    case Event::visited:
+      return "visited";
+    case Event::gave_up:
+      return "gave_up";
+    case Event::now_after:
+      return "now_after";
+    case Event::came_near:
+      return "came_near";
+    case Event::went_apart:
+      return "went_apart";
+    case Event::turned_round:
+      return "turned_round";
+    case Event::replans:
+      return "replans";
+    case Event::side_steps:
+      return "side_steps";
+    case Event::halted:
+      return "halted";
+    case Event::resumed:
+      return "resumed";
+    case Event::put_elsewhere:
+      return "put_elsewhere";
+    case Event::new_gait:
+      return "new_gait";
+    case Event::boarded:
+      return "boarded";
+    case Event::left_deck:
+      return "left_deck";
   }
   return "";
 }
 
-std::string sentence(const Note& note, std::string_view who, std::string_view place) {
+std::string sentence(const Note& note, std::string_view who, std::string_view whom, std::string_view place) {
   switch (note.event) {
     case Event::appeared:
       return fmt::format("{} appeared at {}", who, place);
     case Event::removed:
       return fmt::format("{} was removed at {}", who, place);
     case Event::ordered:
+      if (!whom.empty()) return fmt::format("{} was given the order {}, after {}", who, note.errand, whom);
       return place.empty() ? fmt::format("{} was given the order {}", who, note.errand)
                            : fmt::format("{} was given the order {}, to {}", who, note.errand, place);
     case Event::ended:
@@ -92,6 +123,38 @@ std::string sentence(const Note& note, std::string_view who, std::string_view pl
                          note.value);
     case Event::moving_again:
       return fmt::format("{} moves as advised again, at {}", who, place);
+    case Event::sets_out:
+      return whom.empty() ? fmt::format("{} sets out for {}", who, place)
+                          : fmt::format("{} sets out for a place near {}, {}", who, whom, place);
+    case Event::visited:
+      return fmt::format("{} got to {}", who, place);
+    case Event::gave_up:
+      return fmt::format("{} gave up going to {}: {}", who, place, note.outcome.why());
+    case Event::now_after:
+      return fmt::format("{} is now after {}", who, whom);
+    case Event::came_near:
+      return fmt::format("{} came near {}: {:.2f} m", who, whom, note.value);
+    case Event::went_apart:
+      return fmt::format("{} and {} went apart: {:.2f} m", who, whom, note.value);
+    case Event::turned_round:
+      return whom.empty() ? fmt::format("{} turned round at the edge, {}", who, place)
+                          : fmt::format("{} turned round before {}, at {}", who, whom, place);
+    case Event::replans:
+      return fmt::format("{} has come no nearer for {:.1f} s and plans its way anew", who, note.value);
+    case Event::side_steps:
+      return fmt::format("{} has come no nearer for {:.1f} s and steps aside", who, note.value);
+    case Event::halted:
+      return fmt::format("{} was halted at {}", who, place);
+    case Event::resumed:
+      return fmt::format("{} may go on, from {}", who, place);
+    case Event::put_elsewhere:
+      return fmt::format("{} was put at {}", who, place);
+    case Event::new_gait:
+      return fmt::format("{} moves at {:.2f} m/s from now on", who, note.value);
+    case Event::boarded:
+      return fmt::format("{} stepped onto {}", who, whom);
+    case Event::left_deck:
+      return fmt::format("{} stepped off {}", who, whom);
   }
   return {};
 }

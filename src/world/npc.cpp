@@ -32,6 +32,18 @@ const Order& Order::on_end(std::function<void(Npc, const Outcome&)> then) const 
   return *this;
 }
 
+const Order& Order::on_act(std::function<void(Npc, Npc, bool)> then) const {
+  if (running()) world_->cards_[who_.slot].on_act = std::move(then);
+  return *this;
+}
+
+const Order& Order::time_limit(float seconds) const {
+  if (!running() || !durations.holds(seconds)) return *this;
+  world_->movers_[who_.slot].deadline = world_->time() + seconds;
+  world_->cards_[who_.slot].time_limit = seconds;
+  return *this;
+}
+
 void Order::cancel(Cause cause) const {
   if (running()) world_->finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
 }
@@ -68,8 +80,80 @@ Order Npc::patrol(std::span<const vec3> points, PatrolOptions options) const {
   return patrol(beat ? BeatPtr(*beat) : BeatPtr(), options);
 }
 
+Order Npc::roam(const RoamOptions& options) const {
+  if (world_ == nullptr) return {};
+  return order<Roam>(options, world_->memory());
+}
+
+Order Npc::hop(BeatPtr points, HopOptions options) const {
+  if (world_ == nullptr) return {};
+  return order<Hop>(std::move(points), options, world_->memory());
+}
+
+Order Npc::hop(std::span<const vec3> points, HopOptions options) const {
+  if (world_ == nullptr) return {};
+  auto beat = make_beat(points, BeatOrder::shuffled, BeatPath::straight, world_->memory());
+  return hop(beat ? BeatPtr(*beat) : BeatPtr(), options);
+}
+
+Order Npc::follow(Npc target, const FollowOptions& options) const {
+  return follow(Target{.npc = target.id()}, options);
+}
+
+Order Npc::follow(Target target, const FollowOptions& options) const {
+  if (world_ == nullptr) return {};
+  return order<Follow>(target, options, world_->memory());
+}
+
+Order Npc::chase(Npc target, const ChaseOptions& options) const {
+  return chase(Target{.npc = target.id()}, options);
+}
+
+Order Npc::chase(Target target, const ChaseOptions& options) const {
+  if (world_ == nullptr) return {};
+  return order<Chase>(target, options, world_->memory());
+}
+
+Order Npc::flee(Npc target, const FleeOptions& options) const {
+  return flee(Target{.npc = target.id()}, options);
+}
+
+Order Npc::flee(Target target, const FleeOptions& options) const { return order<Flee>(target, options); }
+
+Order Npc::escort(Npc leader, const EscortOptions& options) const {
+  if (world_ == nullptr) return {};
+  return order<Escort>(leader.id(), options, world_->memory());
+}
+
+Order Npc::glide(vec3 to, GlideOptions options) const { return order<Glide>(to, options); }
+
+Order Npc::sway(const SwayOptions& options) const { return order<Sway>(options); }
+
+Order Npc::pace(const PaceOptions& options) const { return order<Pace>(options); }
+
+Order Npc::wander(const WanderOptions& options) const { return order<Wander>(options); }
+
+Order Npc::steer(BlendPtr blend, SteerOptions options) const {
+  return order<Steer>(std::move(blend), options);
+}
+
 void Npc::cancel() const {
   if (busy()) world_->finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
+}
+
+void Npc::halt() const {
+  if (alive()) world_->halt(id_.slot, true);
+}
+
+void Npc::resume() const {
+  if (alive()) world_->halt(id_.slot, false);
+}
+
+bool Npc::halted() const { return alive() && world_->movers_[id_.slot].halted; }
+
+Expected<vec3> Npc::teleport(vec3 to) const {
+  if (!alive()) return problem("the NPC is no longer in the world; there is nobody to put elsewhere");
+  return world_->put(id_.slot, to);
 }
 
 void Npc::direct(std::unique_ptr<Script> script) const {
@@ -82,12 +166,16 @@ void Npc::direct(std::unique_ptr<Script> script) const {
 }
 
 Condition Npc::until_near(Npc other, float metres) const {
-  return {world_, Condition::Kind::near, id_, other.id_, metres, {}};
+  return {world_, Condition::Kind::near, id_, other.id_, metres};
 }
 
 Condition Npc::until_apart(Npc other, float metres) const {
-  return {world_, Condition::Kind::apart, id_, other.id_, metres, {}};
+  return {world_, Condition::Kind::apart, id_, other.id_, metres};
 }
+
+Condition Npc::until_arrived(Npc other) const { return {world_, Condition::Kind::arrived, id_, other.id_}; }
+
+Condition Npc::until_stuck(Npc other) const { return {world_, Condition::Kind::stuck, id_, other.id_}; }
 
 Condition Npc::until_signal(std::string_view signal) const {
   const Signal number = world_ != nullptr ? world_->signal_named(signal) : Signal{};
@@ -118,6 +206,8 @@ Body Npc::body() const { return alive() ? world_->cards_[id_.slot].body : Body{}
 
 Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].gait : Gait{}; }
 
+Tags Npc::tags() const { return alive() ? world_->surroundings_.at(id_.slot).tags : Tags{}; }
+
 Tally Npc::tally() const {
   if (!alive()) return {};
   const auto& mover = world_->movers_[id_.slot];
@@ -125,6 +215,7 @@ Tally Npc::tally() const {
   return {.metres = mover.metres,
           .moving_seconds = mover.moving_seconds,
           .top_speed = mover.top_speed,
+          .held_seconds = card.held_seconds,
           .arrivals = card.arrivals,
           .endings = card.endings};
 }
@@ -140,6 +231,7 @@ ErrandState Npc::errand() const {
     state.progress = errand->progress(world_->view_of(id_.slot, motion));
     state.goal = errand->goal();
     state.arrival_radius = errand->arrival_radius();
+    state.target = errand->target();
   }
   return state;
 }
@@ -148,6 +240,7 @@ bool Npc::busy() const { return alive() && world_->movers_[id_.slot].errand; }
 
 std::string Npc::doing() const {
   if (!alive()) return "gone";
+  if (halted()) return "halted";
   const Errand* errand = world_->movers_[id_.slot].errand.get();
   return errand != nullptr ? errand->doing() : "standing";
 }
@@ -162,8 +255,18 @@ const Beat* Npc::beat() const {
 
 Expected<Gait> Npc::set_gait(const Gait& gait) const {
   auto good = checked(gait);
-  if (good && alive()) world_->movers_[id_.slot].gait = gait;
+  if (!good || !alive()) return good;
+  Gait& mine = world_->movers_[id_.slot].gait;
+  if (mine.speed != gait.speed)
+    world_->take({.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->time()});
+  mine = gait;
   return good;
+}
+
+Expected<Gait> Npc::set_speed(float speed) const {
+  Gait changed = gait();
+  changed.speed = speed;
+  return set_gait(changed);
 }
 
 Advice Npc::advice() const { return alive() ? world_->cards_[id_.slot].advice : Advice{}; }

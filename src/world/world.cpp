@@ -26,8 +26,11 @@ World::World(const WorldOptions& options)
     : pool_(options.memory),
       ground_(options.ground != nullptr ? options.ground : &open_),
       seed_(options.seed),
-      patience_(options.patience),
+      patience_(Range{0.1f, durations.most}.holds(options.patience) ? options.patience
+                                                                    : WorldOptions{}.patience),
       journal_(options.journal, options.memory),
+      surroundings_(options.memory),
+      decks_(options.memory),
       movers_(options.memory),
       cards_(options.memory),
       free_(options.memory),
@@ -37,10 +40,14 @@ World::World(const WorldOptions& options)
       scripted_(options.memory),
       ended_(options.memory),
       telling_(options.memory),
+      acts_(options.memory),
+      telling_acts_(options.memory),
       dismissed_(options.memory),
       words_(options.memory),
       raised_(options.memory),
-      heard_(options.memory) {}
+      heard_(options.memory),
+      tags_(options.memory),
+      ground_revision_(ground_->revision()) {}
 
 World::~World() {
   // Scripts take back their orders as they go, so they go while everything else still stands.
@@ -54,14 +61,10 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
-  const Snap snap = ground_->snap(options.at, options.body.radius);
-  if (!snap.found)
-    return problem(
-        fmt::format("({}, {}, {}) is no place on the ground", options.at.x, options.at.y, options.at.z));
-  if (!snap)
-    return problem(
-        fmt::format("({:.2f}, {:.2f}) is off the ground; the nearest spot is ({:.2f}, {:.2f}), {:.2f} m off",
-                    options.at.x, options.at.y, snap.spot.position.x, snap.spot.position.y, snap.off));
+  const auto spot = options.body.deck.x > 0.f && finite(options.at)
+                        ? options.at
+                        : spot_for(options.at, options.body.radius);
+  if (!spot) return tl::unexpected(spot.error());
 
   std::uint32_t slot = 0;
   if (free_.empty()) {
@@ -84,9 +87,9 @@ Expected<Npc> World::add(const NpcOptions& options) {
   card.random = Random(seed_, ++appeared_);
 
   card.body = options.body;
-  mover.motion.position = snap.spot.position;
+  mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
-  mover.was = flat(snap.spot.position);
+  mover.was = flat(*spot);
   mover.run_speed = run_speed(options.body);
   mover.gait = options.gait;
   mover.drive = options.drive;
@@ -95,8 +98,25 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (mover.drive == Drive::advised) ++advised_;
 
   const NpcId id{slot, mover.generation};
+  surroundings_.appear({.id = id,
+                        .position = mover.motion.position,
+                        .facing = mover.motion.facing,
+                        .radius = options.body.radius,
+                        .tags = options.tags});
+  if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body.deck, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = time_});
   return Npc(*this, id);
+}
+
+/// The spot for somebody who is put at `at`, at most `reach` metres off; or the problem.
+Expected<vec3> World::spot_for(vec3 at, float reach) const {
+  const Snap snap = ground_->snap(at, reach);
+  if (!snap.found) return problem(fmt::format("({}, {}, {}) is no place on the ground", at.x, at.y, at.z));
+  if (!snap)
+    return problem(
+        fmt::format("({:.2f}, {:.2f}) is off the ground; the nearest spot is ({:.2f}, {:.2f}), {:.2f} m off",
+                    at.x, at.y, snap.spot.position.x, snap.spot.position.y, snap.off));
+  return snap.spot.position;
 }
 
 void World::remove(NpcId id) {
@@ -109,6 +129,8 @@ void World::remove(NpcId id) {
   --alive_;
   if (movers_[slot].drive == Drive::advised) --advised_;
   dismiss_script(slot);
+  surroundings_.vanish(id);
+  decks_.remove(id);
   removed_.push_back(slot);
   if (!ticking_) tidy();
 }
@@ -132,11 +154,15 @@ Order World::start(NpcId id, ErrandPtr errand) {
     finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
   mover.errand = std::move(errand);
   mover.was = flat(mover.motion.position);
+  mover.deadline = std::numeric_limits<double>::infinity();
+  cards_[id.slot].on_act = nullptr;
+  if (mover.errand->leader().generation != 0) surroundings_.join(mover.errand->leader(), id);
   const std::uint32_t serial = ++cards_[id.slot].serial;
   const auto goal = mover.errand->goal();
   take({.event = Event::ordered,
         .number = goal ? 1U : 0U,
         .who = id,
+        .whom = mover.errand->target(),
         .where = goal.value_or(vec3(0.f)),
         .errand = mover.errand->name(),
         .time = moment(id.slot)});
@@ -152,6 +178,7 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
         .errand = mover.errand->name(),
         .outcome = outcome,
         .time = moment(slot)});
+  if (mover.errand->leader().generation != 0) surroundings_.leave(mover.errand->leader(), id);
   if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++card.arrivals;
   ++card.endings[static_cast<std::size_t>(outcome.ending)];
   card.ended = outcome;
@@ -161,8 +188,36 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
 }
 
 void World::take(const Note& note) {
-  if (note.event == Event::reached) ++cards_[note.who.slot].arrivals;
+  if (note.event == Event::reached || note.event == Event::visited) ++cards_[note.who.slot].arrivals;
+  if ((note.event == Event::came_near || note.event == Event::went_apart) && cards_[note.who.slot].on_act)
+    acts_.push_back({Npc(*this, note.who), Npc(*this, note.whom), note.event == Event::came_near});
   journal_.write(note);
+}
+
+void World::halt(std::uint32_t slot, bool halted) {
+  Mover& mover = movers_[slot];
+  if (mover.halted == halted) return;
+  mover.halted = halted;
+  take({.event = halted ? Event::halted : Event::resumed,
+        .who = {slot, mover.generation},
+        .where = mover.motion.position,
+        .time = time_});
+}
+
+Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
+  Mover& mover = movers_[slot];
+  const auto spot = spot_for(at, cards_[slot].body.radius);
+  if (!spot) return tl::unexpected(spot.error());
+  mover.motion.position = *spot;
+  mover.motion.velocity = vec2(0.f);
+  mover.was = flat(*spot);
+  mover.intent = {};
+  ++mover.jumps;
+  cards_[slot].reported = *spot;
+  cards_[slot].advised_velocity = vec2(0.f);
+  cards_[slot].watch = {};
+  take({.event = Event::put_elsewhere, .who = {slot, mover.generation}, .where = *spot, .time = time_});
+  return spot;
 }
 
 void World::dismiss_script(std::uint32_t slot) {
@@ -185,8 +240,10 @@ Expected<double> World::tick(float seconds) {
   sense();
   decide(seconds);
   move();
+  carry();
   time_ = tick_end_;
   tell();
+  carry();
   ticking_ = false;
   tidy();
   ++ticks_;
@@ -194,8 +251,16 @@ Expected<double> World::tick(float seconds) {
   return time_;
 }
 
-/// Reads what the game reported of the bodies it moves.
+/// Reads what the game reported of the bodies it moves, and looks where everybody is.
 void World::sense() {
+  ground_revision_ = ground_->revision();
+  take_reports();
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
+    if (movers_[slot].alive) surroundings_.see(slot, movers_[slot].motion);
+  surroundings_.begin_tick();
+}
+
+void World::take_reports() {
   if (advised_ == 0) return;
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
     Mover& mover = movers_[slot];
@@ -214,6 +279,7 @@ void World::sense() {
       take(*note);
     }
     card.has_report = false;
+    if (card.watch.held_for() > 0.f) card.held_seconds += last_seconds_;
     if (mover.errand && card.watch.held_for() > patience_) {
       finish(slot, {.ending = Ending::stuck,
                     .cause = Cause::held_fast,
@@ -231,7 +297,7 @@ void World::decide(float seconds) {
     Mover& mover = movers_[slot];
     if (!mover.alive) continue;
     mover.left = seconds;
-    mover.intent = {};
+    mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
     mover.waits = mover.errand && !ask(slot, seconds);
     if (mover.waits) unfinished_.push_back(slot);
   }
@@ -265,19 +331,33 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .body = cards_[slot].body,
           .gait = mover.gait,
           .ground = *ground_,
+          .revision = ground_revision_ + mover.jumps,
+          .others = surroundings_,
           .heard = heard_,
           .random = cards_[slot].random,
           .notes = *this,
-          .time = moment(slot)};
+          .time = moment(slot),
+          .patience = patience_,
+          .held_for = mover.drive == Drive::advised ? cards_[slot].watch.held_for() : 0.f};
 }
 
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
 bool World::ask(std::uint32_t slot, float seconds) {
   Mover& mover = movers_[slot];
+  if (mover.halted) {
+    mover.intent = {.facing = mover.motion.facing, .direct = mover.intent.direct};
+    return true;
+  }
+  const auto left = static_cast<float>(mover.deadline - moment(slot));  // seconds
+  if (left <= no_time) {
+    finish(slot, {.ending = Ending::timed_out, .cause = Cause::time_up, .value = cards_[slot].time_limit});
+    return false;
+  }
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
                                               : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
   mover.was = flat(mover.motion.position);
   mover.intent = step.intent;
+  mover.intent.lasts = std::min(mover.intent.lasts, left);
   if (!step.ended) return true;
   finish(slot, *step.ended);
   return false;
@@ -293,6 +373,8 @@ void World::run(std::uint32_t slot) {
     // However short-lived its intents are, the tick is used up.
     if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
     const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
+    // A way keeps to the ground by itself; whoever steers freely is held to it.
+    if (mover.intent.edge_radius < 0.f && !mover.intent.direct && !mover.aboard) keep_on_ground(mover, from);
     stride(mover, from, faced, used);
     mover.left -= used;
     if (mover.left <= no_time || !mover.errand || part == orders_in_a_tick) break;
@@ -315,6 +397,41 @@ void World::advise(std::uint32_t slot) {
   cards_[slot].advised_velocity = ghost.velocity;
   cards_[slot].advice = {.velocity = way / std::max(used, mover.left), .facing = ghost.facing};
   mover.left = 0.f;
+}
+
+/// Where the ground ended on the way just gone, goes along its edge instead.
+void World::keep_on_ground(Mover& mover, vec3 from) const {
+  const vec2 way = flat(mover.motion.position - from);
+  if (way == vec2(0.f)) return;
+  const Snap start = ground_->snap(from, 0.01f);
+  if (!start) return;  // it stands on something else
+  const Stretch stretch = ground_->straight(start.spot, way);
+  if (stretch.free) return;
+  const auto along_edge = [&](vec2 v) {
+    return v - std::min(0.f, glm::dot(v, stretch.inward)) * stretch.inward;
+  };
+  const vec2 left = along_edge(way - flat(stretch.end.position - from));
+  mover.motion.position = ground_->straight(stretch.end, left).end.position;
+  mover.motion.velocity = along_edge(mover.motion.velocity);
+}
+
+/// Takes along whoever stands on a deck that has moved.
+void World::carry() {
+  if (decks_.empty()) return;
+  decks_.carry(
+      surroundings_, [this](NpcId id) -> const Motion& { return movers_[id.slot].motion; },
+      [this](NpcId who, const Decks::Ride& ride) {
+        Mover& mover = movers_[who.slot];
+        if (mover.drive == Drive::advised) return;  // its body is the game's to move
+        mover.motion.position = ride.moved(mover.motion.position);
+        mover.motion.facing = ride.turned(mover.motion.facing);
+        mover.was = flat(ride.moved(lift(mover.was)));
+      },
+      [this](NpcId who, NpcId deck, bool on) {
+        if (!knows(who)) return;
+        movers_[who.slot].aboard = on;
+        take({.event = on ? Event::boarded : Event::left_deck, .who = who, .whom = deck, .time = time_});
+      });
 }
 
 /// Counts what was walked and keeps feet and stance in step with it.
@@ -353,9 +470,23 @@ void World::tell() {
 
 /// Tells whoever asked to be told of the orders that have ended by now.
 void World::call_back() {
+  std::swap(acts_, telling_acts_);
+  for (const Act& act : telling_acts_) call_back(act);
+  telling_acts_.clear();
   std::swap(ended_, telling_);
   for (Ended& ended : telling_) ended.on_end(ended.npc, ended.outcome);
   telling_.clear();
+}
+
+void World::call_back(const Act& act) {
+  if (!act.npc.alive()) return;
+  const std::uint32_t slot = act.npc.id().slot, serial = cards_[slot].serial;
+  // It may give another order, and with it do away with itself.
+  auto on_act = std::exchange(cards_[slot].on_act, nullptr);
+  if (!on_act) return;
+  on_act(act.npc, act.whom, act.near);
+  if (act.npc.alive() && cards_[slot].serial == serial && !cards_[slot].on_act)
+    cards_[slot].on_act = std::move(on_act);
 }
 
 void World::proceed(std::uint32_t slot) {
@@ -390,15 +521,30 @@ void World::signal(std::string_view word) {
   take({.event = Event::signalled, .errand = words_[static_cast<std::size_t>(signal)], .time = time_});
 }
 
+Expected<Tags> World::tag(std::string_view word) {
+  const auto known = std::ranges::find(tags_, word);
+  const auto bit = static_cast<std::size_t>(known - tags_.begin());
+  if (known == tags_.end()) {
+    if (bit == 64)
+      return problem(fmt::format("the tag \"{}\" would be the 65th; a world has 64 at the most", word));
+    tags_.emplace_back(word);
+  }
+  return Tags{std::uint64_t{1} << bit};
+}
+
+std::string World::name_of(NpcId id) const {
+  if (id.generation == 0) return {};
+  if (id.slot < cards_.size() && cards_[id.slot].named_generation == id.generation &&
+      !cards_[id.slot].name.empty())
+    return std::string(cards_[id.slot].name);
+  return fmt::format("npc {}.{}", id.slot, id.generation);
+}
+
 std::string World::sentence(const Note& note, std::string_view place) const {
-  const NpcId who = note.who;
-  std::string name;
-  if (who.slot < cards_.size() && cards_[who.slot].named_generation == who.generation)
-    name = cards_[who.slot].name;
-  if (name.empty()) name = fmt::format("npc {}.{}", who.slot, who.generation);
+  const std::string name = name_of(note.who), whom = name_of(note.whom);
   const bool nowhere = note.event == Event::ordered && note.number == 0;
-  if (!place.empty() || nowhere) return ambulon::sentence(note, name, nowhere ? "" : place);
-  return ambulon::sentence(note, name, fmt::format("({:.2f}, {:.2f})", note.where.x, note.where.y));
+  if (!place.empty() || nowhere) return ambulon::sentence(note, name, whom, nowhere ? "" : place);
+  return ambulon::sentence(note, name, whom, fmt::format("({:.2f}, {:.2f})", note.where.x, note.where.y));
 }
 
 }  // namespace ambulon

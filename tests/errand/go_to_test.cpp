@@ -56,7 +56,8 @@ TEST(GoTo, BadGoalsAreRefusedWithAReasonAndTheNpcStaysAsItWas) {
   };
   const float nan = std::numeric_limits<float>::quiet_NaN();
   EXPECT_EQ(end_of(npc.go_to({nan, 0, 0})).why(), "a coordinate of the goal is not a finite number");
-  EXPECT_EQ(end_of(npc.go_to({1, 0, 0}, {.within = -1})).why(), "within is -1, which is out of its range");
+  EXPECT_EQ(end_of(npc.go_to({1, 0, 0}, {.within = -1})).why(),
+            "within is -1; it must lie between 0.001 and 1000");
   EXPECT_EQ(end_of(npc.go_to({1, 0, 0}, {.within = nan})).ending, Ending::refused);
   const Outcome off = end_of(npc.go_to({100'025, 7, 0}));
   EXPECT_EQ(off.ending, Ending::off_ground);
@@ -97,6 +98,7 @@ class Corner final : public Ground {
       route.length += flat_distance(route.bends[i - 1], route.bends[i]);
   }
   bool sight(const Spot&, const Spot&) const override { return false; }
+  Stretch straight(const Spot& from, vec2 way) const override { return open_.straight(from, way); }
   Spot random_spot(Random&, const Spot& around, float) const override { return around; }
   float distance(const Spot& from, const Spot& to) const override { return open_.distance(from, to); }
   std::uint64_t revision() const override { return changes; }

@@ -217,7 +217,7 @@ TEST(Patrol, NonsenseIsRefusedWithAReason) {
   EXPECT_EQ(why(std::make_shared<Beat>(), {}), "the beat has no waypoints; give it at least one");
   EXPECT_TRUE(contains(why(*make_beat(lamps, BeatOrder::shuffled), {.lap = 10}), "no lap"));
   EXPECT_TRUE(contains(why(*make_beat(lamps, BeatOrder::shuffled, BeatPath::curve), {}), "no curve"));
-  EXPECT_EQ(why(*make_beat(lamps), {.lap = -1}), "lap is -1, which is out of its range");
+  EXPECT_EQ(why(*make_beat(lamps), {.lap = -1}), "lap is -1; it must lie between 0 and 1e+06");
 }
 
 TEST(Patrol, BeatsOfOneWaypointOrOfWaypointsOnOnePlaceNeitherHangNorChatter) {

@@ -13,7 +13,9 @@ struct Range {
   constexpr bool empty() const { return most <= 0.f; }
 };
 
-/// What arrival distances and durations may be, in metres and in seconds.
-inline constexpr Range arrival_distances{0.001f, 1000.f}, durations{0.f, 1e6f};
+/// What numbers of orders may be: arrival distances, other distances and lengths, all in metres;
+/// durations in seconds; speeds in metres per second.
+inline constexpr Range arrival_distances{0.001f, 1000.f}, lengths{0.f, 1e5f}, durations{0.f, 1e6f},
+    speed_limits{0.f, 100.f};
 
 }  // namespace ambulon

@@ -19,6 +19,7 @@ struct Waypoint {
   vec3 position{0.f};                ///< metres
   Range pause{};                     ///< seconds to stand there, drawn anew each time; 0 to 1e6
   std::optional<float> facing = {};  ///< heading to turn to on arrival, radians
+  float weight = 1.f;                ///< how often `hop` chooses it, compared to others; 0 to 1e6
 };
 
 /// Names a waypoint of a beat; stays good while others are added, moved and removed.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <limits>
 #include <memory>
 #include <memory_resource>
 #include <optional>
@@ -9,8 +10,10 @@
 #include <utility>
 
 #include "ambulon/base/random.hpp"
+#include "ambulon/base/tags.hpp"
 #include "ambulon/errand/note.hpp"
 #include "ambulon/ground/ground.hpp"
+#include "ambulon/motion/flocking.hpp"
 #include "ambulon/motion/motion.hpp"
 
 namespace ambulon {
@@ -20,6 +23,38 @@ class Beat;
 /// A name of a signal, made a number by the world.
 enum class Signal : std::uint32_t {};
 
+/// Another NPC, as it was when the tick began.
+struct Other {
+  NpcId id = {};  ///< of generation 0 where there is nobody
+  vec3 position{0.f};
+  vec2 velocity{0.f};
+  vec2 facing{1.f, 0.f};
+  float radius = 0.f;
+  Tags tags = {};
+};
+
+/// The other NPCs of the world, as they were when the tick began: whatever an NPC does in a tick, the
+/// others see it in the next.
+class Others {
+ public:
+  /// The NPC of that id; null when it is gone.
+  virtual const Other* find(NpcId id) const = 0;
+  /// The nearest to `from` of those with one of the `tags`, other than `except`; null when there is none.
+  virtual const Other* nearest(Tags tags, vec3 from, NpcId except) const = 0;
+  /// One of those at random, each as likely; null when there is none.
+  virtual const Other* any(Tags tags, Random& random, NpcId except) const = 0;
+  /// Those within `radius` metres of `from` (centre to centre), other than `except`, as seen from
+  /// there: with one of the `tags`, when there are any, and with none of those that `without` names.
+  /// Holds until the next such question.
+  virtual std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
+                                          Tags without) const = 0;
+  /// The ids of all who escort `leader`, in a fixed order.
+  virtual std::span<const NpcId> companions(NpcId leader) const = 0;
+
+ protected:
+  ~Others() = default;
+};
+
 /// What an errand sees of its NPC and of the world when it is asked what to do.
 struct View {
   NpcId who;
@@ -28,10 +63,18 @@ struct View {
   const Body& body;
   const Gait& gait;
   const Ground& ground;
+  std::uint64_t revision = 0;  ///< changes when the ground does, and when the NPC is put elsewhere: then
+                               ///< ways are laid anew
+  const Others& others;
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
   NoteTaker& notes;
-  double time = 0;  ///< seconds since the world began
+  double time = 0;       ///< seconds since the world began
+  float patience = 4.f;  ///< seconds without progress after which an order ends as stuck
+  float held_for = 0.f;  ///< seconds for which the game's body has been held fast
+
+  /// The spot the NPC stands on, or the nearest to it.
+  Spot spot() const { return ground.snap(me.position, std::numeric_limits<float>::infinity()).spot; }
 
   /// Writes `note` into the journal, about this NPC and this moment.
   void tell(Note note) const {
@@ -65,6 +108,12 @@ class Errand {
 
   /// Where it leads, for the journal and for pictures; nothing when it goes nowhere.
   virtual std::optional<vec3> goal() const { return std::nullopt; }
+
+  /// The NPC it is after at present; nobody for most.
+  virtual NpcId target() const { return {}; }
+
+  /// The NPC that it escorts; nobody for most. The same for the errand's whole life.
+  virtual NpcId leader() const { return {}; }
 
   /// Metres from the goal that count as there, for pictures; 0 when it goes nowhere.
   virtual float arrival_radius() const { return 0.f; }

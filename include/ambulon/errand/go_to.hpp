@@ -10,7 +10,7 @@ struct GoToOptions {
 };
 
 /// Walks to a point by the shortest way, and stands there.
-/// Ends as arrived, off_ground (with the nearest spot and how far off it is) or no_way.
+/// Ends as arrived, off_ground (with the nearest spot and how far off it is), no_way or stuck.
 class GoTo final : public Errand {
  public:
   GoTo(vec3 goal, GoToOptions options, std::pmr::memory_resource* memory)
@@ -29,7 +29,6 @@ class GoTo final : public Errand {
   vec3 goal_;
   GoToOptions options_;
   bool planned_ = false;
-  std::uint64_t revision_ = 0;  // of the ground, when it was planned
   Way way_;
 };
 

@@ -10,21 +10,36 @@ namespace ambulon {
 
 /// What can happen to an NPC.
 enum class Event : std::uint8_t {
-  appeared,      ///< at `where`
-  removed,       ///< from `where`
-  ordered,       ///< `errand`, with its goal `where`
-  ended,         ///< `errand`, with its `outcome`
-  reached,       ///< waypoint `number` of `of`, at `where`
-  pausing,       ///< for `value` seconds
-  skipped,       ///< waypoint `number` of `of`: `value` metres off the ground
-  late,          ///< a lap took `value` seconds instead of `other`
-  lap,           ///< a lap took `value` seconds
-  signalled,     ///< the signal `errand` was given
-  pushed,        ///< the game's body went `value` metres astray
-  lags,          ///< the game's body moves at `value` of `other` metres per second
-  held_fast,     ///< the game's body does not move, though `other` metres per second were advised
-  silent,        ///< the game has not reported its body for `value` seconds
-  moving_again,  ///< the game's body follows the advice again
+  appeared,       ///< at `where`
+  removed,        ///< from `where`
+  ordered,        ///< `errand`, with its goal `where` or after `whom`
+  ended,          ///< `errand`, with its `outcome`
+  reached,        ///< waypoint `number` of `of`, at `where`
+  pausing,        ///< for `value` seconds
+  skipped,        ///< waypoint `number` of `of`: `value` metres off the ground
+  late,           ///< a lap took `value` seconds instead of `other`
+  lap,            ///< a lap took `value` seconds
+  signalled,      ///< the signal `errand` was given
+  pushed,         ///< the game's body went `value` metres astray
+  lags,           ///< the game's body moves at `value` of `other` metres per second
+  held_fast,      ///< the game's body does not move, though `other` metres per second were advised
+  silent,         ///< the game has not reported its body for `value` seconds
+  moving_again,   ///< the game's body follows the advice again
+  sets_out,       ///< for `where`, a spot it has chosen
+  visited,        ///< `where`, the `number`th spot of its kind
+  gave_up,        ///< going to `where`, as its `outcome` says; it goes on elsewhere
+  now_after,      ///< `whom`, the one of a group it has chosen
+  came_near,      ///< to `whom`: `value` metres
+  went_apart,     ///< from `whom`: `value` metres
+  turned_round,   ///< before `whom`, or at an edge of the ground, at `where`
+  replans,        ///< its way, for it has come no nearer for `value` seconds
+  side_steps,     ///< for the same reason
+  halted,         ///< in the middle of its order
+  resumed,        ///< its order
+  put_elsewhere,  ///< at `where`, without walking
+  new_gait,       ///< `value` metres per second from now on
+  boarded,        ///< the deck of `whom`
+  left_deck,      ///< of `whom`
 };
 
 /// The event's name, as the journal's JSON writes it.
@@ -35,6 +50,7 @@ struct Note {
   Event event = Event::appeared;
   std::uint32_t number = 0, of = 0;  ///< counted from 1
   NpcId who = {};                    ///< nobody for a signal
+  NpcId whom = {};                   ///< the other NPC that the event is about
   float value = 0.f, other = 0.f;    ///< what the event says
   vec3 where{0.f};                   ///< metres
   std::string_view errand = {};      ///< static text, or text the world keeps

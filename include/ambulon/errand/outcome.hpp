@@ -1,9 +1,12 @@
 #pragma once
 
 #include <cstdint>
+#include <initializer_list>
+#include <optional>
 #include <string>
 #include <string_view>
 
+#include "ambulon/base/range.hpp"
 #include "ambulon/base/vec.hpp"
 
 namespace ambulon {
@@ -31,7 +34,7 @@ std::string_view name(Ending ending);
 enum class Cause : std::uint8_t {
   none,
   not_finite,         ///< a coordinate or number of the order is not finite
-  out_of_range,       ///< `value` lies outside of what `subject` allows
+  out_of_range,       ///< `value` of `subject` does not lie between `where.x` and `where.y`
   no_waypoints,       ///< the beat is empty
   lap_of_shuffled,    ///< seconds for a lap were given to a beat that is shuffled
   curve_of_shuffled,  ///< a beat that is shuffled was to be walked as a curve
@@ -46,6 +49,16 @@ enum class Cause : std::uint8_t {
   npc_removed,        ///< the NPC was taken out of the world
   no_such_npc,        ///< the handle's NPC is not in the world any more
   target_gone,        ///< the NPC it was after is not in the world any more
+  nobody_to_choose,   ///< nobody in the world has the tag asked for
+  after_itself,       ///< the NPC was to go after itself
+  got_away,           ///< the NPC it was after is `value` metres off
+  far_enough,         ///< `value` metres from what it fled from
+  no_progress,        ///< it came no nearer to its goal for `value` seconds, at `where`
+  no_spots,           ///< the set of points is empty
+  only_one_spot,      ///< the set has one point, and no point is to be repeated
+  as_often_as_asked,  ///< `value` times
+  no_behaviour,       ///< the blend is empty
+  something_in_way,   ///< the straight line from `where` is not free for more than `value` metres
 };
 
 /// The end of an order and its reason. True when the order reached what it was for.
@@ -61,5 +74,18 @@ struct Outcome {
   /// The reason in words, such as "the goal is off the ground; the nearest spot is (3, 4), 1.8 m off".
   std::string why() const;
 };
+
+/// The end of an order that makes no sense in itself.
+Outcome refusal(Cause cause, std::string_view subject = {});
+
+/// A number of an order, and what it may be.
+struct Limit {
+  std::string_view name;  ///< static text
+  float value;
+  Range range;
+};
+
+/// The refusal of the first number that lies out of its range; nothing when all are within.
+std::optional<Outcome> refusal(std::initializer_list<Limit> limits);
 
 }  // namespace ambulon

@@ -13,12 +13,13 @@ struct PatrolOptions {
   PatrolStart start = PatrolStart::nearest;
   float lap = 0.f;  ///< seconds for one lap, pauses included, whatever speed that takes; 0: by the
                     ///< gait's speed; at most 1e6. A lap leads back to where it began; of `once`, to the end.
-  float within = 0.3f;  ///< metres from a waypoint that count as there, 0.001 to 1000
+  float within = 0.3f;   ///< metres from a waypoint that count as there, 0.001 to 1000
+  float leg_time = 0.f;  ///< seconds a leg may take before the waypoint is left out; 0: any; at most 1e6
 };
 
 /// Walks from waypoint to waypoint of a beat, and at each turns and pauses as the waypoint says.
 /// Ends, for a beat walked once, as arrived; otherwise only when it cannot go on: refused (with the
-/// reason), off_ground (when no waypoint is on the ground) or no_way. A waypoint off the ground is
+/// reason), off_ground (when no waypoint is on the ground), no_way or stuck. A waypoint off the ground is
 /// skipped, and the journal says so.
 class Patrol final : public Errand {
  public:
@@ -38,7 +39,7 @@ class Patrol final : public Errand {
  private:
   enum class Phase : std::uint8_t { walking, facing, pausing };
 
-  std::optional<Outcome> refusal() const;
+  std::optional<Outcome> mistake() const;
   std::optional<Outcome> begin(const View& see);
   std::optional<Outcome> take_in_edits(const View& see);
 
@@ -48,7 +49,8 @@ class Patrol final : public Errand {
   void follow_curve_from(const View& see, std::size_t index);
   bool at_waypoint(const View& see);
   float passing_speed(const View& see) const;
-  Intent walk(const View& see, float seconds);
+  Step walk(const View& see, float seconds);
+  Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);
 
@@ -70,7 +72,8 @@ class Patrol final : public Errand {
   BeatPtr beat_;
   PatrolOptions options_;
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
-  std::uint64_t ground_revision_ = 0;
+  std::uint64_t revision_ = 0;       // of the ground and the NPC's place
+  double leg_began_ = 0;
 
   std::uint32_t index_ = 0;  // of the waypoint ahead, and its id and the id of the one before
   WaypointId target_{}, from_{};

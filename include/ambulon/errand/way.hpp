@@ -1,6 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/progress_watch.hpp"
 
 namespace ambulon {
 
@@ -13,13 +14,24 @@ class Way {
   /// none. May be asked again at any time.
   std::optional<Outcome> lay(const View& see, vec3 goal);
 
+  /// True when there is no way yet, or the ground has changed or the NPC was put elsewhere since.
+  bool outdated(const View& see) const { return route_.bends.empty() || revision_ != see.revision; }
+
   /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
   /// last. Keeps count of the bends it comes by, so it is asked at each step.
   bool at_end(const View& see, float radius);
 
-  /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
-  /// all in metres (per second); 0 stands still there.
-  Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds) const;
+  /// Goes on at `speed`, to come within `radius` metres of the end at `end_speed`, all in metres (per
+  /// second); 0 stands still there. Ends as stuck when it comes no nearer though it plans anew and
+  /// steps aside.
+  Step go_on(const View& see, float radius, float speed, float end_speed, float seconds);
+
+  /// True when nothing but a straight line is left to the end.
+  bool on_last_leg() const { return last_; }
+  /// True while it steps aside because it came no nearer.
+  bool steps_aside(const View& see) const { return see.time < side_step_until_; }
+  /// Moves the end by a little without planning anew, for a goal that moves.
+  void move_end(vec3 end);
 
   /// Metres of the whole way, and of what is left of it from `position`.
   float length() const { return route_.length; }
@@ -31,13 +43,20 @@ class Way {
 
  private:
   void head_for(const View& see, std::uint32_t bend);
+  std::optional<Outcome> watch(const View& see, vec2 target, float left);
 
   Route route_;
+  std::uint64_t revision_ = 0;
   // What each step needs, so that the bends are only looked at when one is passed.
   std::uint32_t next_ = 1;  // the bend it heads for
   bool last_ = true;        // which is the end
   vec2 bend_{0.f};
   float bend_speed_ = 0.f;  // at which it may be taken
+
+  ProgressWatch watch_;
+  double last_time_ = 0;  // at which it was asked last
+  double side_step_until_ = 0;
+  vec2 side_step_{0.f};  // unit vector
 };
 
 }  // namespace ambulon

@@ -8,6 +8,14 @@
 
 namespace ambulon {
 
+/// A straight walk over a ground, as far as it goes.
+struct Stretch {
+  Spot end;            ///< where it ends
+  float metres = 0.f;  ///< from its start, seen from above
+  bool free = true;    ///< false when the edge of the ground cut it short
+  vec2 inward{0.f};    ///< unit vector from that edge towards the ground; zero when it is free
+};
+
 /// What can be walked on. A user's own ground is a class that answers these questions; every
 /// errand works on it unchanged. All of them are asked without changing the ground.
 class Ground {
@@ -24,6 +32,10 @@ class Ground {
 
   /// True when one can walk from spot to spot in a straight line.
   virtual bool sight(const Spot& from, const Spot& to) const = 0;
+
+  /// The straight walk from a spot of this ground along `way` (metres, seen from above), up to the
+  /// first edge of the ground: a wall, a kerb too high, the brink of a drop.
+  virtual Stretch straight(const Spot& from, vec2 way) const = 0;
 
   /// A random spot, uniform by area, reachable from `around` and within `radius` metres of it.
   virtual Spot random_spot(Random& random, const Spot& around, float radius) const = 0;

@@ -1,6 +1,8 @@
 #pragma once
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/tags.hpp"
+#include "ambulon/base/vec.hpp"
 
 namespace ambulon {
 
@@ -12,6 +14,9 @@ struct Body {
   float jump_up = 0.f;    ///< metres it jumps up, 0 (cannot) to 100
   float drop_down = 0.f;  ///< metres it lets itself down, 0 (does not) to 1000
   float leap = 0.f;       ///< metres of a gap it leaps over, 0 (does not) to 100
+  vec2 deck{0.f};         ///< metres, 0 to 1000: length and width of its top, on which others stand and
+                          ///< are carried along; 0 carries nobody
+  Tags passes = {};       ///< those with one of these tags it passes through
 };
 
 /// The body itself, or the first value that lies out of its range.

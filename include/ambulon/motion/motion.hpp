@@ -30,6 +30,8 @@ struct Motion {
 ///    the same motion cut into more steps ends at the same place.
 /// 3. Standing still brakes as hard as the gait allows, and not for longer than it takes.
 /// 4. The facing turns by at most turn_rate times the seconds used.
+///
+/// None of these holds for a direct intent, which takes up its velocity and its facing at once.
 float advance(Motion& motion, const Gait& gait, const Intent& intent, float seconds);
 
 /// The speed in metres per second above which `body` runs, where the Froude number passes 0.5:

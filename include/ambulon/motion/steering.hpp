@@ -3,7 +3,10 @@
 // The terms are those of C. Reynolds, "Steering Behaviors For Autonomous Characters" (1999).
 
 #include <limits>
+#include <span>
 
+#include "ambulon/base/random.hpp"
+#include "ambulon/base/range.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/motion/gait.hpp"
 #include "ambulon/motion/motion.hpp"
@@ -45,5 +48,58 @@ Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left,
 /// `passing_speed` or less. The rest as `arrive`.
 Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius,
                       float speed, float passing_speed, float seconds);
+
+/// Straight away from `threat` (metres, seen from the NPC) at `speed`; ahead when it stands right on it.
+vec2 flee(const Motion& motion, const Gait& gait, vec2 threat, float speed);
+
+/// Where one who goes straight on at `speed` meets `target`, which goes straight on at
+/// `target_velocity`: a point in metres, seen from the NPC. Looks `horizon` seconds (>= 0) ahead at the
+/// most, and that far when they never meet.
+vec2 meeting_point(vec2 target, vec2 target_velocity, float speed, float horizon);
+
+/// At the point where it meets `target`, not at where that is now.
+vec2 pursue(const Motion& motion, const Gait& gait, vec2 target, vec2 target_velocity, float speed,
+            float horizon = 2.f);
+
+/// Away from the point where `threat` would meet it.
+vec2 evade(const Motion& motion, const Gait& gait, vec2 threat, vec2 threat_velocity, float speed,
+           float horizon = 2.f);
+
+/// Backs off when `target` (metres, seen from the NPC) is nearer than `band.least`, closes up when it is
+/// further than `band.most`, and stands in between.
+vec2 keep_distance(const Motion& motion, const Gait& gait, vec2 target, Range band, float speed,
+                   float seconds);
+
+/// To `slot`, a place (metres, seen from the NPC) that itself moves at `slot_velocity`, and then along
+/// with it: the place beside or behind a leader. Catches up at `speed` at the most.
+vec2 follow_offset(const Motion& motion, const Gait& gait, vec2 slot, vec2 slot_velocity, float speed,
+                   float seconds);
+
+/// Along the line through `path` (metres; two points or more), by steering for the point of it that
+/// lies `look_ahead` metres (> 0) beyond the place nearest to the NPC.
+vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> path, float look_ahead,
+                 float speed);
+
+/// The speed at `distance`: from `speeds.least` at `distances.least` and nearer to `speeds.most` at
+/// `distances.most` and further, evenly in between. A distance is a length, so diagonals are no faster.
+float speed_by_distance(float distance, Range distances, Range speeds);
+
+/// A heading that strays smoothly at random: every so often a new turn is drawn, and taken evenly
+/// until the next. By time and not by ticks, so it is the same at any tick rate.
+struct Wandering {
+  float heading = 0.f;  ///< radians, when the present turn began
+  float turn = 0.f;     ///< radians, of the present turn
+  double began = 0;     ///< seconds
+
+  /// The heading at `time`, in radians; draws the turns up to then: each of `most_turn` radians (>= 0)
+  /// at the most to either side, in `every` seconds (> 0).
+  float at(double time, float most_turn, float every, Random& random);
+  /// Goes on from another heading, as at a wall.
+  void head(float new_heading, double time);
+};
+
+/// The gait of one that weighs `mass` times (0.01 to 100) as much and is no stronger: it speeds up,
+/// brakes and turns that much more slowly.
+Gait with_mass(Gait gait, float mass);
 
 }  // namespace ambulon

@@ -32,7 +32,7 @@ class Journal {
 };
 
 /// `note` as a sentence, such as "lamplighter reached waypoint 2 of 4 (lamp-2)".
-/// `who`: the NPC's name; `place`: what to call the note's place.
-std::string sentence(const Note& note, std::string_view who, std::string_view place);
+/// `who`, `whom`: the names of the NPCs it is about; `place`: what to call the note's place.
+std::string sentence(const Note& note, std::string_view who, std::string_view whom, std::string_view place);
 
 }  // namespace ambulon

@@ -9,9 +9,20 @@
 #include <string_view>
 
 #include "ambulon/base/id.hpp"
+#include "ambulon/errand/chase.hpp"
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/escort.hpp"
+#include "ambulon/errand/flee.hpp"
+#include "ambulon/errand/follow.hpp"
+#include "ambulon/errand/glide.hpp"
 #include "ambulon/errand/go_to.hpp"
+#include "ambulon/errand/hop.hpp"
+#include "ambulon/errand/pace.hpp"
 #include "ambulon/errand/patrol.hpp"
+#include "ambulon/errand/roam.hpp"
+#include "ambulon/errand/steer.hpp"
+#include "ambulon/errand/sway.hpp"
+#include "ambulon/errand/wander.hpp"
 #include "ambulon/world/condition.hpp"
 #include "ambulon/world/script.hpp"
 
@@ -38,6 +49,7 @@ struct Tally {
   double metres = 0;           ///< walked
   double moving_seconds = 0;   ///< in which it moved; metres / moving_seconds is its mean speed
   float top_speed = 0.f;       ///< metres per second
+  double held_seconds = 0;     ///< in which the game's body was held fast
   std::uint32_t arrivals = 0;  ///< waypoints and goals reached
   std::array<std::uint32_t, ending_count> endings{};  ///< orders ended, by `Ending`
 };
@@ -48,6 +60,7 @@ struct ErrandState {
   Progress progress = {};
   std::optional<vec3> goal = {};     ///< where it leads, metres
   float arrival_radius = 0.f;        ///< metres from the goal that count as there
+  NpcId target = {};                 ///< whom it is after; nobody for most
   std::optional<Outcome> last = {};  ///< how the order before ended; nothing when there was none
 };
 
@@ -64,6 +77,13 @@ class Order {
   /// Calls `then` once, at the end of the tick in which the order ends (in the next tick when it
   /// ends between ticks). It may do anything to the world. Replaces what was set before.
   const Order& on_end(std::function<void(Npc, const Outcome&)> then) const;
+  /// Calls `then(me, whom, near)` at the end of each tick in which the NPC comes within the order's
+  /// `act_within` of whom it is after (near: true), or goes further away than that again (false): to strike,
+  /// to greet, to open. Replaces what was set before; ends with the order.
+  const Order& on_act(std::function<void(Npc, Npc, bool)> then) const;
+  /// Ends it as timed_out when it still runs after `seconds` (0 to 1e6) from now; other values change
+  /// nothing.
+  const Order& time_limit(float seconds) const;
   /// Ends it as cancelled, if it still runs. `cause`: for the journal.
   void cancel(Cause cause = Cause::taken_back) const;
   /// Whose order it is.
@@ -106,16 +126,56 @@ class Npc {
   Order patrol(BeatPtr beat, PatrolOptions options = {}) const;
   /// Walks round a beat of plain points.
   Order patrol(std::span<const vec3> points, PatrolOptions options = {}) const;
+  /// Walks to random spots; see `Roam`.
+  Order roam(const RoamOptions& options = {}) const;
+  /// Walks to random points of a set, which may be shared and changed meanwhile; see `Hop`.
+  Order hop(BeatPtr points, HopOptions options = {}) const;
+  /// Walks to random points of a set of plain points.
+  Order hop(std::span<const vec3> points, HopOptions options = {}) const;
+  /// Goes after somebody, or after one of a group (`World::one_of`), and stands near; see `Follow`.
+  Order follow(Npc target, const FollowOptions& options = {}) const;
+  Order follow(Target target, const FollowOptions& options = {}) const;
+  /// Runs after somebody to catch them; see `Chase`.
+  Order chase(Npc target, const ChaseOptions& options = {}) const;
+  Order chase(Target target, const ChaseOptions& options = {}) const;
+  /// Runs away from somebody; see `Flee`.
+  Order flee(Npc target, const FleeOptions& options = {}) const;
+  Order flee(Target target, const FleeOptions& options = {}) const;
+  /// Accompanies a leader; see `Escort`.
+  Order escort(Npc leader, const EscortOptions& options = {}) const;
+  /// Moves to a point (metres) in a given time; see `Glide`.
+  Order glide(vec3 to, GlideOptions options) const;
+  /// Goes there and back by a sine; see `Sway`.
+  Order sway(const SwayOptions& options) const;
+  /// Goes straight on and turns round before what is in the way; see `Pace`.
+  Order pace(const PaceOptions& options = {}) const;
+  /// Strays about; see `Wander`.
+  Order wander(const WanderOptions& options = {}) const;
+  /// Steers by a blend of behaviours; see `Steer`.
+  Order steer(BlendPtr blend, SteerOptions options = {}) const;
   /// Gives an errand of the game's own class.
   template <class E, class... Args>
   Order order(Args&&... args) const;
   /// Ends the present order as cancelled, if there is one.
   void cancel() const;
 
+  /// Stands still in the middle of its order, whose pauses stand still, too, until it may `resume`. An
+  /// order given meanwhile waits.
+  void halt() const;
+  void resume() const;
+  bool halted() const;
+  /// Puts it at another place (metres) at once; its order goes on from there. The problem when that is off
+  /// the ground; then it stays.
+  Expected<vec3> teleport(vec3 to) const;
+
   /// Holds when `other` is at most `metres` away, seen from above.
   Condition until_near(Npc other, float metres) const;
   /// Holds when `other` is more than `metres` away.
   Condition until_apart(Npc other, float metres) const;
+  /// Holds when `other` reaches a goal or a waypoint, from now on.
+  Condition until_arrived(Npc other) const;
+  /// Holds when an order of `other` ends as stuck, from now on.
+  Condition until_stuck(Npc other) const;
   /// Holds in a tick for which the signal was given.
   Condition until_signal(std::string_view signal) const;
 
@@ -142,6 +202,11 @@ class Npc {
   /// The beat it patrols; nothing when it does not.
   const Beat* beat() const;
 
+  /// Its groups.
+  Tags tags() const;
+
+  /// Changes its speed (metres per second), in the middle of an order, too.
+  Expected<Gait> set_speed(float speed) const;
   /// Changes how it moves from the next tick on. The problem when a value is out of range.
   Expected<Gait> set_gait(const Gait& gait) const;
 

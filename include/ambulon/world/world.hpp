@@ -6,8 +6,10 @@
 #include <vector>
 
 #include "ambulon/ground/open.hpp"
+#include "ambulon/world/decks.hpp"
 #include "ambulon/world/journal.hpp"
 #include "ambulon/world/npc.hpp"
+#include "ambulon/world/surroundings.hpp"
 #include "ambulon/world/watch.hpp"
 
 namespace ambulon {
@@ -17,7 +19,7 @@ struct WorldOptions {
   const Ground* ground = nullptr;  ///< must outlive the world; null: open ground
   std::uint64_t seed = 1;          ///< of all random numbers
   std::size_t journal = 4096;      ///< notes the journal keeps
-  float patience = 4.f;            ///< seconds a body is held fast before its order ends as stuck
+  float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
 };
 
@@ -29,6 +31,7 @@ struct NpcOptions {
   Body body = {};
   Gait gait = {};
   Drive drive = Drive::own;
+  Tags tags = {};  ///< the groups it belongs to; see `World::tag`
 };
 
 /// Owns all NPCs and moves them on, tick by tick. The same calls give the same world, to the bit.
@@ -53,6 +56,14 @@ class World final : private NoteTaker {
   Signal signal_named(std::string_view word);
   /// The signals given for the present tick.
   std::span<const Signal> heard() const { return heard_; }
+
+  /// The tag of that name, to be given to NPCs and asked for; `tag("a") | tag("b")` is a set of both. The
+  /// problem when it would be the 65th of this world.
+  Expected<Tags> tag(std::string_view word);
+  /// Whom an order goes after: one of those with one of the `tags`.
+  static Target one_of(Tags tags, Pick pick = Pick::nearest) { return {.tags = tags, .pick = pick}; }
+  /// The NPCs as they were when the tick began, for questions about who is where.
+  const Others& others() const { return surroundings_; }
 
   double time() const { return time_; }  ///< seconds since the world began
   std::uint64_t ticks() const { return ticks_; }
@@ -84,10 +95,14 @@ class World final : private NoteTaker {
     float run_speed = 0.f;
     float left = 0.f;  // seconds of the present tick not yet used
     ErrandPtr errand;
+    double deadline = std::numeric_limits<double>::infinity();  // of the errand
+    std::uint32_t jumps = 0;                                    // how often it was put elsewhere
     std::uint32_t generation = 0;
     bool alive = false;
     bool waits = false;     // its order ended in this tick's decide phase
     bool scripted = false;  // its card has a script
+    bool halted = false;
+    bool aboard = false;  // of a deck, so that the ground does not hold it
     Drive drive = Drive::own;
     double metres = 0, moving_seconds = 0;
     float top_speed = 0.f;
@@ -101,6 +116,9 @@ class World final : private NoteTaker {
     Random random;
     std::unique_ptr<Script> script;
     std::function<void(Npc, const Outcome&)> on_end;
+    std::function<void(Npc, Npc, bool)> on_act;
+    double held_seconds = 0;
+    float time_limit = 0.f;          // seconds, of the order
     std::uint32_t serial = 0;        // of the latest order
     std::uint32_t ended_serial = 0;  // of the order that ended last
     Outcome ended;
@@ -121,18 +139,29 @@ class World final : private NoteTaker {
     std::function<void(Npc, const Outcome&)> on_end;
   };
 
+  /// Somebody came near whom its order is after, or went apart from them.
+  struct Act {
+    Npc npc, whom;
+    bool near;
+  };
+
   void take(const Note& note) override;
   double moment(std::uint32_t slot) const;
   View view_of(std::uint32_t slot, const Motion& me);
   Motion seen_motion(std::uint32_t slot) const;
   bool knows(NpcId id) const;
+  std::string name_of(NpcId id) const;
+  Expected<vec3> spot_for(vec3 at, float reach) const;
 
   Order start(NpcId id, ErrandPtr errand);
   void finish(std::uint32_t slot, Outcome outcome);
   void remove(NpcId id);
   void dismiss_script(std::uint32_t slot);
+  Expected<vec3> put(std::uint32_t slot, vec3 at);
+  void halt(std::uint32_t slot, bool halted);
 
   void sense();
+  void take_reports();
   void decide(float seconds);
   void move();
   void tell();
@@ -142,7 +171,10 @@ class World final : private NoteTaker {
   void run(std::uint32_t slot);
   void advise(std::uint32_t slot);
   void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
+  void keep_on_ground(Mover& mover, vec3 from) const;
+  void carry();
   void call_back();
+  void call_back(const Act& act);
   void proceed(std::uint32_t slot);
 
   std::pmr::unsynchronized_pool_resource pool_;
@@ -151,13 +183,18 @@ class World final : private NoteTaker {
   std::uint64_t seed_;
   float patience_;
   Journal journal_;
+  Surroundings surroundings_;
+  Decks decks_;
   std::pmr::vector<Mover> movers_;
   std::pmr::vector<Card> cards_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
   std::pmr::vector<Ended> ended_, telling_;
+  std::pmr::vector<Act> acts_, telling_acts_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::vector<Signal> raised_, heard_;
+  std::pmr::vector<std::pmr::string> tags_;
+  std::uint64_t ground_revision_ = 0;
   std::uint64_t appeared_ = 0, ticks_ = 0;
   std::size_t alive_ = 0, advised_ = 0;  // NPCs, and those of them that the game moves
   double time_ = 0, tick_end_ = 0;

@@ -1,0 +1,67 @@
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <vector>
+
+#include "ambulon/errand/target.hpp"
+#include "ambulon/motion/steering.hpp"
+#include "ambulon/motion/wish.hpp"
+
+namespace ambulon {
+
+/// The steering behaviours that a blend can be made of.
+enum class Behaviour : std::uint8_t {
+  seek,             ///< to the point or the target
+  arrive,           ///< there, and stands within `within`
+  flee,             ///< from the point or the target, while it is within `within`
+  pursue,           ///< the target, where they will meet
+  evade,            ///< the target, where they would meet, while it is within `within`
+  keep_distance,    ///< from the target: not nearer than `band.least`, not further than `band.most`
+  follow_offset,    ///< at `offset` from the target, in its frame
+  follow_path,      ///< along the line through `path`, looking `within` ahead
+  wander,           ///< strays: turns of `turn`, one each `every`
+  separation,       ///< from those with the tags, nearer than `within`
+  alignment,        ///< with those with the tags, within `within`
+  cohesion,         ///< of those with the tags, within `within`
+  avoid_obstacles,  ///< goes aside of those with the tags whom it would run into within `every`
+  avoid_edges,      ///< of the ground, within `within`
+  own,              ///< the game's own function
+};
+
+/// The behaviour's name, as scene files write it.
+std::string_view name(Behaviour behaviour);
+
+/// One behaviour of a blend and what it is about. What a behaviour does not name it does not use.
+struct Term {
+  Behaviour behaviour = Behaviour::seek;
+  float weight = 1.f;           ///< times the behaviour's own urgency; 0 to 1000
+  std::optional<vec3> at = {};  ///< a point, metres; instead of a target
+  NpcId target = {};            ///< an NPC
+  Tags tags = {};               ///< those it is about; for behaviours among others none means all
+  float within = 5.f;           ///< metres, 0.01 to 1e5
+  Range band{2.f, 4.f};         ///< metres
+  vec2 offset{0.f};             ///< metres: x ahead, y to the left
+  float turn = radians(60.f);   ///< radians, 0 to 2 pi
+  float every = 1.5f;           ///< seconds, 0.05 to 1e6
+  std::vector<vec2> path = {};  ///< metres
+  std::function<Wish(const View&, float seconds)> own = {};  ///< asked each step of at most `seconds`
+};
+
+/// Behaviours that together steer any number of NPCs. Not changed while it is in use.
+class Blend {
+ public:
+  /// Adds a behaviour; by priority the first has the first say. The problem when a value is out of range.
+  Expected<std::size_t> add(Term term);
+  std::span<const Term> terms() const { return terms_; }
+
+ private:
+  std::vector<Term> terms_;
+};
+
+using BlendPtr = std::shared_ptr<const Blend>;
+
+/// What `term` wants of the NPC. `wandering` is the NPC's own, for behaviours that stray.
+Wish wish_of(const Term& term, const View& see, Wandering& wandering, float speed, float seconds);
+
+}  // namespace ambulon

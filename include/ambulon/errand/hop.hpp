@@ -1,0 +1,38 @@
+#pragma once
+
+#include "ambulon/errand/beat.hpp"
+#include "ambulon/errand/outing.hpp"
+
+namespace ambulon {
+
+/// Options of hopping.
+struct HopOptions {
+  bool repeats = false;      ///< may choose the point it stands at again
+  std::uint32_t visits = 0;  ///< points after which it is done; 0: goes on for ever
+  float leg_time = 0.f;      ///< seconds to one point before it chooses another; 0: any; at most 1e6
+  float within = 0.3f;       ///< metres from a point that count as there, 0.001 to 1000
+};
+
+/// Walks to one random point of a set after another, each as likely as its weight, and stays as
+/// long as the point says. The set is a beat, in no order; it may change meanwhile. Ends as done after
+/// so many visits; refused when there is nothing to choose from; as stuck, no_way or off_ground when
+/// eight points in a row came to nothing.
+class Hop final : public Outing {
+ public:
+  Hop(BeatPtr points, HopOptions options, std::pmr::memory_resource* memory)
+      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time}, memory),
+        points_(std::move(points)),
+        options_(options) {}
+
+  std::string_view name() const override { return "hop"; }
+
+ private:
+  std::optional<Outcome> mistake(const View& see) override;
+  std::optional<Outcome> choose(const View& see, Stop& next) override;
+
+  BeatPtr points_;
+  HopOptions options_;
+  WaypointId here_{};  // the point chosen last
+};
+
+}  // namespace ambulon

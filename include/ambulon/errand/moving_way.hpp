@@ -1,0 +1,33 @@
+#pragma once
+
+#include "ambulon/errand/way.hpp"
+
+namespace ambulon {
+
+/// The way to a goal that moves: planned anew only when the goal has moved by more than a threshold, and
+/// bent along with it meanwhile.
+class MovingWay {
+ public:
+  explicit MovingWay(std::pmr::memory_resource* memory) : way_(memory) {}
+
+  /// Goes on towards `goal` at `speed`, to stand `radius` metres from it. Nothing when only a straight
+  /// line is left to it: then the errand steers for itself.
+  std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float refresh,
+                            float seconds) {
+    if (way_.outdated(see) || flat_distance(goal, planned_for_) > refresh) {
+      if (const auto failed = way_.lay(see, goal)) return ended(*failed);
+      planned_for_ = goal;
+    }
+    way_.move_end(goal);
+    way_.at_end(see, radius);  // it counts the bends
+    Step step = way_.go_on(see, radius, speed, 0.f, seconds);
+    if (!step.ended && way_.on_last_leg() && !way_.steps_aside(see)) return std::nullopt;
+    return step;
+  }
+
+ private:
+  Way way_;
+  vec3 planned_for_{0.f};
+};
+
+}  // namespace ambulon

@@ -1,0 +1,54 @@
+#pragma once
+
+#include "ambulon/errand/way.hpp"
+
+namespace ambulon {
+
+/// Where an outing goes next, and how long it stays there.
+struct Stop {
+  vec3 position{0.f};  ///< metres
+  Range pause{};       ///< seconds
+};
+
+/// What roam and hop have in common: they walk to spots chosen one at a time, stay at each for a
+/// while, and go on elsewhere when a spot cannot be reached.
+class Outing : public Errand {
+ public:
+  std::optional<vec3> goal() const override;
+  float arrival_radius() const override { return limits_.within; }
+  Step step(const View& see, float seconds) final;
+  Progress progress(const View& see) const override;
+  std::string doing() const override;
+
+ protected:
+  struct Limits {
+    float within;          // metres
+    std::uint32_t visits;  // after which it is done; 0: goes on for ever
+    float leg_time;        // seconds a leg may take; 0: any
+  };
+  Outing(Limits limits, std::pmr::memory_resource* memory) : limits_(limits), way_(memory) {}
+
+  /// What is wrong with its options; asked once, before anything else.
+  virtual std::optional<Outcome> mistake(const View& see) = 0;
+  /// Where to go next. The reason when there is nowhere.
+  virtual std::optional<Outcome> choose(const View& see, Stop& next) = 0;
+
+  std::uint32_t visits() const { return visits_; }
+
+ private:
+  enum class Phase : std::uint8_t { setting_out, walking, pausing };
+
+  std::optional<Outcome> set_out(const View& see);
+  Step walk(const View& see, float seconds);
+  void give_up(const View& see, const Outcome& why);
+
+  Limits limits_;
+  Phase phase_ = Phase::setting_out;
+  bool begun_ = false;
+  std::uint32_t visits_ = 0, failures_ = 0;  // failures in a row
+  Stop next_;
+  double leg_began_ = 0, pause_left_ = 0;
+  Way way_;
+};
+
+}  // namespace ambulon

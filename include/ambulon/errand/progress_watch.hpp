@@ -1,0 +1,36 @@
+#pragma once
+
+#include "ambulon/base/range.hpp"
+
+namespace ambulon {
+
+/// Notices a walk that makes no headway: less than a tenth of what it should have made, for part
+/// after part of its patience. First the way should be planned anew, then a step made aside, and when
+/// the patience is used up it is stuck.
+class ProgressWatch {
+ public:
+  enum class Verdict { fine, replan, side_step, stuck };
+
+  /// Takes in `seconds` of walking: the metres `gained` towards the goal, and those that were `meant`,
+  /// which it would have gained had nothing been in the way. A verdict other than fine is given once.
+  Verdict see(float gained, float meant, float seconds, float patience) {
+    gained_ += gained, meant_ += meant, seconds_ += seconds;
+    if (seconds_ < patience * part) return Verdict::fine;
+    const bool slow = meant_ > worth_judging && gained_ < slow_part * meant_;
+    gained_ = meant_ = seconds_ = 0.f;
+    slow_parts_ = slow ? slow_parts_ + 1 : 0;
+    if (slow_parts_ == 3) return Verdict::replan;
+    if (slow_parts_ == 5) return Verdict::side_step;
+    return slow_parts_ >= 8 ? Verdict::stuck : Verdict::fine;
+  }
+
+ private:
+  static constexpr float part = 0.125f;  // of the patience
+  static constexpr float slow_part = 0.1f;
+  static constexpr float worth_judging = 0.02f;  // metres
+
+  float gained_ = 0.f, meant_ = 0.f, seconds_ = 0.f;
+  int slow_parts_ = 0;
+};
+
+}  // namespace ambulon

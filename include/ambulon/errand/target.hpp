@@ -1,0 +1,41 @@
+#pragma once
+
+#include "ambulon/errand/errand.hpp"
+
+namespace ambulon {
+
+/// Whom of a group to go after.
+enum class Pick : std::uint8_t {
+  nearest,  ///< the nearest, and another one when that has come much nearer
+  any,      ///< one at random, until it is gone
+};
+
+/// What an errand is after: one NPC, or one of those with a tag.
+struct Target {
+  NpcId npc = {};             ///< when there are no tags
+  Tags tags = {};             ///< one of those with one of these tags
+  Pick pick = Pick::nearest;  ///< which one
+};
+
+/// Keeps an eye on a target: chooses one of a group, chooses anew when that is worthwhile or when the
+/// one chosen is gone, and tells when it comes near or goes away.
+class Quarry {
+ public:
+  explicit Quarry(Target target) : target_(target), now_(target.npc) {}
+
+  /// The NPC it is after, as it was when the tick began; or why there is none.
+  tl::expected<const Other*, Outcome> look(const View& see);
+  NpcId now() const { return now_; }
+
+  /// Tells of coming within `metres` of the target and of going further away than that again; 0 does
+  /// not look. (Further by a tenth, so that it does not waver at the edge.)
+  void watch_distance(const View& see, const Other& target, float metres);
+
+ private:
+  Target target_;
+  NpcId now_;
+  double next_choice_ = 0;  // seconds
+  bool near_ = false;
+};
+
+}  // namespace ambulon

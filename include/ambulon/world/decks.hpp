@@ -1,0 +1,79 @@
+#pragma once
+
+#include <memory_resource>
+#include <vector>
+
+#include "ambulon/world/surroundings.hpp"
+
+namespace ambulon {
+
+/// The bodies with decks, and who stands on them.
+class Decks {
+ public:
+  explicit Decks(std::pmr::memory_resource* memory) : decks_(memory), now_(memory) {}
+
+  void add(NpcId id, vec2 size, const Motion& motion);
+  void remove(NpcId id);
+  bool empty() const { return decks_.empty(); }
+
+  /// A move of a deck since it was looked at last: whoever stood on it goes along.
+  struct Ride {
+    vec2 pivot{0.f};      // metres, where the deck's centre was
+    vec3 shift{0.f};      // metres
+    vec2 turn{1.f, 0.f};  // of its facing, as cosine and sine
+    vec3 moved(vec3 at) const {
+      const vec2 off = flat(at) - pivot;
+      return lift(pivot + vec2(turn.x * off.x - turn.y * off.y, turn.y * off.x + turn.x * off.y), at.z) +
+             shift;
+    }
+    vec2 turned(vec2 facing) const {
+      return {turn.x * facing.x - turn.y * facing.y, turn.y * facing.x + turn.x * facing.y};
+    }
+  };
+
+  /// Looks where the decks have gone. `motion_of(NpcId)` says how somebody moves; `rides(NpcId who,
+  /// Ride)` is called for all who stand on a deck, and `changed(NpcId who, NpcId deck, bool on)` for
+  /// those who came onto it or went off it.
+  template <class MotionOf, class Rides, class Changed>
+  void carry(const Surroundings& others, MotionOf&& motion_of, Rides&& rides, Changed&& changed) {
+    for (Deck& deck : decks_) {
+      const Motion& motion = motion_of(deck.id);
+      const Ride ride = deck.ride_to(motion);
+      now_.clear();
+      others.each_near(flat(deck.position), 0.5f * glm::length(deck.size) + reach, [&](std::uint32_t slot) {
+        const NpcId who = others.at(slot).id;
+        if (!has(who) && deck.holds(motion_of(who).position)) now_.push_back(who);
+      });
+      std::ranges::sort(now_, {}, &NpcId::slot);
+      for (const NpcId who : deck.riders)
+        if (!std::ranges::binary_search(now_, who.slot, {}, &NpcId::slot)) changed(who, deck.id, false);
+      for (const NpcId who : now_) {
+        if (!std::ranges::binary_search(deck.riders, who.slot, {}, &NpcId::slot)) changed(who, deck.id, true);
+        rides(who, ride);
+      }
+      std::swap(deck.riders, now_);
+      deck.position = motion.position;
+      deck.facing = motion.facing;
+    }
+  }
+
+ private:
+  static constexpr float reach = 2.f;  // metres that somebody may have gone since the tick began
+
+  struct Deck {
+    NpcId id;
+    vec2 size;
+    vec3 position;
+    vec2 facing;
+    std::pmr::vector<NpcId> riders;
+
+    bool holds(vec3 at) const;
+    Ride ride_to(const Motion& motion) const;
+  };
+  bool has(NpcId id) const;
+
+  std::pmr::vector<Deck> decks_;
+  std::pmr::vector<NpcId> now_;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,48 @@
+#include "ambulon/errand/chase.hpp"
+
+#include "ambulon/base/circle.hpp"
+#include "ambulon/motion/steering.hpp"
+
+namespace ambulon {
+
+Step Chase::step(const View& see, float seconds) {
+  if (began_ < 0) {
+    if (const auto why = mistake()) return ended(*why);
+    began_ = see.time;
+  }
+  const auto look = quarry_.look(see);
+  if (!look) return ended(look.error());
+  const Other& target = **look;
+  quarry_.watch_distance(see, target, options_.act_within);
+  goal_ = target.position;
+  const float away = flat_distance(target.position, see.me.position);
+  if (came_by(see.was, flat(see.me.position), flat(target.position), options_.reach))
+    return ended(Ending::arrived);
+  if (options_.give_up > 0.f && away > options_.give_up)
+    return ended({.ending = Ending::gone, .cause = Cause::got_away, .value = away});
+  if (options_.time > 0.f && see.time - began_ >= options_.time)
+    return ended({.ending = Ending::timed_out, .cause = Cause::time_up, .value = options_.time});
+  return run(see, target, seconds);
+}
+
+std::optional<Outcome> Chase::mistake() const {
+  const Range away = options_.give_up == 0.f ? Range{0.f, 0.f} : Range{options_.reach, lengths.most};
+  return refusal({{"reach", options_.reach, {0.01f, 1000.f}},
+                  {"give_up", options_.give_up, away},
+                  {"time", options_.time, durations},
+                  {"foresight", options_.foresight, {0.f, 60.f}},
+                  {"refresh", options_.refresh, {0.01f, 1000.f}},
+                  {"act_within", options_.act_within, lengths}});
+}
+
+Step Chase::run(const View& see, const Other& target, float seconds) {
+  if (auto step = way_.go_on(see, target.position, options_.reach, see.gait.speed, options_.refresh, seconds))
+    return *step;
+  const vec2 offset = flat(target.position - see.me.position);
+  const vec2 ahead = meeting_point(offset, target.velocity, see.gait.speed, options_.foresight);
+  // Nobody is met beyond a wall.
+  const bool free = see.ground.straight(see.spot(), ahead).free;
+  return {.intent = {.velocity = seek(see.me, see.gait, free ? ahead : offset, see.gait.speed)}};
+}
+
+}  // namespace ambulon

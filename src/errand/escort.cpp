@@ -1,0 +1,74 @@
+#include "ambulon/errand/escort.hpp"
+
+#include <algorithm>
+
+#include "ambulon/motion/steering.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr int draws = 12;      // for a place that nobody has
+constexpr float idle = 0.05f;  // metres per second: a leader slower than this stands
+
+}  // namespace
+
+Step Escort::step(const View& see, float seconds) {
+  if (!begun_)
+    if (const auto why = mistake(see)) return ended(*why);
+  begun_ = true;
+  const Other* leader = see.others.find(leader_);
+  if (leader == nullptr) return ended({.ending = Ending::gone, .cause = Cause::target_gone});
+  const vec2 offset = flat(leader->position - see.me.position);
+  if (!goal_) {
+    if (glm::length(offset) <= options_.leash)
+      return {.intent = {.facing = direction(offset, see.me.facing)}};
+    choose_place(see, *leader);
+  }
+  const Snap stands = see.ground.snap(leader->position, std::numeric_limits<float>::infinity());
+  goal_ = see.ground.straight(stands.spot, place_).end.position;
+  const vec2 slot = flat(*goal_ - see.me.position);
+  const bool leader_idle = glm::length(leader->velocity) < idle;
+  if (leader_idle && glm::length(slot) <= options_.within) {
+    goal_.reset();
+    return {.intent = {.facing = direction(offset, see.me.facing)}};
+  }
+  if (auto step = way_.go_on(see, *goal_, options_.within, see.gait.speed, options_.refresh, seconds))
+    return *step;
+  const vec2 velocity = leader_idle ? vec2(0.f) : leader->velocity;
+  return {.intent = {.velocity = follow_offset(see.me, see.gait, slot, velocity, see.gait.speed, seconds)}};
+}
+
+std::optional<Outcome> Escort::mistake(const View& see) const {
+  if (leader_ == see.who) return refusal(Cause::after_itself);
+  return refusal({{"the nearer end of ring", options_.ring.least, {0.1f, 1000.f}},
+                  {"the further end of ring", options_.ring.most, {options_.ring.least, 1000.f}},
+                  {"leash", options_.leash, {options_.ring.most, lengths.most}},
+                  {"within", options_.within, {0.01f, 100.f}},
+                  {"refresh", options_.refresh, {0.01f, 1000.f}}});
+}
+
+/// Each companion has a sector of the ring to itself, so no two choose the same place whoever
+/// chooses first; where somebody else stands in it, it draws again.
+void Escort::choose_place(const View& see, const Other& leader) {
+  const auto all = see.others.companions(leader_);
+  const auto rank = static_cast<float>(std::ranges::find(all, see.who) - all.begin());
+  const float sector = 2.f * pi / static_cast<float>(std::max<std::size_t>(1, all.size()));
+  const Snap stands = see.ground.snap(leader.position, std::numeric_limits<float>::infinity());
+  for (int draw = 0; draw < draws; ++draw) {
+    // The outer parts of a sector are left free, so that neighbours do not touch.
+    const float heading = sector * (rank + see.random.within({0.25f, 0.75f}));
+    place_ = see.random.within(options_.ring) * unit(heading);
+    const Stretch stretch = see.ground.straight(stands.spot, place_);
+    if (stretch.metres >= options_.ring.least && !taken(see, stretch.end.position)) break;
+  }
+  see.tell({.event = Event::sets_out, .whom = leader_, .where = leader.position + lift(place_)});
+}
+
+bool Escort::taken(const View& see, vec3 place) const {
+  const auto near = see.others.near(place, 4.f * see.body.radius, see.who, {}, see.body.passes);
+  return std::ranges::any_of(near, [&](const Neighbour& other) {
+    return glm::length(other.offset) < other.radius + see.body.radius;
+  });
+}
+
+}  // namespace ambulon

@@ -1,0 +1,69 @@
+#include "ambulon/errand/flee.hpp"
+
+#include <algorithm>
+
+#include "ambulon/motion/steering.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float look_ahead = 1.5f;   // seconds of running
+constexpr double look_every = 0.25;  // seconds
+constexpr int ways = 16;             // directions tried
+
+}  // namespace
+
+Step Flee::step(const View& see, float) {
+  if (began_ < 0) {
+    if (const auto why = mistake()) return ended(*why);
+    began_ = see.time;
+  }
+  const auto look = quarry_.look(see);
+  if (!look) return ended(look.error());
+  quarry_.watch_distance(see, **look, options_.act_within);
+  const vec2 offset = flat((*look)->position - see.me.position);
+  if (const float away = glm::length(offset); away >= options_.reach)
+    return ended({.ending = Ending::done, .cause = Cause::far_enough, .value = away});
+  if (options_.time > 0.f && see.time - began_ >= options_.time)
+    return ended({.ending = Ending::timed_out, .cause = Cause::time_up, .value = options_.time});
+
+  const vec2 threat = meeting_point(offset, (*look)->velocity, see.gait.speed, options_.foresight);
+  const vec2 out = way_out(see, threat);
+  if (out == vec2(0.f)) return {.intent = {.facing = direction(offset, see.me.facing)}};
+  return {.intent = {.velocity = seek(see.me, see.gait, out, see.gait.speed)}};
+}
+
+std::optional<Outcome> Flee::mistake() const {
+  return refusal({{"reach", options_.reach, {0.1f, lengths.most}},
+                  {"time", options_.time, durations},
+                  {"foresight", options_.foresight, {0.f, 60.f}},
+                  {"act_within", options_.act_within, lengths}});
+}
+
+/// The unit direction to run in; zero when it is cornered and nowhere is better than here.
+vec2 Flee::way_out(const View& see, vec2 threat) {
+  const vec2 away = direction(-threat, see.me.facing);
+  if (see.time < look_again_) return cornered_ ? out_ : away;
+  look_again_ = see.time + look_every;
+  const Spot here = see.spot();
+  const float look = std::max(1.f, look_ahead * see.gait.speed);
+  cornered_ = !see.ground.straight(here, look * away).free;
+  if (!cornered_) return away;
+  // Of all directions the one whose end is furthest from the threat; a little better if it runs on
+  // in the direction it has, so that it does not waver between two.
+  float best = glm::length(threat) + 0.1f;
+  const vec2 before = out_;
+  out_ = vec2(0.f);
+  for (int i = 0; i < ways; ++i) {
+    const vec2 candidate = unit(heading_of(away) + 2.f * pi * static_cast<float>(i) / ways);
+    const Stretch stretch = see.ground.straight(here, look * candidate);
+    const float from_threat = glm::length(stretch.metres * candidate - threat) +
+                              0.2f * look * std::max(0.f, glm::dot(candidate, before));
+    if (from_threat <= best) continue;
+    best = from_threat;
+    out_ = candidate;
+  }
+  return out_;
+}
+
+}  // namespace ambulon

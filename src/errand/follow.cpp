@@ -1,0 +1,79 @@
+#include "ambulon/errand/follow.hpp"
+
+#include <algorithm>
+
+#include "ambulon/motion/steering.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float idle = 0.05f;  // metres per second: a target slower than this stands
+
+}  // namespace
+
+Step Follow::step(const View& see, float seconds) {
+  if (!begun_)
+    if (const auto why = mistake()) return ended(*why);
+  begun_ = true;
+  const auto target = quarry_.look(see);
+  if (!target) return ended(target.error());
+  quarry_.watch_distance(see, **target, options_.act_within);
+
+  goal_ = place_by(see, **target);
+  const float off = flat_distance(*goal_, see.me.position);
+  if (off <= options_.stop && glm::length((*target)->velocity) < idle) standing_ = true;
+  if (standing_ && off <= options_.resume)
+    return {.intent = {.facing = direction(flat((*target)->position - see.me.position), see.me.facing)}};
+  standing_ = false;
+  return walk(see, **target, off, seconds);
+}
+
+std::optional<Outcome> Follow::mistake() const {
+  if (!std::isfinite(options_.offset.x) || !std::isfinite(options_.offset.y))
+    return refusal(Cause::not_finite, "the offset");
+  return refusal(
+      {{"stop", options_.stop, {0.05f, 1000.f}},
+       {"resume", options_.resume, {options_.stop, lengths.most}},
+       {"the nearer of distances", options_.distances.least, lengths},
+       {"the further of distances", options_.distances.most, {options_.distances.least, lengths.most}},
+       {"the first of speeds", options_.speeds.least, speed_limits},
+       {"the second of speeds", options_.speeds.most, speed_limits},
+       {"refresh", options_.refresh, {0.01f, 1000.f}},
+       {"act_within", options_.act_within, lengths}});
+}
+
+/// The place it wants: the target itself, or beside it as far as there is ground.
+vec3 Follow::place_by(const View& see, const Other& target) const {
+  if (options_.offset == vec2(0.f)) return target.position;
+  vec2 offset = options_.offset;
+  if (options_.frame == OffsetFrame::target)
+    offset = offset.x * target.facing + offset.y * vec2(-target.facing.y, target.facing.x);
+  const Snap stands = see.ground.snap(target.position, std::numeric_limits<float>::infinity());
+  return see.ground.straight(stands.spot, offset).end.position;
+}
+
+Step Follow::walk(const View& see, const Other& target, float off, float seconds) {
+  float speed = see.gait.speed;
+  if (options_.speeds.least > 0.f || options_.speeds.most > 0.f)
+    speed = speed_by_distance(off, options_.distances, options_.speeds);
+  if (auto step = way_.go_on(see, *goal_, options_.stop, speed, options_.refresh, seconds)) return *step;
+  return {.intent = {.velocity = keep_up(see, target, off, speed, seconds)}};
+}
+
+/// In a straight line with the target: as fast as it goes away, and so much faster as it is far.
+vec2 Follow::keep_up(const View& see, const Other& target, float off, float speed, float seconds) const {
+  const vec2 towards = direction(flat(*goal_ - see.me.position));
+  if (options_.offset != vec2(0.f))
+    return follow_offset(see.me, see.gait, off * towards, target.velocity, speed, seconds);
+  const float leaving = std::max(0.f, glm::dot(target.velocity, towards));
+  const float gap =
+      off - 0.95f * options_.stop;  // a little inside, or it would only ever come nearer to the edge
+  const vec2 slot_velocity = leaving * towards;
+  if (gap > 0.f) return follow_offset(see.me, see.gait, gap * towards, slot_velocity, speed, seconds);
+  // Nearer than it should be: it falls back by walking more slowly, not backwards.
+  return std::min(speed, leaving * std::max(0.f, 1.f + gap / options_.stop)) * towards;
+}
+
+std::string Follow::doing() const { return standing_ ? "standing near" : "following"; }
+
+}  // namespace ambulon

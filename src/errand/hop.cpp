@@ -1,0 +1,33 @@
+#include "ambulon/errand/hop.hpp"
+
+#include <algorithm>
+
+namespace ambulon {
+
+std::optional<Outcome> Hop::mistake(const View&) {
+  if (!points_ || points_->size() == 0) return refusal(Cause::no_spots);
+  return refusal(
+      {{"leg_time", options_.leg_time, durations}, {"within", options_.within, arrival_distances}});
+}
+
+std::optional<Outcome> Hop::choose(const View& see, Stop& next) {
+  const auto weight = [this](std::size_t i) {
+    return !options_.repeats && points_->id(i) == here_ ? 0.f : (*points_)[i].weight;
+  };
+  float all = 0.f;
+  for (std::size_t i = 0; i < points_->size(); ++i) all += weight(i);
+  if (points_->size() == 0) return Outcome{.ending = Ending::no_way, .cause = Cause::no_spots};
+  if (all <= 0.f) return Outcome{.ending = Ending::no_way, .cause = Cause::only_one_spot};
+  float drawn = see.random.fraction() * all;
+  std::size_t chosen = points_->size();
+  for (std::size_t i = 0; i < points_->size() && drawn >= 0.f; ++i) {
+    if (weight(i) <= 0.f) continue;
+    chosen = i;  // rounding may leave a little of what was drawn; then the last one it is
+    drawn -= weight(i);
+  }
+  here_ = points_->id(chosen);
+  next = {.position = (*points_)[chosen].position, .pause = (*points_)[chosen].pause};
+  return std::nullopt;
+}
+
+}  // namespace ambulon

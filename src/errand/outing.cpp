@@ -1,0 +1,105 @@
+#include "ambulon/errand/outing.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+namespace ambulon {
+namespace {
+
+constexpr std::uint32_t most_failures = 8;  // in a row, before it is taken for hopeless
+
+}  // namespace
+
+Step Outing::step(const View& see, float seconds) {
+  if (!begun_) {
+    if (const auto why = mistake(see)) return ended(*why);
+    begun_ = true;
+  }
+  if (phase_ == Phase::walking) {
+    const Step walked = walk(see, seconds);
+    if (phase_ == Phase::walking) return walked;
+  }
+  if (phase_ == Phase::pausing) {
+    if (pause_left_ > 0) {
+      const auto lasts = static_cast<float>(pause_left_);
+      pause_left_ -= std::min(lasts, seconds);
+      return {.intent = {.lasts = lasts}};
+    }
+    if (limits_.visits > 0 && visits_ >= limits_.visits)
+      return ended(
+          {.ending = Ending::done, .cause = Cause::as_often_as_asked, .value = static_cast<float>(visits_)});
+  }
+  if (const auto why = set_out(see)) return ended(*why);
+  return walk(see, seconds);
+}
+
+/// Chooses the next spot and lays the way there; chooses again where there is none.
+std::optional<Outcome> Outing::set_out(const View& see) {
+  for (;;) {
+    if (auto nowhere = choose(see, next_)) return nowhere;
+    const auto failed = way_.lay(see, next_.position);
+    if (!failed) break;
+    give_up(see, *failed);
+    if (failures_ >= most_failures) return failed;
+  }
+  phase_ = Phase::walking;
+  leg_began_ = see.time;
+  see.tell({.event = Event::sets_out, .where = next_.position});
+  return std::nullopt;
+}
+
+Step Outing::walk(const View& see, float seconds) {
+  if (way_.outdated(see)) {
+    if (const auto failed = way_.lay(see, next_.position)) {
+      give_up(see, *failed);
+      phase_ = Phase::setting_out;
+      return {};
+    }
+  }
+  if (way_.at_end(see, limits_.within)) {
+    ++visits_;
+    failures_ = 0;
+    see.tell({.event = Event::visited, .number = visits_, .where = next_.position});
+    pause_left_ = next_.pause.empty() ? 0.0 : see.random.within(next_.pause);
+    if (pause_left_ > 0) see.tell({.event = Event::pausing, .value = static_cast<float>(pause_left_)});
+    phase_ = Phase::pausing;
+    return {};
+  }
+  Step walked = way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds);
+  if (!walked.ended && limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time)
+    walked.ended = Outcome{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
+  if (walked.ended && failures_ + 1 < most_failures) {
+    give_up(see, *walked.ended);
+    phase_ = Phase::setting_out;
+    return {};
+  }
+  return walked;
+}
+
+void Outing::give_up(const View& see, const Outcome& why) {
+  ++failures_;
+  see.tell({.event = Event::gave_up, .where = next_.position, .outcome = why});
+}
+
+std::optional<vec3> Outing::goal() const {
+  if (phase_ != Phase::walking) return std::nullopt;
+  return next_.position;
+}
+
+Progress Outing::progress(const View& see) const {
+  const float visited = static_cast<float>(visits_), all = static_cast<float>(limits_.visits);
+  Progress progress{.fraction = all > 0.f ? std::min(1.f, visited / all) : 0.f};
+  if (phase_ != Phase::walking) return progress;
+  progress.of_metres = way_.length();
+  progress.metres = std::clamp(progress.of_metres - way_.left(see.me.position), 0.f, progress.of_metres);
+  return progress;
+}
+
+std::string Outing::doing() const {
+  if (phase_ == Phase::walking)
+    return fmt::format("walking to ({:.1f}, {:.1f})", next_.position.x, next_.position.y);
+  return phase_ == Phase::pausing ? fmt::format("staying, {:.1f} s left", pause_left_) : "about to set out";
+}
+
+}  // namespace ambulon

@@ -1,0 +1,47 @@
+#include "ambulon/errand/roam.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr int draws = 64;           // for a spot in the ring, before the best so far is taken
+constexpr float home_reach = 0.5f;  // metres a home may be off the ground
+
+}  // namespace
+
+std::optional<Outcome> Roam::mistake(const View& see) {
+  if (options_.home && !finite(*options_.home)) return refusal(Cause::not_finite, "a coordinate of home");
+  if (const auto why = refusal({{"radius", options_.radius, {0.1f, lengths.most}},
+                                {"not_nearer", options_.not_nearer, {0.f, 0.99f * options_.radius}},
+                                {"pause", options_.pause.least, durations},
+                                {"pause", options_.pause.most, {options_.pause.least, durations.most}},
+                                {"leg_time", options_.leg_time, durations},
+                                {"within", options_.within, arrival_distances}}))
+    return why;
+  const Snap home = see.ground.snap(options_.home.value_or(see.me.position),
+                                    options_.home ? home_reach : std::numeric_limits<float>::infinity());
+  if (!home)
+    return Outcome{.ending = Ending::off_ground,
+                   .cause = Cause::goal_off_ground,
+                   .value = home.off,
+                   .where = home.spot.position};
+  home_ = home.spot;
+  return std::nullopt;
+}
+
+std::optional<Outcome> Roam::choose(const View& see, Stop& next) {
+  const Spot centre = options_.from_where_it_stands ? see.spot() : home_;
+  float best = -1.f;
+  next.pause = options_.pause;
+  // Uniform in the circle and kept when it is in the ring is uniform in the ring. Should next to none
+  // of the ring be ground, the furthest of those drawn will do.
+  for (int draw = 0; draw < draws && best < options_.not_nearer; ++draw) {
+    const vec3 spot = see.ground.random_spot(see.random, centre, options_.radius).position;
+    const float away = flat_distance(spot, centre.position);
+    if (away <= best) continue;
+    best = away;
+    next.position = spot;
+  }
+  return std::nullopt;
+}
+
+}  // namespace ambulon

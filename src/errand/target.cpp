@@ -1,0 +1,45 @@
+#include "ambulon/errand/target.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr double choice_every = 0.5;    // seconds
+constexpr float worth_changing = 0.7f;  // of the distance to the present one
+
+}  // namespace
+
+tl::expected<const Other*, Outcome> Quarry::look(const View& see) {
+  const Other* chosen = see.others.find(now_);
+  const bool group = !target_.tags.empty();
+  if (!group) {
+    if (chosen == nullptr)
+      return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::target_gone});
+    if (now_ == see.who) return tl::unexpected(refusal(Cause::after_itself));
+    return chosen;
+  }
+  if (chosen != nullptr && (target_.pick == Pick::any || see.time < next_choice_)) return chosen;
+  next_choice_ = see.time + choice_every;
+  const Other* better = target_.pick == Pick::any
+                            ? see.others.any(target_.tags, see.random, see.who)
+                            : see.others.nearest(target_.tags, see.me.position, see.who);
+  if (better == nullptr)
+    return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::nobody_to_choose});
+  const bool change =
+      chosen == nullptr || flat_distance(better->position, see.me.position) <
+                               worth_changing * flat_distance(chosen->position, see.me.position);
+  if (!change || better->id == now_) return chosen;
+  now_ = better->id;
+  near_ = false;
+  see.tell({.event = Event::now_after, .whom = now_});
+  return better;
+}
+
+void Quarry::watch_distance(const View& see, const Other& target, float metres) {
+  if (metres <= 0.f) return;
+  const float away = flat_distance(target.position, see.me.position);
+  if (near_ ? away <= 1.1f * metres : away > metres) return;
+  near_ = !near_;
+  see.tell({.event = near_ ? Event::came_near : Event::went_apart, .whom = target.id, .value = away});
+}
+
+}  // namespace ambulon

@@ -1,0 +1,49 @@
+#include "ambulon/errand/wander.hpp"
+
+#include <algorithm>
+
+namespace ambulon {
+
+vec2 stray(const View& see, Wandering& wandering, float turn, float every, vec2 home, float radius,
+           float seconds) {
+  const double middle = see.time + 0.5 * seconds;  // of the step, so that it does not depend on its length
+  vec2 along = unit(wandering.at(middle, turn, every, see.random));
+  const vec2 back = home - flat(see.me.position);
+  if (radius > 0.f && glm::dot(back, back) > radius * radius &&
+      glm::dot(along, back) < 0.9f * glm::length(back)) {
+    along = turned(along, direction(back), 2.f * turn / every * seconds);
+    wandering.head(heading_of(along), middle);
+  }
+  const float look = std::max(2.f * see.body.radius, see.gait.speed);  // a second of walking
+  const Stretch stretch = see.ground.straight(see.spot(), look * along);
+  if (!stretch.free && glm::dot(along, stretch.inward) < 0.f) {
+    // Off again from the edge, as a ball would, but not before it is near.
+    const vec2 off = along - 2.f * glm::dot(along, stretch.inward) * stretch.inward;
+    const float nearness = 1.f - stretch.metres / look;
+    along = turned(along, off, nearness * 8.f * seconds);
+    wandering.head(heading_of(along), middle);
+  }
+  return along;
+}
+
+Step Wander::step(const View& see, float seconds) {
+  if (!begun_)
+    if (const auto why = begin(see)) return ended(*why);
+  const vec2 along = stray(see, wandering_, options_.turn, options_.every, home_, options_.radius, seconds);
+  return {.intent = {.velocity = (options_.speed > 0.f ? options_.speed : see.gait.speed) * along}};
+}
+
+std::optional<Outcome> Wander::begin(const View& see) {
+  if (options_.home && !finite(*options_.home)) return refusal(Cause::not_finite, "a coordinate of home");
+  if (const auto why = refusal({{"turn", options_.turn, {0.f, 2.f * pi}},
+                                {"every", options_.every, {0.05f, durations.most}},
+                                {"speed", options_.speed, speed_limits},
+                                {"radius", options_.radius, lengths}}))
+    return why;
+  begun_ = true;
+  home_ = flat(options_.home.value_or(see.me.position));
+  wandering_.head(see.me.heading(), see.time);
+  return std::nullopt;
+}
+
+}  // namespace ambulon

@@ -1,0 +1,31 @@
+#include "ambulon/world/decks.hpp"
+
+#include <algorithm>
+
+namespace ambulon {
+
+void Decks::add(NpcId id, vec2 size, const Motion& motion) {
+  decks_.push_back(
+      {id, size, motion.position, motion.facing, std::pmr::vector<NpcId>(decks_.get_allocator().resource())});
+}
+
+void Decks::remove(NpcId id) {
+  std::erase_if(decks_, [id](const Deck& deck) { return deck.id == id; });
+}
+
+bool Decks::has(NpcId id) const {
+  return std::ranges::any_of(decks_, [id](const Deck& deck) { return deck.id == id; });
+}
+
+bool Decks::Deck::holds(vec3 at) const {
+  const vec2 off = flat(at - position);
+  return std::abs(glm::dot(off, facing)) <= 0.5f * size.x && std::abs(cross(facing, off)) <= 0.5f * size.y;
+}
+
+Decks::Ride Decks::Deck::ride_to(const Motion& motion) const {
+  return {.pivot = flat(position),
+          .shift = motion.position - position,
+          .turn = {glm::dot(facing, motion.facing), cross(facing, motion.facing)}};
+}
+
+}  // namespace ambulon

@@ -1,0 +1,122 @@
+#include "ambulon/world/surroundings.hpp"
+
+#include <algorithm>
+#include <bit>
+
+namespace ambulon {
+namespace {
+
+constexpr float cell = 3.f;  // metres: about as far as people look after each other
+
+void insert(std::pmr::vector<std::uint32_t>& sorted, std::uint32_t slot) {
+  sorted.insert(std::ranges::lower_bound(sorted, slot), slot);
+}
+
+}  // namespace
+
+template <class Visit>
+void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
+  for (std::uint64_t bits = tags.bits; bits != 0; bits &= bits - 1) {
+    const auto bit = static_cast<std::size_t>(std::countr_zero(bits));
+    if (bit >= tagged_.size()) return;
+    for (const std::uint32_t slot : tagged_[bit]) {
+      // Who has several of the tags is visited for the first of them only.
+      const auto first = static_cast<std::size_t>(std::countr_zero(seen_[slot].tags.bits & tags.bits));
+      if (first == bit) visit(seen_[slot]);
+    }
+  }
+}
+
+void Surroundings::appear(const Other& other) {
+  const std::uint32_t slot = other.id.slot;
+  if (slot >= seen_.size()) seen_.resize(slot + 1);
+  seen_[slot] = other;
+  const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
+  while (tagged_.size() < bits) tagged_.emplace_back();
+  for (std::size_t bit = 0; bit < bits; ++bit)
+    if ((other.tags.bits >> bit & 1U) != 0) insert(tagged_[bit], slot);
+  indexed_ = false;
+}
+
+void Surroundings::vanish(NpcId id) {
+  Other& other = seen_[id.slot];
+  for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
+    if ((other.tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], id.slot);
+  if (id.slot < companions_.size()) companions_[id.slot].companions.clear();
+  other = {};
+  indexed_ = false;
+}
+
+void Surroundings::join(NpcId leader, NpcId companion) {
+  while (companions_.size() <= leader.slot)
+    companions_.push_back({{}, std::pmr::vector<NpcId>(companions_.get_allocator().resource())});
+  Party& party = companions_[leader.slot];
+  if (party.leader != leader) party.companions.clear();
+  party.leader = leader;
+  party.companions.insert(std::ranges::lower_bound(party.companions, companion.slot, {}, &NpcId::slot),
+                          companion);
+}
+
+void Surroundings::leave(NpcId leader, NpcId companion) {
+  if (leader.slot < companions_.size() && companions_[leader.slot].leader == leader)
+    std::erase(companions_[leader.slot].companions, companion);
+}
+
+const Other* Surroundings::find(NpcId id) const {
+  const bool there = id.generation != 0 && id.slot < seen_.size() && seen_[id.slot].id == id;
+  return there ? &seen_[id.slot] : nullptr;
+}
+
+const Other* Surroundings::nearest(Tags tags, vec3 from, NpcId except) const {
+  const Other* best = nullptr;
+  float least = std::numeric_limits<float>::infinity();
+  each_tagged(tags, [&](const Other& other) {
+    const vec2 off = flat(other.position - from);
+    if (other.id == except || glm::dot(off, off) >= least) return;
+    least = glm::dot(off, off);
+    best = &other;
+  });
+  return best;
+}
+
+const Other* Surroundings::any(Tags tags, Random& random, NpcId except) const {
+  std::uint32_t count = 0;
+  each_tagged(tags, [&](const Other& other) { count += other.id == except ? 0U : 1U; });
+  if (count == 0) return nullptr;
+  std::uint32_t drawn = random.below(count);
+  const Other* chosen = nullptr;
+  each_tagged(tags, [&](const Other& other) {
+    if (other.id != except && drawn-- == 0) chosen = &other;
+  });
+  return chosen;
+}
+
+std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId except, Tags tags,
+                                              Tags without) const {
+  near_.clear();
+  each_near(flat(from), radius, [&](std::uint32_t slot) {
+    const Other& other = seen_[slot];
+    if (other.id == except || other.tags.meet(without) || (!tags.empty() && !other.tags.meet(tags))) return;
+    near_.push_back({.id = other.id,
+                     .offset = flat(other.position - from),
+                     .velocity = other.velocity,
+                     .radius = other.radius});
+  });
+  return near_;
+}
+
+std::span<const NpcId> Surroundings::companions(NpcId leader) const {
+  if (leader.slot >= companions_.size() || companions_[leader.slot].leader != leader) return {};
+  return companions_[leader.slot].companions;
+}
+
+void Surroundings::index() const {
+  if (indexed_) return;
+  indexed_ = true;
+  entries_.clear();
+  for (const Other& other : seen_)
+    if (other.id.generation != 0) entries_.push_back({flat(other.position), other.id.slot});
+  index_.build(entries_, cell);
+}
+
+}  // namespace ambulon
