@@ -10,34 +10,19 @@
 #include "ambulon/base/angle.hpp"
 
 #include "labels.hpp"
+#include "palette.hpp"
 
 namespace ambulon {
 namespace {
 
-constexpr Ink paper{0.957f, 0.925f, 0.851f}, paper_light{0.984f, 0.965f, 0.914f};
-constexpr Ink ink{0.196f, 0.161f, 0.145f}, faint{0.196f, 0.161f, 0.145f, 0.13f},
-    middling{0.196f, 0.161f, 0.145f, 0.55f};
-// Tints of the characters' trails: told apart by lightness too, and each ends at its owner's flag.
-constexpr std::array<Ink, 6> tints = {{{0.10f, 0.33f, 0.48f},
-                                       {0.72f, 0.36f, 0.10f},
-                                       {0.40f, 0.24f, 0.50f},
-                                       {0.12f, 0.45f, 0.37f},
-                                       {0.62f, 0.18f, 0.25f},
-                                       {0.45f, 0.40f, 0.12f}}};
+using namespace draw;
+
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
 constexpr float outer = 14.f, band = 52.f;  // pixels: page edge to frame, frame to map
 constexpr float foot = 92.f;                // below the map, for scale bar and legend
 constexpr float waypoint_radius = 8.5f, shoe_length = 30.f;
 constexpr Lettering numbers{.size = 13}, names{.size = 15, .italic = true}, flags{.size = 15, .bold = true};
-
-/// The length of 1, 2 or 5 times a power of ten nearest below `metres`.
-float round_length(float metres) {
-  const float power = std::pow(10.f, std::floor(std::log10(metres)));
-  for (const float step : {5.f, 2.f})
-    if (step * power <= metres) return step * power;
-  return power;
-}
 
 std::string clock(double seconds) {
   const auto whole = static_cast<long>(seconds + 1e-9);

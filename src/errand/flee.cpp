@@ -10,10 +10,11 @@ namespace {
 constexpr float look_ahead = 1.5f;   // seconds of running
 constexpr double look_every = 0.25;  // seconds
 constexpr int ways = 16;             // directions tried
+constexpr float swing = 5.f;         // radians per second at which it changes its direction
 
 }  // namespace
 
-Step Flee::step(const View& see, float) {
+Step Flee::step(const View& see, float seconds) {
   if (began_ < 0) {
     if (const auto why = mistake()) return ended(*why);
     began_ = see.time;
@@ -29,8 +30,13 @@ Step Flee::step(const View& see, float) {
 
   const vec2 threat = meeting_point(offset, (*look)->velocity, see.gait.speed, options_.foresight);
   const vec2 out = way_out(see, threat);
-  if (out == vec2(0.f)) return {.intent = {.facing = direction(offset, see.me.facing)}};
-  return {.intent = {.velocity = seek(see.me, see.gait, out, see.gait.speed)}};
+  if (out == vec2(0.f)) {
+    running_ = vec2(0.f);
+    return {.intent = {.facing = direction(offset, see.me.facing)}};
+  }
+  // A change of mind is taken in a curve; at walls its mind changes often.
+  running_ = running_ == vec2(0.f) ? out : turned(running_, out, swing * seconds);
+  return {.intent = {.velocity = seek(see.me, see.gait, running_, see.gait.speed)}};
 }
 
 std::optional<Outcome> Flee::mistake() const {

@@ -65,6 +65,8 @@ std::string Outcome::why() const {
       return "it was taken back";
     case Cause::script_ended:
       return "the routine that gave it ended";
+    case Cause::condition_held:
+      return "what it was to go on until has happened";
     case Cause::npc_removed:
       return "the NPC was removed";
     case Cause::no_such_npc:

@@ -21,6 +21,10 @@ constexpr Key range(std::string_view name, double least, double most, std::strin
   return {name, Kind::range, doc, least, most, unit};
 }
 constexpr Key text(std::string_view name, std::string_view doc) { return {name, Kind::text, doc}; }
+constexpr Key texts(std::string_view name, std::string_view doc) { return {name, Kind::texts, doc}; }
+constexpr Key vector(std::string_view name, std::string_view unit, std::string_view doc) {
+  return {name, Kind::vector, doc, -1e5, 1e5, unit};
+}
 constexpr Key flag(std::string_view name, std::string_view doc) { return {name, Kind::flag, doc}; }
 constexpr Key point(std::string_view name, std::string_view doc) { return {name, Kind::point, doc}; }
 constexpr Key one_of(std::string_view name, std::string_view words, std::string_view doc) {
@@ -49,6 +53,8 @@ constexpr Key scene_keys[] = {
 
 constexpr Key ground_keys[] = {
     needed(flag("open", "A plane without obstacles.")),
+    shape("extent", "extent",
+          "Two opposite corners beyond which there is no ground; without it 100 km to each side."),
 };
 
 constexpr Key gait_keys[] = {
@@ -60,6 +66,8 @@ constexpr Key gait_keys[] = {
     number("slowing_distance", 0, 1000, "metres", "Over how much way it slows down before its goal."),
     number("floor_speed", 0, 1, "fraction of speed", "Part of its speed below which slowing does not go."),
     number("stride", 0.01, 100, "metres", "Way walked in one cycle of both feet."),
+    number("mass", 0.01, 100, "times its own weight",
+           "What it carries in all: it speeds up, brakes and turns that much more slowly."),
 };
 
 constexpr Key body_keys[] = {
@@ -69,6 +77,8 @@ constexpr Key body_keys[] = {
     number("jump_up", 0, 100, "metres", "How high it jumps up."),
     number("drop_down", 0, 1000, "metres", "How deep it lets itself down."),
     number("leap", 0, 100, "metres", "How wide a gap it leaps over."),
+    vector("deck", "metres", "Length and width of its top, on which others stand and are carried along."),
+    texts("passes", "Tags of those it passes through."),
 };
 
 constexpr Key npc_keys[] = {
@@ -77,6 +87,8 @@ constexpr Key npc_keys[] = {
     number("heading", -360, 360, "degrees", "Which way it faces, counter-clockwise from +x."),
     shape("gait", "gait_or_name", "How it moves: a gait's name, or a gait written out."),
     shape("body", "body", "Its size and what it can get over."),
+    texts("tags", "The groups it belongs to."),
+    shape("switch", "gait_switches", "When it takes up another gait."),
     shape("do", "steps", "What it does, one after another."),
     flag("repeat", "Starts over when everything is done."),
 };
@@ -86,6 +98,44 @@ constexpr Key event_keys[] = {
     text("signal", "Gives a signal to whoever waits for it."),
     shape("send", "send", "Sends an NPC somewhere; afterwards it takes up what it was doing."),
     text("remove", "Takes the NPC of that name out of the scene."),
+    text("halt", "Lets the NPC of that name stand still in the middle of what it does."),
+    text("resume", "Lets it go on."),
+    shape("teleport", "teleport", "Puts an NPC elsewhere at once."),
+    shape("change", "change", "Changes how an NPC moves."),
+};
+
+constexpr Key teleport_keys[] = {
+    needed(text("npc", "Who is put elsewhere.")),
+    needed(point("to", "Where to.")),
+};
+
+constexpr Key change_keys[] = {
+    needed(text("npc", "Whose gait changes.")),
+    needed(shape("gait", "gait_or_name", "What it changes to: a gait's name, or a gait written out.")),
+};
+
+// What a condition can be, in `until`, `when` and `switch`.
+constexpr Key signal_key = text("signal", "Holds when this signal is given.");
+constexpr Key near_key = text("near", "Holds when the NPC of that name is within `distance`.");
+constexpr Key apart_key = text("apart", "Holds when the NPC of that name is further than `distance`.");
+constexpr Key arrived_key = text("arrived", "Holds when the NPC of that name reaches a goal or a waypoint.");
+constexpr Key stuck_key = text("stuck", "Holds when an order of the NPC of that name ends as stuck.");
+constexpr Key distance_key = number("distance", 0, 100'000, "metres", "Of `near` and `apart`.");
+
+constexpr Key gait_switch_keys[] = {
+    needed(shape("gait", "gait_or_name", "What it changes to: a gait's name, or a gait written out.")),
+    signal_key,
+    near_key,
+    apart_key,
+    arrived_key,
+    stuck_key,
+    distance_key,
+};
+
+constexpr Key act_keys[] = {
+    needed(number("within", 0.01, 100'000, "metres", "How near it is when it acts.")),
+    text("enter", "The signal it gives when it comes within."),
+    text("leave", "The signal it gives when it goes away again."),
 };
 
 constexpr Key send_keys[] = {
@@ -95,43 +145,52 @@ constexpr Key send_keys[] = {
 };
 
 constexpr Key condition_keys[] = {
-    text("signal", "Holds when this signal is given."),
-    text("near", "Holds when the NPC of that name is within `distance`."),
-    text("apart", "Holds when the NPC of that name is further than `distance`."),
-    number("distance", 0, 100'000, "metres", "Of `near` and `apart`."),
+    signal_key, near_key, apart_key, arrived_key, stuck_key, distance_key,
 };
 
 constexpr Key waypoint_keys[] = {
     needed(point("at", "Where it is.")),
     range("pause", 0, 1e6, "seconds", "How long to stand there."),
     shape("facing", "facing", "Where to turn on arrival: a point, or a heading in degrees."),
+    number("weight", 0, 1e6, "", "How often `hop` chooses it, compared to others; 1 by default."),
 };
 
 // What every verb can have.
 constexpr Key after = number("after", 0, 1e6, "seconds", "How long to wait first.");
 constexpr Key at_most = number("for", 0.001, 1e6, "seconds", "How long at the most.");
 constexpr Key until = shape("until", "condition", "What ends it before its time.");
+constexpr Key when = shape("when", "condition", "What it waits for first.");
+constexpr Key gait_key = shape("gait", "gait_or_name", "The gait it takes up for this and what follows.");
+
+// What several verbs have.
+constexpr Key within = number("within", 0.001, 1000, "metres", "How near counts as there.");
+constexpr Key leg_time =
+    number("leg_time", 0, 1e6, "seconds", "How long one leg may take before it is given up; 0: any.");
+constexpr Key visits = whole("visits", 0, 4e9, "", "After how many it is done; 0: goes on for ever.");
+constexpr Key pick = one_of("pick", "nearest|any", "Whom of a group it goes after.");
+constexpr Key act =
+    shape("act", "act", "Signals it gives on coming near whom it is after, and on going away.");
+constexpr Key refresh =
+    number("refresh", 0.01, 1000, "metres", "How far the target moves before the way is planned anew.");
+constexpr Key foresight =
+    number("foresight", 0, 60, "seconds", "How far it looks ahead of where the target is going.");
+constexpr Key anywhere = flag("anywhere", "Over what is no ground, too, and up and down.");
 
 constexpr Key go_to_keys[] = {
-    needed(point("go_to", "Walks to a point.")),
-    number("within", 0.001, 1000, "metres", "How near counts as there."),
-    after,
-    at_most,
-    until,
+    needed(point("go_to", "Walks to a point.")), within, after, when, gait_key, at_most, until,
 };
 
 constexpr Key turn_to_keys[] = {
     needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
     after,
+    when,
+    gait_key,
     at_most,
     until,
 };
 
 constexpr Key pause_keys[] = {
-    needed(range("pause", 0, 1e6, "seconds", "Stands still.")),
-    after,
-    at_most,
-    until,
+    needed(range("pause", 0, 1e6, "seconds", "Stands still.")), after, when, gait_key, at_most, until,
 };
 
 constexpr Key patrol_keys[] = {
@@ -141,9 +200,12 @@ constexpr Key patrol_keys[] = {
     one_of("start", "nearest|first", "With which waypoint it begins."),
     number("lap", 0.1, 1e6, "seconds",
            "Time for one lap, pauses included; without it the gait's speed decides."),
-    number("within", 0.001, 1000, "metres", "How near a waypoint counts as there."),
+    within,
+    leg_time,
     range("pause", 0, 1e6, "seconds", "How long to stand at each waypoint that does not say itself."),
     after,
+    when,
+    gait_key,
     at_most,
     until,
 };
@@ -151,8 +213,204 @@ constexpr Key patrol_keys[] = {
 constexpr Key wait_for_keys[] = {
     needed(text("wait_for", "Stands still until the signal is given.")),
     after,
+    when,
+    gait_key,
     at_most,
     until,
+};
+
+constexpr Key roam_keys[] = {
+    needed(number("roam", 0.1, 100'000, "metres", "Walks to random spots so far around its home.")),
+    point("home", "The middle; without it, where it stands."),
+    number("not_nearer", 0, 100'000, "metres", "Leaves out spots nearer to the middle."),
+    flag("from_where_it_stands", "The circle goes along with it."),
+    range("pause", 0, 1e6, "seconds", "How long to stay at each."),
+    visits,
+    leg_time,
+    within,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key hop_keys[] = {
+    needed(shape("hop", "waypoints", "Walks to random points of a set.")),
+    flag("repeats", "May choose the point it stands at again."),
+    range("pause", 0, 1e6, "seconds", "How long to stay at each point that does not say itself."),
+    visits,
+    leg_time,
+    within,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key follow_keys[] = {
+    needed(text("follow", "Goes after the NPC of that name, or one with that tag, and stands near.")),
+    pick,
+    number("stop", 0.05, 1000, "metres", "How near it stands."),
+    number("resume", 0.05, 100'000, "metres", "From how far it goes on again."),
+    vector("offset", "metres", "Its place: ahead of and to the left of the target, or in the world's frame."),
+    one_of("frame", "target|world", "In whose frame the offset is."),
+    range("distances", 0, 100'000, "metres", "At these distances it has …"),
+    range("speeds", 0, 100, "metres per second", "… these speeds, and evenly between."),
+    refresh,
+    act,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key chase_keys[] = {
+    needed(text("chase", "Runs after the NPC of that name, or one with that tag.")),
+    pick,
+    number("reach", 0.01, 1000, "metres", "How near counts as caught."),
+    number("give_up", 0, 100'000, "metres", "How far away the target has got away; 0: never."),
+    foresight,
+    refresh,
+    act,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key flee_keys[] = {
+    needed(text("flee", "Runs away from the NPC of that name, or the nearest with that tag.")),
+    pick,
+    number("reach", 0.1, 100'000, "metres", "How far is far enough."),
+    foresight,
+    act,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key escort_keys[] = {
+    needed(text("escort", "Accompanies the NPC of that name.")),
+    number("leash", 0.1, 100'000, "metres", "How far the leader may go before it comes after."),
+    range("ring", 0.1, 1000, "metres", "How near to the leader it takes its place."),
+    within,
+    refresh,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key glide_keys[] = {
+    needed(point("glide", "Moves there in a straight line.")),
+    needed(number("seconds", 0.001, 1e6, "seconds", "In which time.")),
+    one_of("ease", "linear|in|out|in_out", "How its speed runs; in_out by default."),
+    one_of("turn", "first|going|never", "When it turns to where it goes; going by default."),
+    anywhere,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key sway_keys[] = {
+    needed(vector("sway", "metres", "Goes there and back by a sine: from the middle to one end.")),
+    vector("across", "metres", "With it, round an ellipse with these two half axes."),
+    number("frequency", 1e-4, 100, "times per second", "How often there and back."),
+    number("phase", -360, 360, "degrees", "Where it begins: 0 in the middle, 90 at the end."),
+    whole("times", 0, 4e9, "", "How often there and back; 0: for ever."),
+    anywhere,
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key pace_keys[] = {
+    needed(flag("pace", "Goes straight on and turns round before what is in the way.")),
+    number("heading", -360, 360, "degrees", "In which it begins; without it, where it faces."),
+    number("gap", 0, 100, "metres", "How far it keeps from what is in the way."),
+    range("pause", 0, 1e6, "seconds", "How long it stands before it turns round."),
+    flag("flip", "Turns round at once, as in side view."),
+    whole("turns", 0, 4e9, "", "After how many it is done; 0: goes on for ever."),
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key wander_keys[] = {
+    needed(number("wander", 0, 360, "degrees", "Strays about, by turns of so much at the most.")),
+    number("every", 0.05, 1e6, "seconds", "From turn to turn."),
+    number("speed", 0, 100, "metres per second", "How fast; 0: as its gait."),
+    number("radius", 0, 100'000, "metres", "How far from home it turns back; 0: never."),
+    point("home", "Its home; without it, where it stands."),
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key steer_keys[] = {
+    needed(shape("steer", "terms", "Steers by a blend of behaviours.")),
+    one_of("mode", "weighted|priority", "The mean of the behaviours, or the first ones first."),
+    number("budget", 0, 1, "", "Of all urgency, by priority."),
+    number("speed", 0, 100, "metres per second", "How fast; 0: as its gait."),
+    number("least_speed", 0, 100, "metres per second", "It does not go slower, as birds do."),
+    number("settle", 0, 10, "seconds", "In which time it takes up a change of what it wants."),
+    number("queue_gap", 0, 1000, "metres", "It queues so far behind whoever walks ahead of it."),
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key teleport_step_keys[] = {
+    needed(point("teleport", "Is put elsewhere at once.")), after, when, gait_key, at_most, until,
+};
+
+constexpr Key sequence_keys[] = {
+    needed(shape("sequence", "steps", "Does these one after another.")),
+    whole("times", 0, 4e9, "", "How often; 1 by default, 0: for ever."),
+    after,
+    when,
+    gait_key,
+    at_most,
+    until,
+};
+
+constexpr Key term_keys[] = {
+    point("seek", "Goes straight to a point, an NPC or the nearest with a tag."),
+    point("arrive", "Goes there and stands within `within`."),
+    point("flee", "Runs away from it while it is within `within`."),
+    text("pursue", "Makes for where it meets the NPC."),
+    text("evade", "Runs from where it would meet the NPC, while that is within `within`."),
+    text("keep_distance", "Backs off from the NPC, and closes up, to stay in `band`."),
+    text("follow_offset", "Keeps at `offset` from the NPC, in its frame."),
+    shape("follow_path", "points", "Goes along the line through these points, looking `within` ahead."),
+    number("wander", 0, 360, "degrees", "Strays, by turns of so much at the most, one each `every`."),
+    text("separation", "Keeps `within` apart from those with the tag; \"all\" for everybody."),
+    text("alignment", "Goes the way that those with the tag go within `within`."),
+    text("cohesion", "Goes to the middle of those with the tag within `within`."),
+    text("avoid_obstacles", "Goes aside of those with the tag whom it would run into in `every` seconds."),
+    flag("avoid_edges", "Turns away from edges of the ground within `within`."),
+    number("weight", 0, 1000, "", "How much it counts; 1 by default."),
+    number("within", 0.01, 100'000, "metres", "How far it looks, or how near it goes."),
+    range("band", 0, 100'000, "metres", "Of keep_distance."),
+    vector("offset", "metres", "Of follow_offset: ahead and to the left."),
+    number("every", 0.05, 1e6, "seconds", "From turn to turn, or how far it looks ahead."),
 };
 
 }  // namespace
@@ -162,20 +420,42 @@ constexpr Table ground_table{"ground", "The ground; exactly one of its keys.", g
 constexpr Table gait_table{"gait", "How an NPC moves.", gait_keys};
 constexpr Table body_table{"body", "The size of an NPC and what it can get over.", body_keys};
 constexpr Table npc_table{"npc", "A character.", npc_keys};
-constexpr Table event_table{"event", "What happens at one time; exactly one of signal, send, remove.",
-                            event_keys};
+constexpr Table event_table{"event", "What happens at one time; exactly one thing besides `at`.", event_keys};
 constexpr Table send_table{"send", "Who is sent where.", send_keys};
-constexpr Table condition_table{"condition", "Exactly one of signal, near, apart.", condition_keys};
+constexpr Table condition_table{"condition", "Exactly one of signal, near, apart, arrived, stuck.",
+                                condition_keys};
 constexpr Table waypoint_table{"waypoint", "A point of a beat and what is done there.", waypoint_keys};
 constexpr Table go_to_table{"go_to", "Walks to a point.", go_to_keys};
 constexpr Table turn_to_table{"turn_to", "Turns on the spot.", turn_to_keys};
 constexpr Table pause_table{"pause", "Stands still for a time.", pause_keys};
 constexpr Table patrol_table{"patrol", "Walks a beat.", patrol_keys};
 constexpr Table wait_for_table{"wait_for", "Stands still until a signal.", wait_for_keys};
+constexpr Table roam_table{"roam", "Roams.", roam_keys};
+constexpr Table hop_table{"hop", "Hops from point to point.", hop_keys};
+constexpr Table follow_table{"follow", "Follows somebody.", follow_keys};
+constexpr Table chase_table{"chase", "Chases somebody.", chase_keys};
+constexpr Table flee_table{"flee", "Flees from somebody.", flee_keys};
+constexpr Table escort_table{"escort", "Escorts a leader.", escort_keys};
+constexpr Table glide_table{"glide", "Glides to a point in a given time.", glide_keys};
+constexpr Table sway_table{"sway", "Sways there and back.", sway_keys};
+constexpr Table pace_table{"pace", "Paces to and fro.", pace_keys};
+constexpr Table wander_table{"wander", "Wanders.", wander_keys};
+constexpr Table steer_table{"steer", "Steers by a blend.", steer_keys};
+constexpr Table teleport_step_table{"teleport", "Is put elsewhere.", teleport_step_keys};
+constexpr Table sequence_table{"sequence", "Several things one after another.", sequence_keys};
+constexpr Table gait_switch_table{"gait_switch", "A gait, and exactly one condition for it.",
+                                  gait_switch_keys};
+constexpr Table teleport_table{"put", "Who is put where.", teleport_keys};
+constexpr Table change_table{"change", "Whose gait changes to what.", change_keys};
+constexpr Table act_table{"act", "What it does near whom it is after.", act_keys};
+constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the keys up to avoid_edges.",
+                           term_keys};
 
 std::span<const Table* const> step_tables() {
-  static constexpr std::array tables = {&go_to_table, &turn_to_table, &pause_table, &patrol_table,
-                                        &wait_for_table};
+  static constexpr std::array tables = {
+      &go_to_table, &turn_to_table, &pause_table,  &patrol_table, &wait_for_table,      &roam_table,
+      &hop_table,   &follow_table,  &chase_table,  &flee_table,   &escort_table,        &glide_table,
+      &sway_table,  &pace_table,    &wander_table, &steer_table,  &teleport_step_table, &sequence_table};
   return tables;
 }
 

@@ -7,26 +7,34 @@
 namespace ambulon {
 namespace {
 
-/// Waits for a step's order, but not beyond its time or its condition.
+/// Waits for what a step does, but not beyond its time or its condition.
+template <Wait W>
 class StepWait {
  public:
-  StepWait(Order order, const SceneStep& step, std::optional<Condition> until)
-      : order_(order), seconds_(step.seconds), until_(until) {}
+  StepWait(W&& wait, std::optional<float> seconds, std::optional<Condition> until)
+      : wait_(std::move(wait)), seconds_(seconds), until_(until) {}
 
   bool over(double now) {
     if (began_ < 0) began_ = now;
-    if (order_.over(now))
-      outcome_ = order_.result();
+    if (wait_->over(now))
+      outcome_ = wait_->result();
     else if (until_ && now > began_)
-      outcome_ = until_->check();
+      give_up(until_->check());
     if (!outcome_ && seconds_ && now - began_ >= *seconds_ - 1e-6)
       outcome_ = {.ending = Ending::timed_out, .cause = Cause::time_up, .value = *seconds_};
+    if (outcome_) wait_.reset();
     return outcome_.has_value();
   }
   Outcome result() const { return *outcome_; }
 
  private:
-  OrderWait order_;
+  void give_up(const std::optional<Outcome>& held) {
+    if constexpr (std::same_as<W, OrderWait>)
+      if (held) wait_->cancel(Cause::condition_held);
+    outcome_ = held;
+  }
+
+  std::optional<W> wait_;
   std::optional<float> seconds_;
   std::optional<Condition> until_;
   std::optional<Outcome> outcome_;
@@ -37,82 +45,204 @@ vec3 position_of(World& world, const ScenePoint& point) {
   return point.npc.empty() ? point.at : world.find(point.npc).position();
 }
 
+Tags tags_of(World& world, std::span<const std::string> names) {
+  Tags tags;
+  for (const std::string& name : names)
+    if (const auto tag = world.tag(name)) tags = tags | *tag;  // that there are not too many was checked
+  return tags;
+}
+
+Target target_of(World& world, const SceneTarget& target) {
+  if (target.tag.empty()) return {.npc = world.find(target.npc).id()};
+  return World::one_of(tags_of(world, std::span(&target.tag, 1)), target.pick);
+}
+
+BlendPtr blend_of(World& world, const SteerStep& step) {
+  auto blend = std::make_shared<Blend>();
+  for (const SceneTerm& each : step.terms) {
+    Term term = each.term;
+    const Target target = target_of(world, each.target);
+    term.target = target.npc;
+    term.tags = target.tags;
+    (void)blend->add(std::move(term));  // its values were checked when it was read
+  }
+  return blend;
+}
+
 /// Gives the order that a step stands for.
 struct Give {
   Npc me;
+  World& world = *me.world();
 
-  Order operator()(const GoToStep& step) const {
-    return me.go_to(position_of(*me.world(), step.to), step.options);
-  }
+  Order operator()(const GoToStep& step) const { return me.go_to(position_of(world, step.to), step.options); }
   Order operator()(const TurnToStep& step) const {
-    return step.heading ? me.turn_to_heading(*step.heading) : me.turn_to(position_of(*me.world(), step.to));
+    return step.heading ? me.turn_to_heading(*step.heading) : me.turn_to(position_of(world, step.to));
   }
   Order operator()(const PauseStep& step) const {
     return me.pause(me.random(step.seconds.least, step.seconds.most));
   }
   Order operator()(const PatrolStep& step) const { return me.patrol(step.beat, step.options); }
   Order operator()(const WaitForStep& step) const { return me.wait_for(step.signal); }
+  Order operator()(const RoamStep& step) const {
+    RoamOptions options = step.options;
+    if (step.home) options.home = position_of(world, *step.home);
+    return me.roam(options);
+  }
+  Order operator()(const HopStep& step) const { return me.hop(step.points, step.options); }
+  Order operator()(const FollowStep& step) const {
+    return acting(me.follow(target_of(world, step.target), step.options), step.act);
+  }
+  Order operator()(const ChaseStep& step) const {
+    return acting(me.chase(target_of(world, step.target), step.options), step.act);
+  }
+  Order operator()(const FleeStep& step) const {
+    return acting(me.flee(target_of(world, step.target), step.options), step.act);
+  }
+  Order operator()(const EscortStep& step) const { return me.escort(world.find(step.leader), step.options); }
+  Order operator()(const GlideStep& step) const {
+    return me.glide(position_of(world, step.to), step.options);
+  }
+  Order operator()(const SwayStep& step) const { return me.sway(step.options); }
+  Order operator()(const PaceStep& step) const { return me.pace(step.options); }
+  Order operator()(const WanderStep& step) const {
+    WanderOptions options = step.options;
+    if (step.home) options.home = position_of(world, *step.home);
+    return me.wander(options);
+  }
+  Order operator()(const SteerStep& step) const { return me.steer(blend_of(world, step), step.options); }
+  Order operator()(const TeleportStep& step) const {
+    (void)me.teleport(position_of(world, step.to));  // off the ground it stays where it is
+    return me.pause(0.f);
+  }
+  Order operator()(const SequenceStep&) const { return {}; }  // is no order but several
+
+  static Order acting(Order order, const SceneAct& act) {
+    if (act.enter.empty() && act.leave.empty()) return order;
+    return order.on_act([&act](Npc npc, Npc, bool near) {
+      const std::string& signal = near ? act.enter : act.leave;
+      if (!signal.empty()) npc.world()->signal(signal);
+    });
+  }
 };
 
-std::optional<Condition> condition(Npc me, const std::optional<SceneCondition>& until) {
-  if (!until) return std::nullopt;
-  if (!until->signal.empty()) return me.until_signal(until->signal);
-  const Npc other = me.world()->find(until->npc);
-  return until->apart ? me.until_apart(other, until->metres) : me.until_near(other, until->metres);
+/// The step's order, which keeps its time limit itself.
+Order give(Npc me, const SceneStep& step) {
+  const Order order = std::visit(Give{me}, step.verb);
+  return step.seconds ? order.time_limit(*step.seconds) : order;
 }
 
-Routine work_through(Npc me, const SceneNpc& npc) {
-  do {
-    for (const SceneStep& step : npc.steps) {
+Condition condition(Npc me, const SceneCondition& what) {
+  if (what.kind == Condition::Kind::signal) return me.until_signal(what.signal);
+  return {me.world(), what.kind, me.id(), me.world()->find(what.npc).id(), what.metres};
+}
+
+std::optional<Condition> condition(Npc me, const std::optional<SceneCondition>& what) {
+  return what ? std::optional(condition(me, *what)) : std::nullopt;
+}
+
+/// Does the steps one after another, `times` times; 0: for ever.
+Routine work_through(Npc me, const std::vector<SceneStep>& steps, std::uint32_t times) {
+  for (std::uint32_t time = 0; times == 0 || time < times; ++time) {
+    for (const SceneStep& step : steps) {
       if (step.after > 0.f) co_await me.pause(step.after);
-      while ((co_await StepWait(std::visit(Give{me}, step.verb), step, condition(me, step.until))).ending ==
+      if (step.when) co_await condition(me, *step.when);
+      if (step.gait) (void)me.set_gait(*step.gait);  // it was checked when it was read
+      if (const auto* inner = std::get_if<SequenceStep>(&step.verb)) {
+        co_await StepWait(work_through(me, inner->steps, inner->times), step.seconds,
+                          condition(me, step.until));
+        continue;
+      }
+      while ((co_await StepWait(as_wait(give(me, step)), std::nullopt, condition(me, step.until))).ending ==
              Ending::replaced) {
         // Somebody else sent it elsewhere: it lets that be done, and takes up its work again.
         co_await until([me] { return !me.busy(); });
       }
     }
-  } while (npc.repeat);
+  }
 }
 
 }  // namespace
 
 Play::Play(const Scene& scene, std::size_t journal)
-    : scene_(scene), world_({.ground = nullptr, .seed = scene.seed, .journal = journal}) {}
+    : scene_(scene), world_({.ground = &scene.ground, .seed = scene.seed, .journal = journal}) {}
 
 Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal) {
   std::unique_ptr<Play> play(new Play(scene, journal));
+  World& world = play->world_;
   for (const SceneNpc& npc : scene.npcs) {
-    auto added = play->world_.add(
-        {.name = npc.name, .at = npc.at.at, .heading = npc.heading, .body = npc.body, .gait = npc.gait});
-    if (!added)
-      return problem(fmt::format("{}:{}:{}: {}: {}", scene.file, npc.where.line, npc.where.column, npc.name,
-                                 added.error().text));
+    const auto wrong = [&](const Problem& why) {
+      return problem(
+          fmt::format("{}:{}:{}: {}: {}", scene.file, npc.where.line, npc.where.column, npc.name, why.text));
+    };
+    for (const auto* names : {&npc.tags, &npc.passes})
+      for (const std::string& name : *names)
+        if (auto tag = world.tag(name); !tag) return wrong(tag.error());
+    Body body = npc.body;
+    body.passes = tags_of(world, npc.passes);
+    auto added = world.add({.name = npc.name,
+                            .at = npc.at.at,
+                            .heading = npc.heading,
+                            .body = body,
+                            .gait = npc.gait,
+                            .tags = tags_of(world, npc.tags)});
+    if (!added) return wrong(added.error());
     play->npcs_.push_back(*added);
   }
   play->removed_.resize(scene.npcs.size());
-  for (std::size_t i = 0; i < scene.npcs.size(); ++i)
-    if (!scene.npcs[i].steps.empty())
-      start(play->npcs_[i], [&npc = scene.npcs[i]](Npc me) { return work_through(me, npc); });
+  for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
+    const SceneNpc& npc = scene.npcs[i];
+    for (const GaitSwitch& each : npc.switches)
+      play->switches_.push_back(
+          {play->npcs_[i], each.gait, &each.when, condition(play->npcs_[i], each.when)});
+    if (!npc.steps.empty())
+      start(play->npcs_[i], [&npc](Npc me) { return work_through(me, npc.steps, npc.repeat ? 0 : 1); });
+  }
   return play;
 }
 
-void Play::happen(const SceneEvent& event) {
-  if (const auto* signal = std::get_if<SignalEvent>(&event.what)) {
-    world_.signal(signal->signal);
-  } else if (const auto* send = std::get_if<SendEvent>(&event.what)) {
-    world_.find(send->npc).go_to(position_of(world_, send->to), send->options);
-  } else if (const auto* remove = std::get_if<RemoveEvent>(&event.what)) {
-    for (std::size_t i = 0; i < npcs_.size(); ++i)
-      if (npcs_[i].alive() && scene_.npcs[i].name == remove->npc)
-        removed_[i] = Last{npcs_[i].tally(), npcs_[i].motion()};
-    world_.find(remove->npc).remove();
+/// What an event does.
+struct Play::Happen {
+  Play& play;
+
+  void operator()(const SignalEvent& event) const { play.world_.signal(event.signal); }
+  void operator()(const SendEvent& event) const {
+    play.world_.find(event.npc).go_to(position_of(play.world_, event.to), event.options);
+  }
+  void operator()(const RemoveEvent& event) const {
+    for (std::size_t i = 0; i < play.npcs_.size(); ++i)
+      if (play.npcs_[i].alive() && play.scene_.npcs[i].name == event.npc)
+        play.removed_[i] = Last{play.npcs_[i].tally(), play.npcs_[i].motion()};
+    play.world_.find(event.npc).remove();
+  }
+  void operator()(const HaltEvent& event) const {
+    const Npc npc = play.world_.find(event.npc);
+    event.halted ? npc.halt() : npc.resume();
+  }
+  void operator()(const TeleportEvent& event) const {
+    (void)play.world_.find(event.npc).teleport(position_of(play.world_, event.to));
+  }
+  void operator()(const ChangeEvent& event) const { (void)play.world_.find(event.npc).set_gait(event.gait); }
+};
+
+/// Whoever's condition has come true takes up its other gait; each condition counts anew when it has
+/// not held for a tick.
+void Play::switch_gaits() {
+  for (Switch& each : switches_) {
+    const auto outcome = each.condition.check();
+    const bool holds = outcome && *outcome;
+    if (holds && !each.held) {
+      (void)each.npc.set_gait(each.gait);
+      each.condition = condition(each.npc, *each.when);  // what arrived and stuck count begins anew
+    }
+    each.held = holds;
   }
 }
 
 void Play::tick() {
   while (next_event_ < scene_.events.size() && scene_.events[next_event_].at <= world_.time() + 1e-6)
-    happen(scene_.events[next_event_++]);
+    std::visit(Happen{*this}, scene_.events[next_event_++].what);
   (void)world_.tick(1.f / static_cast<float>(scene_.rate));  // the rate was checked when it was read
+  switch_gaits();
 }
 
 Tally Play::tally(std::size_t index) const {

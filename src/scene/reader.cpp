@@ -140,6 +140,29 @@ std::optional<std::string> Reader::text(std::string_view name) const {
   return text;
 }
 
+std::vector<std::string> Reader::texts(std::string_view name) const {
+  std::vector<std::string> all;
+  if (!has(name)) return all;
+  for (const toml::node& each : as_array(file_, node(name), name)) {
+    const auto text = each.value<std::string>();
+    if (!each.is_string() || text->empty())
+      mistake(file_, each, fmt::format("an entry of {} must be text in quotes, not {}", name, kind_of(each)));
+    all.push_back(*text);
+  }
+  return all;
+}
+
+std::optional<vec3> Reader::vector(std::string_view name) const {
+  if (!has(name)) return std::nullopt;
+  const toml::array& list = as_array(file_, node(name), name);
+  if (list.size() < 2 || list.size() > 3)
+    wrong(name, fmt::format("has {} parts; it must be [x, y] or [x, y, z]", list.size()));
+  vec3 vector(0.f);
+  for (std::size_t i = 0; i < list.size(); ++i)
+    vector[static_cast<int>(i)] = static_cast<float>(number_in(list[i], key(name)));
+  return vector;
+}
+
 std::optional<Range> Reader::range(std::string_view name) const {
   const toml::node* node = find(name);
   if (node == nullptr) return std::nullopt;

@@ -39,6 +39,9 @@ class Reader {
   std::optional<std::int64_t> whole(std::string_view key) const;
   std::optional<bool> flag(std::string_view key) const;
   std::optional<std::string> text(std::string_view key) const;
+  std::vector<std::string> texts(std::string_view key) const;
+  /// [x, y] or [x, y, z], which is no point but a way or a size.
+  std::optional<vec3> vector(std::string_view key) const;
   std::optional<Range> range(std::string_view key) const;
   /// Index of the word among those allowed.
   std::optional<std::size_t> one_of(std::string_view key) const;

@@ -41,6 +41,10 @@ json of_kind(const Key& key) {
       return {{"type", "boolean"}};
     case Kind::one_of:
       return words(key.of);
+    case Kind::texts:
+      return {{"type", "array"}, {"items", {{"type", "string"}, {"minLength", 1}}}};
+    case Kind::vector:
+      return {{"type", "array"}, {"items", number}, {"minItems", 2}, {"maxItems", 3}};
     case Kind::point:
       return ref("point");
     case Kind::range:
@@ -95,17 +99,31 @@ std::string scene_schema() {
       {"npcs", list_of("npc", 0)},
       {"events", list_of("event", 0)},
       {"steps", list_of("step", 1)},
+      {"terms", list_of("term", 1)},
+      {"gait_switches", list_of("gait_switch", 0)},
+      {"points", {{"type", "array"}, {"items", ref("point")}, {"minItems", 2}}},
+      {"extent", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}, {"maxItems", 2}}},
       {"waypoints",
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
-  for (const Table* table : {&scene::ground_table, &scene::gait_table, &scene::body_table, &scene::npc_table,
-                             &scene::send_table, &scene::waypoint_table})
+  for (const Table* table :
+       {&scene::ground_table, &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table,
+        &scene::waypoint_table, &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
-  defs["event"] = exactly_one_of(of_table(scene::event_table), {"signal", "send", "remove"});
-  defs["condition"] = exactly_one_of(of_table(scene::condition_table), {"signal", "near", "apart"});
+  defs["teleport"] = of_table(scene::teleport_table);
+  defs["event"] = exactly_one_of(of_table(scene::event_table),
+                                 {"signal", "send", "remove", "halt", "resume", "teleport", "change"});
+  for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
+    defs[std::string(table->name)] =
+        exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});
+  defs["term"] = exactly_one_of(
+      of_table(scene::term_table),
+      {"seek", "arrive", "flee", "pursue", "evade", "keep_distance", "follow_offset", "follow_path", "wander",
+       "separation", "alignment", "cohesion", "avoid_obstacles", "avoid_edges"});
   for (const Table* table : scene::step_tables()) {
-    defs[std::string(table->name)] = of_table(*table);
-    steps.push_back(ref(table->name));
+    const std::string step = std::string(table->name) + "_step";  // events have some of the same names
+    defs[step] = of_table(*table);
+    steps.push_back(ref(std::string_view(step)));
   }
   defs["step"] = {{"oneOf", steps}};
 

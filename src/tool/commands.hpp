@@ -2,6 +2,7 @@
 
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace ambulon::tool {
 
@@ -34,6 +35,23 @@ struct DrawRequest {
   bool json = false;
 };
 int draw(const DrawRequest& request);
+
+/// What `ambulon check` was asked.
+struct CheckRequest {
+  std::string scene;
+  bool json = false;
+};
+int check(const CheckRequest& request);
+
+/// What `ambulon compare` was asked: two characters of one scene, or of two.
+struct CompareRequest {
+  std::vector<std::string> scenes, npcs;
+  std::optional<double> seconds;
+  std::string output;
+  int width = 1280, height = 800;
+  bool json = false;
+};
+int compare(const CompareRequest& request);
 
 /// Prints the JSON Schema of scene files.
 int schema();

@@ -32,6 +32,14 @@ CLI::App* add_command(CLI::App& app, const char* name, const char* what, std::st
   return command;
 }
 
+void add_size(CLI::App& command, int& width, int& height) {
+  for (const auto& [name, value] : {std::pair{"--width", &width}, {"--height", &height}})
+    command.add_option(name, *value, "pixels")
+        ->check(number_between(16, 16'384))
+        ->type_name("PIXELS")
+        ->capture_default_str();
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -72,15 +80,35 @@ int main(int argc, char** argv) {
       ->type_name("SECONDS")
       ->capture_default_str();
   draw_command->add_flag("--trail", draw_request.trail, "draw the way walked so far");
-  draw_command->add_option("--width", draw_request.width, "pixels")
-      ->check(number_between(16, 16'384))
-      ->type_name("PIXELS")
-      ->capture_default_str();
-  draw_command->add_option("--height", draw_request.height, "pixels")
-      ->check(number_between(16, 16'384))
-      ->type_name("PIXELS")
-      ->capture_default_str();
+  add_size(*draw_command, draw_request.width, draw_request.height);
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
+
+  CheckRequest check_request;
+  CLI::App* check_command =
+      add_command(app, "check", "find what will look wrong in play; exits with 1 when there is something",
+                  check_request.scene);
+  check_command->add_flag("--json", check_request.json, "print one JSON document");
+
+  CompareRequest compare_request;
+  CLI::App* compare_command = app.add_subcommand(
+      "compare", "set two characters of a scene, or one of each of two scenes, side by side");
+  compare_command->add_option("scene", compare_request.scenes, "scene file, or two")
+      ->required()
+      ->expected(1, 2)
+      ->type_name("SCENE");
+  compare_command
+      ->add_option("--npc", compare_request.npcs, "the characters: two, or one that both scenes have")
+      ->required()
+      ->expected(1, 2)
+      ->type_name("NAME");
+  compare_command
+      ->add_option("--for", compare_request.seconds, "seconds to play; by default the longer scene's length")
+      ->check(number_between(0.001, 86'400))
+      ->type_name("SECONDS");
+  compare_command->add_option("-o,--output", compare_request.output, "picture, .png or .svg")
+      ->type_name("FILE");
+  add_size(*compare_command, compare_request.width, compare_request.height);
+  compare_command->add_flag("--json", compare_request.json, "print one JSON document");
 
   CLI::App* schema_command = app.add_subcommand("schema", "print the JSON Schema of scene files");
 
@@ -103,6 +131,8 @@ int main(int argc, char** argv) {
   if (*run_command) return run(run_request);
   if (*journal_command) return journal(journal_request);
   if (*draw_command) return draw(draw_request);
+  if (*check_command) return check(check_request);
+  if (*compare_command) return compare(compare_request);
   if (*schema_command) return schema();
   remark("no command is given; see ambulon --help");
   return exit_could_not;

@@ -6,6 +6,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "ambulon/scene/scorecard.hpp"
+
 #include "commands.hpp"
 #include "player.hpp"
 
@@ -21,6 +23,21 @@ ordered_json coordinates(vec3 at) { return {rounded(at.x), rounded(at.y), rounde
 
 double mean_speed(const Tally& tally) {
   return tally.moving_seconds > 0 ? tally.metres / tally.moving_seconds : 0;
+}
+
+constexpr std::size_t journal_size = 65'536;  // notes: more than anybody makes in one tick
+
+/// Ratios that there are none of are null.
+ordered_json as_json(const Score& score) {
+  const auto ratio = [](double value) { return value > 0 ? ordered_json(rounded(value)) : ordered_json(); };
+  return {{"legs", score.legs},
+          {"detour", ratio(score.detour)},
+          {"time_over_ideal", ratio(score.time_over_ideal)},
+          {"overlaps", score.overlaps},
+          {"deepest_overlap", rounded(score.deepest_overlap)},
+          {"speed_jitters", score.speed_jitters},
+          {"heading_jitters", score.heading_jitters},
+          {"stuck_seconds", rounded(score.stuck_seconds)}};
 }
 
 /// Writes one line per NPC and sample.
@@ -89,7 +106,30 @@ void print_table(Player& player) {
   }
 }
 
-void print_json(Player& player) {
+/// A ratio for people; a dash where there is nothing to compare.
+std::string times(double ratio) { return ratio > 0 ? fmt::format("{:.2f}", ratio) : "-"; }
+
+/// How well everybody got about.
+void print_scores(Player& player, const Scorecard& scores) {
+  const auto npcs = player.play().npcs();
+  std::size_t name_width = 9;
+  for (const SceneNpc& npc : player.scene().npcs) name_width = std::max(name_width, npc.name.size());
+  const auto row = [&](auto... cells) {
+    fmt::print("{:<{}}  {:>5}  {:>7}  {:>7}  {:>8}  {:>7}  {:>7}  {:>7}  {:>6}\n", cells...);
+  };
+  fmt::print("\n");
+  row("scorecard", name_width, "legs", "detour", "time", "overlaps", "deepest", "speed", "heading", "stuck");
+  row("", name_width, "", "x least", "x ideal", "", "m", "jitters", "jitters", "s");
+  for (std::size_t i = 0; i < npcs.size(); ++i) {
+    const Score& score = scores.score(i);
+    row(player.scene().npcs[i].name, name_width, score.legs, times(score.detour),
+        times(score.time_over_ideal), score.overlaps,
+        score.overlaps > 0 ? fmt::format("{:.2f}", score.deepest_overlap) : "-", score.speed_jitters,
+        score.heading_jitters, fmt::format("{:.1f}", score.stuck_seconds));
+  }
+}
+
+void print_json(Player& player, const Scorecard& scores) {
   const Play& play = player.play();
   ordered_json npcs = ordered_json::array();
   for (std::size_t i = 0; i < play.npcs().size(); ++i) {
@@ -107,6 +147,7 @@ void print_json(Player& player) {
                     {"top_speed", rounded(tally.top_speed)},
                     {"arrivals", tally.arrivals},
                     {"outcomes", outcomes},
+                    {"scorecard", as_json(scores.score(i))},
                     {"doing", play.npcs()[i].doing()}});
   }
   const ordered_json document = {
@@ -120,24 +161,30 @@ void print_json(Player& player) {
 }  // namespace
 
 int run(const RunRequest& request) {
-  auto player = Player::open(request.scene, 0);
+  auto player = Player::open(request.scene, journal_size);
   if (!player) return exit_could_not;
+  Scorecard scores(player->play());
   Trace trace(request.trace, request.every);
   if (trace.failed()) {
     remark(fmt::format("{}: the trace cannot be written there; does the folder exist?", request.trace));
     return exit_could_not;
   }
-  if (!player->play(request.seconds.value_or(player->scene().length), [&] { trace.sample(player->world()); }))
+  if (!player->play(request.seconds.value_or(player->scene().length), [&] {
+        scores.see();
+        trace.sample(player->world());
+      }))
     remark_stopped(player->world().time());
   trace.close();
   if (trace.failed() && !request.trace.empty()) {
     remark(fmt::format("{}: the trace could not be written to the end; is the disk full?", request.trace));
     return exit_could_not;
   }
-  if (request.json)
-    print_json(*player);
-  else
+  if (request.json) {
+    print_json(*player, scores);
+  } else {
     print_table(*player);
+    print_scores(*player, scores);
+  }
   return exit_done;
 }
 

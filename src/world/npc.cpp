@@ -258,7 +258,8 @@ Expected<Gait> Npc::set_gait(const Gait& gait) const {
   if (!good || !alive()) return good;
   Gait& mine = world_->movers_[id_.slot].gait;
   if (mine.speed != gait.speed)
-    world_->take({.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->time()});
+    world_->take(
+        {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->moment(id_.slot)});
   mine = gait;
   return good;
 }

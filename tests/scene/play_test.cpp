@@ -80,6 +80,135 @@ remove = "porter")",
   EXPECT_EQ(play.play->world().size(), 0U);
 }
 
+TEST(Play, SequencesRepeatAndEndByTheirConditionsLikeAnythingElse) {
+  Played play(R"([[npc]]
+name = "cat"
+at = "gate"
+do = [
+  { sequence = [ { go_to = "lamp" }, { go_to = "gate" } ], times = 2 },
+  { sequence = [ { go_to = "lamp" }, { pause = 100 } ], times = 0, for = 8 },
+  { go_to = [0, 5], when = { signal = "bell" }, gait = { speed = 3 } },
+]
+[[event]]
+at = 40
+signal = "bell")",
+              60);
+  EXPECT_EQ(play.npc("cat").tally().arrivals, 6U);
+  EXPECT_TRUE(contains(play.told, "cat's pause ended as cancelled"));
+  EXPECT_EQ(play.npc("cat").gait().speed, 3);
+  EXPECT_NEAR(play.npc("cat").position().y, 5, 0.4f);
+}
+
+TEST(Play, EveryVerbOfASceneDoesWhatItsNameSays) {
+  Played play(R"([[npc]]
+name = "leader"
+at = [20, 20]
+gait = { speed = 1 }
+do = [ { go_to = [30, 20] } ]
+[[npc]]
+name = "roamer"
+at = "gate"
+do = [ { roam = 5, not_nearer = 1, visits = 2 } ]
+[[npc]]
+name = "hopper"
+at = "gate"
+do = [ { hop = [ "gate", { at = "lamp", weight = 2, pause = 0.5 } ], visits = 2 } ]
+[[npc]]
+name = "follower"
+at = [15, 20]
+do = [ { follow = "leader", stop = 1, resume = 2, act = { within = 2, enter = "met" } } ]
+[[npc]]
+name = "chaser"
+at = [20, 12]
+gait = { speed = 3 }
+do = [ { chase = "leader" } ]
+[[npc]]
+name = "fugitive"
+at = [21, 25]
+gait = { speed = 4 }
+do = [ { flee = "leader", reach = 9 } ]
+[[npc]]
+name = "companion"
+at = [19, 20]
+do = [ { escort = "leader", leash = 3, ring = [1, 2] } ]
+[[npc]]
+name = "glider"
+at = "gate"
+do = [ { glide = "lamp", seconds = 3, ease = "linear", turn = "never" } ]
+[[npc]]
+name = "swayer"
+at = [0, 9]
+do = [ { sway = [2, 0], frequency = 0.5, times = 2 } ]
+[[npc]]
+name = "pacer"
+at = [0, -9]
+tags = ["crab"]
+do = [ { pace = true, heading = 90, turns = 1, for = 4 } ]
+[[npc]]
+name = "wanderer"
+at = [-9, 0]
+do = [ { wander = 40, every = 1, radius = 3, for = 9 } ]
+[[npc]]
+name = "steerer"
+at = [-9, 9]
+do = [ { steer = [ { seek = "gate" }, { separation = "crab", within = 1 } ], for = 3 } ]
+[[npc]]
+name = "jumper"
+at = "gate"
+do = [ { teleport = [-3, -3] } ]
+[[npc]]
+name = "waiter"
+at = [9, -9]
+do = [ { wait_for = "met" } ])",
+              20);
+  for (const char* line :
+       {"roamer's roam ended as done: it has done so 2 times", "hopper's hop ended as done",
+        "follower was given the order follow, after leader", "follower came near leader",
+        "chaser's chase ended as arrived", "fugitive's flee ended as done", "glider's glide ended as arrived",
+        "swayer's sway ended as done", "pacer's pace ended as timed_out: its 4 s were up",
+        "wanderer's wander ended as timed_out", "steerer's steer ended as timed_out",
+        "jumper was put at (-3.00, -3.00)", "waiter's wait_for ended as done"})
+    EXPECT_TRUE(contains(play.told, line)) << line << "\n" << play.told;
+  EXPECT_LT(flat_distance(play.npc("companion").position(), play.npc("leader").position()), 2.3f);
+}
+
+TEST(Play, EventsHaltPutElsewhereAndChangeAndGaitsSwitchByDistanceAndSignal) {
+  Played play(R"([[npc]]
+name = "cat"
+at = "gate"
+gait = { speed = 1 }
+switch = [ { gait = { speed = 2 }, near = "dog", distance = 4 }, { gait = { speed = 0.5 }, signal = "bell" } ]
+do = [ { go_to = [30, 0] } ]
+[[npc]]
+name = "dog"
+at = [10, 2]
+[[event]]
+at = 2
+halt = "cat"
+[[event]]
+at = 5
+resume = "cat"
+[[event]]
+at = 8
+teleport = { npc = "cat", to = [6.5, 0] }
+[[event]]
+at = 12
+signal = "bell"
+[[event]]
+at = 14
+change = { npc = "dog", gait = { speed = 5 } })",
+              15);
+  const auto order = [&](const char* a, const char* b) {
+    EXPECT_LT(play.told.find(a), play.told.find(b)) << a << "\n" << play.told;
+  };
+  order("cat was halted", "cat may go on");
+  order("cat may go on", "cat was put at");
+  order("cat was put at", "cat moves at 2.00 m/s");
+  order("cat moves at 2.00 m/s", "cat moves at 0.50 m/s");
+  EXPECT_EQ(play.npc("dog").gait().speed, 5);
+  EXPECT_EQ(play.npc("cat").gait().speed, 0.5f);
+}
+
 TEST(Play, ASceneThatCannotBePutUpSaysWhereAndWhy) {
   const Scene scene =
       read_scene_text(

@@ -137,10 +137,67 @@ TEST(DrawCommand, MakesPngAndSvg) {
   }
 }
 
+TEST(Run, KeepsAScoreOfEachCharacter) {
+  const json npcs = json::parse(ambulon("run " + demo + " --json").out)["npcs"];
+  for (const json& npc : npcs) {
+    const json& score = npc["scorecard"];
+    EXPECT_GT(score["legs"].get<int>(), 0) << npc["name"];
+    // On open ground nobody takes a detour: straight legs are straight, and the curve of the watch is a bit
+    // longer.
+    EXPECT_NEAR(score["detour"].get<double>(), 1.03, 0.04) << npc["name"];
+    EXPECT_GT(score["time_over_ideal"].get<double>(), 1.0) << npc["name"];
+    EXPECT_EQ(score["heading_jitters"], 0) << npc["name"];
+    EXPECT_LT(score["speed_jitters"].get<int>(), 5)
+        << npc["name"];  // the watch hurries a little in its bends
+    EXPECT_EQ(score["stuck_seconds"], 0);
+  }
+}
+
+TEST(Check, FindsNothingInTheDemoScenesAndExitsWithZero) {
+  for (const auto& entry : fs::directory_iterator(fs::path(AMBULON_SOURCE_DIR) / "demo")) {
+    const Result result = ambulon("check " + entry.path().string());
+    EXPECT_EQ(result.code, 0) << result.out << result.remarks;
+    EXPECT_NE(result.out.find("nothing found"), std::string::npos);
+  }
+}
+
+TEST(Check, PrintsWhereWhatWhyAndWhatWouldDoAndExitsWithOne) {
+  const std::string scene = testing::TempDir() + "unused.toml";
+  std::ofstream(scene) << "format = \"ambulon-scene/1\"\nground = { open = true }\n[place]\ngate = [1, 2]\n";
+  const Result text = ambulon("check " + scene), machine = ambulon("check " + scene + " --json");
+  EXPECT_EQ(text.code, 1);
+  EXPECT_NE(text.out.find(scene + ":4:8: the place gate is not used\n    why: "), std::string::npos)
+      << text.out;
+  EXPECT_NE(text.out.find(": 1 finding\n"), std::string::npos);
+  EXPECT_EQ(machine.code, 1);
+  const json finding = json::parse(machine.out)["findings"][0];
+  EXPECT_EQ(finding["line"], 4);
+  EXPECT_EQ(finding["what"], "the place gate is not used");
+  EXPECT_EQ(finding["try"], "use it, or leave it out");
+}
+
+TEST(Compare, SetsTwoCharactersSideBySideInATableAndAPicture) {
+  const std::string scene = AMBULON_SOURCE_DIR "/demo/follow-and-arrive.toml";
+  const std::string picture = testing::TempDir() + "compared.png";
+  const Result result = ambulon("compare " + scene + " --npc ambler --npc hurrier --json -o " + picture);
+  ASSERT_EQ(result.code, 0) << result.remarks;
+  const json both = json::parse(result.out)["compared"];
+  EXPECT_EQ(both[0]["npc"], "ambler");
+  EXPECT_LT(both[1]["arrived_after"].get<double>(), both[0]["arrived_after"].get<double>() - 1);
+  EXPECT_NEAR(both[0]["walked"].get<double>(), both[1]["walked"].get<double>(), 0.2);
+  EXPECT_GT(fs::file_size(picture), 20'000U);
+  const Result table = ambulon("compare " + scene + " " + demo + " --npc courier --npc porter");
+  EXPECT_EQ(table.code, 0) << table.remarks;
+  for (const char* word :
+       {"courier", "porter", "difference", "walked, m", "arrived after, s", "overshoot, m"})
+    EXPECT_NE(table.out.find(word), std::string::npos) << word;
+}
+
 TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
   const std::pair<const char*, const char*> wrong[] = {
-      {"", "no command is given; it must be one of run, journal, draw, schema"},
-      {"walk scene.toml", "there is no command \"walk\"; it must be one of run, journal, draw, schema"},
+      {"", "no command is given; it must be one of run, journal, draw, check, compare, schema"},
+      {"walk scene.toml",
+       "there is no command \"walk\"; it must be one of run, journal, draw, check, compare, schema"},
       {"run DEMO --speed 3", "--speed"},
       {"run", "scene"},
       {"run no-such.toml", "no-such.toml: cannot be read"},
@@ -154,6 +211,10 @@ TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
       {"draw DEMO -o quay.gif", "must end in .png or .svg"},
       {"draw DEMO -o quay.png --width 3", "--width"},
       {"draw DEMO -o /no/such/folder/quay.png", "cannot be written"},
+      {"check no-such.toml", "no-such.toml: cannot be read"},
+      {"compare DEMO --npc porter", "compare needs two characters"},
+      {"compare DEMO --npc porter --npc porer", "has no character \"porer\"; it has lamplighter, porter"},
+      {"compare DEMO --npc porter --npc watch --for 0", "--for"},
   };
   for (const auto& [arguments, why] : wrong) {
     std::string line = arguments;

@@ -33,6 +33,7 @@ class Flee final : public Errand {
   double began_ = -1, look_again_ = 0;
   bool cornered_ = false;  // straight away there is no ground
   vec2 out_{0.f};          // unit vector, when cornered
+  vec2 running_{0.f};      // unit vector in which it runs; zero when it stands
 };
 
 }  // namespace ambulon

@@ -46,6 +46,7 @@ enum class Cause : std::uint8_t {
   new_order,          ///< `subject` is the new order
   taken_back,         ///< by its owner
   script_ended,       ///< the routine it belonged to ended
+  condition_held,     ///< the condition that it was given until
   npc_removed,        ///< the NPC was taken out of the world
   no_such_npc,        ///< the handle's NPC is not in the world any more
   target_gone,        ///< the NPC it was after is not in the world any more

@@ -29,17 +29,28 @@ class Play {
 
  private:
   Play(const Scene& scene, std::size_t journal);
-  void happen(const SceneEvent& event);
+  struct Happen;
+  void switch_gaits();
 
   struct Last {
     Tally tally;
     Motion motion;
   };
 
+  /// An NPC that takes up another gait when something holds.
+  struct Switch {
+    Npc npc;
+    Gait gait;
+    const SceneCondition* when;
+    Condition condition;
+    bool held = false;
+  };
+
   const Scene& scene_;
   World world_;
   std::vector<Npc> npcs_;
   std::vector<std::optional<Last>> removed_;
+  std::vector<Switch> switches_;
   std::size_t next_event_ = 0;
 };
 

@@ -7,64 +7,31 @@
 #include <variant>
 #include <vector>
 
-#include "ambulon/errand/beat.hpp"
-#include "ambulon/errand/go_to.hpp"
-#include "ambulon/errand/patrol.hpp"
+#include "ambulon/ground/open.hpp"
+#include "ambulon/scene/steps.hpp"
 
 namespace ambulon {
-
-/// Where something stands in a scene file; lines and columns count from 1.
-struct FilePlace {
-  int line = 0;
-  int column = 0;
-};
 
 /// A named point of a scene.
 struct Place {
   std::string name;
   vec3 at{0.f};
+  FilePlace where{};
+  bool used = false;  ///< something in the scene names it
 };
 
-/// A point as a scene gives it: fixed, or wherever an NPC is when the order is given.
-struct ScenePoint {
-  vec3 at{0.f};
-  std::string npc;  ///< when not empty, the point is that NPC's position
+/// A named gait of a scene.
+struct SceneGait {
+  std::string name;
+  Gait gait;
+  FilePlace where{};
+  bool used = false;  ///< something in the scene names it
 };
 
-/// The verbs of a scene's `do` list: the orders of the core with their scene form.
-struct GoToStep {
-  ScenePoint to;
-  GoToOptions options;
-};
-struct TurnToStep {
-  std::optional<float> heading;  ///< radians; otherwise `to`
-  ScenePoint to;
-};
-struct PauseStep {
-  Range seconds;
-};
-struct PatrolStep {
-  std::shared_ptr<Beat> beat;
-  PatrolOptions options;
-};
-struct WaitForStep {
-  std::string signal;
-};
-
-/// A condition that ends a step before its time.
-struct SceneCondition {
-  std::string signal;  ///< until this signal, or …
-  std::string npc;     ///< … until this NPC is within `metres` (or, for `apart`, is not)
-  float metres = 0.f;
-  bool apart = false;
-};
-
-/// One entry of a `do` list.
-struct SceneStep {
-  std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep> verb;
-  float after = 0.f;             ///< seconds to wait first
-  std::optional<float> seconds;  ///< `for`: ends as timed_out after that long
-  std::optional<SceneCondition> until;
+/// When an NPC takes up another gait.
+struct GaitSwitch {
+  Gait gait;
+  SceneCondition when;
 };
 
 struct SceneNpc {
@@ -72,10 +39,13 @@ struct SceneNpc {
   ScenePoint at;
   float heading = 0.f;  ///< radians
   Body body;
+  std::vector<std::string> passes;  ///< tags of those it passes through
+  std::vector<std::string> tags;
   Gait gait;
+  std::vector<GaitSwitch> switches;
   std::vector<SceneStep> steps;
   bool repeat = false;
-  FilePlace where;
+  FilePlace where{};
 };
 
 struct SignalEvent {
@@ -89,10 +59,23 @@ struct SendEvent {
 struct RemoveEvent {
   std::string npc;
 };
+struct HaltEvent {
+  std::string npc;
+  bool halted = true;  ///< false: it may go on
+};
+struct TeleportEvent {
+  std::string npc;
+  ScenePoint to;
+};
+struct ChangeEvent {
+  std::string npc;
+  Gait gait;
+};
 
 struct SceneEvent {
   double at = 0;  ///< seconds
-  std::variant<SignalEvent, SendEvent, RemoveEvent> what;
+  std::variant<SignalEvent, SendEvent, RemoveEvent, HaltEvent, TeleportEvent, ChangeEvent> what;
+  FilePlace where{};
 };
 
 /// A scene file, read and checked.
@@ -102,7 +85,9 @@ struct Scene {
   std::uint64_t seed = 1;
   int rate = 60;       ///< ticks per second
   double length = 60;  ///< seconds played by default
+  OpenGround ground;
   std::vector<Place> places;
+  std::vector<SceneGait> gaits;
   std::vector<SceneNpc> npcs;
   std::vector<SceneEvent> events;  ///< in order of time
 

@@ -60,6 +60,9 @@ class OrderWait {
   OrderWait& operator=(OrderWait&&) = delete;
   ~OrderWait() { order_.cancel(Cause::script_ended); }
 
+  /// Ends the order now, for this reason.
+  void cancel(Cause cause) const { order_.cancel(cause); }
+
   bool over(double) const { return !order_.running(); }
   /// A later order may have ended already: then this one can only have been replaced by it.
   Outcome result() const {

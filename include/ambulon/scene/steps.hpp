@@ -1,0 +1,137 @@
+#pragma once
+// What a scene's characters do: the orders of the core with their scene form.
+
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "ambulon/world/npc.hpp"
+
+namespace ambulon {
+
+/// Where something stands in a scene file; lines and columns count from 1.
+struct FilePlace {
+  int line = 0;
+  int column = 0;
+};
+
+/// A point as a scene gives it: fixed, or wherever an NPC is when the order is given.
+struct ScenePoint {
+  vec3 at{0.f};
+  std::string npc;  ///< when not empty, the point is that NPC's position
+};
+
+/// Whom an order goes after: an NPC by name, or one of those with a tag.
+struct SceneTarget {
+  std::string npc, tag;  ///< one of the two
+  Pick pick = Pick::nearest;
+};
+
+/// Signals given on coming near the target and on going away again.
+struct SceneAct {
+  std::string enter, leave;  ///< empty: none
+};
+
+struct GoToStep {
+  ScenePoint to;
+  GoToOptions options = {};
+};
+struct TurnToStep {
+  std::optional<float> heading = {};  ///< radians; otherwise `to`
+  ScenePoint to;
+};
+struct PauseStep {
+  Range seconds;
+};
+struct PatrolStep {
+  std::shared_ptr<Beat> beat;
+  PatrolOptions options;
+};
+struct WaitForStep {
+  std::string signal;
+};
+struct RoamStep {
+  RoamOptions options;
+  std::optional<ScenePoint> home = {};
+};
+struct HopStep {
+  std::shared_ptr<Beat> points;
+  HopOptions options;
+};
+struct FollowStep {
+  SceneTarget target;
+  FollowOptions options;
+  SceneAct act;
+};
+struct ChaseStep {
+  SceneTarget target;
+  ChaseOptions options;
+  SceneAct act;
+};
+struct FleeStep {
+  SceneTarget target;
+  FleeOptions options;
+  SceneAct act;
+};
+struct EscortStep {
+  std::string leader;
+  EscortOptions options;
+};
+struct GlideStep {
+  ScenePoint to;
+  GlideOptions options;
+};
+struct SwayStep {
+  SwayOptions options;
+};
+struct PaceStep {
+  PaceOptions options;
+};
+struct WanderStep {
+  WanderOptions options;
+  std::optional<ScenePoint> home = {};
+};
+/// One behaviour of a blend; its target and tags are names until it is played.
+struct SceneTerm {
+  Term term;
+  SceneTarget target;
+};
+struct SteerStep {
+  std::vector<SceneTerm> terms;
+  SteerOptions options;
+};
+struct TeleportStep {
+  ScenePoint to;
+};
+struct SceneStep;
+struct SequenceStep {
+  std::vector<SceneStep> steps;
+  std::uint32_t times = 1;  ///< 0: for ever
+};
+
+/// A condition that a step waits for, or that ends it before its time.
+struct SceneCondition {
+  Condition::Kind kind = Condition::Kind::signal;
+  std::string signal;  ///< of signal
+  std::string npc;     ///< of the others
+  float metres = 0.f;  ///< of near and apart
+};
+
+/// One entry of a `do` list.
+struct SceneStep {
+  std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
+               ChaseStep, FleeStep, EscortStep, GlideStep, SwayStep, PaceStep, WanderStep, SteerStep,
+               TeleportStep, SequenceStep>
+      verb;
+  float after = 0.f;                        ///< seconds to wait first
+  std::optional<SceneCondition> when = {};  ///< what to wait for first
+  std::optional<Gait> gait = {};            ///< taken up for this and what follows
+  std::optional<float> seconds = {};        ///< `for`: ends as timed_out after that long
+  std::optional<SceneCondition> until = {};
+  FilePlace where = {};
+};
+
+/// The step's verb, as the scene file writes it.
+std::string_view verb_of(const SceneStep& step);
+
+}  // namespace ambulon

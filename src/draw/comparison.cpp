@@ -1,0 +1,170 @@
+#include "ambulon/draw/comparison.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "palette.hpp"
+
+namespace ambulon {
+namespace {
+
+using namespace draw;
+
+constexpr double plot_dashes[] = {7, 4}, plot_dots[] = {2, 3};
+constexpr float plots_part = 0.34f;  // of the page's height
+constexpr Lettering plot_numbers{.size = 13}, plot_title{.size = 15, .bold = true};
+
+/// A part of a page that is drawn on as if it were a page.
+class Inset final : public Canvas {
+ public:
+  Inset(Canvas& page, Box part) : page_(page), part_(part) {}
+
+  vec2 size() const override { return part_.most - part_.least; }
+  void line(std::span<const vec2> points, const Stroke& stroke) override {
+    page_.line(moved(points), stroke);
+  }
+  void area(std::span<const vec2> outline, Ink ink) override { page_.area(moved(outline), ink); }
+  void circle(vec2 centre, float radius, const Stroke& stroke) override {
+    page_.circle(centre + part_.least, radius, stroke);
+  }
+  void disc(vec2 centre, float radius, Ink ink) override { page_.disc(centre + part_.least, radius, ink); }
+  void text(vec2 at, std::string_view words, const Lettering& lettering, Ink ink) override {
+    page_.text(at + part_.least, words, lettering, ink);
+  }
+  vec2 text_size(std::string_view words, const Lettering& lettering) override {
+    return page_.text_size(words, lettering);
+  }
+
+ private:
+  std::vector<vec2> moved(std::span<const vec2> points) const {
+    std::vector<vec2> all(points.begin(), points.end());
+    for (vec2& point : all) point += part_.least;
+    return all;
+  }
+
+  Canvas& page_;
+  Box part_;
+};
+
+/// One plot, with its frame, its numbers and its lines.
+class PlotPainter {
+ public:
+  PlotPainter(const Plot& plot, float seconds, Canvas& canvas, std::vector<Box>& text)
+      : plot_(plot), canvas_(canvas), text_(text), most_(seconds, 0.1f) {
+    const vec2 size = canvas.size();
+    area_ = {{66.f, 34.f}, {size.x - 66.f, size.y - 46.f}};
+    for (const PlotLine& line : plot.lines)
+      for (const vec2 point : line.points)
+        if (std::isfinite(point.y)) most_.y = std::max(most_.y, point.y);
+    most_.y *= 1.05f;
+  }
+
+  void paint() {
+    write({area_.least.x, area_.least.y - 10.f}, plot_.title, plot_title);
+    key();
+    axes();
+    for (std::size_t i = 0; i < plot_.lines.size(); ++i) line(i);
+  }
+
+ private:
+  vec2 on_page(vec2 point) const {
+    const vec2 part = point / most_;
+    return {area_.least.x + part.x * (area_.most.x - area_.least.x),
+            area_.most.y - part.y * (area_.most.y - area_.least.y)};
+  }
+
+  void write(vec2 at, std::string_view words, const Lettering& lettering, Ink colour = ink) {
+    const vec2 extent = canvas_.text_size(words, lettering);
+    canvas_.text(at, words, lettering, colour);
+    text_.push_back({at - vec2(0.f, extent.y), at + vec2(extent.x, 0.f)});
+  }
+
+  static Stroke stroke(std::size_t i) {
+    Stroke stroke{.ink = tints[i % tints.size()], .width = 2.f};
+    if (i % 3 == 1) stroke.dash = plot_dashes;
+    if (i % 3 == 2) stroke.dash = plot_dots;
+    return stroke;
+  }
+
+  /// Whose line is whose, from the right.
+  void key() {
+    float right = area_.most.x;
+    for (std::size_t i = plot_.lines.size(); i-- > 0;) {
+      const float width = canvas_.text_size(plot_.lines[i].name, plot_numbers).x;
+      write({right - width, area_.least.y - 10.f}, plot_.lines[i].name, plot_numbers);
+      const vec2 sample[] = {{right - width - 36.f, area_.least.y - 14.f},
+                             {right - width - 6.f, area_.least.y - 14.f}};
+      canvas_.line(sample, stroke(i));
+      right -= width + 54.f;
+    }
+  }
+
+  void axes() {
+    const vec2 ground[] = {
+        area_.least, {area_.most.x, area_.least.y}, area_.most, {area_.least.x, area_.most.y}, area_.least};
+    canvas_.area(ground, paper_light);
+    for (int axis = 0; axis < 2; ++axis) {
+      const float step = round_length(most_[axis] / (axis == 0 ? 6.f : 3.f));
+      for (int i = 0; static_cast<float>(i) * step <= most_[axis]; ++i) {
+        vec2 point(0.f), across = most_;
+        point[axis] = across[axis] = static_cast<float>(i) * step;
+        const vec2 fine[] = {on_page(point), on_page(across)};
+        canvas_.line(fine, {.ink = faint});
+        const std::string number = fmt::format("{:g}", point[axis]);
+        const vec2 extent = canvas_.text_size(number, plot_numbers), at = on_page(point);
+        write(axis == 0 ? at + vec2(-0.5f * extent.x, 18.f) : at + vec2(-8.f - extent.x, 0.5f * extent.y),
+              number, plot_numbers, middling);
+      }
+    }
+    write({area_.most.x - canvas_.text_size("seconds", plot_numbers).x, area_.most.y + 34.f}, "seconds",
+          plot_numbers, middling);
+    canvas_.line(ground, {.ink = ink, .width = 1.2f});
+  }
+
+  void line(std::size_t i) {
+    std::vector<vec2> stretch;
+    const auto draw = [&] {
+      if (stretch.size() > 1) canvas_.line(stretch, stroke(i));
+      stretch.clear();
+    };
+    for (const vec2 point : plot_.lines[i].points) {
+      if (point.x > most_.x) break;
+      if (std::isfinite(point.y))
+        stretch.push_back(on_page(point));
+      else
+        draw();
+    }
+    draw();
+  }
+
+  const Plot& plot_;
+  Canvas& canvas_;
+  std::vector<Box>& text_;
+  Box area_;
+  vec2 most_;
+};
+
+}  // namespace
+
+std::vector<Box> paint(const Comparison& comparison, Canvas& canvas) {
+  const vec2 size = canvas.size();
+  const float top = comparison.plots.empty() ? size.y : (1.f - plots_part) * size.y;
+  const vec2 page[] = {{0.f, 0.f}, {size.x, 0.f}, size, {0.f, size.y}};
+  canvas.area(page, paper);
+  Inset map(canvas, {{0.f, 0.f}, {size.x, top}});
+  std::vector<Box> text = paint(comparison.chart, map);
+  const float width = size.x / static_cast<float>(std::max<std::size_t>(1, comparison.plots.size()));
+  for (std::size_t i = 0; i < comparison.plots.size(); ++i) {
+    const float left = width * static_cast<float>(i);
+    const vec2 corner(left, top);
+    Inset part(canvas, {corner, {left + width, size.y}});
+    std::vector<Box> plot_text;
+    PlotPainter(comparison.plots[i], std::max(0.1f, comparison.seconds), part, plot_text).paint();
+    for (const Box& box : plot_text) text.push_back({box.least + corner, box.most + corner});
+  }
+  return text;
+}
+
+}  // namespace ambulon

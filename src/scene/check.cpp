@@ -1,0 +1,324 @@
+// What will look wrong in play, found by reading.
+
+#include "ambulon/scene/check.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "ambulon/motion/motion.hpp"
+
+namespace ambulon {
+namespace {
+
+/// True when the verb by itself never comes to an end.
+struct Endless {
+  bool operator()(const PatrolStep& step) const { return step.beat->order() != BeatOrder::once; }
+  bool operator()(const RoamStep& step) const { return step.options.visits == 0; }
+  bool operator()(const HopStep& step) const { return step.options.visits == 0; }
+  bool operator()(const FollowStep&) const { return true; }
+  bool operator()(const EscortStep&) const { return true; }
+  bool operator()(const WanderStep&) const { return true; }
+  bool operator()(const SteerStep&) const { return true; }
+  bool operator()(const SwayStep& step) const { return step.options.times == 0; }
+  bool operator()(const PaceStep& step) const { return step.options.turns == 0; }
+  bool operator()(const SequenceStep& step) const { return step.times == 0; }
+  template <class Other>
+  bool operator()(const Other&) const {
+    return false;
+  }
+};
+
+/// The arrival distance of a verb that walks to a point.
+struct ArrivalDistance {
+  using Distance = std::optional<float>;
+  Distance operator()(const GoToStep& step) const { return step.options.within; }
+  Distance operator()(const PatrolStep& step) const { return step.options.within; }
+  Distance operator()(const RoamStep& step) const { return step.options.within; }
+  Distance operator()(const HopStep& step) const { return step.options.within; }
+  template <class Other>
+  Distance operator()(const Other&) const {
+    return std::nullopt;
+  }
+};
+
+/// The target of a verb that goes after somebody.
+struct TargetOf {
+  const SceneTarget* operator()(const FollowStep& step) const { return &step.target; }
+  const SceneTarget* operator()(const ChaseStep& step) const { return &step.target; }
+  template <class Other>
+  const SceneTarget* operator()(const Other&) const {
+    return nullptr;
+  }
+};
+
+class Checker {
+ public:
+  explicit Checker(const Scene& scene) : scene_(scene) {}
+
+  std::vector<Finding> check() {
+    gather_signals();
+    unused_names();
+    for (const SceneNpc& npc : scene_.npcs) {
+      npc_ = &npc;
+      standing_in_one_another();
+      body();
+      gait(npc.gait, npc.where);
+      steps(npc.steps, npc.gait, npc.repeat);
+    }
+    npc_ = nullptr;
+    events();
+    std::ranges::stable_sort(findings_, {}, [](const Finding& each) { return each.where.line; });
+    return std::move(findings_);
+  }
+
+ private:
+  void find(FilePlace where, std::string what, std::string why, std::string instead) {
+    findings_.push_back(
+        {where, npc_ != nullptr ? npc_->name : "", std::move(what), std::move(why), std::move(instead)});
+  }
+
+  template <class Visit>
+  static void each_step(const std::vector<SceneStep>& steps, Visit&& visit) {
+    for (const SceneStep& step : steps) {
+      visit(step);
+      if (const auto* inner = std::get_if<SequenceStep>(&step.verb)) each_step(inner->steps, visit);
+    }
+  }
+
+  void gather_signals() {
+    for (const SceneEvent& event : scene_.events)
+      if (const auto* signal = std::get_if<SignalEvent>(&event.what)) given_.insert(signal->signal);
+    for (const SceneNpc& npc : scene_.npcs)
+      each_step(npc.steps, [&](const SceneStep& step) {
+        std::visit(
+            [&](const auto& verb) {
+              if constexpr (requires { verb.act; }) given_.insert({verb.act.enter, verb.act.leave});
+            },
+            step.verb);
+      });
+  }
+
+  void unused_names() {
+    for (const Place& place : scene_.places) {
+      if (place.used) continue;
+      find(place.where, fmt::format("the place {} is not used", place.name),
+           "nobody goes there; perhaps a name is spelt differently elsewhere", "use it, or leave it out");
+    }
+    for (const SceneGait& gait : scene_.gaits) {
+      if (gait.used) continue;
+      find(gait.where, fmt::format("the gait {} is not used", gait.name),
+           "who was meant to have it moves differently", "use it, or leave it out");
+    }
+  }
+
+  void standing_in_one_another() {
+    for (const SceneNpc& other : scene_.npcs) {
+      if (&other == npc_) break;
+      const auto passes = [](const SceneNpc& a, const SceneNpc& b) {
+        return std::ranges::any_of(
+            a.passes, [&](const std::string& tag) { return std::ranges::find(b.tags, tag) != b.tags.end(); });
+      };
+      const bool carried = npc_->body.deck.x > 0.f || other.body.deck.x > 0.f;
+      const float room = npc_->body.radius + other.body.radius;
+      const float apart = flat_distance(npc_->at.at, other.at.at);
+      if (apart >= room || carried || passes(*npc_, other) || passes(other, *npc_)) continue;
+      find(npc_->where, fmt::format("{} begins {:.2f} m inside {}", npc_->name, room - apart, other.name),
+           "two bodies in one place look wrong until they part",
+           fmt::format("put them {:.2f} m apart or more", room));
+    }
+  }
+
+  void body() {
+    const vec2 size = scene_.ground.most() - scene_.ground.least();
+    const float width = 2.f * npc_->body.radius, room = std::min(size.x, size.y);
+    if (width > room && !npc_->steps.empty())
+      find(npc_->where,
+           fmt::format("{} is {:.2f} m wide, and the ground only {:.2f} m", npc_->name, width, room),
+           "it cannot move without leaving the ground",
+           fmt::format("a radius of {:.2f} would do", 0.45f * room));
+    for (const SceneEvent& event : scene_.events) {
+      const auto* halt = std::get_if<HaltEvent>(&event.what);
+      if (halt == nullptr || !halt->halted || halt->npc != npc_->name || event.at > 0) continue;
+      const bool resumed = std::ranges::any_of(scene_.events, [&](const SceneEvent& later) {
+        const auto* resume = std::get_if<HaltEvent>(&later.what);
+        return resume != nullptr && !resume->halted && resume->npc == npc_->name;
+      });
+      if (!resumed)
+        find(event.where, fmt::format("{} is halted from the beginning and never may go on", npc_->name),
+             "it will stand where it begins", "add an event with resume");
+    }
+  }
+
+  void gait(const Gait& gait, FilePlace where) {
+    const float fast = 3.f * run_speed(npc_->body);
+    if (gait.speed > fast)
+      find(where,
+           fmt::format("{} moves at {:g} m/s with a height of {:g} m", npc_->name, gait.speed,
+                       npc_->body.height),
+           fmt::format("nobody of that height runs faster than about {:.1f} m/s", fast),
+           fmt::format("a speed of {:.1f} or less", fast));
+    if (gait.speed < 0.05f)
+      find(where, fmt::format("{} moves at {:g} m/s", npc_->name, gait.speed),
+           fmt::format("it takes {:.0f} s for one metre and looks as if it stood", 1.f / gait.speed),
+           "a speed of 0.05 or more");
+    const float stopping = gait.speed * gait.speed / (2.f * gait.braking);
+    if (gait.slowing_distance > 0.f && gait.slowing_distance < stopping)
+      find(where,
+           fmt::format("{} slows down over {:g} m, but needs {:.2f} m to brake from {:g} m/s", npc_->name,
+                       gait.slowing_distance, stopping, gait.speed),
+           "it brakes as hard as it can instead of slowing down evenly",
+           fmt::format("a slowing_distance of {:.2f} or more, or a braking of {:.1f}", stopping,
+                       gait.speed * gait.speed / (2.f * gait.slowing_distance)));
+    if (const float half_turn = pi / gait.turn_rate; half_turn > 20.f)
+      find(where, fmt::format("{} takes {:.0f} s to turn half round", npc_->name, half_turn),
+           gait.turn_first ? "it turns before it sets off, and will hardly ever move"
+                           : "it will walk sideways and backwards most of the time",
+           "a turn_rate of 90 or more");
+  }
+
+  void steps(const std::vector<SceneStep>& steps, Gait gait_now, bool repeat) {
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+      const SceneStep& each = steps[i];
+      if (each.gait) {
+        gait_now = *each.gait;
+        gait(gait_now, each.where);
+      }
+      step(each, gait_now);
+      const bool endless = std::visit(Endless(), each.verb) && !each.seconds && !each.until;
+      if (endless && i + 1 < steps.size())
+        find(steps[i + 1].where, fmt::format("{}'s {} never begins", npc_->name, verb_of(steps[i + 1])),
+             fmt::format("the {} before it never ends", verb_of(each)),
+             "give that one a `for`, an `until` or a number of times");
+      else if (endless && repeat && i > 0)
+        find(each.where, fmt::format("{}'s list does not start over", npc_->name),
+             fmt::format("its {} never ends, so `repeat` changes nothing", verb_of(each)),
+             "give that one a `for` or an `until`, or leave out `repeat`");
+      if (const auto* inner = std::get_if<SequenceStep>(&each.verb))
+        this->steps(inner->steps, gait_now, inner->times != 1);
+    }
+  }
+
+  void step(const SceneStep& step, const Gait& gait_now) {
+    if (const auto within = std::visit(ArrivalDistance(), step.verb)) {
+      const float stride = gait_now.speed / static_cast<float>(scene_.rate);
+      if (*within < stride)
+        find(step.where,
+             fmt::format("{}'s {} arrives within {:g} m, but at {:g} m/s a tick's step is {:.3f} m",
+                         npc_->name, verb_of(step), *within, gait_now.speed, stride),
+             "it may be there between two ticks only, so that nobody sees it arrive",
+             fmt::format("a `within` of {:.2f} or more", std::ceil(stride * 100.f) / 100.f));
+    }
+    if (step.after > scene_.length)
+      find(step.where, fmt::format("{}'s {} waits {:g} s first", npc_->name, verb_of(step), step.after),
+           fmt::format("the scene is over after {:g} s", scene_.length),
+           "an `after` within the scene's length");
+    signal(step, step.when, "never begins");
+    signal(step, step.until, "does not end by its condition");
+    if (const auto* wait = std::get_if<WaitForStep>(&step.verb);
+        wait != nullptr && !given_.contains(wait->signal))
+      find(step.where, fmt::format("{} waits for \"{}\", which nobody gives", npc_->name, wait->signal),
+           "it will stand there for ever", "add an event with that signal, or an `act` that gives it");
+    points(step);
+    target(step, gait_now);
+    if (const auto* escort = std::get_if<EscortStep>(&step.verb);
+        escort != nullptr && escort->options.leash < 1.15f * escort->options.ring.most)
+      find(step.where,
+           fmt::format("{}'s leash is {:g} m and its ring reaches {:g} m", npc_->name, escort->options.leash,
+                       escort->options.ring.most),
+           "from the rim of the ring it sets off again at the leader's first step",
+           fmt::format("a leash of {:.1f} or more", 1.5f * escort->options.ring.most));
+    if (const auto* hop = std::get_if<HopStep>(&step.verb);
+        hop != nullptr && hop->points->size() == 1 && !hop->options.repeats && hop->options.visits != 1)
+      find(step.where, fmt::format("{} hops among one point only", npc_->name),
+           "it may not choose the same point twice in a row, so its second leg ends as no_way",
+           "more points, or repeats = true");
+  }
+
+  void signal(const SceneStep& step, const std::optional<SceneCondition>& condition, std::string_view so) {
+    if (!condition || condition->kind != Condition::Kind::signal || given_.contains(condition->signal))
+      return;
+    find(step.where, fmt::format("{}'s {} {}", npc_->name, verb_of(step), so),
+         fmt::format("nobody gives the signal \"{}\"", condition->signal),
+         "add an event with that signal, or an `act` that gives it");
+  }
+
+  void points(const SceneStep& step) {
+    const auto go = [&](const ScenePoint& point, bool anywhere = false) {
+      if (point.npc.empty() && !anywhere) reachable(point.at, step);
+    };
+    if (const auto* to = std::get_if<GoToStep>(&step.verb)) go(to->to);
+    if (const auto* to = std::get_if<TeleportStep>(&step.verb)) go(to->to);
+    if (const auto* to = std::get_if<GlideStep>(&step.verb)) go(to->to, to->options.anywhere);
+    if (const auto* roam = std::get_if<RoamStep>(&step.verb); roam != nullptr && roam->home) go(*roam->home);
+    if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) waypoints(*patrol->beat, step);
+    if (const auto* hop = std::get_if<HopStep>(&step.verb)) waypoints(*hop->points, step);
+  }
+
+  void waypoints(const Beat& beat, const SceneStep& step) {
+    for (std::size_t i = 0; i < beat.size(); ++i) reachable(beat[i].position, step);
+    const bool closed = beat.order() == BeatOrder::around && beat.size() > 1;
+    for (std::size_t i = 0; i + (closed ? 0 : 1) < beat.size() && !std::holds_alternative<HopStep>(step.verb);
+         ++i)
+      if (flat_distance(beat[i].position, beat[(i + 1) % beat.size()].position) < 0.01f)
+        find(step.where,
+             fmt::format("{}'s waypoints {} and {} are the same point", npc_->name, i + 1,
+                         (i + 1) % beat.size() + 1),
+             "it arrives there twice without a step between", "leave one of them out");
+  }
+
+  void reachable(vec3 point, const SceneStep& step) {
+    constexpr float reach = 0.5f;  // metres
+    const Snap there = scene_.ground.snap(point, reach), here = scene_.ground.snap(npc_->at.at, reach);
+    if (!there)
+      find(step.where,
+           fmt::format("{}'s {} leads to ({:g}, {:g}), which is off the ground", npc_->name, verb_of(step),
+                       point.x, point.y),
+           fmt::format("the nearest ground is {:.2f} m off", there.off),
+           fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y));
+    else if (here && !std::isfinite(scene_.ground.distance(here.spot, there.spot)))
+      find(step.where,
+           fmt::format("{}'s {} leads to ({:g}, {:g})", npc_->name, verb_of(step), point.x, point.y),
+           "no way leads there from where it begins", "open a way, or choose a point on this side");
+  }
+
+  void target(const SceneStep& step, const Gait& gait_now) {
+    const SceneTarget* target = std::visit(TargetOf(), step.verb);
+    if (target == nullptr) return;
+    const auto* follow = std::get_if<FollowStep>(&step.verb);
+    const float speed =
+        follow != nullptr ? std::max(gait_now.speed, follow->options.speeds.most) : gait_now.speed;
+    for (const SceneNpc& other : scene_.npcs) {
+      if (other.name != target->npc || other.steps.empty() || other.gait.speed < speed) continue;
+      const auto* chase = std::get_if<ChaseStep>(&step.verb);
+      if (chase != nullptr && (chase->options.give_up > 0.f || step.seconds || step.until)) continue;
+      find(step.where,
+           fmt::format("{} goes after {} at {:g} m/s, who moves at {:g} m/s", npc_->name, other.name, speed,
+                       other.gait.speed),
+           chase != nullptr ? "it never catches up and never gives up" : "once behind, it never catches up",
+           fmt::format("a speed of {:.1f} or more{}", 1.2f * other.gait.speed,
+                       chase != nullptr ? ", or a give_up, a `for` or an `until`" : ""));
+    }
+  }
+
+  void events() {
+    for (const SceneEvent& event : scene_.events)
+      if (event.at > scene_.length)
+        find(event.where, fmt::format("the event at {:g} s does not happen", event.at),
+             fmt::format("the scene is over after {:g} s", scene_.length),
+             fmt::format("a length of {:g} or more", event.at + 1));
+  }
+
+  const Scene& scene_;
+  const SceneNpc* npc_ = nullptr;
+  std::set<std::string> given_;  // signals
+  std::vector<Finding> findings_;
+};
+
+}  // namespace
+
+std::vector<Finding> check(const Scene& scene) { return Checker(scene).check(); }
+
+}  // namespace ambulon

@@ -1,0 +1,74 @@
+#include "ambulon/scene/comparison.hpp"
+
+#include <algorithm>
+
+namespace ambulon {
+namespace {
+
+constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are not counted
+
+}  // namespace
+
+CourseTaker::CourseTaker(Play& play, std::size_t index) : play_(play), index_(index) {
+  course_.name = play.scene().npcs[index].name;
+  facing_ = play.motion(index).facing;
+  see();
+}
+
+void CourseTaker::see() {
+  const Npc npc = play_.npcs()[index_];
+  if (!npc.alive()) return;
+  const Motion motion = npc.motion();
+  const Tally tally = npc.tally();
+  Course::Sample sample{.time = play_.world().time(), .position = motion.position, .speed = motion.speed()};
+  goal(npc, sample);
+  count_turns(motion);
+  if (!course_.arrived_after && tally.arrivals > 0) course_.arrived_after = sample.time;
+  course_.walked = tally.metres;
+  course_.top_speed = tally.top_speed;
+  course_.mean_speed =
+      tally.moving_seconds > 0 ? static_cast<float>(tally.metres / tally.moving_seconds) : 0.f;
+  const float step = speed_step * npc.gait().speed;
+  if (sample.speed > extreme_ + (trend_ < 0 ? step : 0.f) ||
+      sample.speed < extreme_ - (trend_ > 0 ? step : 0.f)) {
+    const int trend = sample.speed > extreme_ ? 1 : -1;
+    if (trend_ != 0 && trend != trend_) ++course_.speed_changes;
+    trend_ = trend;
+    extreme_ = sample.speed;
+  }
+  course_.samples.push_back(sample);
+}
+
+/// The distance to what it is making for, and how far it goes beyond it.
+void CourseTaker::goal(const Npc& npc, Course::Sample& sample) {
+  const ErrandState errand = npc.errand();
+  const Npc target(play_.world(), errand.target);
+  std::optional<vec3> goal = errand.goal;
+  if (!goal && target.alive()) goal = target.position();
+  // A target moves; a goal of which another takes the place is a new one.
+  const bool moves = errand.target.generation != 0;
+  if (goal && (!goal_ || (!moves && *goal != *goal_))) {
+    reached_ = -1.f;
+    if (!moves) course_.goals.push_back(*goal);
+  }
+  // After it has arrived, the goal it had still counts: sliding on is what overshoot means.
+  if (goal) goal_ = goal;
+  if (!goal_) return;
+  const float distance = flat_distance(sample.position, *goal_);
+  if (goal) sample.distance = distance;
+  if (moves) return;
+  if (reached_ >= 0.f) {
+    reached_ = std::min(reached_, distance);
+    if (npc.motion().speed() > 0.f && !goal)
+      course_.overshoot = std::max(course_.overshoot, distance - reached_);
+  } else if (distance <= std::max(errand.arrival_radius, 0.5f)) {
+    reached_ = distance;
+  }
+}
+
+void CourseTaker::count_turns(const Motion& motion) {
+  course_.turned += std::abs(angle_between(facing_, motion.facing));
+  facing_ = motion.facing;
+}
+
+}  // namespace ambulon

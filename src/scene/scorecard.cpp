@@ -1,0 +1,135 @@
+#include "ambulon/scene/scorecard.hpp"
+
+#include <algorithm>
+#include <limits>
+
+namespace ambulon {
+namespace {
+
+constexpr double soon = 0.5;            // seconds between two turns that make a tremble
+constexpr float worth_measuring = 1.f;  // metres: shorter legs say nothing
+constexpr float speed_step = 0.05f;     // of the gait's speed: smaller turns are not seen
+constexpr float heading_step = radians(3.f);
+constexpr float touch = 1e-3f;  // metres: bodies that just touch do not overlap
+
+}  // namespace
+
+bool Scorecard::Trembling::see(float value, float threshold, double now) {
+  const int before = trend;
+  if (value > extreme + (trend < 0 ? threshold : 0.f)) {
+    extreme = value;
+    trend = 1;
+  } else if (value < extreme - (trend > 0 ? threshold : 0.f)) {
+    extreme = value;
+    trend = -1;
+  }
+  if (trend == before || before == 0) return false;
+  const bool tremble = now - last_turn < soon;
+  last_turn = now;
+  return tremble;
+}
+
+Scorecard::Scorecard(Play& play) : play_(play), tracks_(play.npcs().size()) {
+  for (std::size_t i = 0; i < tracks_.size(); ++i) {
+    tracks_[i].position = play.npcs()[i].position();
+    tracks_[i].facing = play.npcs()[i].motion().facing;
+  }
+  see();
+}
+
+void Scorecard::see() {
+  const Journal& journal = play_.world().journal();
+  for (read_ = std::max(read_, journal.first()); read_ < journal.next(); ++read_) take(journal[read_]);
+  for (std::size_t i = 0; i < tracks_.size(); ++i)
+    if (play_.npcs()[i].alive()) watch(tracks_[i], play_.npcs()[i]);
+  overlaps();
+}
+
+void Scorecard::take(const Note& note) {
+  const auto owner = std::ranges::find(play_.npcs(), note.who, &Npc::id);
+  if (owner == play_.npcs().end()) return;
+  Track& track = tracks_[static_cast<std::size_t>(owner - play_.npcs().begin())];
+  const bool walks = note.event == Event::sets_out ||
+                     (note.event == Event::ordered && (note.errand == "go_to" || note.errand == "patrol"));
+  const bool there = note.event == Event::reached || note.event == Event::visited ||
+                     (note.event == Event::ended && note.outcome.ending == Ending::arrived);
+  if (there && track.on_leg) end_leg(track, *owner);
+  if (walks || note.event == Event::ended || there) track.on_leg = false;
+  // The leg begins when it first moves, so that pauses do not count.
+  if (walks || note.event == Event::reached)
+    track.leg_begins = note.whom.generation == 0;
+  else if (note.event == Event::ended)
+    track.leg_begins = false;
+}
+
+void Scorecard::end_leg(Track& track, Npc npc) {
+  const Ground& ground = play_.world().ground();
+  const float anywhere = std::numeric_limits<float>::infinity();
+  const float shortest =
+      ground.distance(ground.snap(track.from, anywhere).spot, ground.snap(npc.position(), anywhere).spot);
+  if (shortest < worth_measuring) return;
+  ++track.score.legs;
+  track.shortest += shortest;
+  track.walked += npc.tally().metres - track.metres_then;
+  track.ideal += shortest / track.fastest;
+  track.took += play_.world().time() - track.began;
+  track.score.detour = track.walked / track.shortest;
+  track.score.time_over_ideal = track.took / track.ideal;
+}
+
+void Scorecard::watch(Track& track, Npc npc) {
+  const Motion motion = npc.motion();
+  const double now = play_.world().time();
+  if (track.leg_begins && motion.speed() > 0.f) {
+    track.leg_begins = false;
+    track.on_leg = true;
+    track.from = track.position;
+    track.fastest = 0.f;
+    track.began = now - 1.0 / play_.scene().rate;
+    track.metres_then = npc.tally().metres - glm::length(motion.position - track.position);
+  }
+  track.fastest = std::max(track.fastest, npc.gait().speed);
+  track.heading_sum += angle_between(track.facing, motion.facing);
+  track.score.speed_jitters += track.speed.see(motion.speed(), speed_step * npc.gait().speed, now) ? 1U : 0U;
+  track.score.heading_jitters += track.heading.see(track.heading_sum, heading_step, now) ? 1U : 0U;
+  track.score.stuck_seconds = npc.tally().held_seconds;
+  track.position = motion.position;
+  track.facing = motion.facing;
+}
+
+/// Counts who begins to overlap whom. Those who pass through one another, and decks and whoever is on
+/// them, do not count.
+void Scorecard::overlaps() {
+  std::vector<NeighbourIndex::Entry> entries;
+  float widest = 0.f;
+  for (std::size_t i = 0; i < tracks_.size(); ++i) {
+    const Npc npc = play_.npcs()[i];
+    if (!npc.alive() || npc.body().deck.x > 0.f) continue;
+    entries.push_back({flat(npc.position()), static_cast<std::uint32_t>(i)});
+    widest = std::max(widest, npc.body().radius);
+  }
+  if (entries.empty()) return;
+  index_.build(entries, std::max(0.1f, 2.f * widest));
+  std::set<std::pair<std::size_t, std::size_t>> touching;
+  for (const auto& entry : entries) {
+    const std::size_t i = entry.name;
+    const Npc npc = play_.npcs()[i];
+    const Body body = npc.body();
+    index_.near(entry.at, body.radius + widest, [&](const NeighbourIndex::Entry& other) {
+      const std::size_t j = other.name;
+      if (j <= i) return;
+      const Npc second = play_.npcs()[j];
+      const float depth = body.radius + second.body().radius - glm::length(other.at - entry.at);
+      if (depth <= touch || body.passes.meet(second.tags()) || second.body().passes.meet(npc.tags())) return;
+      touching.insert({i, j});
+      for (const std::size_t each : {i, j}) {
+        Score& score = tracks_[each].score;
+        score.deepest_overlap = std::max(score.deepest_overlap, depth);
+        if (!touching_.contains({i, j})) ++score.overlaps;
+      }
+    });
+  }
+  touching_ = std::move(touching);
+}
+
+}  // namespace ambulon

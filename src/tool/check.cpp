@@ -1,0 +1,45 @@
+#include "ambulon/scene/check.hpp"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "commands.hpp"
+#include "player.hpp"
+
+namespace ambulon::tool {
+
+int check(const CheckRequest& request) {
+  const auto scene = read_scene(request.scene);
+  if (!scene) {
+    remark(scene.error().text);
+    return exit_could_not;
+  }
+  std::vector<Finding> findings = ambulon::check(*scene);
+  // What keeps the scene from being put up at all is an error of its own.
+  if (const auto play = Play::put_up(*scene, 0); !play) {
+    remark(play.error().text);
+    return exit_could_not;
+  }
+  nlohmann::ordered_json list = nlohmann::ordered_json::array();
+  for (const Finding& each : findings) {
+    if (!request.json)
+      fmt::print("{}:{}:{}: {}\n    why: {}\n    try: {}\n", request.scene, each.where.line,
+                 each.where.column, each.what, each.why, each.instead);
+    list.push_back({{"file", request.scene},
+                    {"line", each.where.line},
+                    {"column", each.where.column},
+                    {"npc", each.npc},
+                    {"what", each.what},
+                    {"why", each.why},
+                    {"try", each.instead}});
+  }
+  if (request.json)
+    fmt::print("{}\n", nlohmann::ordered_json{{"scene", request.scene}, {"findings", list}}.dump(2));
+  else if (findings.empty())
+    fmt::print("{}: nothing found\n", request.scene);
+  else
+    fmt::print("{}: {} finding{}\n", request.scene, findings.size(), findings.size() == 1 ? "" : "s");
+  return findings.empty() ? exit_done : exit_not_so;
+}
+
+}  // namespace ambulon::tool

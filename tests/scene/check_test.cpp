@@ -1,0 +1,94 @@
+#include "ambulon/scene/check.hpp"
+
+#include <algorithm>
+
+#include <gtest/gtest.h>
+
+namespace ambulon {
+namespace {
+
+const std::string top = R"(format = "ambulon-scene/1"
+ground = { open = true, extent = [[0, 0], [20, 10]] }
+length = 60
+[place]
+gate = [1, 1]
+lamp = [6, 1]
+)";
+
+std::vector<Finding> findings(const std::string& text) {
+  return check(read_scene_text(top + text, "quay.toml").value());
+}
+
+/// A scene with one NPC that has these lines, and the places used up.
+std::string npc(const std::string& lines) {
+  return "[[npc]]\nname = \"porter\"\nat = \"gate\"\n" + lines +
+         "\n[[npc]]\nname = \"child\"\nat = \"lamp\"\ntags = [\"young\"]\n";
+}
+
+TEST(Check, ASceneWithoutMistakesHasNoFindings) {
+  EXPECT_TRUE(findings(npc("do = [ { go_to = \"lamp\" }, { patrol = [\"gate\", \"lamp\"] } ]")).empty());
+}
+
+TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
+  const struct {
+    std::string scene;
+    int line;
+    std::string what, why, instead;
+  } cases[] = {
+      {npc("") + "[gait.run]\nspeed = 3", 14, "the gait run is not used", "moves differently",
+       "leave it out"},
+      {npc("") + "[[npc]]\nname = \"cat\"\nat = [6.2, 1]", 14, "cat begins 0.40 m inside child", "two bodies",
+       "0.60 m apart"},
+      {npc("do = [ { go_to = [25, 5] } ]"), 10, "porter's go_to leads to (25, 5), which is off the ground",
+       "5.00 m off", "(20.00, 5.00) would do"},
+      {npc("gait = { speed = 3, slowing_distance = 2 }\ndo = [ { go_to = \"lamp\", within = 0.02 } ]"), 11,
+       "porter's go_to arrives within 0.02 m, but at 3 m/s a tick's step is 0.050 m", "between two ticks",
+       "a `within` of 0.05 or more"},
+      {npc("gait = { speed = 4, slowing_distance = 0.5, braking = 4 }"), 7,
+       "porter slows down over 0.5 m, but needs 2.00 m to brake from 4 m/s", "as hard as it can",
+       "a slowing_distance of 2.00 or more, or a braking of 16.0"},
+      {npc("gait = { speed = 20, braking = 500 }"), 7, "porter moves at 20 m/s with a height of 1.7 m",
+       "nobody of that height runs faster", "or less"},
+      {npc("gait = { speed = 0.02 }"), 7, "porter moves at 0.02 m/s", "50 s for one metre", "0.05 or more"},
+      {npc("gait = { turn_rate = 2, turn_first = true }"), 7, "porter takes 90 s to turn half round",
+       "hardly ever move", "90 or more"},
+      {npc("do = [ { escort = \"child\", leash = 3, ring = [1, 2.8] } ]"), 10,
+       "porter's leash is 3 m and its ring reaches 2.8 m", "sets off again", "a leash of 4.2 or more"},
+      {npc("do = [ { patrol = [\"gate\", \"lamp\"] }, { pause = 1 } ]"), 10, "porter's pause never begins",
+       "the patrol before it never ends", "a `for`, an `until` or a number of times"},
+      {npc("repeat = true\ndo = [ { pause = 1 }, { wander = 60 } ]"), 11, "porter's list does not start over",
+       "its wander never ends", "leave out `repeat`"},
+      {npc("do = [ { wait_for = \"bell\" } ]"), 10, "porter waits for \"bell\", which nobody gives",
+       "for ever", "an event with that signal"},
+      {npc("do = [ { pause = 1, when = { signal = \"bell\" } } ]"), 10, "porter's pause never begins",
+       "nobody gives the signal \"bell\"", "an event with that signal"},
+      {npc("do = [ { pause = 1, after = 99 } ]"), 10, "porter's pause waits 99 s first", "over after 60 s",
+       "length"},
+      {npc("do = [ { patrol = [\"gate\", \"lamp\", \"lamp\"] } ]"), 10,
+       "porter's waypoints 2 and 3 are the same point", "twice", "leave one of them out"},
+      {npc("do = [ { hop = [\"lamp\"] } ]"), 10, "porter hops among one point only", "no_way",
+       "repeats = true"},
+      {npc("do = [ { chase = \"child\" } ]") + "gait = { speed = 2 }\ndo = [ { wander = 60 } ]", 10,
+       "porter goes after child at 1.4 m/s, who moves at 2 m/s", "never catches up and never gives up",
+       "a speed of 2.4 or more, or a give_up"},
+      {npc("body = { radius = 6 }\ndo = [ { go_to = \"lamp\" } ]") +
+           "body = { passes = [\"young\"] }\n[[npc]]\nname = \"x\"\nat = [19, 9]",
+       7, "porter is 12.00 m wide, and the ground only 10.00 m", "cannot move", "a radius of 4.50"},
+      {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nhalt = \"porter\"", 15,
+       "porter is halted from the beginning", "stand where it begins", "resume"},
+      {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 14, "the event at 70 s does not happen",
+       "over after 60 s", "a length of 71 or more"},
+  };
+  for (const auto& each : cases) {
+    const auto found = findings(each.scene);
+    const auto match = std::ranges::find_if(
+        found, [&](const Finding& finding) { return finding.what.find(each.what) != std::string::npos; });
+    ASSERT_NE(match, found.end()) << each.what << (found.empty() ? "" : "\n but: " + found.front().what);
+    EXPECT_EQ(match->where.line, each.line) << each.what;
+    EXPECT_NE(match->why.find(each.why), std::string::npos) << match->why;
+    EXPECT_NE(match->instead.find(each.instead), std::string::npos) << match->instead;
+  }
+}
+
+}  // namespace
+}  // namespace ambulon
