@@ -19,6 +19,8 @@ using namespace draw;
 
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
+constexpr float largest_shown_whole = 500.f;  // metres from corner to corner
+constexpr Ink hatching{0.196f, 0.161f, 0.145f, 0.3f};
 constexpr float outer = 14.f, band = 52.f;  // pixels: page edge to frame, frame to map
 constexpr float foot = 92.f;                // below the map, for scale bar and legend
 constexpr float waypoint_radius = 8.5f, shoe_length = 30.f;
@@ -67,9 +69,11 @@ class Painter {
 
   std::vector<Box> paint() {
     background();
+    ground();
     graticule();
     for (const ChartBeat& beat : chart_.beats) way(beat);
     for (std::size_t i = 0; i < chart_.npcs.size(); ++i) trail(i);
+    for (const ChartNpc& npc : chart_.npcs) deck(npc);
     for (const ChartNpc& npc : chart_.npcs) goal(npc);
     marks_need_room();
     for (std::size_t i = 0; i < chart_.npcs.size(); ++i) flag(i);
@@ -91,6 +95,11 @@ class Painter {
       most = glm::max(most, flat(point) + around);
     };
     for (const ChartPlace& place : chart_.places) hold(place.at, 0.f);
+    // All of a small ground is shown; of a large one what is used.
+    if (chart_.ground && glm::length(chart_.ground->most - chart_.ground->least) < largest_shown_whole) {
+      hold(lift(chart_.ground->least), 0.f);
+      hold(lift(chart_.ground->most), 0.f);
+    }
     for (const ChartBeat& beat : chart_.beats)
       for (vec3 point : beat.line) hold(point, 0.f);
     for (const ChartNpc& npc : chart_.npcs) {
@@ -142,6 +151,35 @@ class Painter {
     canvas_.area(map, paper_light);
   }
 
+  /// Hatches what lies beyond the ground.
+  void ground() {
+    if (!chart_.ground) return;
+    const vec2 low = on_page(lift(chart_.ground->least)), high = on_page(lift(chart_.ground->most));
+    const vec2 least = glm::clamp(vec2(low.x, high.y), map_.least, map_.most);
+    const vec2 most = glm::clamp(vec2(high.x, low.y), map_.least, map_.most);
+    if (least == map_.least && most == map_.most) return;
+    hatch(map_);
+    const vec2 outline[] = {least, {most.x, least.y}, most, {least.x, most.y}, least};
+    canvas_.area(outline, paper_light);
+    canvas_.line(outline, {.ink = ink, .width = 1.8f});
+    has_edge_ = true;
+  }
+
+  /// Slanting lines across `box`.
+  void hatch(const Box& box) {
+    constexpr float spacing = 9.f;
+    const vec2 extent = box.most - box.least;
+    const int count = static_cast<int>((extent.x + extent.y) / spacing);
+    for (int i = 1; i <= count; ++i) {
+      // From the left or lower side to the upper or right side.
+      const float sum = static_cast<float>(i) * spacing;
+      const vec2 from(std::max(0.f, sum - extent.y), std::min(sum, extent.y));
+      const vec2 to(std::min(sum, extent.x), std::max(0.f, sum - extent.x));
+      const vec2 line[] = {box.least + from, box.least + to};
+      canvas_.line(line, {.ink = hatching, .width = 1.f});
+    }
+  }
+
   /// Fine lines every so many metres, with their numbers along the frame.
   void graticule() {
     const float step = round_length(130.f / scale_);
@@ -187,9 +225,14 @@ class Painter {
   }
 
   void goal(const ChartNpc& npc) {
+    if (npc.target) {
+      const vec2 after[] = {on_page(npc.at), on_page(*npc.target)};
+      canvas_.line(after, {.ink = middling, .width = 1.2f, .dash = dots});
+      labels_.keep_clear_of({after[0], after[1]});
+    }
     if (!npc.goal) return;
     ring(*npc.goal, npc.arrival_radius, {.ink = ink, .width = 1.f, .dash = dots});
-    if (npc.slowing_distance > 0.f)
+    if (npc.slowing_distance > 0.f && !npc.target)
       ring(*npc.goal, npc.arrival_radius + npc.slowing_distance,
            {.ink = middling, .width = 1.f, .dash = short_dashes});
   }
@@ -290,6 +333,21 @@ class Painter {
     print(heel);
   }
 
+  /// Planks seen from above.
+  void deck(const ChartNpc& npc) {
+    if (npc.deck.x <= 0.f || npc.deck.y <= 0.f) return;
+    const vec2 along = 0.5f * npc.deck.x * npc.facing,
+               aside = 0.5f * npc.deck.y * vec2(-npc.facing.y, npc.facing.x);
+    const auto corner = [&](float x, float y) { return on_page(npc.at + lift(x * along + y * aside)); };
+    const vec2 outline[] = {corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1), corner(-1, -1)};
+    canvas_.line(outline, {.ink = ink, .width = 1.6f});
+    labels_.keep_clear_of({std::begin(outline), std::end(outline)});
+    for (const float plank : {-0.5f, 0.f, 0.5f}) {
+      const vec2 line[] = {corner(-1, plank), corner(1, plank)};
+      canvas_.line(line, {.ink = faint, .width = 1.2f});
+    }
+  }
+
   void heading() {
     write({map_.least.x, outer + 33.f}, chart_.title, {.size = 28, .bold = true});
     const std::string time = clock(chart_.seconds), unit = "min:s";
@@ -346,8 +404,13 @@ class Painter {
       entry(34.f, "walked", sample_line({.ink = tints[0], .width = 2.2f}));
     if (any([](const ChartNpc& npc) { return npc.goal.has_value(); })) {
       entry(18.f, "counts as there", sample_circle(dots, ink));
-      entry(18.f, "slows down", sample_circle(short_dashes, middling));
+      if (any([](const ChartNpc& npc) { return npc.goal && !npc.target; }))
+        entry(18.f, "slows down", sample_circle(short_dashes, middling));
     }
+    if (any([](const ChartNpc& npc) { return npc.target.has_value(); }))
+      entry(34.f, "is after", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
+    if (has_edge_)
+      entry(34.f, "no ground", [&](vec2 at) { hatch({at - vec2(0.f, 8.f), at + vec2(34.f, 8.f)}); });
     if (!chart_.npcs.empty())
       entry(34.f, "character", [&](vec2 at) {
         shoe_print({.name = {}, .at = from_page(at + vec2(17.f, 0.f)), .radius = 0.f}, tints[0]);
@@ -367,6 +430,7 @@ class Painter {
   vec2 centre_{0.f};   // of the map, metres
   draw::Labels labels_;
   std::vector<Box> text_;
+  bool has_edge_ = false;  // of the ground, on the map
 };
 
 }  // namespace

@@ -79,7 +79,6 @@ std::span<const Neighbour> around(const Term& term, const View& see, float radiu
 std::string_view name(Behaviour behaviour) { return names[static_cast<std::size_t>(behaviour)]; }
 
 Wish wish_of(const Term& term, const View& see, Wandering& wandering, float speed, float seconds) {
-  constexpr float widest = 2.f;  // metres by which a wide body may reach into sight
   const float radius = see.body.radius;
   switch (term.behaviour) {
     case Behaviour::wander:
@@ -87,14 +86,14 @@ Wish wish_of(const Term& term, const View& see, Wandering& wandering, float spee
     case Behaviour::follow_path:
       return {follow_path(see.me, see.gait, term.path, term.within, speed), 1.f};
     case Behaviour::separation:
-      return separation(see.me, radius, around(term, see, term.within + radius + widest), term.within, speed);
+      return separation(see.me, radius, around(term, see, term.within + radius), term.within, speed);
     case Behaviour::alignment:
       return alignment(around(term, see, term.within), speed);
     case Behaviour::cohesion:
       return cohesion(around(term, see, term.within), term.within, speed);
     case Behaviour::avoid_obstacles:
-      return avoid_obstacles(see.me, radius, around(term, see, 2.f * speed * term.every + radius + widest),
-                             term.every, speed);
+      return avoid_obstacles(see.me, radius, around(term, see, 2.f * speed * term.every + radius), term.every,
+                             speed);
     case Behaviour::avoid_edges:
       return wish_to_keep_off_edges(term, see, speed);
     case Behaviour::own:

@@ -65,10 +65,7 @@ void Escort::choose_place(const View& see, const Other& leader) {
 }
 
 bool Escort::taken(const View& see, vec3 place) const {
-  const auto near = see.others.near(place, 4.f * see.body.radius, see.who, {}, see.body.passes);
-  return std::ranges::any_of(near, [&](const Neighbour& other) {
-    return glm::length(other.offset) < other.radius + see.body.radius;
-  });
+  return !see.others.near(place, see.body.radius, see.who, {}, see.body.passes).empty();
 }
 
 }  // namespace ambulon

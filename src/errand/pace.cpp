@@ -78,11 +78,10 @@ Step Pace::walk(const View& see, float seconds) {
 Pace::Ahead Pace::look_ahead(const View& see, float metres) const {
   Ahead ahead{.metres = see.ground.straight(see.spot(), metres * along_).metres};
   // Anybody whose body could reach into the lane; half the lane's length covers it from its middle.
-  constexpr float widest = 2.f;
   const float half = 0.5f * metres;
   const vec3 middle = see.me.position + lift(half * along_);
   for (const Neighbour& other :
-       see.others.near(middle, half + see.body.radius + widest, see.who, {}, see.body.passes)) {
+       see.others.near(middle, half + see.body.radius, see.who, {}, see.body.passes)) {
     const vec2 offset = other.offset + half * along_;
     const float room = see.body.radius + other.radius, aside = cross(along_, offset);
     const float forward = glm::dot(along_, offset);

@@ -31,7 +31,7 @@ Step Steer::step(const View& see, float seconds) {
   if (const float length = glm::length(velocity); length < options_.least_speed)
     velocity = options_.least_speed * direction(velocity, see.me.facing);
   if (options_.queue_gap >= 0.f) {
-    const float look = speed * speed / see.gait.braking + options_.queue_gap + 4.f;
+    const float look = speed * speed / see.gait.braking + options_.queue_gap + 1.f;
     const auto near = see.others.near(see.me.position, look, see.who, {}, see.body.passes);
     velocity = queue(see.me, see.gait, see.body.radius, near, velocity, options_.queue_gap, seconds);
   }

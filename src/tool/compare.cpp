@@ -81,6 +81,7 @@ Comparison picture_of(const Course (&courses)[2], const std::string (&names)[2],
   Comparison comparison{
       .chart = {.title = fmt::format("{} and {}", names[0], names[1]), .seconds = players[0].world().time()},
       .plots = {{"speed, m/s", {}}, {"distance to goal, m", {}}}};
+  comparison.chart.ground = Box{players[0].scene().ground.least(), players[0].scene().ground.most()};
   std::vector<Place> places;
   for (std::size_t i = 0; i < 2; ++i) {
     const Npc npc = players[i].play().npcs()[indices[i]];

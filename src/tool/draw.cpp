@@ -15,6 +15,7 @@ constexpr double trail_every = 0.1;  // seconds
 Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
   const Scene& scene = player.scene();
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
+  chart.ground = Box{scene.ground.least(), scene.ground.most()};
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (const SceneNpc& npc : scene.npcs)
     for (const SceneStep& step : npc.steps)
@@ -25,6 +26,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
     if (!npc.alive()) continue;
     const Motion motion = npc.motion();
     const ErrandState errand = npc.errand();
+    const Npc target(player.world(), errand.target);
     chart.npcs.push_back({.name = scene.npcs[i].name,
                           .at = motion.position,
                           .facing = motion.facing,
@@ -32,6 +34,8 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
                           .goal = errand.goal,
                           .arrival_radius = errand.arrival_radius,
                           .slowing_distance = npc.gait().slowing_distance,
+                          .target = target.alive() ? std::optional(target.position()) : std::nullopt,
+                          .deck = npc.body().deck,
                           .trail = std::move(trails[i])});
   }
   return chart;

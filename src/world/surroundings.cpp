@@ -31,6 +31,7 @@ void Surroundings::appear(const Other& other) {
   const std::uint32_t slot = other.id.slot;
   if (slot >= seen_.size()) seen_.resize(slot + 1);
   seen_[slot] = other;
+  widest_ = std::max(widest_, other.radius);
   const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
   while (tagged_.size() < bits) tagged_.emplace_back();
   for (std::size_t bit = 0; bit < bits; ++bit)
@@ -94,13 +95,13 @@ const Other* Surroundings::any(Tags tags, Random& random, NpcId except) const {
 std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId except, Tags tags,
                                               Tags without) const {
   near_.clear();
-  each_near(flat(from), radius, [&](std::uint32_t slot) {
+  each_near(flat(from), radius + widest_, [&](std::uint32_t slot) {
     const Other& other = seen_[slot];
+    const vec2 offset = flat(other.position - from);
+    const float reach = radius + other.radius;
+    if (glm::dot(offset, offset) > reach * reach) return;
     if (other.id == except || other.tags.meet(without) || (!tags.empty() && !other.tags.meet(tags))) return;
-    near_.push_back({.id = other.id,
-                     .offset = flat(other.position - from),
-                     .velocity = other.velocity,
-                     .radius = other.radius});
+    near_.push_back({.id = other.id, .offset = offset, .velocity = other.velocity, .radius = other.radius});
   });
   return near_;
 }

@@ -35,9 +35,9 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
     int line;
     std::string what, why, instead;
   } cases[] = {
-      {npc("") + "[gait.run]\nspeed = 3", 14, "the gait run is not used", "moves differently",
+      {npc("") + "[gait.run]\nspeed = 3", 15, "the gait run is not used", "moves differently",
        "leave it out"},
-      {npc("") + "[[npc]]\nname = \"cat\"\nat = [6.2, 1]", 14, "cat begins 0.40 m inside child", "two bodies",
+      {npc("") + "[[npc]]\nname = \"cat\"\nat = [6.2, 1]", 15, "cat begins 0.40 m inside child", "two bodies",
        "0.60 m apart"},
       {npc("do = [ { go_to = [25, 5] } ]"), 10, "porter's go_to leads to (25, 5), which is off the ground",
        "5.00 m off", "(20.00, 5.00) would do"},
@@ -76,7 +76,7 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
        7, "porter is 12.00 m wide, and the ground only 10.00 m", "cannot move", "a radius of 4.50"},
       {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nhalt = \"porter\"", 15,
        "porter is halted from the beginning", "stand where it begins", "resume"},
-      {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 14, "the event at 70 s does not happen",
+      {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 15, "the event at 70 s does not happen",
        "over after 60 s", "a length of 71 or more"},
   };
   for (const auto& each : cases) {

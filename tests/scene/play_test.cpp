@@ -53,7 +53,7 @@ at = [20, 0]
 at = 9
 signal = "bell")",
               40);
-  EXPECT_TRUE(contains(play.told, "cat's wait_for ended as cancelled"));
+  EXPECT_TRUE(contains(play.told, "cat's wait_for ended as timed_out: its 2 s were up"));
   EXPECT_TRUE(contains(play.told, "cat's patrol ended as cancelled"));
   EXPECT_LE(flat_distance(play.npc("cat").position(), {20, 0, 0}), 3.f);
   EXPECT_GT(flat_distance(play.npc("cat").position(), {20, 0, 0}), 2.5f);

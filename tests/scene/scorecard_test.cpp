@@ -51,7 +51,7 @@ TEST(Scorecard, OverlapsAreCountedOnceEachAndNotOfThoseThatPassThroughOneAnother
   const std::string two = R"([[npc]]
 name = "cat"
 at = [0, 0]
-tags = ["cat"]
+tags = ["stray"]
 do = [ { go_to = [8, 0] } ]
 [[npc]]
 name = "dog"
@@ -60,7 +60,7 @@ at = [8, 0.1]
   const Scored bump(two + "do = [ { go_to = [0, 0.1] } ]");
   EXPECT_EQ(bump.scores.score(0).overlaps, 1U);
   EXPECT_NEAR(bump.scores.score(1).deepest_overlap, 0.5f, 0.03f);
-  const Scored pass(two + "body = { passes = [\"cat\"] }\ndo = [ { go_to = [0, 0.1] } ]");
+  const Scored pass(two + "body = { passes = [\"stray\"] }\ndo = [ { go_to = [0, 0.1] } ]");
   EXPECT_EQ(pass.scores.score(0).overlaps, 0U);
 }
 

@@ -67,5 +67,46 @@ TEST(Allocation, NoTickAllocatesOnceWarm) {
   EXPECT_EQ(allocations, warm);
 }
 
+/// Gives one order after another, each for a while.
+Routine restless(Npc me, Npc other) {
+  for (;;) {
+    co_await within(1.f, me.roam({.radius = 5, .pause = {0, 0.2f}}));
+    co_await within(1.f, me.follow(other));
+    co_await within(1.f, me.chase(World::one_of(*me.world()->tag("leader")), {.act_within = 2}));
+    co_await within(1.f, me.flee(other));
+    co_await within(1.f, me.escort(other));
+    co_await within(1.f, me.glide(me.position() + vec3(1, 0, 0), {.seconds = 0.5f}));
+    co_await within(1.f, me.sway({.frequency = 1}));
+    co_await within(1.f, me.pace());
+    co_await within(1.f, me.wander());
+  }
+}
+
+TEST(Allocation, NoErrandAllocatesOnceWarm) {
+  World world;
+  const Tags leader = *world.tag("leader");
+  const auto points = *make_beat(lamps, BeatOrder::shuffled);
+  auto blend = std::make_shared<Blend>();
+  ASSERT_TRUE(blend->add({.behaviour = Behaviour::separation}));
+  ASSERT_TRUE(blend->add({.behaviour = Behaviour::cohesion}));
+  ASSERT_TRUE(blend->add({.behaviour = Behaviour::avoid_edges}));
+  ASSERT_TRUE(blend->add({.behaviour = Behaviour::wander}));
+  const Npc raft = *world.add({.at = {5, 5, 0}, .body = {.deck = {4, 4}}, .tags = leader});
+  raft.sway({.axis = {0, 3, 0}, .anywhere = true});
+  for (std::size_t i = 0; i < 40; ++i) {
+    const Npc npc = *world.add({.at = {static_cast<float>(i % 7), static_cast<float>(i / 7), 0}});
+    if (i % 4 == 0)
+      npc.hop(points);
+    else if (i % 4 == 1)
+      npc.steer(blend);
+    else
+      start(npc, restless, raft);
+  }
+  pass(world, 600);
+  const std::size_t warm = allocations;
+  for (int i = 0; i < 6000; ++i) (void)world.tick(1.f / 60.f);
+  EXPECT_EQ(allocations, warm);
+}
+
 }  // namespace
 }  // namespace ambulon

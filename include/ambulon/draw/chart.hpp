@@ -9,6 +9,14 @@
 
 namespace ambulon {
 
+/// A rectangle, on the page in pixels or on the ground in metres.
+struct Box {
+  vec2 least{0.f}, most{0.f};
+  friend bool overlap(const Box& a, const Box& b) {
+    return a.least.x < b.most.x && b.least.x < a.most.x && a.least.y < b.most.y && b.least.y < a.most.y;
+  }
+};
+
 /// A named point on a chart.
 struct ChartPlace {
   std::string name;
@@ -28,15 +36,18 @@ struct ChartNpc {
   vec2 facing{1.f, 0.f};
   float radius = 0.3f;  ///< of its body, metres
   std::optional<vec3> goal = {};
-  float arrival_radius = 0.f;    ///< around its goal, metres
-  float slowing_distance = 0.f;  ///< around that, metres
-  std::vector<vec3> trail = {};  ///< the way it walked; empty: not drawn
+  float arrival_radius = 0.f;       ///< around its goal, metres
+  float slowing_distance = 0.f;     ///< around that, metres
+  std::optional<vec3> target = {};  ///< where whom it is after is
+  vec2 deck{0.f};                   ///< length and width of its deck, metres; 0: it has none
+  std::vector<vec3> trail = {};     ///< the way it walked; empty: not drawn
 };
 
 /// What a chart shows: plain data, so that anything can be charted.
 struct Chart {
   std::string title;
-  double seconds = 0;  ///< the time it shows
+  double seconds = 0;              ///< the time it shows
+  std::optional<Box> ground = {};  ///< metres; beyond it nobody can walk
   std::vector<ChartPlace> places = {};
   std::vector<ChartBeat> beats = {};
   std::vector<ChartNpc> npcs = {};
@@ -44,14 +55,6 @@ struct Chart {
 
 /// The way along a beat, for a chart.
 ChartBeat chart_beat(const Beat& beat);
-
-/// A rectangle on the page, pixels.
-struct Box {
-  vec2 least{0.f}, most{0.f};
-  friend bool overlap(const Box& a, const Box& b) {
-    return a.least.x < b.most.x && b.least.x < a.most.x && a.least.y < b.most.y && b.least.y < a.most.y;
-  }
-};
 
 /// Draws the chart in the manner of a surveyor's: paper, ink, a frame with metres, a scale bar and a
 /// legend. Answers with the boxes of all text on it, none of which overlap unless the page is too small.

@@ -43,9 +43,9 @@ class Others {
   virtual const Other* nearest(Tags tags, vec3 from, NpcId except) const = 0;
   /// One of those at random, each as likely; null when there is none.
   virtual const Other* any(Tags tags, Random& random, NpcId except) const = 0;
-  /// Those within `radius` metres of `from` (centre to centre), other than `except`, as seen from
-  /// there: with one of the `tags`, when there are any, and with none of those that `without` names.
-  /// Holds until the next such question.
+  /// Those whose bodies come within `radius` metres of `from`, other than `except`, as seen from there: with
+  /// one of the `tags`, when there are any, and with none of those that `without` names. Holds until the next
+  /// such question.
   virtual std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
                                           Tags without) const = 0;
   /// The ids of all who escort `leader`, in a fixed order.

@@ -27,6 +27,10 @@ namespace ambulon {
 /// `co_await` takes an order, a condition, `any_of`, `all_of`, `within`, `until` or another routine.
 /// Destroying a routine cancels the order it waits for. Its memory comes from the world of the Npc
 /// among its parameters. An exception that leaves a routine ends the program.
+///
+/// g++ 12 compiles a coroutine wrongly that has no local variable and awaits in the condition of an
+/// `if`, `while` or `switch`: its parameters are read where they no longer are. Keep the outcome, as in
+/// `if (const auto caught = co_await me.chase(thief))`, or await before the condition.
 class [[nodiscard]] Routine {
  public:
   class promise_type;

@@ -60,6 +60,7 @@ class Surroundings final : public Others {
   };
 
   std::pmr::vector<Other> seen_;
+  float widest_ = 0.f;  // metres: the radius of the widest body there ever was
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
   // Made when somebody first asks in a tick.
