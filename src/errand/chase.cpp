@@ -39,10 +39,14 @@ Step Chase::run(const View& see, const Other& target, float seconds) {
   if (auto step = way_.go_on(see, target.position, options_.reach, see.gait.speed, options_.refresh, seconds))
     return *step;
   const vec2 offset = flat(target.position - see.me.position);
-  const vec2 ahead = meeting_point(offset, target.velocity, see.gait.speed, options_.foresight);
-  // Nobody is met beyond a wall.
-  const bool free = see.ground.straight(see.spot(), ahead).free;
-  return {.intent = {.velocity = seek(see.me, see.gait, free ? ahead : offset, see.gait.speed)}};
+  vec2 lead = meeting_point(offset, target.velocity, see.gait.speed, options_.foresight) - offset;
+  // The target will go no further than there is ground.
+  const Snap stands = see.ground.snap(target.position, std::numeric_limits<float>::infinity());
+  if (const Stretch stretch = see.ground.straight(stands.spot, lead); !stretch.free)
+    lead = stretch.metres * direction(lead);
+  // And nobody is met on the other side of a wall.
+  const bool free = see.ground.straight(see.spot(), offset + lead).free;
+  return {.intent = {.velocity = seek(see.me, see.gait, free ? offset + lead : offset, see.gait.speed)}};
 }
 
 }  // namespace ambulon
