@@ -155,12 +155,13 @@ constexpr Key waypoint_keys[] = {
     number("weight", 0, 1e6, "", "How often `hop` chooses it, compared to others; 1 by default."),
 };
 
-// What every verb can have.
-constexpr Key after = number("after", 0, 1e6, "seconds", "How long to wait first.");
-constexpr Key at_most = number("for", 0.001, 1e6, "seconds", "How long at the most.");
-constexpr Key until = shape("until", "condition", "What ends it before its time.");
-constexpr Key when = shape("when", "condition", "What it waits for first.");
-constexpr Key gait_key = shape("gait", "gait_or_name", "The gait it takes up for this and what follows.");
+constexpr Key every_step_keys[] = {
+    number("after", 0, 1e6, "seconds", "How long to wait first."),
+    shape("when", "condition", "What it waits for first."),
+    shape("gait", "gait_or_name", "The gait it takes up for this and what follows."),
+    number("for", 0.001, 1e6, "seconds", "How long at the most."),
+    shape("until", "condition", "What ends it before its time."),
+};
 
 // What several verbs have.
 constexpr Key within = number("within", 0.001, 1000, "metres", "How near counts as there.");
@@ -182,11 +183,6 @@ constexpr Key go_to_keys[] = {
 
 constexpr Key turn_to_keys[] = {
     needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key pause_keys[] = {
@@ -203,20 +199,10 @@ constexpr Key patrol_keys[] = {
     within,
     leg_time,
     range("pause", 0, 1e6, "seconds", "How long to stand at each waypoint that does not say itself."),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key wait_for_keys[] = {
     needed(text("wait_for", "Stands still until the signal is given.")),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key roam_keys[] = {
@@ -228,11 +214,6 @@ constexpr Key roam_keys[] = {
     visits,
     leg_time,
     within,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key hop_keys[] = {
@@ -242,11 +223,6 @@ constexpr Key hop_keys[] = {
     visits,
     leg_time,
     within,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key follow_keys[] = {
@@ -260,11 +236,6 @@ constexpr Key follow_keys[] = {
     range("speeds", 0, 100, "metres per second", "… these speeds, and evenly between."),
     refresh,
     act,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key chase_keys[] = {
@@ -275,11 +246,6 @@ constexpr Key chase_keys[] = {
     foresight,
     refresh,
     act,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key flee_keys[] = {
@@ -288,11 +254,6 @@ constexpr Key flee_keys[] = {
     number("reach", 0.1, 100'000, "metres", "How far is far enough."),
     foresight,
     act,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key escort_keys[] = {
@@ -301,11 +262,6 @@ constexpr Key escort_keys[] = {
     range("ring", 0.1, 1000, "metres", "How near to the leader it takes its place."),
     within,
     refresh,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key glide_keys[] = {
@@ -314,11 +270,6 @@ constexpr Key glide_keys[] = {
     one_of("ease", "linear|in|out|in_out", "How its speed runs; in_out by default."),
     one_of("turn", "first|going|never", "When it turns to where it goes; going by default."),
     anywhere,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key sway_keys[] = {
@@ -328,11 +279,6 @@ constexpr Key sway_keys[] = {
     number("phase", -360, 360, "degrees", "Where it begins: 0 in the middle, 90 at the end."),
     whole("times", 0, 4e9, "", "How often there and back; 0: for ever."),
     anywhere,
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key pace_keys[] = {
@@ -342,11 +288,6 @@ constexpr Key pace_keys[] = {
     range("pause", 0, 1e6, "seconds", "How long it stands before it turns round."),
     flag("flip", "Turns round at once, as in side view."),
     whole("turns", 0, 4e9, "", "After how many it is done; 0: goes on for ever."),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key wander_keys[] = {
@@ -355,11 +296,6 @@ constexpr Key wander_keys[] = {
     number("speed", 0, 100, "metres per second", "How fast; 0: as its gait."),
     number("radius", 0, 100'000, "metres", "How far from home it turns back; 0: never."),
     point("home", "Its home; without it, where it stands."),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key steer_keys[] = {
@@ -370,11 +306,6 @@ constexpr Key steer_keys[] = {
     number("least_speed", 0, 100, "metres per second", "It does not go slower, as birds do."),
     number("settle", 0, 10, "seconds", "In which time it takes up a change of what it wants."),
     number("queue_gap", 0, 1000, "metres", "It queues so far behind whoever walks ahead of it."),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key teleport_step_keys[] = {
@@ -384,11 +315,6 @@ constexpr Key teleport_step_keys[] = {
 constexpr Key sequence_keys[] = {
     needed(shape("sequence", "steps", "Does these one after another.")),
     whole("times", 0, 4e9, "", "How often; 1 by default, 0: for ever."),
-    after,
-    when,
-    gait_key,
-    at_most,
-    until,
 };
 
 constexpr Key term_keys[] = {
@@ -425,24 +351,25 @@ constexpr Table send_table{"send", "Who is sent where.", send_keys};
 constexpr Table condition_table{"condition", "Exactly one of signal, near, apart, arrived, stuck.",
                                 condition_keys};
 constexpr Table waypoint_table{"waypoint", "A point of a beat and what is done there.", waypoint_keys};
-constexpr Table go_to_table{"go_to", "Walks to a point.", go_to_keys};
-constexpr Table turn_to_table{"turn_to", "Turns on the spot.", turn_to_keys};
-constexpr Table pause_table{"pause", "Stands still for a time.", pause_keys};
-constexpr Table patrol_table{"patrol", "Walks a beat.", patrol_keys};
-constexpr Table wait_for_table{"wait_for", "Stands still until a signal.", wait_for_keys};
-constexpr Table roam_table{"roam", "Roams.", roam_keys};
-constexpr Table hop_table{"hop", "Hops from point to point.", hop_keys};
-constexpr Table follow_table{"follow", "Follows somebody.", follow_keys};
-constexpr Table chase_table{"chase", "Chases somebody.", chase_keys};
-constexpr Table flee_table{"flee", "Flees from somebody.", flee_keys};
-constexpr Table escort_table{"escort", "Escorts a leader.", escort_keys};
-constexpr Table glide_table{"glide", "Glides to a point in a given time.", glide_keys};
-constexpr Table sway_table{"sway", "Sways there and back.", sway_keys};
-constexpr Table pace_table{"pace", "Paces to and fro.", pace_keys};
-constexpr Table wander_table{"wander", "Wanders.", wander_keys};
-constexpr Table steer_table{"steer", "Steers by a blend.", steer_keys};
-constexpr Table teleport_step_table{"teleport", "Is put elsewhere.", teleport_step_keys};
-constexpr Table sequence_table{"sequence", "Several things one after another.", sequence_keys};
+constexpr Table go_to_table{"go_to", "Walks to a point.", go_to_keys, every_step_keys};
+constexpr Table turn_to_table{"turn_to", "Turns on the spot.", turn_to_keys, every_step_keys};
+constexpr Table pause_table{"pause", "Stands still for a time.", pause_keys, every_step_keys};
+constexpr Table patrol_table{"patrol", "Walks a beat.", patrol_keys, every_step_keys};
+constexpr Table wait_for_table{"wait_for", "Stands still until a signal.", wait_for_keys, every_step_keys};
+constexpr Table roam_table{"roam", "Roams.", roam_keys, every_step_keys};
+constexpr Table hop_table{"hop", "Hops from point to point.", hop_keys, every_step_keys};
+constexpr Table follow_table{"follow", "Follows somebody.", follow_keys, every_step_keys};
+constexpr Table chase_table{"chase", "Chases somebody.", chase_keys, every_step_keys};
+constexpr Table flee_table{"flee", "Flees from somebody.", flee_keys, every_step_keys};
+constexpr Table escort_table{"escort", "Escorts a leader.", escort_keys, every_step_keys};
+constexpr Table glide_table{"glide", "Glides to a point in a given time.", glide_keys, every_step_keys};
+constexpr Table sway_table{"sway", "Sways there and back.", sway_keys, every_step_keys};
+constexpr Table pace_table{"pace", "Paces to and fro.", pace_keys, every_step_keys};
+constexpr Table wander_table{"wander", "Wanders.", wander_keys, every_step_keys};
+constexpr Table steer_table{"steer", "Steers by a blend.", steer_keys, every_step_keys};
+constexpr Table teleport_step_table{"teleport", "Is put elsewhere.", teleport_step_keys, every_step_keys};
+constexpr Table sequence_table{"sequence", "Several things one after another.", sequence_keys,
+                               every_step_keys};
 constexpr Table gait_switch_table{"gait_switch", "A gait, and exactly one condition for it.",
                                   gait_switch_keys};
 constexpr Table teleport_table{"put", "Who is put where.", teleport_keys};
@@ -460,8 +387,9 @@ std::span<const Table* const> step_tables() {
 }
 
 const Key* find_key(const Table& table, std::string_view name) {
-  const auto key = std::ranges::find(table.keys, name, &Key::name);
-  return key == table.keys.end() ? nullptr : &*key;
+  for (const std::span<const Key> keys : {table.keys, table.common})
+    if (const auto key = std::ranges::find(keys, name, &Key::name); key != keys.end()) return &*key;
+  return nullptr;
 }
 
 }  // namespace ambulon::scene

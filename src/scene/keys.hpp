@@ -23,6 +23,7 @@ struct Table {
   std::string_view name;
   std::string_view doc;
   std::span<const Key> keys;
+  std::span<const Key> common = {};  // what all tables of its kind have, too
 };
 
 extern const Table scene_table, ground_table, gait_table, body_table, npc_table, event_table, send_table,

@@ -37,7 +37,8 @@ std::vector<std::string_view> split(std::string_view list) {
 
 std::vector<std::string_view> names(const Table& table) {
   std::vector<std::string_view> all;
-  for (const Key& key : table.keys) all.push_back(key.name);
+  for (const std::span<const Key> keys : {table.keys, table.common})
+    for (const Key& key : keys) all.push_back(key.name);
   return all;
 }
 

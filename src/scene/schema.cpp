@@ -57,13 +57,14 @@ json of_kind(const Key& key) {
 
 json of_table(const Table& table) {
   json properties = json::object(), required = json::array();
-  for (const Key& key : table.keys) {
-    json value = of_kind(key);
-    value["description"] =
-        key.unit.empty() ? std::string(key.doc) : std::string(key.doc) + " In " + std::string(key.unit) + ".";
-    properties[std::string(key.name)] = value;
-    if (key.required) required.push_back(std::string(key.name));
-  }
+  for (const std::span<const Key> keys : {table.keys, table.common})
+    for (const Key& key : keys) {
+      json value = of_kind(key);
+      value["description"] = key.unit.empty() ? std::string(key.doc)
+                                              : std::string(key.doc) + " In " + std::string(key.unit) + ".";
+      properties[std::string(key.name)] = value;
+      if (key.required) required.push_back(std::string(key.name));
+    }
   json schema = {{"type", "object"},
                  {"description", std::string(table.doc)},
                  {"properties", properties},

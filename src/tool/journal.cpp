@@ -52,7 +52,7 @@ int journal(const JournalRequest& request) {
         fmt::print("{:>9.2f}  {}\n", note.time, sentence);
     }
   };
-  if (!player->play(request.seconds.value_or(player->scene().length), print_new))
+  if (!player->play(request.seconds.value_or(player->scene().length), print_new, true))
     remark_stopped(player->world().time());
   return exit_done;
 }

@@ -20,10 +20,11 @@ class Player {
 
   /// Plays for `seconds`; shows progress when standard error is a terminal; stops early, at the end
   /// of a tick, when the user presses Ctrl-C. `each_tick()` is called before the first and after
-  /// each tick. Answers false when it was stopped.
+  /// each tick. `prints`: it prints as it goes, so on one terminal there is no room for progress.
+  /// Answers false when it was stopped.
   template <class EachTick>
-  bool play(double seconds, EachTick&& each_tick) {
-    Progress progress(seconds);
+  bool play(double seconds, EachTick&& each_tick, bool prints = false) {
+    Progress progress(seconds, prints);
     const auto ticks = static_cast<std::uint64_t>(std::llround(seconds * scene_->rate));
     each_tick();
     for (std::uint64_t tick = 0; tick < ticks; ++tick) {
@@ -43,7 +44,7 @@ class Player {
   /// One line on the terminal that is rewritten, and wiped at the end.
   class Progress {
    public:
-    explicit Progress(double seconds);
+    Progress(double seconds, bool prints);
     ~Progress();
     void show(double now);
 

@@ -90,7 +90,12 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
     case Event::removed:
       return fmt::format("{} was removed at {}", who, place);
     case Event::ordered:
-      if (!whom.empty()) return fmt::format("{} was given the order {}, after {}", who, note.errand, whom);
+      if (!whom.empty())
+        return fmt::format("{} was given the order {}, {} {}", who, note.errand,
+                           note.errand == "flee"     ? "from"
+                           : note.errand == "escort" ? "with"
+                                                     : "after",
+                           whom);
       return place.empty() ? fmt::format("{} was given the order {}", who, note.errand)
                            : fmt::format("{} was given the order {}, to {}", who, note.errand, place);
     case Event::ended:
