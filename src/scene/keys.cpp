@@ -177,17 +177,13 @@ constexpr Key foresight =
     number("foresight", 0, 60, "seconds", "How far it looks ahead of where the target is going.");
 constexpr Key anywhere = flag("anywhere", "Over what is no ground, too, and up and down.");
 
-constexpr Key go_to_keys[] = {
-    needed(point("go_to", "Walks to a point.")), within, after, when, gait_key, at_most, until,
-};
+constexpr Key go_to_keys[] = {needed(point("go_to", "Walks to a point.")), within};
 
 constexpr Key turn_to_keys[] = {
     needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
 };
 
-constexpr Key pause_keys[] = {
-    needed(range("pause", 0, 1e6, "seconds", "Stands still.")), after, when, gait_key, at_most, until,
-};
+constexpr Key pause_keys[] = {needed(range("pause", 0, 1e6, "seconds", "Stands still."))};
 
 constexpr Key patrol_keys[] = {
     needed(shape("patrol", "waypoints", "Walks from waypoint to waypoint.")),
@@ -308,9 +304,7 @@ constexpr Key steer_keys[] = {
     number("queue_gap", 0, 1000, "metres", "It queues so far behind whoever walks ahead of it."),
 };
 
-constexpr Key teleport_step_keys[] = {
-    needed(point("teleport", "Is put elsewhere at once.")), after, when, gait_key, at_most, until,
-};
+constexpr Key teleport_step_keys[] = {needed(point("teleport", "Is put elsewhere at once."))};
 
 constexpr Key sequence_keys[] = {
     needed(shape("sequence", "steps", "Does these one after another.")),

@@ -155,6 +155,7 @@ TEST(Run, KeepsAScoreOfEachCharacter) {
 
 TEST(Check, FindsNothingInTheDemoScenesAndExitsWithZero) {
   for (const auto& entry : fs::directory_iterator(fs::path(AMBULON_SOURCE_DIR) / "demo")) {
+    if (entry.path().extension() != ".toml") continue;  // drafts are in a folder of their own
     const Result result = ambulon("check " + entry.path().string());
     EXPECT_EQ(result.code, 0) << result.out << result.remarks;
     EXPECT_NE(result.out.find("nothing found"), std::string::npos);
