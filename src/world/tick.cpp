@@ -1,0 +1,305 @@
+// A tick of the world, phase by phase.
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
+constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
+constexpr float moving = 0.02f;      // metres per second
+
+/// Errands lie anywhere in the pool, so they are called into the cache some NPCs before their turn.
+constexpr std::uint32_t errands_ahead = 8;
+void fetch(const Errand* errand) {
+  if (errand == nullptr) return;
+  const auto* place = reinterpret_cast<const char*>(errand);
+  for (const std::ptrdiff_t line : {0, 64, 128}) __builtin_prefetch(place + line, 1);
+}
+
+}  // namespace
+
+Expected<double> World::tick(float seconds) {
+  if (ticking_) return problem("World::tick was called from within a tick; call it from the game's own loop");
+  if (seconds <= 0.f || !Range{0.f, 1.f}.holds(seconds))
+    return problem(fmt::format(
+        "a tick of {} s; it must be above 0 and at most 1: cut longer times into more ticks", seconds));
+  ticking_ = true;
+  tick_end_ = time_ + seconds;
+  std::swap(heard_, raised_);
+  raised_.clear();
+  sense();
+  decide(seconds);
+  move();
+  carry();
+  time_ = tick_end_;
+  tell();
+  carry();
+  ticking_ = false;
+  tidy();
+  ++ticks_;
+  last_seconds_ = seconds;
+  return time_;
+}
+
+/// Reads what the game reported of the bodies it moves, and looks where everybody is.
+void World::sense() {
+  ground_revision_ = ground_->revision();
+  take_reports();
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
+    if (movers_[slot].alive) surroundings_.see(slot, movers_[slot].motion);
+  surroundings_.begin_tick();
+}
+
+void World::take_reports() {
+  if (advised_ == 0) return;
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+    Mover& mover = movers_[slot];
+    if (!mover.alive || mover.drive != Drive::advised || last_seconds_ == 0.f) continue;
+    Card& card = cards_[slot];
+    const vec3 from = mover.motion.position;
+    if (card.has_report) mover.motion.position = card.reported;
+    const vec2 gone = flat(mover.motion.position - from);
+    const vec2 advised = last_seconds_ * flat(card.advice.velocity);
+    mover.motion.velocity = gone / last_seconds_;
+    stride(mover, from, mover.motion.facing, last_seconds_);
+    if (auto note = card.watch.see(advised, gone, card.has_report, last_seconds_)) {
+      note->who = {slot, mover.generation};
+      note->where = mover.motion.position;
+      note->time = time_;
+      take(*note);
+    }
+    card.has_report = false;
+    if (card.watch.held_for() > 0.f) card.held_seconds += last_seconds_;
+    if (mover.errand && card.watch.held_for() > patience_) {
+      finish(slot, {.ending = Ending::stuck,
+                    .cause = Cause::held_fast,
+                    .value = card.watch.held_for(),
+                    .where = mover.motion.position});
+      card.watch = {};  // the next order gets as much patience
+    }
+  }
+}
+
+/// Asks each errand what it wants. Nobody moves meanwhile, so the order of asking does not matter.
+void World::decide(float seconds) {
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+    if (slot + errands_ahead < movers_.size()) fetch(movers_[slot + errands_ahead].errand.get());
+    Mover& mover = movers_[slot];
+    if (!mover.alive) continue;
+    mover.left = seconds;
+    mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
+    mover.waits = mover.errand && !ask(slot, seconds);
+    if (mover.waits) unfinished_.push_back(slot);
+  }
+}
+
+/// Carries out the intents. Whose order has just ended waits: it may get a new one in this tick.
+void World::move() {
+  scripted_.clear();
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+    if (movers_[slot].scripted) scripted_.push_back(slot);
+    if (movers_[slot].alive && !movers_[slot].waits) run(slot);
+  }
+}
+
+/// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
+double World::moment(std::uint32_t slot) const { return tick_end_ - movers_[slot].left; }
+
+/// The motion an errand goes by. Of a body that the game moves it is the velocity that was advised:
+/// by the real one, a body held fast would be advised to speed up gently for ever.
+Motion World::seen_motion(std::uint32_t slot) const {
+  Motion motion = movers_[slot].motion;
+  if (movers_[slot].drive == Drive::advised) motion.velocity = cards_[slot].advised_velocity;
+  return motion;
+}
+
+View World::view_of(std::uint32_t slot, const Motion& me) {
+  Mover& mover = movers_[slot];
+  return {.who = {slot, mover.generation},
+          .me = me,
+          .was = mover.was,
+          .body = cards_[slot].body,
+          .gait = mover.gait,
+          .ground = *ground_,
+          .revision = ground_revision_ + mover.jumps,
+          .others = surroundings_,
+          .heard = heard_,
+          .random = cards_[slot].random,
+          .notes = *this,
+          .time = moment(slot),
+          .patience = patience_,
+          .held_for = mover.drive == Drive::advised ? cards_[slot].watch.held_for() : 0.f};
+}
+
+/// Asks the errand what to do for the coming seconds; false when it ended instead.
+bool World::ask(std::uint32_t slot, float seconds) {
+  Mover& mover = movers_[slot];
+  if (mover.halted) {
+    mover.intent = {.facing = mover.motion.facing, .direct = mover.intent.direct};
+    return true;
+  }
+  const auto left = static_cast<float>(mover.deadline - moment(slot));  // seconds
+  if (left <= no_time) {
+    finish(slot, {.ending = Ending::timed_out, .cause = Cause::time_up, .value = cards_[slot].time_limit});
+    return false;
+  }
+  const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
+                                              : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
+  mover.was = flat(mover.motion.position);
+  mover.intent = step.intent;
+  mover.intent.lasts = std::min(mover.intent.lasts, left);
+  if (!step.ended) return true;
+  finish(slot, *step.ended);
+  return false;
+}
+
+/// Carries out the NPC's intent, and asks again where it runs out before the tick does.
+void World::run(std::uint32_t slot) {
+  if (movers_[slot].drive == Drive::advised) return advise(slot);
+  for (int part = 0;; ++part) {
+    Mover& mover = movers_[slot];
+    const vec3 from = mover.motion.position;
+    const vec2 faced = mover.motion.facing;
+    // However short-lived its intents are, the tick is used up.
+    if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
+    const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
+    // A way keeps to the ground by itself; whoever steers freely is held to it.
+    if (mover.intent.edge_radius < 0.f && !mover.intent.direct && !mover.aboard) keep_on_ground(mover, from);
+    stride(mover, from, faced, used);
+    mover.left -= used;
+    if (mover.left <= no_time || !mover.errand || part == orders_in_a_tick) break;
+    if (!ask(slot, mover.left)) {
+      unfinished_.push_back(slot);
+      return;
+    }
+  }
+  movers_[slot].left = 0.f;
+}
+
+/// Works out what the game's body should do, on a copy of its motion.
+void World::advise(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  Motion ghost = seen_motion(slot);
+  const float used = advance(ghost, mover.gait, mover.intent, mover.left);
+  mover.motion.facing = ghost.facing;
+  // Advice holds for the whole tick; where the way ends earlier, it is spread over it.
+  const vec3 way = ghost.position - mover.motion.position;
+  cards_[slot].advised_velocity = ghost.velocity;
+  cards_[slot].advice = {.velocity = way / std::max(used, mover.left), .facing = ghost.facing};
+  mover.left = 0.f;
+}
+
+/// Where the ground ended on the way just gone, goes along its edge instead.
+void World::keep_on_ground(Mover& mover, vec3 from) const {
+  const vec2 way = flat(mover.motion.position - from);
+  if (way == vec2(0.f)) return;
+  const Snap start = ground_->snap(from, 0.01f);
+  if (!start) return;  // it stands on something else
+  const Stretch stretch = ground_->straight(start.spot, way);
+  if (stretch.free) return;
+  const auto along_edge = [&](vec2 v) {
+    return v - std::min(0.f, glm::dot(v, stretch.inward)) * stretch.inward;
+  };
+  const vec2 left = along_edge(way - flat(stretch.end.position - from));
+  mover.motion.position = ground_->straight(stretch.end, left).end.position;
+  mover.motion.velocity = along_edge(mover.motion.velocity);
+}
+
+/// Takes along whoever stands on a deck that has moved.
+void World::carry() {
+  if (decks_.empty()) return;
+  decks_.carry(
+      surroundings_, [this](NpcId id) -> const Motion& { return movers_[id.slot].motion; },
+      [this](NpcId who, const Decks::Ride& ride) {
+        Mover& mover = movers_[who.slot];
+        if (mover.drive == Drive::advised) return;  // its body is the game's to move
+        mover.motion.position = ride.moved(mover.motion.position);
+        mover.motion.facing = ride.turned(mover.motion.facing);
+        mover.was = flat(ride.moved(lift(mover.was)));
+      },
+      [this](NpcId who, NpcId deck, bool on) {
+        if (!knows(who)) return;
+        movers_[who.slot].aboard = on;
+        take({.event = on ? Event::boarded : Event::left_deck, .who = who, .whom = deck, .time = time_});
+      });
+}
+
+/// Counts what was walked and keeps feet and stance in step with it.
+void World::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
+  const float metres = glm::length(mover.motion.position - from);
+  const float speed = mover.motion.speed();
+  if (metres > moving * seconds) {
+    mover.metres += metres;
+    mover.moving_seconds += seconds;
+    mover.top_speed = std::max(mover.top_speed, speed);
+  }
+  take_stance(mover.motion, mover.gait, mover.run_speed, metres, speed, mover.motion.facing != faced);
+}
+
+/// Runs the game's callbacks and scripts, and then gives NPCs the rest of the tick that the end of
+/// their order left them. Repeated while orders end, a few times at the most.
+void World::tell() {
+  for (int round = 0; round < orders_in_a_tick; ++round) {
+    std::swap(unfinished_, next_unfinished_);
+    unfinished_.clear();
+    call_back();
+    for (const std::uint32_t slot : round == 0 ? scripted_ : next_unfinished_) proceed(slot);
+    for (const std::uint32_t slot : next_unfinished_) {
+      Mover& mover = movers_[slot];
+      if (!mover.alive || mover.left <= no_time) continue;
+      mover.intent = {};
+      if (mover.errand && !ask(slot, mover.left))
+        unfinished_.push_back(slot);
+      else
+        run(slot);
+    }
+    if (unfinished_.empty() && ended_.empty()) break;
+  }
+  unfinished_.clear();
+}
+
+/// Tells whoever asked to be told of the orders that have ended by now.
+void World::call_back() {
+  std::swap(acts_, telling_acts_);
+  for (const Act& act : telling_acts_) call_back(act);
+  telling_acts_.clear();
+  std::swap(ended_, telling_);
+  for (Ended& ended : telling_) ended.on_end(ended.npc, ended.outcome);
+  telling_.clear();
+}
+
+void World::call_back(const Act& act) {
+  if (!act.npc.alive()) return;
+  const std::uint32_t slot = act.npc.id().slot, serial = cards_[slot].serial;
+  // It may give another order, and with it do away with itself.
+  auto on_act = std::exchange(cards_[slot].on_act, nullptr);
+  if (!on_act) return;
+  on_act(act.npc, act.whom, act.near);
+  if (act.npc.alive() && cards_[slot].serial == serial && !cards_[slot].on_act)
+    cards_[slot].on_act = std::move(on_act);
+}
+
+void World::proceed(std::uint32_t slot) {
+  Script* script = cards_[slot].script.get();
+  if (script == nullptr || !script->proceed()) return;
+  // It may have handed its NPC to another script before it ended.
+  if (cards_[slot].script.get() == script) dismiss_script(slot);
+}
+
+/// Destroys what user code may have been standing in, and frees the slots of those removed.
+void World::tidy() {
+  dismissed_.clear();
+  for (const std::uint32_t slot : removed_) {
+    movers_[slot].errand.reset();
+    free_.push_back(slot);
+  }
+  removed_.clear();
+}
+
+}  // namespace ambulon
