@@ -5,6 +5,11 @@
 #include <glm/common.hpp>
 
 namespace ambulon {
+namespace {
+
+constexpr Range coordinates{-1e6f, 1e6f};  // metres: beyond, floats are no good to a hand's breadth
+
+}  // namespace
 
 float eased(Ease ease, float part) {
   const float left = 1.f - part;
@@ -58,7 +63,11 @@ Step Glide::step(const View& see, float seconds) {
 std::optional<Outcome> Glide::begin(const View& see) {
   if (!finite(to_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (gone_ < 0)
-    if (const auto why = refusal({{"seconds", options_.seconds, {0.001f, durations.most}}})) return why;
+    if (const auto why = refusal({{"seconds", options_.seconds, {0.001f, durations.most}},
+                                  {"x of the goal", to_.x, coordinates},
+                                  {"y of the goal", to_.y, coordinates},
+                                  {"z of the goal", to_.z, coordinates}}))
+      return why;
   from_ = see.me.position;
   revision_ = see.revision;
   gone_ = 0;

@@ -166,6 +166,10 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   if (mover.errand->leader().generation != 0) surroundings_.leave(mover.errand->leader(), id);
   if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++card.arrivals;
   ++card.endings[static_cast<std::size_t>(outcome.ending)];
+  // What was moved directly may be faster than it could ever walk; the next order takes over no more than
+  // that.
+  if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.gait.speed)
+    mover.motion.velocity *= mover.gait.speed / speed;
   card.ended = outcome;
   card.ended_serial = card.serial;
   if (card.on_end) ended_.push_back({Npc(*this, id), outcome, std::exchange(card.on_end, nullptr)});
