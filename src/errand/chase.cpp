@@ -26,13 +26,13 @@ Step Chase::step(const View& see, float seconds) {
 }
 
 std::optional<Outcome> Chase::mistake() const {
-  const Range away = options_.give_up == 0.f ? Range{0.f, 0.f} : Range{options_.reach, lengths.most};
+  const Range away = options_.give_up == 0.f ? Range{0.f, 0.f} : Range{options_.reach, allowed::lengths.most};
   return refusal({{"reach", options_.reach, {0.01f, 1000.f}},
                   {"give_up", options_.give_up, away},
-                  {"time", options_.time, durations},
+                  {"time", options_.time, allowed::durations},
                   {"foresight", options_.foresight, {0.f, 60.f}},
                   {"refresh", options_.refresh, {0.01f, 1000.f}},
-                  {"act_within", options_.act_within, lengths}});
+                  {"act_within", options_.act_within, allowed::lengths}});
 }
 
 Step Chase::run(const View& see, const Other& target, float seconds) {

@@ -42,7 +42,7 @@ std::optional<Outcome> Escort::mistake(const View& see) const {
   if (leader_ == see.who) return refusal(Cause::after_itself);
   return refusal({{"the nearer end of ring", options_.ring.least, {0.1f, 1000.f}},
                   {"the further end of ring", options_.ring.most, {options_.ring.least, 1000.f}},
-                  {"leash", options_.leash, {options_.ring.most, lengths.most}},
+                  {"leash", options_.leash, {options_.ring.most, allowed::lengths.most}},
                   {"within", options_.within, {0.01f, 100.f}},
                   {"refresh", options_.refresh, {0.01f, 1000.f}}});
 }

@@ -40,10 +40,10 @@ Step Flee::step(const View& see, float seconds) {
 }
 
 std::optional<Outcome> Flee::mistake() const {
-  return refusal({{"reach", options_.reach, {0.1f, lengths.most}},
-                  {"time", options_.time, durations},
+  return refusal({{"reach", options_.reach, {0.1f, allowed::lengths.most}},
+                  {"time", options_.time, allowed::durations},
                   {"foresight", options_.foresight, {0.f, 60.f}},
-                  {"act_within", options_.act_within, lengths}});
+                  {"act_within", options_.act_within, allowed::lengths}});
 }
 
 /// The unit direction to run in; zero when it is cornered and nowhere is better than here.

@@ -63,7 +63,7 @@ Step Glide::step(const View& see, float seconds) {
 std::optional<Outcome> Glide::begin(const View& see) {
   if (!finite(to_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (gone_ < 0)
-    if (const auto why = refusal({{"seconds", options_.seconds, {0.001f, durations.most}},
+    if (const auto why = refusal({{"seconds", options_.seconds, {0.001f, allowed::durations.most}},
                                   {"x of the goal", to_.x, coordinates},
                                   {"y of the goal", to_.y, coordinates},
                                   {"z of the goal", to_.z, coordinates}}))

@@ -71,9 +71,9 @@ Step Patrol::give_up_leg(const View& see, float seconds) {
 std::optional<Outcome> Patrol::mistake() const {
   const bool shuffled = beat_ && beat_->order() == BeatOrder::shuffled;
   if (!beat_ || beat_->size() == 0) return refusal(Cause::no_waypoints);
-  if (const auto why = refusal({{"lap", options_.lap, durations},
-                                {"within", options_.within, arrival_distances},
-                                {"leg_time", options_.leg_time, durations}}))
+  if (const auto why = refusal({{"lap", options_.lap, allowed::durations},
+                                {"within", options_.within, allowed::arrival_distances},
+                                {"leg_time", options_.leg_time, allowed::durations}}))
     return why;
   if (shuffled && options_.lap > 0.f) return refusal(Cause::lap_of_shuffled);
   if (shuffled && beat_->path() == BeatPath::curve) return refusal(Cause::curve_of_shuffled);

@@ -41,8 +41,8 @@ Step Steer::step(const View& see, float seconds) {
 std::optional<Outcome> Steer::begin(const View& see) {
   if (!blend_ || blend_->terms().empty()) return refusal(Cause::no_behaviour);
   if (const auto why = refusal({{"budget", options_.budget, {0.f, 1.f}},
-                                {"speed", options_.speed, speed_limits},
-                                {"least_speed", options_.least_speed, speed_limits},
+                                {"speed", options_.speed, allowed::speeds},
+                                {"least_speed", options_.least_speed, allowed::speeds},
                                 {"settle", options_.settle, {0.f, 10.f}},
                                 {"queue_gap", options_.queue_gap, {-1.f, 1000.f}},
                                 {"the number of behaviours",

@@ -49,8 +49,8 @@ std::optional<Outcome> Sway::begin(const View& see) {
   if (!finite(options_.axis) || !finite(options_.across) || !std::isfinite(options_.phase))
     return refusal(Cause::not_finite, "the axis, the axis across or the phase");
   if (const auto why = refusal({{"frequency", options_.frequency, {1e-4f, 100.f}},
-                                {"the length of axis", glm::length(options_.axis), lengths},
-                                {"the length of across", glm::length(options_.across), lengths}}))
+                                {"the length of axis", glm::length(options_.axis), allowed::lengths},
+                                {"the length of across", glm::length(options_.across), allowed::lengths}}))
     return why;
   gone_ = 0;
   revision_ = see.revision;

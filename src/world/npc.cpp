@@ -38,7 +38,7 @@ const Order& Order::on_act(std::function<void(Npc, Npc, bool)> then) const {
 }
 
 const Order& Order::time_limit(float seconds) const {
-  if (!running() || !durations.holds(seconds)) return *this;
+  if (!running() || !allowed::durations.holds(seconds)) return *this;
   world_->movers_[who_.slot].deadline = world_->time() + seconds;
   world_->cards_[who_.slot].time_limit = seconds;
   return *this;

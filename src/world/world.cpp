@@ -11,7 +11,7 @@ World::World(const WorldOptions& options)
     : pool_(options.memory),
       ground_(options.ground != nullptr ? options.ground : &open_),
       seed_(options.seed),
-      patience_(Range{0.1f, durations.most}.holds(options.patience) ? options.patience
+      patience_(Range{0.1f, allowed::durations.most}.holds(options.patience) ? options.patience
                                                                     : WorldOptions{}.patience),
       journal_(options.journal, options.memory),
       surroundings_(options.memory),

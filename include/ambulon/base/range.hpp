@@ -13,9 +13,12 @@ struct Range {
   constexpr bool empty() const { return most <= 0.f; }
 };
 
-/// What numbers of orders may be: arrival distances, other distances and lengths, all in metres;
-/// durations in seconds; speeds in metres per second.
-inline constexpr Range arrival_distances{0.001f, 1000.f}, lengths{0.f, 1e5f}, durations{0.f, 1e6f},
-    speed_limits{0.f, 100.f};
+/// What numbers of orders may be.
+namespace allowed {
+inline constexpr Range arrival_distances{0.001f, 1000.f};  ///< metres
+inline constexpr Range lengths{0.f, 1e5f};                 ///< metres
+inline constexpr Range durations{0.f, 1e6f};               ///< seconds
+inline constexpr Range speeds{0.f, 100.f};                 ///< metres per second
+}  // namespace allowed
 
 }  // namespace ambulon

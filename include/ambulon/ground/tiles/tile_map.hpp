@@ -1,0 +1,124 @@
+#pragma once
+
+#include <cstdint>
+#include <memory_resource>
+#include <span>
+#include <vector>
+
+#include "ambulon/base/problem.hpp"
+#include "ambulon/base/vec.hpp"
+
+namespace ambulon {
+
+/// A cell of a tile map; x grows to the east, y to the north, both from 0.
+struct Cell {
+  int x = 0;
+  int y = 0;
+  friend constexpr bool operator==(Cell, Cell) = default;
+};
+
+/// Which cells are next to each other.
+enum class Neighbours : std::uint8_t {
+  eight,  ///< sides and corners
+  four,   ///< sides only
+};
+
+/// When one may go from corner to corner of two cells.
+enum class Corners : std::uint8_t {
+  both_free,  ///< when both cells beside the corner can be walked on
+  one_free,   ///< when one of them can
+  cut,        ///< always
+};
+
+/// How one may step from cell to cell.
+struct TileRules {
+  Neighbours neighbours = Neighbours::eight;
+  Corners corners = Corners::both_free;
+  friend constexpr bool operator==(TileRules, TileRules) = default;
+};
+
+/// What a tile map is made of; not kept.
+struct TileMapOptions {
+  int width = 1;         ///< cells, 1 to 16384
+  int height = 1;        ///< cells, 1 to 16384
+  float cell = 1.f;      ///< metres from side to side of a cell, 0.001 to 1000
+  vec2 origin{0.f};      ///< metres: the outer corner of cell (0, 0)
+  TileRules rules = {};
+};
+
+/// Which cells of a grid can be walked on, and at what cost. Kept twice as bits, by rows and by
+/// columns, so that searches look at 64 cells at a time, with a border of cells that cannot be walked
+/// on, so that they need not look out for the edge.
+class TileMap {
+ public:
+  static constexpr std::uint8_t blocked = 0;  ///< the cost of a cell that cannot be walked on
+
+  /// A map of `costs`, row by row from the south: 1 to 255 times the length of the way, or `blocked`.
+  /// The problem when sizes do not fit or are out of range.
+  static Expected<TileMap> make(std::span<const std::uint8_t> costs, const TileMapOptions& options,
+                                std::pmr::memory_resource* memory = std::pmr::get_default_resource());
+
+  int width() const { return width_; }
+  int height() const { return height_; }
+  float cell_size() const { return cell_; }
+  vec2 origin() const { return origin_; }
+  TileRules rules() const { return rules_; }
+  /// Grows with each change.
+  std::uint64_t revision() const { return revision_; }
+  /// True when all cells that can be walked on cost 1.
+  bool uniform() const { return costly_ == 0; }
+
+  bool inside(Cell cell) const { return cell.x >= 0 && cell.y >= 0 && cell.x < width_ && cell.y < height_; }
+  /// False outside, too; `cell` may lie one cell beyond the edge.
+  bool free(Cell cell) const { return !bit(rows_.data(), row_stride_, cell.y, cell.x); }
+  /// The cell's cost, or `blocked`; it must lie inside.
+  std::uint8_t cost(Cell cell) const { return costs_[index(cell)]; }
+  std::uint32_t index(Cell cell) const {
+    return static_cast<std::uint32_t>(cell.y) * static_cast<std::uint32_t>(width_) +
+           static_cast<std::uint32_t>(cell.x);
+  }
+  Cell cell_of(std::uint32_t index) const {
+    const auto width = static_cast<std::uint32_t>(width_);
+    return {static_cast<int>(index % width), static_cast<int>(index / width)};
+  }
+
+  /// True when one may step from `from` to `to`, a neighbour by the rules; both are free.
+  bool step_allowed(Cell from, Cell to) const;
+
+  /// Changes the cost of one cell. The problem when it lies outside.
+  Expected<Cell> set(Cell cell, std::uint8_t cost);
+
+  /// The middle of a cell, metres.
+  vec2 middle(Cell cell) const {
+    return origin_ + cell_ * (vec2(static_cast<float>(cell.x), static_cast<float>(cell.y)) + 0.5f);
+  }
+  /// The cell that `point` (metres, finite) lies in; outside of the map it may be any beyond it.
+  Cell cell_at(vec2 point) const;
+
+  // For searches: 64 cells a word, a set bit is a cell that cannot be walked on. Cell x of row y is bit
+  // x + 64 of the row; the words before and after a row are all set, and so are rows -1 and height.
+  const std::uint64_t* row(int y) const { return rows_.data() + static_cast<std::size_t>(y + 1) * row_stride_; }
+  const std::uint64_t* column(int x) const {
+    return columns_.data() + static_cast<std::size_t>(x + 1) * column_stride_;
+  }
+
+ private:
+  explicit TileMap(const TileMapOptions& options, std::pmr::memory_resource* memory);
+  static bool bit(const std::uint64_t* lines, std::size_t stride, int line, int place) {
+    const auto at = static_cast<std::size_t>(place + 64);
+    return (lines[static_cast<std::size_t>(line + 1) * stride + (at >> 6U)] >> (at & 63U) & 1U) != 0;
+  }
+  void put_bits(Cell cell, bool blocked);
+
+  int width_, height_;
+  float cell_;
+  vec2 origin_;
+  TileRules rules_;
+  std::size_t row_stride_, column_stride_;  // words
+  std::pmr::vector<std::uint8_t> costs_;
+  std::pmr::vector<std::uint64_t> rows_, columns_;
+  std::size_t costly_ = 0;  // cells that cost more than 1
+  std::uint64_t revision_ = 1;
+};
+
+}  // namespace ambulon

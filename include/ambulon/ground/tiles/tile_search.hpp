@@ -1,0 +1,86 @@
+#pragma once
+
+#include <cstdint>
+#include <memory_resource>
+#include <span>
+#include <vector>
+
+#include "ambulon/ground/tiles/tile_map.hpp"
+
+namespace ambulon {
+
+/// How a tile search goes about it. The length of the way is the same by each.
+enum class TileMethod : std::uint8_t {
+  automatic,    ///< jump points where they are possible, otherwise A*
+  a_star,       ///< cell by cell
+  jump_points,  ///< along straight lines; for uniform maps with eight neighbours and corners of `both_free`
+};
+
+/// Finds shortest ways through tile maps. Its memory is reused from one search to the next, so that
+/// none is taken once it has seen a map as large; one searcher serves one thread, and any number of
+/// them one map.
+///
+/// A*: P. Hart, N. Nilsson and B. Raphael, "A Formal Basis for the Heuristic Determination of Minimum
+/// Cost Paths" (1968), with the octile distance. Jump points: D. Harabor and A. Grastien, "Online Graph
+/// Pruning for Pathfinding on Grid Maps" (2011), in the variant without cut corners, 64 cells at a time:
+/// the same, "Improving Jump Point Search" (2014).
+class TileSearch {
+ public:
+  explicit TileSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
+      : lengths_(memory), parents_(memory), seen_(memory), open_(memory), path_(memory) {}
+
+  enum class State : std::uint8_t { searching, found, no_way };
+
+  /// The whole search at once: true when there is a way. A cell that is outside or blocked has none.
+  bool find(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic) {
+    begin(map, from, to, method);
+    return go_on(~std::uint64_t{0}) == State::found;
+  }
+
+  /// Begins a search that is done in slices; the map must not change until it has ended.
+  void begin(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic);
+  /// Goes on for at most so many expansions. The result does not depend on how it is sliced.
+  State go_on(std::uint64_t expansions);
+
+  /// Of the way found, in cells: 1 to a side and the root of 2 to a corner, each times the mean of the
+  /// costs of both cells. Exact to the rounding of a double.
+  double length() const { return length_; }
+  /// The cells where the way found turns, the first and the last included; with A* all its cells.
+  std::span<const Cell> path() const { return path_; }
+  /// Cells taken from the open list since the search began.
+  std::uint64_t expanded() const { return expanded_; }
+
+ private:
+  struct Open {
+    double estimate;  // of the whole way by this cell
+    double length;    // up to it
+    std::uint32_t index;
+  };
+
+  double estimate_from(Cell cell) const;
+  void relax(std::uint32_t parent, Cell to, int direction, double length);
+  void expand_neighbours(std::uint32_t index, Cell cell);
+  void expand_jumps(std::uint32_t index, Cell cell);
+  void jump_straight(std::uint32_t index, Cell from, int direction);
+  void jump_aslant(std::uint32_t index, Cell from, int direction);
+  int straight_to(Cell from, int direction) const;
+  void trace_back();
+
+  const TileMap* map_ = nullptr;
+  Cell from_, to_;
+  bool jumps_ = false;
+  State state_ = State::no_way;
+  double length_ = 0;
+  std::uint64_t expanded_ = 0;
+  std::uint16_t search_ = 0;  // its number, so that nothing needs wiping between searches
+
+  // Of each cell: the length of the way to it, where it comes from (28 bits) and in which direction (4
+  // bits), and in which search that was found out.
+  std::pmr::vector<double> lengths_;
+  std::pmr::vector<std::uint32_t> parents_;
+  std::pmr::vector<std::uint16_t> seen_;
+  std::pmr::vector<Open> open_;
+  std::pmr::vector<Cell> path_;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,225 @@
+#include "ambulon/ground/tiles/tile_search.hpp"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <numbers>
+
+namespace ambulon {
+namespace {
+
+// Directions: the sides counter-clockwise from the east, then the corners from the north-east.
+enum Direction : int { east, north, west, south, north_east, north_west, south_west, south_east, none };
+constexpr std::array<int, 8> dx = {1, 0, -1, 0, 1, -1, -1, 1}, dy = {0, 1, 0, -1, 1, 1, -1, -1};
+
+constexpr std::uint32_t index_bits = 28, index_mask = (1U << index_bits) - 1;
+constexpr double aslant = std::numbers::sqrt2;
+constexpr double hair = 1e-9;  // cells: two ways that differ by less are as long
+
+/// The cells of a line after which a line beside it opens: there one may have to turn into it.
+/// `beside`: its bits; in the direction of growing numbers.
+std::uint64_t openings_up(const std::uint64_t* beside, std::size_t word) {
+  return ((beside[word] << 1U) | (beside[word - 1] >> 63U)) & ~beside[word];
+}
+std::uint64_t openings_down(const std::uint64_t* beside, std::size_t word) {
+  return ((beside[word] >> 1U) | (beside[word + 1] << 63U)) & ~beside[word];
+}
+
+/// Goes along a line of cells from `place` in the direction of growing numbers, until `goal` (or a number
+/// never met), an opening to either side, or the last free cell. Answers with the place of the goal or the
+/// opening; -1 when the line just ends.
+int scan_up(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place, int goal) {
+  const auto start = static_cast<std::size_t>(place + 64) + 1;  // the first cell looked at
+  std::size_t word = start >> 6U;
+  std::uint64_t mask = ~std::uint64_t{0} << (start & 63U);
+  for (;; ++word, mask = ~std::uint64_t{0}) {
+    const std::uint64_t stops = (line[word] | openings_up(left, word) | openings_up(right, word)) & mask;
+    if (stops == 0) continue;
+    const int bit = std::countr_zero(stops);
+    const int stop = static_cast<int>(word * 64) + bit - 64;
+    if (goal > place && goal <= stop && (goal < stop || (line[word] >> bit & 1U) == 0)) return goal;
+    return (line[word] >> bit & 1U) != 0 ? -1 : stop;
+  }
+}
+
+/// The same in the direction of falling numbers.
+int scan_down(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place, int goal) {
+  const auto start = static_cast<std::size_t>(place + 64) - 1;
+  std::size_t word = start >> 6U;
+  std::uint64_t mask = ~std::uint64_t{0} >> (63U - (start & 63U));
+  for (;; --word, mask = ~std::uint64_t{0}) {
+    const std::uint64_t stops = (line[word] | openings_down(left, word) | openings_down(right, word)) & mask;
+    if (stops == 0) continue;
+    const int bit = 63 - std::countl_zero(stops);
+    const int stop = static_cast<int>(word * 64) + bit - 64;
+    if (goal >= 0 && goal < place && goal >= stop && (goal > stop || (line[word] >> bit & 1U) == 0)) return goal;
+    return (line[word] >> bit & 1U) != 0 ? -1 : stop;
+  }
+}
+
+}  // namespace
+
+void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method) {
+  map_ = &map, from_ = from, to_ = to;
+  expanded_ = 0;
+  length_ = 0;
+  path_.clear();
+  open_.clear();
+  state_ = State::no_way;
+  const bool can_jump =
+      map.uniform() && map.rules() == TileRules{Neighbours::eight, Corners::both_free};
+  jumps_ = can_jump && method != TileMethod::a_star;
+  if (!map.inside(from) || !map.inside(to) || !map.free(from) || !map.free(to)) return;
+
+  const std::size_t cells = static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height());
+  if (seen_.size() < cells) {
+    lengths_.resize(cells);
+    parents_.resize(cells);
+    seen_.assign(cells, 0);
+    search_ = 0;
+  }
+  if (++search_ == 0) {  // all numbers have been used
+    std::ranges::fill(seen_, std::uint16_t{0});
+    search_ = 1;
+  }
+  state_ = State::searching;
+  relax(map.index(from), from, none, 0);
+}
+
+TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
+  const auto later = [](const Open& a, const Open& b) {
+    return a.estimate != b.estimate ? a.estimate > b.estimate : a.length < b.length;
+  };
+  const std::uint32_t goal = map_ != nullptr && state_ == State::searching ? map_->index(to_) : 0;
+  for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
+    if (open_.empty()) return state_ = State::no_way;
+    std::ranges::pop_heap(open_, later);
+    const Open next = open_.back();
+    open_.pop_back();
+    if (next.length > lengths_[next.index]) continue;  // a shorter way to it was found since
+    if (next.index == goal) {
+      length_ = next.length;
+      trace_back();
+      return state_ = State::found;
+    }
+    ++done, ++expanded_;
+    const Cell cell = map_->cell_of(next.index);
+    if (jumps_)
+      expand_jumps(next.index, cell);
+    else
+      expand_neighbours(next.index, cell);
+  }
+  return state_;
+}
+
+/// The octile distance, which no way is shorter than, since no cell costs less than 1.
+double TileSearch::estimate_from(Cell cell) const {
+  const double x = std::abs(cell.x - to_.x), y = std::abs(cell.y - to_.y);
+  if (map_->rules().neighbours == Neighbours::four) return x + y;
+  return std::max(x, y) + (aslant - 1) * std::min(x, y);
+}
+
+/// Takes note of a way to a cell, when it is the shortest so far.
+void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double length) {
+  const std::uint32_t index = map_->index(to);
+  if (seen_[index] == search_ && length >= lengths_[index] - hair) return;
+  seen_[index] = search_;
+  lengths_[index] = length;
+  parents_[index] = parent | static_cast<std::uint32_t>(direction) << index_bits;
+  open_.push_back({length + estimate_from(to), length, index});
+  std::ranges::push_heap(open_, [](const Open& a, const Open& b) {
+    return a.estimate != b.estimate ? a.estimate > b.estimate : a.length < b.length;
+  });
+}
+
+void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
+  const int count = map_->rules().neighbours == Neighbours::four ? 4 : 8;
+  const double cost = map_->cost(cell), length = lengths_[index];
+  for (int direction = 0; direction < count; ++direction) {
+    const auto d = static_cast<std::size_t>(direction);
+    const Cell to{cell.x + dx[d], cell.y + dy[d]};
+    if (!map_->step_allowed(cell, to)) continue;
+    relax(index, to, direction, length + (direction < 4 ? 0.5 : 0.5 * aslant) * (cost + map_->cost(to)));
+  }
+}
+
+/// Goes on in the directions in which a shortest way may go on from here, given where it came from.
+void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
+  const auto came = static_cast<int>(parents_[index] >> index_bits);
+  if (came == none) {
+    for (int direction = 0; direction < 4; ++direction) jump_straight(index, cell, direction);
+    for (int direction = 4; direction < 8; ++direction) jump_aslant(index, cell, direction);
+    return;
+  }
+  if (came >= 4) {  // a corner: on the way it may also turn to the two sides next to it
+    const int side = came - 4;
+    jump_straight(index, cell, side);
+    jump_straight(index, cell, (side + 1) % 4);
+    jump_aslant(index, cell, came);
+    return;
+  }
+  jump_straight(index, cell, came);
+  // Beside an opening: into it, and on aslant past it.
+  const auto d = static_cast<std::size_t>(came);
+  const Cell back{cell.x - dx[d], cell.y - dy[d]};
+  for (const int turn : {1, 3}) {
+    const int side = (came + turn) % 4;
+    const auto s = static_cast<std::size_t>(side);
+    if (!map_->free({cell.x + dx[s], cell.y + dy[s]}) || map_->free({back.x + dx[s], back.y + dy[s]})) continue;
+    jump_straight(index, cell, side);
+    jump_aslant(index, cell, turn == 1 ? 4 + came : 4 + side);
+  }
+}
+
+/// Where a straight line from a cell first meets the goal or an opening to a side; -1 when nowhere.
+int TileSearch::straight_to(Cell from, int direction) const {
+  switch (direction) {
+    case east:
+      return scan_up(map_->row(from.y), map_->row(from.y + 1), map_->row(from.y - 1), from.x,
+                     from.y == to_.y ? to_.x : -1);
+    case west:
+      return scan_down(map_->row(from.y), map_->row(from.y + 1), map_->row(from.y - 1), from.x,
+                       from.y == to_.y ? to_.x : -1);
+    case north:
+      return scan_up(map_->column(from.x), map_->column(from.x + 1), map_->column(from.x - 1), from.y,
+                     from.x == to_.x ? to_.y : -1);
+    default:
+      return scan_down(map_->column(from.x), map_->column(from.x + 1), map_->column(from.x - 1), from.y,
+                       from.x == to_.x ? to_.y : -1);
+  }
+}
+
+void TileSearch::jump_straight(std::uint32_t index, Cell from, int direction) {
+  const int place = straight_to(from, direction);
+  if (place < 0) return;
+  const bool along_x = direction == east || direction == west;
+  const Cell to = along_x ? Cell{place, from.y} : Cell{from.x, place};
+  const int steps = std::abs(along_x ? place - from.x : place - from.y);
+  relax(index, to, direction, lengths_[index] + steps);
+}
+
+/// Corner by corner, as long as one may, to where a straight line to one of the sides leads somewhere.
+void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
+  const auto d = static_cast<std::size_t>(direction);
+  const int side = direction - 4, other_side = (side + 1) % 4;
+  Cell cell = from;
+  for (int steps = 1;; ++steps) {
+    if (!map_->free({cell.x + dx[d], cell.y}) || !map_->free({cell.x, cell.y + dy[d]})) return;
+    cell = {cell.x + dx[d], cell.y + dy[d]};
+    if (!map_->free(cell)) return;
+    if (cell != to_ && straight_to(cell, side) < 0 && straight_to(cell, other_side) < 0) continue;
+    return relax(index, cell, direction, lengths_[index] + steps * aslant);
+  }
+}
+
+void TileSearch::trace_back() {
+  for (std::uint32_t index = map_->index(to_);;) {
+    path_.push_back(map_->cell_of(index));
+    if (path_.back() == from_) break;
+    index = parents_[index] & index_mask;
+  }
+  std::ranges::reverse(path_);
+}
+
+}  // namespace ambulon
