@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/range.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -22,7 +24,8 @@ TileMap::TileMap(const TileMapOptions& options, std::pmr::memory_resource* memor
       rules_(options.rules),
       row_stride_(words_for(options.width)),
       column_stride_(words_for(options.height)),
-      costs_(static_cast<std::size_t>(options.width) * static_cast<std::size_t>(options.height), blocked, memory),
+      costs_(static_cast<std::size_t>(options.width) * static_cast<std::size_t>(options.height), blocked,
+             memory),
       rows_(static_cast<std::size_t>(options.height + 2) * row_stride_, ~std::uint64_t{0}, memory),
       columns_(static_cast<std::size_t>(options.width + 2) * column_stride_, ~std::uint64_t{0}, memory) {}
 
@@ -30,13 +33,14 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> costs, const TileM
                                 std::pmr::memory_resource* memory) {
   for (const auto& [name, cells] : {std::pair{"width", options.width}, {"height", options.height}})
     if (cells < 1 || cells > most_cells)
-      return problem(
-          fmt::format("the {} of the map is {} cells; it must lie between 1 and {}", name, cells, most_cells));
-  if (!(options.cell >= 0.001f && options.cell <= 1000.f))
+      return problem(fmt::format("the {} of the map is {} cells; it must lie between 1 and {}", name, cells,
+                                 most_cells));
+  if (!Range{0.001f, 1000.f}.holds(options.cell))
     return problem(fmt::format("a cell of {} m; it must lie between 0.001 and 1000 m", options.cell));
   if (!std::isfinite(options.origin.x) || !std::isfinite(options.origin.y))
     return problem("the origin of the map is not finite");
-  const std::size_t cells = static_cast<std::size_t>(options.width) * static_cast<std::size_t>(options.height);
+  const std::size_t cells =
+      static_cast<std::size_t>(options.width) * static_cast<std::size_t>(options.height);
   if (costs.size() != cells)
     return problem(fmt::format("{} costs were given for a map of {} by {} cells; it needs {}", costs.size(),
                                options.width, options.height, cells));
@@ -54,7 +58,7 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> costs, const TileM
 
 void TileMap::put_bits(Cell cell, bool is_blocked) {
   const auto put = [is_blocked](std::uint64_t* line, int place) {
-    const auto at = static_cast<std::size_t>(place + 64);
+    const std::size_t at = static_cast<std::size_t>(place) + 64;
     const std::uint64_t mask = std::uint64_t{1} << (at & 63U);
     if (is_blocked)
       line[at >> 6U] |= mask;
@@ -76,8 +80,8 @@ bool TileMap::step_allowed(Cell from, Cell to) const {
 
 Expected<Cell> TileMap::set(Cell cell, std::uint8_t cost) {
   if (!inside(cell))
-    return problem(fmt::format("cell ({}, {}) lies outside of the map of {} by {} cells", cell.x, cell.y, width_,
-                               height_));
+    return problem(fmt::format("cell ({}, {}) lies outside of the map of {} by {} cells", cell.x, cell.y,
+                               width_, height_));
   std::uint8_t& now = costs_[index(cell)];
   if (now == cost) return cell;
   costly_ += cost > 1 ? 1 : 0;

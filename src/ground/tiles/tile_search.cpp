@@ -4,6 +4,7 @@
 #include <array>
 #include <bit>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace ambulon {
@@ -29,7 +30,8 @@ std::uint64_t openings_down(const std::uint64_t* beside, std::size_t word) {
 /// Goes along a line of cells from `place` in the direction of growing numbers, until `goal` (or a number
 /// never met), an opening to either side, or the last free cell. Answers with the place of the goal or the
 /// opening; -1 when the line just ends.
-int scan_up(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place, int goal) {
+int scan_up(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place,
+            int goal) {
   const auto start = static_cast<std::size_t>(place + 64) + 1;  // the first cell looked at
   std::size_t word = start >> 6U;
   std::uint64_t mask = ~std::uint64_t{0} << (start & 63U);
@@ -44,7 +46,8 @@ int scan_up(const std::uint64_t* line, const std::uint64_t* left, const std::uin
 }
 
 /// The same in the direction of falling numbers.
-int scan_down(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place, int goal) {
+int scan_down(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place,
+              int goal) {
   const auto start = static_cast<std::size_t>(place + 64) - 1;
   std::size_t word = start >> 6U;
   std::uint64_t mask = ~std::uint64_t{0} >> (63U - (start & 63U));
@@ -53,7 +56,8 @@ int scan_down(const std::uint64_t* line, const std::uint64_t* left, const std::u
     if (stops == 0) continue;
     const int bit = 63 - std::countl_zero(stops);
     const int stop = static_cast<int>(word * 64) + bit - 64;
-    if (goal >= 0 && goal < place && goal >= stop && (goal > stop || (line[word] >> bit & 1U) == 0)) return goal;
+    if (goal >= 0 && goal < place && goal >= stop && (goal > stop || (line[word] >> bit & 1U) == 0))
+      return goal;
     return (line[word] >> bit & 1U) != 0 ? -1 : stop;
   }
 }
@@ -65,10 +69,8 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
   expanded_ = 0;
   length_ = 0;
   path_.clear();
-  open_.clear();
   state_ = State::no_way;
-  const bool can_jump =
-      map.uniform() && map.rules() == TileRules{Neighbours::eight, Corners::both_free};
+  const bool can_jump = map.uniform() && map.rules() == TileRules{Neighbours::eight, Corners::both_free};
   jumps_ = can_jump && method != TileMethod::a_star;
   if (!map.inside(from) || !map.inside(to) || !map.free(from) || !map.free(to)) return;
 
@@ -84,31 +86,29 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
     search_ = 1;
   }
   state_ = State::searching;
+  best_ = std::numeric_limits<double>::infinity();
+  // One step or jump adds at most twice its length to the estimate.
+  open_.clear(2 * aslant * (jumps_ ? std::max(map.width(), map.height()) + map.width() + map.height() : 256));
   relax(map.index(from), from, none, 0);
 }
 
 TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
-  const auto later = [](const Open& a, const Open& b) {
-    return a.estimate != b.estimate ? a.estimate > b.estimate : a.length < b.length;
-  };
-  const std::uint32_t goal = map_ != nullptr && state_ == State::searching ? map_->index(to_) : 0;
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
-    if (open_.empty()) return state_ = State::no_way;
-    std::ranges::pop_heap(open_, later);
-    const Open next = open_.back();
-    open_.pop_back();
-    if (next.length > lengths_[next.index]) continue;  // a shorter way to it was found since
-    if (next.index == goal) {
-      length_ = next.length;
+    if (open_.empty() || open_.least() >= best_ - hair) {
+      if (!std::isfinite(best_)) return state_ = State::no_way;
+      length_ = best_;
       trace_back();
       return state_ = State::found;
     }
+    const BucketQueue::Entry next = open_.pop();
+    const std::uint32_t index = map_->index(next.cell);
+    // A shorter way to it was found since, or one to the goal that it cannot be on.
+    if (next.length > lengths_[index] || next.estimate >= best_ - hair) continue;
     ++done, ++expanded_;
-    const Cell cell = map_->cell_of(next.index);
     if (jumps_)
-      expand_jumps(next.index, cell);
+      expand_jumps(index, next.cell);
     else
-      expand_neighbours(next.index, cell);
+      expand_neighbours(index, next.cell);
   }
   return state_;
 }
@@ -127,10 +127,10 @@ void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double leng
   seen_[index] = search_;
   lengths_[index] = length;
   parents_[index] = parent | static_cast<std::uint32_t>(direction) << index_bits;
-  open_.push_back({length + estimate_from(to), length, index});
-  std::ranges::push_heap(open_, [](const Open& a, const Open& b) {
-    return a.estimate != b.estimate ? a.estimate > b.estimate : a.length < b.length;
-  });
+  if (to == to_)
+    best_ = length;
+  else
+    open_.push(length + estimate_from(to), length, to);
 }
 
 void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
@@ -166,7 +166,8 @@ void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
   for (const int turn : {1, 3}) {
     const int side = (came + turn) % 4;
     const auto s = static_cast<std::size_t>(side);
-    if (!map_->free({cell.x + dx[s], cell.y + dy[s]}) || map_->free({back.x + dx[s], back.y + dy[s]})) continue;
+    if (!map_->free({cell.x + dx[s], cell.y + dy[s]}) || map_->free({back.x + dx[s], back.y + dy[s]}))
+      continue;
     jump_straight(index, cell, side);
     jump_aslant(index, cell, turn == 1 ? 4 + came : 4 + side);
   }
@@ -191,33 +192,47 @@ int TileSearch::straight_to(Cell from, int direction) const {
 }
 
 void TileSearch::jump_straight(std::uint32_t index, Cell from, int direction) {
+  straight_on(index, from, direction, lengths_[index]);
+}
+
+/// Straight on from a cell that lies `length` from the start, whose way comes from the cell `index`.
+void TileSearch::straight_on(std::uint32_t index, Cell from, int direction, double length) {
   const int place = straight_to(from, direction);
   if (place < 0) return;
   const bool along_x = direction == east || direction == west;
   const Cell to = along_x ? Cell{place, from.y} : Cell{from.x, place};
-  const int steps = std::abs(along_x ? place - from.x : place - from.y);
-  relax(index, to, direction, lengths_[index] + steps);
+  relax(index, to, direction, length + std::abs(along_x ? place - from.x : place - from.y));
 }
 
-/// Corner by corner, as long as one may, to where a straight line to one of the sides leads somewhere.
+/// From corner to corner, as long as one may; from each cell straight on to both sides. Only where
+/// those lines lead is taken note of: the turn between is known from the direction in which one arrives.
 void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
   const auto d = static_cast<std::size_t>(direction);
   const int side = direction - 4, other_side = (side + 1) % 4;
-  Cell cell = from;
-  for (int steps = 1;; ++steps) {
-    if (!map_->free({cell.x + dx[d], cell.y}) || !map_->free({cell.x, cell.y + dy[d]})) return;
+  double length = lengths_[index];
+  for (Cell cell = from; map_->free({cell.x + dx[d], cell.y}) && map_->free({cell.x, cell.y + dy[d]});) {
     cell = {cell.x + dx[d], cell.y + dy[d]};
     if (!map_->free(cell)) return;
-    if (cell != to_ && straight_to(cell, side) < 0 && straight_to(cell, other_side) < 0) continue;
-    return relax(index, cell, direction, lengths_[index] + steps * aslant);
+    length += aslant;
+    if (cell == to_) return relax(index, cell, direction, length);
+    straight_on(index, cell, side, length);
+    straight_on(index, cell, other_side, length);
   }
 }
 
+/// From the goal back to the start, with the turns that were not taken note of.
 void TileSearch::trace_back() {
-  for (std::uint32_t index = map_->index(to_);;) {
-    path_.push_back(map_->cell_of(index));
-    if (path_.back() == from_) break;
-    index = parents_[index] & index_mask;
+  path_.push_back(to_);
+  for (Cell cell = to_; cell != from_;) {
+    const std::uint32_t parent = parents_[map_->index(cell)];
+    const Cell before = map_->cell_of(parent & index_mask);
+    const int x = cell.x - before.x, y = cell.y - before.y;
+    if (x != 0 && y != 0 && std::abs(x) != std::abs(y)) {
+      const int steps = std::min(std::abs(x), std::abs(y));  // aslant
+      path_.push_back({before.x + (x > 0 ? steps : -steps), before.y + (y > 0 ? steps : -steps)});
+    }
+    path_.push_back(before);
+    cell = before;
   }
   std::ranges::reverse(path_);
 }

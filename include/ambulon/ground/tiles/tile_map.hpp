@@ -39,10 +39,10 @@ struct TileRules {
 
 /// What a tile map is made of; not kept.
 struct TileMapOptions {
-  int width = 1;         ///< cells, 1 to 16384
-  int height = 1;        ///< cells, 1 to 16384
-  float cell = 1.f;      ///< metres from side to side of a cell, 0.001 to 1000
-  vec2 origin{0.f};      ///< metres: the outer corner of cell (0, 0)
+  int width = 1;     ///< cells, 1 to 16384
+  int height = 1;    ///< cells, 1 to 16384
+  float cell = 1.f;  ///< metres from side to side of a cell, 0.001 to 1000
+  vec2 origin{0.f};  ///< metres: the outer corner of cell (0, 0)
   TileRules rules = {};
 };
 
@@ -97,7 +97,9 @@ class TileMap {
 
   // For searches: 64 cells a word, a set bit is a cell that cannot be walked on. Cell x of row y is bit
   // x + 64 of the row; the words before and after a row are all set, and so are rows -1 and height.
-  const std::uint64_t* row(int y) const { return rows_.data() + static_cast<std::size_t>(y + 1) * row_stride_; }
+  const std::uint64_t* row(int y) const {
+    return rows_.data() + static_cast<std::size_t>(y + 1) * row_stride_;
+  }
   const std::uint64_t* column(int x) const {
     return columns_.data() + static_cast<std::size_t>(x + 1) * column_stride_;
   }
@@ -105,7 +107,7 @@ class TileMap {
  private:
   explicit TileMap(const TileMapOptions& options, std::pmr::memory_resource* memory);
   static bool bit(const std::uint64_t* lines, std::size_t stride, int line, int place) {
-    const auto at = static_cast<std::size_t>(place + 64);
+    const std::size_t at = static_cast<std::size_t>(place) + 64;
     return (lines[static_cast<std::size_t>(line + 1) * stride + (at >> 6U)] >> (at & 63U) & 1U) != 0;
   }
   void put_bits(Cell cell, bool blocked);

@@ -5,6 +5,7 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/ground/tiles/bucket_queue.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
 namespace ambulon {
@@ -23,7 +24,8 @@ enum class TileMethod : std::uint8_t {
 /// A*: P. Hart, N. Nilsson and B. Raphael, "A Formal Basis for the Heuristic Determination of Minimum
 /// Cost Paths" (1968), with the octile distance. Jump points: D. Harabor and A. Grastien, "Online Graph
 /// Pruning for Pathfinding on Grid Maps" (2011), in the variant without cut corners, 64 cells at a time:
-/// the same, "Improving Jump Point Search" (2014).
+/// the same, "Improving Jump Point Search" (2014), from where the pruning of points between a line aslant and
+/// a straight one is, too.
 class TileSearch {
  public:
   explicit TileSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
@@ -45,23 +47,19 @@ class TileSearch {
   /// Of the way found, in cells: 1 to a side and the root of 2 to a corner, each times the mean of the
   /// costs of both cells. Exact to the rounding of a double.
   double length() const { return length_; }
-  /// The cells where the way found turns, the first and the last included; with A* all its cells.
+  /// The cells where the way found turns, the first and the last included, and some between; with A* all its
+  /// cells.
   std::span<const Cell> path() const { return path_; }
   /// Cells taken from the open list since the search began.
   std::uint64_t expanded() const { return expanded_; }
 
  private:
-  struct Open {
-    double estimate;  // of the whole way by this cell
-    double length;    // up to it
-    std::uint32_t index;
-  };
-
   double estimate_from(Cell cell) const;
   void relax(std::uint32_t parent, Cell to, int direction, double length);
   void expand_neighbours(std::uint32_t index, Cell cell);
   void expand_jumps(std::uint32_t index, Cell cell);
   void jump_straight(std::uint32_t index, Cell from, int direction);
+  void straight_on(std::uint32_t index, Cell from, int direction, double length);
   void jump_aslant(std::uint32_t index, Cell from, int direction);
   int straight_to(Cell from, int direction) const;
   void trace_back();
@@ -70,6 +68,7 @@ class TileSearch {
   Cell from_, to_;
   bool jumps_ = false;
   State state_ = State::no_way;
+  double best_ = 0;  // the length of the best way to the goal so far
   double length_ = 0;
   std::uint64_t expanded_ = 0;
   std::uint16_t search_ = 0;  // its number, so that nothing needs wiping between searches
@@ -79,7 +78,7 @@ class TileSearch {
   std::pmr::vector<double> lengths_;
   std::pmr::vector<std::uint32_t> parents_;
   std::pmr::vector<std::uint16_t> seen_;
-  std::pmr::vector<Open> open_;
+  BucketQueue open_;
   std::pmr::vector<Cell> path_;
 };
 

@@ -1,0 +1,265 @@
+// Searches on tile maps of many kinds, all by the same queries: ours by jump points, ours by A*, and the
+// general-purpose A* of Boost.Graph on the same grid as an implicit graph, without initialisation of all
+// vertices and with reused arrays. Usage: bench_tiles [SIZE [QUERIES [QUERIES_FOR_BOOST]]]
+
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <functional>
+
+#include <boost/graph/astar_search.hpp>
+
+#include "ambulon/ground/tiles/tile_search.hpp"
+
+#include "tile_maps.hpp"
+
+namespace ambulon::bench {
+
+using Vertex = std::uint32_t;
+
+/// A tile map as Boost.Graph sees it.
+struct Grid {
+  const TileMap* map;
+};
+struct GridEdge {
+  Vertex from, to;
+  bool aslant;
+  friend bool operator==(const GridEdge& a, const GridEdge& b) { return a.from == b.from && a.to == b.to; }
+};
+
+class GridEdges {
+ public:
+  using iterator_category = std::forward_iterator_tag;
+  using value_type = GridEdge;
+  using difference_type = std::ptrdiff_t;
+  using pointer = const GridEdge*;
+  using reference = GridEdge;
+
+  GridEdges() = default;
+  GridEdges(const TileMap* map, Vertex from, int direction)
+      : map_(map), from_(from), cell_(map->cell_of(from)), direction_(direction) {
+    find();
+  }
+  GridEdge operator*() const { return {from_, map_->index(to()), direction_ >= 4}; }
+  GridEdges& operator++() {
+    ++direction_;
+    find();
+    return *this;
+  }
+  GridEdges operator++(int) {
+    GridEdges old = *this;
+    ++*this;
+    return old;
+  }
+  friend bool operator==(const GridEdges& a, const GridEdges& b) { return a.direction_ == b.direction_; }
+
+ private:
+  static constexpr int dx[] = {1, 0, -1, 0, 1, -1, -1, 1}, dy[] = {0, 1, 0, -1, 1, 1, -1, -1};
+  Cell to() const { return {cell_.x + dx[direction_], cell_.y + dy[direction_]}; }
+  void find() {
+    while (direction_ < 8 && !map_->step_allowed(cell_, to())) ++direction_;
+  }
+
+  const TileMap* map_ = nullptr;
+  Vertex from_ = 0;
+  Cell cell_;
+  int direction_ = 8;
+};
+
+Vertex source(const GridEdge& edge, const Grid&) { return edge.from; }
+Vertex target(const GridEdge& edge, const Grid&) { return edge.to; }
+std::pair<GridEdges, GridEdges> out_edges(Vertex vertex, const Grid& grid) {
+  return {GridEdges(grid.map, vertex, 0), GridEdges(grid.map, vertex, 8)};
+}
+std::size_t out_degree(Vertex vertex, const Grid& grid) {
+  const auto [from, to] = out_edges(vertex, grid);
+  return static_cast<std::size_t>(std::distance(from, to));
+}
+
+}  // namespace ambulon::bench
+
+namespace boost {
+template <>
+struct graph_traits<ambulon::bench::Grid> {
+  using vertex_descriptor = ambulon::bench::Vertex;
+  using edge_descriptor = ambulon::bench::GridEdge;
+  using out_edge_iterator = ambulon::bench::GridEdges;
+  using directed_category = directed_tag;
+  using edge_parallel_category = disallow_parallel_edge_tag;
+  struct traversal_category : incidence_graph_tag {};
+  using degree_size_type = std::size_t;
+};
+}  // namespace boost
+
+namespace ambulon::bench {
+
+/// Values of vertices that count as not there yet when an earlier search left them.
+template <class Value>
+struct Fresh {
+  using value_type = Value;
+  using key_type = Vertex;
+  using reference = Value;
+  using category = boost::read_write_property_map_tag;
+  std::vector<Value>* values;
+  std::vector<std::uint32_t>* seen;
+  const std::uint32_t* search;
+  Value initial;
+  friend Value get(const Fresh& map, Vertex vertex) {
+    return (*map.seen)[vertex] == *map.search ? (*map.values)[vertex] : map.initial;
+  }
+  friend void put(const Fresh& map, Vertex vertex, Value value) {
+    (*map.seen)[vertex] = *map.search;
+    (*map.values)[vertex] = value;
+  }
+};
+
+struct Weight {
+  using value_type = double;
+  using key_type = GridEdge;
+  using reference = double;
+  using category = boost::readable_property_map_tag;
+  friend double get(const Weight&, const GridEdge& edge) { return edge.aslant ? std::sqrt(2.0) : 1.0; }
+};
+
+struct Arrived {};
+
+struct StopAt : boost::default_astar_visitor {
+  Vertex goal;
+  explicit StopAt(Vertex goal_vertex) : goal(goal_vertex) {}
+  void examine_vertex(Vertex vertex, const Grid&) const {
+    if (vertex == goal) throw Arrived();
+  }
+};
+
+class BoostSearch {
+ public:
+  explicit BoostSearch(const TileMap& map)
+      : map_(map), cells_(static_cast<std::size_t>(map.width() * map.height())) {
+    for (auto* values : {&distance_, &estimate_}) values->resize(cells_);
+    predecessor_.resize(cells_), colour_.resize(cells_);
+    for (auto& seen : seen_) seen.resize(cells_);
+  }
+
+  double length(Cell from, Cell to) {
+    ++search_;
+    const double far = std::numeric_limits<double>::infinity();
+    const Fresh<double> distance{&distance_, &seen_[0], &search_, far},
+        estimate{&estimate_, &seen_[1], &search_, far};
+    const Fresh<Vertex> predecessor{&predecessor_, &seen_[2], &search_, 0};
+    const Fresh<boost::default_color_type> colour{&colour_, &seen_[3], &search_, boost::white_color};
+    const auto heuristic = [&](Vertex vertex) {
+      const Cell cell = map_.cell_of(vertex);
+      const double x = std::abs(cell.x - to.x), y = std::abs(cell.y - to.y);
+      return std::max(x, y) + (std::sqrt(2.0) - 1) * std::min(x, y);
+    };
+    const Vertex start = map_.index(from), goal = map_.index(to);
+    put(distance, start, 0.0);
+    put(estimate, start, heuristic(start));
+    try {
+      boost::astar_search_no_init(Grid{&map_}, start, heuristic, StopAt(goal), predecessor, estimate,
+                                  distance, Weight(), colour, boost::typed_identity_property_map<Vertex>(),
+                                  std::less<double>(), std::plus<double>(), far, 0.0);
+    } catch (Arrived) {
+      return get(distance, goal);
+    }
+    return far;
+  }
+
+ private:
+  const TileMap& map_;
+  std::size_t cells_;
+  std::uint32_t search_ = 0;
+  std::vector<double> distance_, estimate_;
+  std::vector<Vertex> predecessor_;
+  std::vector<boost::default_color_type> colour_;
+  std::vector<std::uint32_t> seen_[4];
+};
+
+}  // namespace ambulon::bench
+
+namespace {
+
+using namespace ambulon;
+using namespace ambulon::bench;
+
+struct Query {
+  Cell from, to;
+};
+
+/// Queries between free cells that a way joins.
+std::vector<Query> queries_on(const TileMap& map, std::size_t count) {
+  Random random(7);
+  TileSearch search;
+  std::vector<Query> all;
+  const auto cell = [&] {
+    return Cell{static_cast<int>(random.below(static_cast<std::uint32_t>(map.width()))),
+                static_cast<int>(random.below(static_cast<std::uint32_t>(map.height())))};
+  };
+  while (all.size() < count) {
+    const Query query{cell(), cell()};
+    if (search.find(map, query.from, query.to)) all.push_back(query);
+  }
+  return all;
+}
+
+/// Microseconds a query, and the sum of all lengths.
+std::pair<double, double> timed(const std::vector<Query>& queries,
+                                const std::function<double(const Query&)>& length) {
+  double sum = 0;
+  const auto began = std::chrono::steady_clock::now();
+  for (const Query& query : queries) sum += length(query);
+  const std::chrono::duration<double, std::micro> took = std::chrono::steady_clock::now() - began;
+  return {took.count() / static_cast<double>(queries.size()), sum};
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const int size = argc > 1 ? std::atoi(argv[1]) : 512;
+  const auto count = static_cast<std::size_t>(argc > 2 ? std::atoi(argv[2]) : 1000);
+  const auto for_boost = static_cast<std::size_t>(argc > 3 ? std::atoi(argv[3]) : 50);
+  const std::pair<const char*, Sketch> maps[] = {
+      {"random 10 %", scattered(size, 10, 1)},
+      {"random 25 %", scattered(size, 25, 2)},
+      {"random 40 %", scattered(size, 40, 3)},
+      {"rooms", rooms(size, 15, 4)},
+      {"maze, 1 wide", maze(size, 1, 5)},
+      {"maze, 2 wide", maze(size, 2, 6)},
+      {"maze, 4 wide", maze(size, 4, 7)},
+      {"maze, 8 wide", maze(size, 8, 8)},
+      {"caves", caves(size, 9)},
+      {"town", town(size, 10)},
+      {"blobs", blobs(size, 11)},
+  };
+  std::printf("%d by %d cells, %zu queries (%zu for Boost)\n\n", size, size, count, for_boost);
+  std::printf("%-14s %12s %12s %12s %9s %9s\n", "map", "jumps, us", "A*, us", "Boost, us", "A*/jumps",
+              "Boost/jumps");
+  double by_a_star = 0, by_boost = 0;
+  for (const auto& [name, sketch] : maps) {
+    const TileMap map = sketch.map();
+    const auto queries = queries_on(map, count);
+    const std::vector<Query> few(queries.begin(),
+                                 queries.begin() + static_cast<std::ptrdiff_t>(std::min(for_boost, count)));
+    TileSearch search;
+    BoostSearch boost_search(map);
+    const auto ours = [&](TileMethod method) {
+      return [&, method](const Query& query) {
+        return search.find(map, query.from, query.to, method), search.length();
+      };
+    };
+    const auto jumps = timed(queries, ours(TileMethod::jump_points)),
+               a_star = timed(queries, ours(TileMethod::a_star));
+    const auto few_jumps = timed(few, ours(TileMethod::jump_points));
+    const auto peer =
+        timed(few, [&](const Query& query) { return boost_search.length(query.from, query.to); });
+    if (std::abs(jumps.second - a_star.second) > 1e-3 || std::abs(few_jumps.second - peer.second) > 1e-3)
+      return std::fprintf(stderr, "%s: the lengths differ\n", name), 1;
+    std::printf("%-14s %12.1f %12.1f %12.1f %9.1f %9.1f\n", name, jumps.first, a_star.first, peer.first,
+                a_star.first / jumps.first, peer.first / few_jumps.first);
+    by_a_star += std::log(a_star.first / jumps.first), by_boost += std::log(peer.first / few_jumps.first);
+  }
+  constexpr double kinds = std::size(maps);
+  std::printf("%-14s %51.1f %9.1f\n", "geometric mean", std::exp(by_a_star / kinds),
+              std::exp(by_boost / kinds));
+}

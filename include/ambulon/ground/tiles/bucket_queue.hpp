@@ -1,0 +1,90 @@
+#pragma once
+
+#include <cstdint>
+#include <memory_resource>
+#include <vector>
+
+#include "ambulon/ground/tiles/tile_map.hpp"
+
+namespace ambulon {
+
+/// Open cells of a search, sorted roughly: into buckets by the estimate of the whole way, and within a
+/// bucket the last one in comes first. Putting in and taking out cost the same however many there are. A
+/// search that goes by it must be ready to meet a cell again by a shorter way, and must not stop at
+/// the goal before the bucket in hand holds nothing better.
+class BucketQueue {
+ public:
+  struct Entry {
+    double estimate;  ///< of the whole way by this cell
+    double length;    ///< up to it
+    Cell cell;
+    std::uint32_t next;  ///< entry in the same bucket
+  };
+
+  explicit BucketQueue(std::pmr::memory_resource* memory) : heads_(memory), entries_(memory) {}
+
+  /// Empties it. No estimate will be more than `span` above the least one in it at any time.
+  void clear(double span) {
+    std::size_t wanted = 64;
+    while (static_cast<double>(wanted) < span / width + 2) wanted *= 2;
+    if (wanted > heads_.size())
+      heads_.assign(wanted, nothing);
+    else if (count_ > 0)
+      for (std::uint64_t bucket = current_; bucket <= last_; ++bucket) head(bucket) = nothing;
+    entries_.clear();
+    free_ = nothing;
+    count_ = 0;
+    current_ = last_ = 0;
+  }
+
+  bool empty() const { return count_ == 0; }
+
+  void push(double estimate, double length, Cell cell) {
+    auto bucket = static_cast<std::uint64_t>(estimate / width);
+    if (entries_.empty()) current_ = last_ = bucket;  // the first since it was cleared
+    bucket = bucket < current_ ? current_ : bucket;   // rounding
+    last_ = bucket > last_ ? bucket : last_;
+    std::uint32_t place = free_;
+    if (place != nothing) {
+      free_ = entries_[place].next;
+    } else {
+      place = static_cast<std::uint32_t>(entries_.size());
+      entries_.emplace_back();
+    }
+    entries_[place] = {estimate, length, cell, head(bucket)};
+    head(bucket) = place;
+    ++count_;
+  }
+
+  /// Takes out an entry of the lowest bucket; there must be one.
+  Entry pop() {
+    while (head(current_) == nothing) ++current_;
+    const std::uint32_t place = head(current_);
+    const Entry entry = entries_[place];
+    head(current_) = entry.next;
+    entries_[place].next = free_;
+    free_ = place;
+    --count_;
+    return entry;
+  }
+
+  /// Nothing in it has an estimate below this, but by rounding.
+  double least() {
+    while (count_ > 0 && head(current_) == nothing) ++current_;
+    return static_cast<double>(current_) * width;
+  }
+
+ private:
+  static constexpr double width = 1.0;  // cells
+  static constexpr std::uint32_t nothing = ~std::uint32_t{0};
+
+  std::uint32_t& head(std::uint64_t bucket) { return heads_[bucket & (heads_.size() - 1)]; }
+
+  std::pmr::vector<std::uint32_t> heads_;  // of the buckets, in a ring
+  std::pmr::vector<Entry> entries_;
+  std::uint32_t free_ = nothing;  // first of the entries that are not in use
+  std::uint64_t current_ = 0, last_ = 0;
+  std::size_t count_ = 0;
+};
+
+}  // namespace ambulon
