@@ -44,7 +44,7 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal)
 bool Player::interrupted() { return interrupt_seen != 0; }
 
 Player::Progress::Progress(double seconds, bool prints)
-    : seconds_(seconds), terminal_(isatty(STDERR_FILENO) != 0 && !(prints && isatty(STDOUT_FILENO) != 0)) {}
+    : seconds_(seconds), terminal_(isatty(STDERR_FILENO) != 0 && (!prints || isatty(STDOUT_FILENO) == 0)) {}
 
 Player::Progress::~Progress() {
   if (terminal_ && last_shown_ >= 0) fmt::print(stderr, "\r\033[K");

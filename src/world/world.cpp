@@ -12,7 +12,7 @@ World::World(const WorldOptions& options)
       ground_(options.ground != nullptr ? options.ground : &open_),
       seed_(options.seed),
       patience_(Range{0.1f, allowed::durations.most}.holds(options.patience) ? options.patience
-                                                                    : WorldOptions{}.patience),
+                                                                             : WorldOptions{}.patience),
       journal_(options.journal, options.memory),
       surroundings_(options.memory),
       decks_(options.memory),
@@ -195,8 +195,8 @@ void World::halt(std::uint32_t slot, bool halted) {
 
 Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   Mover& mover = movers_[slot];
-  const auto spot = spot_for(at, cards_[slot].body.radius);
-  if (!spot) return tl::unexpected(spot.error());
+  auto spot = spot_for(at, cards_[slot].body.radius);
+  if (!spot) return spot;
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);
   mover.was = flat(*spot);
