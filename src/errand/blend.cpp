@@ -112,10 +112,12 @@ Expected<std::size_t> Blend::add(Term term) {
                        value, range.least, range.most);
   };
   for (const auto& why :
-       {wrong("weight", term.weight, {0.f, 1000.f}), wrong("within", term.within, {0.01f, allowed::lengths.most}),
+       {wrong("weight", term.weight, {0.f, 1000.f}),
+        wrong("within", term.within, {0.01f, allowed::lengths.most}),
         wrong("the nearer end of band", term.band.least, allowed::lengths),
         wrong("the further end of band", term.band.most, {term.band.least, allowed::lengths.most}),
-        wrong("turn", term.turn, {0.f, 2.f * pi}), wrong("every", term.every, {0.05f, allowed::durations.most})})
+        wrong("turn", term.turn, {0.f, 2.f * pi}),
+        wrong("every", term.every, {0.05f, allowed::durations.most})})
     if (why) return problem(*why);
   if ((term.at && !finite(*term.at)) || !finite(lift(term.offset)) ||
       !std::ranges::all_of(term.path, [](vec2 point) { return finite(lift(point)); }))

@@ -31,15 +31,16 @@ Step Follow::step(const View& see, float seconds) {
 std::optional<Outcome> Follow::mistake() const {
   if (!std::isfinite(options_.offset.x) || !std::isfinite(options_.offset.y))
     return refusal(Cause::not_finite, "the offset");
-  return refusal(
-      {{"stop", options_.stop, {0.05f, 1000.f}},
-       {"resume", options_.resume, {options_.stop, allowed::lengths.most}},
-       {"the nearer of distances", options_.distances.least, allowed::lengths},
-       {"the further of distances", options_.distances.most, {options_.distances.least, allowed::lengths.most}},
-       {"the first of speeds", options_.speeds.least, allowed::speeds},
-       {"the second of speeds", options_.speeds.most, allowed::speeds},
-       {"refresh", options_.refresh, {0.01f, 1000.f}},
-       {"act_within", options_.act_within, allowed::lengths}});
+  return refusal({{"stop", options_.stop, {0.05f, 1000.f}},
+                  {"resume", options_.resume, {options_.stop, allowed::lengths.most}},
+                  {"the nearer of distances", options_.distances.least, allowed::lengths},
+                  {"the further of distances",
+                   options_.distances.most,
+                   {options_.distances.least, allowed::lengths.most}},
+                  {"the first of speeds", options_.speeds.least, allowed::speeds},
+                  {"the second of speeds", options_.speeds.most, allowed::speeds},
+                  {"refresh", options_.refresh, {0.01f, 1000.f}},
+                  {"act_within", options_.act_within, allowed::lengths}});
 }
 
 /// The place it wants: the target itself, or beside it as far as there is ground.

@@ -6,8 +6,8 @@ namespace ambulon {
 
 std::optional<Outcome> Hop::mistake(const View&) {
   if (!points_ || points_->size() == 0) return refusal(Cause::no_spots);
-  return refusal(
-      {{"leg_time", options_.leg_time, allowed::durations}, {"within", options_.within, allowed::arrival_distances}});
+  return refusal({{"leg_time", options_.leg_time, allowed::durations},
+                  {"within", options_.within, allowed::arrival_distances}});
 }
 
 std::optional<Outcome> Hop::choose(const View& see, Stop& next) {

@@ -7,7 +7,8 @@
 namespace ambulon {
 
 Step Pause::step(const View&, float seconds) {
-  if (const auto why = refusal({{"the seconds of a pause", seconds_, allowed::durations}})) return ended(*why);
+  if (const auto why = refusal({{"the seconds of a pause", seconds_, allowed::durations}}))
+    return ended(*why);
   if (left_ <= 0) return ended(Ending::done);
   const auto lasts = static_cast<float>(left_);
   left_ -= std::min(lasts, seconds);

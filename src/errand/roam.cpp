@@ -10,12 +10,13 @@ constexpr float home_reach = 0.5f;  // metres a home may be off the ground
 
 std::optional<Outcome> Roam::mistake(const View& see) {
   if (options_.home && !finite(*options_.home)) return refusal(Cause::not_finite, "a coordinate of home");
-  if (const auto why = refusal({{"radius", options_.radius, {0.1f, allowed::lengths.most}},
-                                {"not_nearer", options_.not_nearer, {0.f, 0.99f * options_.radius}},
-                                {"pause", options_.pause.least, allowed::durations},
-                                {"pause", options_.pause.most, {options_.pause.least, allowed::durations.most}},
-                                {"leg_time", options_.leg_time, allowed::durations},
-                                {"within", options_.within, allowed::arrival_distances}}))
+  if (const auto why =
+          refusal({{"radius", options_.radius, {0.1f, allowed::lengths.most}},
+                   {"not_nearer", options_.not_nearer, {0.f, 0.99f * options_.radius}},
+                   {"pause", options_.pause.least, allowed::durations},
+                   {"pause", options_.pause.most, {options_.pause.least, allowed::durations.most}},
+                   {"leg_time", options_.leg_time, allowed::durations},
+                   {"within", options_.within, allowed::arrival_distances}}))
     return why;
   const Snap home = see.ground.snap(options_.home.value_or(see.me.position),
                                     options_.home ? home_reach : std::numeric_limits<float>::infinity());

@@ -16,7 +16,9 @@ namespace ambulon {
 inline TileMap random_map(TileRules rules, bool costly) {
   const int width = *rc::gen::inRange(1, 91), height = *rc::gen::inRange(1, 91);
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
-  const auto below = [&](int count) { return static_cast<int>(random.below(static_cast<std::uint32_t>(count))); };
+  const auto below = [&](int count) {
+    return static_cast<int>(random.below(static_cast<std::uint32_t>(count)));
+  };
   std::vector<std::uint8_t> costs(static_cast<std::size_t>(width * height), 1);
   if (costly)
     for (auto& cost : costs) cost = static_cast<std::uint8_t>(1 + below(below(4) == 0 ? 255 : 3));
