@@ -16,13 +16,17 @@ vec2 stray(const View& see, Wandering& wandering, float turn, float every, vec2 
   }
   const float look = std::max(2.f * see.body.radius, see.gait.speed);  // a second of walking
   const Stretch stretch = see.ground.straight(see.spot(), look * along);
-  if (!stretch.free && glm::dot(along, stretch.inward) < 0.f) {
-    // Off again from the edge, as a ball would, but not before it is near.
-    const vec2 off = along - 2.f * glm::dot(along, stretch.inward) * stretch.inward;
-    const float nearness = 1.f - stretch.metres / look;
-    along = turned(along, off, nearness * 8.f * seconds);
-    wandering.head(heading_of(along), middle);
+  if (stretch.free || glm::dot(along, stretch.inward) >= 0.f) {
+    wandering.evading = 0;
+    return along;
   }
+  // To the side on which the ground is, the faster the nearer; on to the same side until the way is free, or
+  // it would be turned to and fro in a corner.
+  if (wandering.evading == 0) wandering.evading = cross(along, stretch.inward) >= 0.f ? 1 : -1;
+  const float nearness = 1.f - stretch.metres / look;
+  along = turned(along, static_cast<float>(wandering.evading) * vec2(-along.y, along.x),
+                 nearness * 8.f * seconds);
+  wandering.head(heading_of(along), middle);
   return along;
 }
 

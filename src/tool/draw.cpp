@@ -27,6 +27,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
     const Motion motion = npc.motion();
     const ErrandState errand = npc.errand();
     const Npc target(player.world(), errand.target);
+    const bool after = target.alive() && errand.name != "flee";  // who flees is after nobody
     chart.npcs.push_back({.name = scene.npcs[i].name,
                           .at = motion.position,
                           .facing = motion.facing,
@@ -34,7 +35,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
                           .goal = errand.goal,
                           .arrival_radius = errand.arrival_radius,
                           .slowing_distance = npc.gait().slowing_distance,
-                          .target = target.alive() ? std::optional(target.position()) : std::nullopt,
+                          .target = after ? std::optional(target.position()) : std::nullopt,
                           .deck = npc.body().deck,
                           .trail = std::move(trails[i])});
   }

@@ -90,6 +90,7 @@ struct Wandering {
   float heading = 0.f;  ///< radians, when the present turn began
   float turn = 0.f;     ///< radians, of the present turn
   double began = 0;     ///< seconds
+  int evading = 0;      ///< the side it turns to before an edge: 1 left, -1 right, 0 there is none
 
   /// The heading at `time`, in radians; draws the turns up to then: each of `most_turn` radians (>= 0)
   /// at the most to either side, in `every` seconds (> 0).
