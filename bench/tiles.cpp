@@ -10,6 +10,7 @@
 
 #include <boost/graph/astar_search.hpp>
 
+#include "ambulon/ground/tiles/tile_components.hpp"
 #include "ambulon/ground/tiles/tile_search.hpp"
 
 #include "tile_maps.hpp"
@@ -213,6 +214,26 @@ std::pair<double, double> timed(const std::vector<Query>& queries,
   return {took.count() / static_cast<double>(queries.size()), sum};
 }
 
+/// What it costs to label a map, and to keep the labels right when a random cell changes: microseconds.
+std::pair<double, double> labelling(TileMap map) {
+  using Clock = std::chrono::steady_clock;
+  TileComponents components;
+  Random random(5);
+  constexpr int edits = 4000;
+  const auto began = Clock::now();
+  components.label(map);
+  const auto labelled = Clock::now();
+  for (int i = 0; i < edits; ++i) {
+    const Cell cell{static_cast<int>(random.below(static_cast<std::uint32_t>(map.width()))),
+                    static_cast<int>(random.below(static_cast<std::uint32_t>(map.height())))};
+    (void)map.set(cell, map.free(cell) ? TileMap::blocked : std::uint8_t{1});
+    components.changed(map, cell);
+  }
+  const std::chrono::duration<double, std::micro> whole = labelled - began,
+                                                  all_edits = Clock::now() - labelled;
+  return {whole.count(), all_edits.count() / edits};
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -262,4 +283,10 @@ int main(int argc, char** argv) {
   constexpr double kinds = std::size(maps);
   std::printf("%-14s %51.1f %9.1f\n", "geometric mean", std::exp(by_a_star / kinds),
               std::exp(by_boost / kinds));
+
+  std::printf("\n%-14s %12s %12s %9s\n", "components", "label, us", "edit, us", "edit, %");
+  for (const auto& [name, sketch] : maps) {
+    const auto [label, edit] = labelling(sketch.map());
+    std::printf("%-14s %12.0f %12.2f %9.3f\n", name, label, edit, 100 * edit / label);
+  }
 }
