@@ -13,6 +13,11 @@ void Decks::remove(NpcId id) {
   std::erase_if(decks_, [id](const Deck& deck) { return deck.id == id; });
 }
 
+std::span<const NpcId> Decks::riders(NpcId id) const {
+  const auto deck = std::ranges::find(decks_, id, &Deck::id);
+  return deck == decks_.end() ? std::span<const NpcId>() : deck->riders;
+}
+
 bool Decks::has(NpcId id) const {
   return std::ranges::any_of(decks_, [id](const Deck& deck) { return deck.id == id; });
 }

@@ -115,6 +115,8 @@ void World::remove(NpcId id) {
   if (movers_[slot].drive == Drive::advised) --advised_;
   dismiss_script(slot);
   surroundings_.vanish(id);
+  for (const NpcId rider : decks_.riders(id))
+    if (knows(rider)) movers_[rider.slot].aboard = false;
   decks_.remove(id);
   removed_.push_back(slot);
   if (!ticking_) tidy();

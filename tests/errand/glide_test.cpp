@@ -135,5 +135,18 @@ TEST(Deck, CarriesWhoeverStandsOnItRoundBendsTooUntilTheyStepOff) {
   EXPECT_LT(flat_distance(rider.position() - raft.position(), {0, 1, 0}), 0.02f);
 }
 
+TEST(Deck, WhoStoodOnARaftThatIsGoneStaysOnTheGroundAgain) {
+  const OpenGround quay(vec2(-3), vec2(3));
+  World world({.ground = &quay});
+  const Npc raft = *world.add({.body = {.deck = {4, 4}}}), rider = *world.add({.at = {1, 0, 0}});
+  pass(world, 0.1);
+  raft.remove();
+  auto onward = std::make_shared<Blend>();
+  ASSERT_TRUE(onward->add({.behaviour = Behaviour::seek, .at = vec3(50, 0, 0)}));
+  rider.steer(onward);
+  pass(world, 10);
+  EXPECT_NEAR(rider.position().x, 3.f, 1e-3f);
+}
+
 }  // namespace
 }  // namespace ambulon

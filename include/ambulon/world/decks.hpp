@@ -14,6 +14,8 @@ class Decks {
 
   void add(NpcId id, vec2 size, const Motion& motion);
   void remove(NpcId id);
+  /// Who stood on the deck of `id` when it was looked at last.
+  std::span<const NpcId> riders(NpcId id) const;
   bool empty() const { return decks_.empty(); }
 
   /// A move of a deck since it was looked at last: whoever stood on it goes along.
