@@ -6,10 +6,9 @@
 namespace ambulon {
 
 Step Chase::step(const View& see, float seconds) {
-  if (began_ < 0) {
+  if (!begun_)
     if (const auto why = mistake()) return ended(*why);
-    began_ = see.time;
-  }
+  begun_ = true;
   const auto look = quarry_.look(see);
   if (!look) return ended(look.error());
   const Other& target = **look;
@@ -20,8 +19,6 @@ Step Chase::step(const View& see, float seconds) {
     return ended(Ending::arrived);
   if (options_.give_up > 0.f && away > options_.give_up)
     return ended({.ending = Ending::gone, .cause = Cause::got_away, .value = away});
-  if (options_.time > 0.f && see.time - began_ >= options_.time)
-    return ended({.ending = Ending::timed_out, .cause = Cause::time_up, .value = options_.time});
   return run(see, target, seconds);
 }
 
@@ -29,7 +26,6 @@ std::optional<Outcome> Chase::mistake() const {
   const Range away = options_.give_up == 0.f ? Range{0.f, 0.f} : Range{options_.reach, allowed::lengths.most};
   return refusal({{"reach", options_.reach, {0.01f, 1000.f}},
                   {"give_up", options_.give_up, away},
-                  {"time", options_.time, allowed::durations},
                   {"foresight", options_.foresight, {0.f, 60.f}},
                   {"refresh", options_.refresh, {0.01f, 1000.f}},
                   {"act_within", options_.act_within, allowed::lengths}});
@@ -41,8 +37,7 @@ Step Chase::run(const View& see, const Other& target, float seconds) {
   const vec2 offset = flat(target.position - see.me.position);
   vec2 lead = meeting_point(offset, target.velocity, see.gait.speed, options_.foresight) - offset;
   // The target will go no further than there is ground.
-  const Snap stands = see.ground.snap(target.position, std::numeric_limits<float>::infinity());
-  if (const Stretch stretch = see.ground.straight(stands.spot, lead); !stretch.free)
+  if (const Stretch stretch = beside(see, target, lead); !stretch.free)
     lead = stretch.metres * direction(lead);
   // And nobody is met on the other side of a wall.
   const bool free = see.ground.straight(see.spot(), offset + lead).free;

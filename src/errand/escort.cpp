@@ -7,8 +7,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int draws = 12;      // for a place that nobody has
-constexpr float idle = 0.05f;  // metres per second: a leader slower than this stands
+constexpr int draws = 12;  // for a place that nobody has
 
 }  // namespace
 
@@ -24,17 +23,16 @@ Step Escort::step(const View& see, float seconds) {
       return {.intent = {.facing = direction(offset, see.me.facing)}};
     choose_place(see, *leader);
   }
-  const Snap stands = see.ground.snap(leader->position, std::numeric_limits<float>::infinity());
-  goal_ = see.ground.straight(stands.spot, place_).end.position;
+  goal_ = beside(see, *leader, place_).end.position;
   const vec2 slot = flat(*goal_ - see.me.position);
-  const bool leader_idle = glm::length(leader->velocity) < idle;
-  if (leader_idle && glm::length(slot) <= options_.within) {
+  const bool leader_stands = stands(*leader);
+  if (leader_stands && glm::length(slot) <= options_.within) {
     goal_.reset();
     return {.intent = {.facing = direction(offset, see.me.facing)}};
   }
   if (auto step = way_.go_on(see, *goal_, options_.within, see.gait.speed, options_.refresh, seconds))
     return *step;
-  const vec2 velocity = leader_idle ? vec2(0.f) : leader->velocity;
+  const vec2 velocity = leader_stands ? vec2(0.f) : leader->velocity;
   return {.intent = {.velocity = follow_offset(see.me, see.gait, slot, velocity, see.gait.speed, seconds)}};
 }
 
@@ -53,12 +51,11 @@ void Escort::choose_place(const View& see, const Other& leader) {
   const auto all = see.others.companions(leader_);
   const auto rank = static_cast<float>(std::ranges::find(all, see.who) - all.begin());
   const float sector = 2.f * pi / static_cast<float>(std::max<std::size_t>(1, all.size()));
-  const Snap stands = see.ground.snap(leader.position, std::numeric_limits<float>::infinity());
   for (int draw = 0; draw < draws; ++draw) {
     // The outer parts of a sector are left free, so that neighbours do not touch.
     const float heading = sector * (rank + see.random.within({0.25f, 0.75f}));
     place_ = see.random.within(options_.ring) * unit(heading);
-    const Stretch stretch = see.ground.straight(stands.spot, place_);
+    const Stretch stretch = beside(see, leader, place_);
     if (stretch.metres >= options_.ring.least && !taken(see, stretch.end.position)) break;
   }
   see.tell({.event = Event::sets_out, .whom = leader_, .where = leader.position + lift(place_)});

@@ -15,18 +15,15 @@ constexpr float swing = 5.f;         // radians per second at which it changes i
 }  // namespace
 
 Step Flee::step(const View& see, float seconds) {
-  if (began_ < 0) {
+  if (!begun_)
     if (const auto why = mistake()) return ended(*why);
-    began_ = see.time;
-  }
+  begun_ = true;
   const auto look = quarry_.look(see);
   if (!look) return ended(look.error());
   quarry_.watch_distance(see, **look, options_.act_within);
   const vec2 offset = flat((*look)->position - see.me.position);
   if (const float away = glm::length(offset); away >= options_.reach)
     return ended({.ending = Ending::done, .cause = Cause::far_enough, .value = away});
-  if (options_.time > 0.f && see.time - began_ >= options_.time)
-    return ended({.ending = Ending::timed_out, .cause = Cause::time_up, .value = options_.time});
 
   const vec2 threat = meeting_point(offset, (*look)->velocity, see.gait.speed, options_.foresight);
   const vec2 out = way_out(see, threat);
@@ -41,7 +38,6 @@ Step Flee::step(const View& see, float seconds) {
 
 std::optional<Outcome> Flee::mistake() const {
   return refusal({{"reach", options_.reach, {0.1f, allowed::lengths.most}},
-                  {"time", options_.time, allowed::durations},
                   {"foresight", options_.foresight, {0.f, 60.f}},
                   {"act_within", options_.act_within, allowed::lengths}});
 }

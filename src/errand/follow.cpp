@@ -5,11 +5,6 @@
 #include "ambulon/motion/steering.hpp"
 
 namespace ambulon {
-namespace {
-
-constexpr float idle = 0.05f;  // metres per second: a target slower than this stands
-
-}  // namespace
 
 Step Follow::step(const View& see, float seconds) {
   if (!begun_)
@@ -21,7 +16,7 @@ Step Follow::step(const View& see, float seconds) {
 
   goal_ = place_by(see, **target);
   const float off = flat_distance(*goal_, see.me.position);
-  if (off <= options_.stop && glm::length((*target)->velocity) < idle) standing_ = true;
+  if (off <= options_.stop && stands(**target)) standing_ = true;
   if (standing_ && off <= options_.resume)
     return {.intent = {.facing = direction(flat((*target)->position - see.me.position), see.me.facing)}};
   standing_ = false;
@@ -49,8 +44,7 @@ vec3 Follow::place_by(const View& see, const Other& target) const {
   vec2 offset = options_.offset;
   if (options_.frame == OffsetFrame::target)
     offset = offset.x * target.facing + offset.y * vec2(-target.facing.y, target.facing.x);
-  const Snap stands = see.ground.snap(target.position, std::numeric_limits<float>::infinity());
-  return see.ground.straight(stands.spot, offset).end.position;
+  return beside(see, target, offset).end.position;
 }
 
 Step Follow::walk(const View& see, const Other& target, float off, float seconds) {

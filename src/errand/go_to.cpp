@@ -17,7 +17,7 @@ Step GoTo::step(const View& see, float seconds) {
   if (way_.outdated(see))
     if (const auto failed = plan(see)) return ended(*failed);
   if (way_.at_end(see, options_.within)) return ended(Ending::arrived);
-  return way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds);
+  return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 
 Progress GoTo::progress(const View& see) const {

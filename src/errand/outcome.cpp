@@ -82,7 +82,7 @@ std::string Outcome::why() const {
     case Cause::far_enough:
       return fmt::format("it is {:.1f} m away, which is far enough", value);
     case Cause::no_progress:
-      return fmt::format("it came no nearer to its goal for {:.1f} s, at {}", value, spot());
+      return fmt::format("it made no headway for {:.1f} s, at {}", value, spot());
     case Cause::no_spots:
       return "the set of points is empty; give it at least one";
     case Cause::only_one_spot:

@@ -21,11 +21,7 @@ Step Outing::step(const View& see, float seconds) {
     if (phase_ == Phase::walking) return walked;
   }
   if (phase_ == Phase::pausing) {
-    if (pause_left_ > 0) {
-      const auto lasts = static_cast<float>(pause_left_);
-      pause_left_ -= std::min(lasts, seconds);
-      return {.intent = {.lasts = lasts}};
-    }
+    if (auto rest = rest_.go_on(seconds)) return {.intent = *rest};
     if (limits_.visits > 0 && visits_ >= limits_.visits)
       return ended(
           {.ending = Ending::done, .cause = Cause::as_often_as_asked, .value = static_cast<float>(visits_)});
@@ -40,8 +36,7 @@ std::optional<Outcome> Outing::set_out(const View& see) {
     if (auto nowhere = choose(see, next_)) return nowhere;
     const auto failed = way_.lay(see, next_.position);
     if (!failed) break;
-    give_up(see, *failed);
-    if (failures_ >= most_failures) return failed;
+    if (!give_up(see, *failed)) return failed;
   }
   phase_ = Phase::walking;
   leg_began_ = see.time;
@@ -52,8 +47,7 @@ std::optional<Outcome> Outing::set_out(const View& see) {
 Step Outing::walk(const View& see, float seconds) {
   if (way_.outdated(see)) {
     if (const auto failed = way_.lay(see, next_.position)) {
-      give_up(see, *failed);
-      phase_ = Phase::setting_out;
+      if (!give_up(see, *failed)) return ended(*failed);
       return {};
     }
   }
@@ -61,25 +55,23 @@ Step Outing::walk(const View& see, float seconds) {
     ++visits_;
     failures_ = 0;
     see.tell({.event = Event::visited, .number = visits_, .where = next_.position});
-    pause_left_ = next_.pause.empty() ? 0.0 : see.random.within(next_.pause);
-    if (pause_left_ > 0) see.tell({.event = Event::pausing, .value = static_cast<float>(pause_left_)});
+    rest_ = Rest::drawn(see, next_.pause);
     phase_ = Phase::pausing;
     return {};
   }
-  Step walked = way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds);
-  if (!walked.ended && limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time)
-    walked.ended = Outcome{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
-  if (walked.ended && failures_ + 1 < most_failures) {
-    give_up(see, *walked.ended);
-    phase_ = Phase::setting_out;
-    return {};
+  if (limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time) {
+    const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
+    return give_up(see, late) ? Step{} : ended(late);
   }
-  return walked;
+  return {.intent = way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds)};
 }
 
-void Outing::give_up(const View& see, const Outcome& why) {
-  ++failures_;
+/// Leaves the spot for another, unless too many in a row have come to nothing.
+bool Outing::give_up(const View& see, const Outcome& why) {
+  if (++failures_ >= most_failures) return false;
   see.tell({.event = Event::gave_up, .where = next_.position, .outcome = why});
+  phase_ = Phase::setting_out;
+  return true;
 }
 
 std::optional<vec3> Outing::goal() const {
@@ -99,7 +91,7 @@ Progress Outing::progress(const View& see) const {
 std::string Outing::doing() const {
   if (phase_ == Phase::walking)
     return fmt::format("walking to ({:.1f}, {:.1f})", next_.position.x, next_.position.y);
-  return phase_ == Phase::pausing ? fmt::format("staying, {:.1f} s left", pause_left_) : "about to set out";
+  return phase_ == Phase::pausing ? fmt::format("staying, {:.1f} s left", rest_.left()) : "about to set out";
 }
 
 }  // namespace ambulon

@@ -14,7 +14,7 @@ namespace {
 constexpr float near_enough = 0.01f;  // metres from where it has to stop
 constexpr float some_more = 0.5f;     // metres it looks further than it needs to stop
 constexpr float hemmed_in = 0.05f;    // metres: less between two turns is no room to pace in
-constexpr double breather = 0.5;      // seconds it then waits, lest it spins
+constexpr float breather = 0.5f;      // seconds it then waits, lest it spins
 
 }  // namespace
 
@@ -26,11 +26,7 @@ Step Pace::step(const View& see, float seconds) {
     phase_ = Phase::turning;
   }
   if (phase_ == Phase::pausing) {
-    if (pause_left_ > 0) {
-      const auto lasts = static_cast<float>(pause_left_);
-      pause_left_ -= std::min(lasts, seconds);
-      return {.intent = {.facing = see.me.facing, .lasts = lasts}};
-    }
+    if (auto rest = rest_.go_on(seconds, see.me.facing)) return {.intent = *rest};
     phase_ = Phase::turning;
   }
   if (phase_ == Phase::turning) {
@@ -66,9 +62,8 @@ Step Pace::walk(const View& see, float seconds) {
   along_ = -along_;
   ++turns_;
   see.tell({.event = Event::turned_round, .whom = ahead.whom, .where = see.me.position});
-  pause_left_ = options_.pause.empty() ? 0.0 : see.random.within(options_.pause);
-  if (glm::length(flat(see.me.position) - turned_at_) < hemmed_in)
-    pause_left_ = std::max(pause_left_, breather);
+  const bool no_room = glm::length(flat(see.me.position) - turned_at_) < hemmed_in;
+  rest_ = Rest::drawn(see, no_room && options_.pause.empty() ? Range{breather, breather} : options_.pause);
   turned_at_ = flat(see.me.position);
   phase_ = Phase::pausing;
   return {.intent = {.facing = see.me.facing, .lasts = 0.f}};

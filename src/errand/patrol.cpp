@@ -29,7 +29,8 @@ Step Patrol::step(const View& see, float seconds) {
 
   if (phase_ == Phase::walking) {
     if (!at_waypoint(see)) {
-      if (options_.leg_time <= 0.f || see.time - leg_began_ < options_.leg_time) return walk(see, seconds);
+      if (options_.leg_time <= 0.f || see.time - leg_began_ < options_.leg_time)
+        return {.intent = walk(see, seconds)};
       return give_up_leg(see, seconds);
     }
     reach(see);
@@ -42,20 +43,15 @@ Step Patrol::step(const View& see, float seconds) {
       if (turn.lasts > 0.f) return {.intent = turn};
     }
     phase_ = Phase::pausing;
-    pause_left_ = here.pause.empty() ? 0.0 : see.random.within(here.pause);
-    if (pause_left_ > 0) see.tell({.event = Event::pausing, .value = static_cast<float>(pause_left_)});
+    rest_ = Rest::drawn(see, here.pause);
   }
-  if (pause_left_ > 0) {
-    const auto lasts = static_cast<float>(pause_left_);
-    pause_left_ -= std::min(lasts, seconds);
-    return {.intent = {.lasts = lasts}};
-  }
+  if (auto rest = rest_.go_on(seconds)) return {.intent = *rest};
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(Ending::arrived);
   const vec2 now = flat(see.me.position);
   if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), options_.within)) return {};
   if (const auto why = head_for_next(see)) return ended(*why);
   phase_ = Phase::walking;
-  return walk(see, seconds);
+  return {.intent = walk(see, seconds)};
 }
 
 /// The leg has taken its time; the patrol goes on with the next.
@@ -65,7 +61,7 @@ Step Patrol::give_up_leg(const View& see, float seconds) {
   see.tell({.event = Event::gave_up, .where = (*beat_)[index_].position, .outcome = late});
   ++legs_done_;
   if (const auto why = head_for_next(see)) return ended(*why);
-  return walk(see, seconds);
+  return {.intent = walk(see, seconds)};
 }
 
 std::optional<Outcome> Patrol::mistake() const {
@@ -204,9 +200,9 @@ float Patrol::passing_speed(const View& see) const {
                   bend_speed(in, out, options_.within, std::min(see.gait.acceleration, see.gait.braking)));
 }
 
-Step Patrol::walk(const View& see, float seconds) {
+Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return on_curve_ ? Step{.intent = walk_curve(see, wanted, seconds)}
+  return on_curve_ ? walk_curve(see, wanted, seconds)
                    : way_.go_on(see, options_.within, wanted, end_speed_, seconds);
 }
 

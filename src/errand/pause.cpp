@@ -9,17 +9,15 @@ namespace ambulon {
 Step Pause::step(const View&, float seconds) {
   if (const auto why = refusal({{"the seconds of a pause", seconds_, allowed::durations}}))
     return ended(*why);
-  if (left_ <= 0) return ended(Ending::done);
-  const auto lasts = static_cast<float>(left_);
-  left_ -= std::min(lasts, seconds);
-  return {.intent = {.lasts = lasts}};
+  if (auto rest = rest_.go_on(seconds)) return {.intent = *rest};
+  return ended(Ending::done);
 }
 
 Progress Pause::progress(const View&) const {
-  return {.fraction = seconds_ > 0.f ? 1.f - static_cast<float>(left_) / seconds_ : 1.f};
+  return {.fraction = seconds_ > 0.f ? 1.f - rest_.left() / seconds_ : 1.f};
 }
 
-std::string Pause::doing() const { return fmt::format("pausing, {:.1f} s left", left_); }
+std::string Pause::doing() const { return fmt::format("pausing, {:.1f} s left", rest_.left()); }
 
 Step WaitFor::step(const View& see, float) {
   if (std::ranges::find(see.heard, signal_) != see.heard.end()) return ended(Ending::done);

@@ -8,6 +8,10 @@ constexpr float worth_changing = 0.7f;  // of the distance to the present one
 
 }  // namespace
 
+Stretch beside(const View& see, const Other& other, vec2 offset) {
+  return see.ground.straight(see.spot_at(other.position), offset);
+}
+
 tl::expected<const Other*, Outcome> Quarry::look(const View& see) {
   const Other* chosen = see.others.find(now_);
   const bool group = !target_.tags.empty();

@@ -13,21 +13,10 @@ namespace {
 constexpr float bend_radius = 0.15f;  // metres from a bend that count as round it
 constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
 
-/// The side, left or right of `forward`, on which there is more ground to step on.
-vec2 freer_side(const View& see, vec2 forward) {
-  const vec2 left(-forward.y, forward.x);
-  const float look = 4.f * see.body.radius;
-  const Spot here = see.spot();
-  return see.ground.straight(here, look * left).metres >= see.ground.straight(here, -look * left).metres
-             ? left
-             : -left;
-}
-
 }  // namespace
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   route_.bends.clear();
-  last_time_ = see.time;
   const Snap to = see.ground.snap(goal, snap_reach);
   if (!to)
     return Outcome{.ending = Ending::off_ground,
@@ -62,50 +51,15 @@ bool Way::at_end(const View& see, float radius) {
   return last_ && came_by(see.was, now, bend_, radius);
 }
 
-Step Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
-  vec2 target = bend_ - flat(see.me.position);
-  float left = glm::length(target);
-  if (const auto stuck = watch(see, target, left)) return ended(*stuck);
-  if (steps_aside(see)) return {.intent = {.velocity = speed * side_step_}};
-  target = bend_ - flat(see.me.position);  // the watch may have planned anew
-  left = glm::length(target);
+Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) const {
+  const vec2 target = bend_ - flat(see.me.position);
+  const float left = glm::length(target);
   const float edge = last_ ? radius : bend_radius;
   const Approach approach = last_ && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,
                                                last_ ? end_speed : bend_speed_, seconds);
-  return {
-      .intent = {
-          .velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts}};
-}
-
-/// Compares the headway made since it was asked last with what it was meant to make.
-std::optional<Outcome> Way::watch(const View& see, vec2 target, float left) {
-  const auto seconds = static_cast<float>(see.time - last_time_);
-  last_time_ = see.time;
-  if (left <= 0.f || steps_aside(see)) return std::nullopt;
-  const vec2 towards = target / left;
-  const float meant = seconds * glm::dot(see.me.velocity, towards);
-  if (meant <= 0.f) return std::nullopt;  // it turns round, or keeps up with a goal that is beside it
-  const float gained = glm::dot(flat(see.me.position) - see.was, towards);
-  switch (watch_.see(gained, meant, seconds, see.patience)) {
-    case ProgressWatch::Verdict::fine:
-      return std::nullopt;
-    case ProgressWatch::Verdict::replan:
-      see.tell({.event = Event::replans, .value = 0.375f * see.patience});
-      return lay(see, end());
-    case ProgressWatch::Verdict::side_step:
-      see.tell({.event = Event::side_steps, .value = 0.625f * see.patience});
-      side_step_ = freer_side(see, direction(target, see.me.facing));
-      side_step_until_ = see.time + 0.2 * see.patience;
-      return std::nullopt;
-    case ProgressWatch::Verdict::stuck:
-      break;
-  }
-  return Outcome{.ending = Ending::stuck,
-                 .cause = see.held_for > 0.f ? Cause::held_fast : Cause::no_progress,
-                 .value = see.patience,
-                 .where = see.me.position};
+  return {.velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts};
 }
 
 float Way::left(vec3 position) const { return metres_left(route_, next_, position); }

@@ -28,14 +28,7 @@ void CourseTaker::see() {
   course_.top_speed = tally.top_speed;
   course_.mean_speed =
       tally.moving_seconds > 0 ? static_cast<float>(tally.metres / tally.moving_seconds) : 0.f;
-  const float step = speed_step * npc.gait().speed;
-  if (sample.speed > extreme_ + (trend_ < 0 ? step : 0.f) ||
-      sample.speed < extreme_ - (trend_ > 0 ? step : 0.f)) {
-    const int trend = sample.speed > extreme_ ? 1 : -1;
-    if (trend_ != 0 && trend != trend_) ++course_.speed_changes;
-    trend_ = trend;
-    extreme_ = sample.speed;
-  }
+  course_.speed_changes += speed_.see(sample.speed, speed_step * npc.gait().speed) ? 1U : 0U;
   course_.samples.push_back(sample);
 }
 

@@ -15,18 +15,10 @@ constexpr float touch = 1e-3f;  // metres: bodies that just touch do not overlap
 }  // namespace
 
 bool Scorecard::Trembling::see(float value, float threshold, double now) {
-  const int before = trend;
-  if (value > extreme + (trend < 0 ? threshold : 0.f)) {
-    extreme = value;
-    trend = 1;
-  } else if (value < extreme - (trend > 0 ? threshold : 0.f)) {
-    extreme = value;
-    trend = -1;
-  }
-  if (trend == before || before == 0) return false;
-  const bool tremble = now - last_turn < soon;
+  if (!turns.see(value, threshold)) return false;
+  const bool trembles = now - last_turn < soon;
   last_turn = now;
-  return tremble;
+  return trembles;
 }
 
 Scorecard::Scorecard(Play& play) : play_(play), tracks_(play.npcs().size()) {

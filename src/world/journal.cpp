@@ -145,9 +145,9 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return whom.empty() ? fmt::format("{} turned round at the edge, {}", who, place)
                           : fmt::format("{} turned round before {}, at {}", who, whom, place);
     case Event::replans:
-      return fmt::format("{} has come no nearer for {:.1f} s and plans its way anew", who, note.value);
+      return fmt::format("{} has made no headway for {:.1f} s and plans its way anew", who, note.value);
     case Event::side_steps:
-      return fmt::format("{} has come no nearer for {:.1f} s and steps aside", who, note.value);
+      return fmt::format("{} has made no headway for {:.1f} s and steps aside", who, note.value);
     case Event::halted:
       return fmt::format("{} was halted at {}", who, place);
     case Event::resumed:

@@ -10,9 +10,10 @@
 namespace ambulon {
 namespace {
 
-constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
-constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
-constexpr float moving = 0.02f;      // metres per second
+constexpr float no_time = 1e-6f;        // seconds: a rest of a tick not worth going on with
+constexpr int orders_in_a_tick = 8;     // a script whose orders take no time goes on in the next tick
+constexpr float moving = 0.02f;         // metres per second
+constexpr float side_step_part = 0.2f;  // of the patience, spent on stepping aside
 
 /// Errands lie anywhere in the pool, so they are called into the cache some NPCs before their turn.
 constexpr std::uint32_t errands_ahead = 8;
@@ -20,6 +21,13 @@ void fetch(const Errand* errand) {
   if (errand == nullptr) return;
   const auto* place = reinterpret_cast<const char*>(errand);
   for (const std::ptrdiff_t line : {0, 64, 128}) __builtin_prefetch(place + line, 1);
+}
+
+/// The side, left or right of `forward`, on which there is more ground to step on.
+vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forward) {
+  const vec2 left(-forward.y, forward.x), look = 4.f * body.radius * left;
+  const Spot here = ground.snap(position, std::numeric_limits<float>::infinity()).spot;
+  return ground.straight(here, look).metres >= ground.straight(here, -look).metres ? left : -left;
 }
 
 }  // namespace
@@ -76,14 +84,42 @@ void World::take_reports() {
     }
     card.has_report = false;
     if (card.watch.held_for() > 0.f) card.held_seconds += last_seconds_;
-    if (mover.errand && card.watch.held_for() > patience_) {
-      finish(slot, {.ending = Ending::stuck,
-                    .cause = Cause::held_fast,
-                    .value = card.watch.held_for(),
-                    .where = mover.motion.position});
-      card.watch = {};  // the next order gets as much patience
-    }
+    if (mover.errand) watch_headway(slot, advised, gone);
   }
+}
+
+/// Whoever makes no headway has its way planned anew, then steps aside, and then gives up.
+void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
+  Mover& mover = movers_[slot];
+  Card& card = cards_[slot];
+  const vec2 forward = direction(mover.intent.velocity);  // of the tick before, which is the one reported
+  const float meant = glm::dot(advised, forward);
+  if (meant <= 0.f || time_ < card.side_step_until) return;
+  const NpcId who{slot, mover.generation};
+  switch (card.progress.see(glm::dot(gone, forward), meant, last_seconds_, patience_)) {
+    case ProgressWatch::Verdict::fine:
+      return;
+    case ProgressWatch::Verdict::replan:
+      ++mover.jumps;
+      return take(
+          {.event = Event::replans, .who = who, .value = card.progress.slow_for(patience_), .time = time_});
+    case ProgressWatch::Verdict::side_step:
+      card.side_step = mover.gait.speed * freer_side(*ground_, mover.motion.position, card.body, forward);
+      card.side_step_until = time_ + side_step_part * patience_;
+      return take({.event = Event::side_steps,
+                   .who = who,
+                   .value = card.progress.slow_for(patience_),
+                   .time = time_});
+    case ProgressWatch::Verdict::stuck:
+      break;
+  }
+  card.progress = {};  // what it does next gets as much patience
+  mover.left = static_cast<float>(tick_end_ - time_);
+  const Outcome why{.ending = Ending::stuck,
+                    .cause = card.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress,
+                    .value = patience_,
+                    .where = mover.motion.position};
+  if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
 }
 
 /// Asks each errand what it wants. Nobody moves meanwhile, so the order of asking does not matter.
@@ -132,9 +168,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .heard = heard_,
           .random = cards_[slot].random,
           .notes = *this,
-          .time = moment(slot),
-          .patience = patience_,
-          .held_for = mover.drive == Drive::advised ? cards_[slot].watch.held_for() : 0.f};
+          .time = moment(slot)};
 }
 
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
@@ -148,6 +182,10 @@ bool World::ask(std::uint32_t slot, float seconds) {
   if (left <= no_time) {
     finish(slot, {.ending = Ending::timed_out, .cause = Cause::time_up, .value = cards_[slot].time_limit});
     return false;
+  }
+  if (mover.drive == Drive::advised && time_ < cards_[slot].side_step_until) {
+    mover.intent = {.velocity = cards_[slot].side_step};
+    return true;
   }
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
                                               : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);

@@ -143,6 +143,8 @@ Order World::start(NpcId id, ErrandPtr errand) {
   mover.was = flat(mover.motion.position);
   mover.deadline = std::numeric_limits<double>::infinity();
   cards_[id.slot].on_act = nullptr;
+  cards_[id.slot].progress = {};
+  cards_[id.slot].side_step_until = 0;
   if (mover.errand->leader().generation != 0) surroundings_.join(mover.errand->leader(), id);
   const std::uint32_t serial = ++cards_[id.slot].serial;
   const auto goal = mover.errand->goal();

@@ -167,7 +167,7 @@ TEST(Chase, GivesUpByDistanceAndByTime) {
   pass(world, 30, 1.f / 60.f, [&] { return !far.running(); });
   EXPECT_EQ(far.outcome()->ending, Ending::gone);
   EXPECT_EQ(far.outcome()->why(), "what it was after got away: it is 12.0 m off");
-  const Order late = constable.chase(thief, {.time = 2.5f});
+  const Order late = constable.chase(thief).time_limit(2.5f);
   EXPECT_NEAR(pass(world, 30, 1.f / 60.f, [&] { return !late.running(); }), 2.5, 0.05);
   EXPECT_EQ(late.outcome()->ending, Ending::timed_out);
 }

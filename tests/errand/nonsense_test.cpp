@@ -50,11 +50,9 @@ Order any_order(Npc me, Npc other) {
                                .speeds = any_range(),
                                .act_within = any_number()});
     case 5:
-      return me.chase(
-          other,
-          {.reach = any_number(), .give_up = any_number(), .time = any_number(), .foresight = any_number()});
+      return me.chase(other, {.reach = any_number(), .give_up = any_number(), .foresight = any_number()});
     case 6:
-      return me.flee(other, {.reach = any_number(), .time = any_number(), .foresight = any_number()});
+      return me.flee(other, {.reach = any_number(), .foresight = any_number()});
     case 7:
       return me.escort(other, {.leash = any_number(), .ring = any_range(), .within = any_number()});
     case 8:

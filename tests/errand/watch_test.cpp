@@ -2,8 +2,6 @@
 
 #include <limits>
 
-#include "ambulon/errand/progress_watch.hpp"
-
 #include "quay.hpp"
 
 namespace ambulon {
@@ -71,6 +69,14 @@ TEST(ProgressWatch, EveryErrandThatWalksIsWatched) {
   };
   EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.go_to({30, 0, 0}); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.patrol(lamps); }));
+  EXPECT_TRUE(ends_stuck(
+      [](Npc me, Npc) { return me.patrol(*make_beat(lamps, BeatOrder::around, BeatPath::curve)); }));
+  EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.roam({.radius = 1, .home = vec3(40, 0, 0)}); }));
+  EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.hop(lamps); }));
+  EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.wander(); }));
+  EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.pace(); }));
+  EXPECT_TRUE(
+      ends_stuck([](Npc me, Npc) { return me.flee(*me.world()->add({.at = {0, 40, 0}}), {.reach = 1000}); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc far) { return me.follow(far); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc far) { return me.chase(far); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc far) { return me.escort(far); }));

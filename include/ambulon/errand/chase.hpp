@@ -9,14 +9,13 @@ namespace ambulon {
 struct ChaseOptions {
   float reach = 0.8f;      ///< metres from the target that count as caught, 0.01 to 1000
   float give_up = 0.f;     ///< metres from which the target has got away; 0: any; more than `reach`
-  float time = 0.f;        ///< seconds after which it gives up; 0: never; at most 1e6
   float foresight = 1.5f;  ///< seconds it looks ahead of where the target is going, 0 to 60
   float refresh = 0.5f;    ///< metres the target moves before the way is planned anew, 0.01 to 1000
   float act_within = 0.f;  ///< metres at which it is told that it came near and went apart; 0: it is not
 };
 
 /// Runs after somebody, making for where they will meet. Ends as arrived within reach; as gone when the
-/// target is or got away; as timed_out, off_ground, no_way or stuck.
+/// target is or got away; as off_ground, no_way or stuck. `Order::time_limit` makes it give up in time.
 class Chase final : public Errand {
  public:
   Chase(Target target, const ChaseOptions& options, std::pmr::memory_resource* memory)
@@ -36,7 +35,7 @@ class Chase final : public Errand {
 
   Quarry quarry_;
   ChaseOptions options_;
-  double began_ = -1;
+  bool begun_ = false;
   std::optional<vec3> goal_;
   MovingWay way_;
 };

@@ -69,12 +69,14 @@ struct View {
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
   NoteTaker& notes;
-  double time = 0;       ///< seconds since the world began
-  float patience = 4.f;  ///< seconds without progress after which an order ends as stuck
-  float held_for = 0.f;  ///< seconds for which the game's body has been held fast
+  double time = 0;  ///< seconds since the world began
 
+  /// The spot that somebody at `position` (metres) stands on, or the nearest to it.
+  Spot spot_at(vec3 position) const {
+    return ground.snap(position, std::numeric_limits<float>::infinity()).spot;
+  }
   /// The spot the NPC stands on, or the nearest to it.
-  Spot spot() const { return ground.snap(me.position, std::numeric_limits<float>::infinity()).spot; }
+  Spot spot() const { return spot_at(me.position); }
 
   /// Writes `note` into the journal, about this NPC and this moment.
   void tell(Note note) const {
@@ -121,6 +123,13 @@ class Errand {
   /// Called once a tick, and again within a tick when an intent has run out before the tick has:
   /// what to do for the coming `seconds` (> 0) at the most.
   virtual Step step(const View& see, float seconds) = 0;
+
+  /// Called when the NPC makes no headway, though its way was planned anew and it stepped aside. True:
+  /// the errand gives up what it was making for and goes on with something else; false ends it, `why`.
+  virtual bool give_up(const View& see, const Outcome& why) {
+    (void)see, (void)why;
+    return false;
+  }
 
   virtual Progress progress(const View& see) const = 0;
 

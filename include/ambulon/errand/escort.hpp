@@ -1,6 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/moving_way.hpp"
+#include "ambulon/errand/target.hpp"
 
 namespace ambulon {
 

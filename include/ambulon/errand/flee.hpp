@@ -7,13 +7,13 @@ namespace ambulon {
 /// Options of fleeing.
 struct FleeOptions {
   float reach = 15.f;      ///< metres from the target that are far enough, 0.1 to 1e5
-  float time = 0.f;        ///< seconds after which it gives up; 0: never; at most 1e6
   float foresight = 1.f;   ///< seconds it looks ahead of where the target is going, 0 to 60
   float act_within = 0.f;  ///< metres at which it is told that it came near and went apart; 0: it is not
 };
 
 /// Runs away from somebody: straight away where there is ground, and otherwise the way that leads
-/// furthest from them. Ends as done when it is far enough; as gone when the target is; as timed_out.
+/// furthest from them. Ends as done when it is far enough; as gone when the target is.
+/// `Order::time_limit` makes it give up in time.
 class Flee final : public Errand {
  public:
   Flee(Target target, const FleeOptions& options) : quarry_(target), options_(options) {}
@@ -30,7 +30,8 @@ class Flee final : public Errand {
 
   Quarry quarry_;
   FleeOptions options_;
-  double began_ = -1, look_again_ = 0;
+  bool begun_ = false;
+  double look_again_ = 0;
   bool cornered_ = false;  // straight away there is no ground
   vec2 out_{0.f};          // unit vector, when cornered
   vec2 running_{0.f};      // unit vector in which it runs; zero when it stands

@@ -20,9 +20,8 @@ class MovingWay {
     }
     way_.move_end(goal);
     way_.at_end(see, radius);  // it counts the bends
-    Step step = way_.go_on(see, radius, speed, 0.f, seconds);
-    if (!step.ended && way_.on_last_leg() && !way_.steps_aside(see)) return std::nullopt;
-    return step;
+    if (way_.on_last_leg()) return std::nullopt;
+    return Step{.intent = way_.go_on(see, radius, speed, 0.f, seconds)};
   }
 
  private:

@@ -32,7 +32,7 @@ enum class Event : std::uint8_t {
   came_near,      ///< to `whom`: `value` metres
   went_apart,     ///< from `whom`: `value` metres
   turned_round,   ///< before `whom`, or at an edge of the ground, at `where`
-  replans,        ///< its way, for it has come no nearer for `value` seconds
+  replans,        ///< its way, for it has made no headway for `value` seconds
   side_steps,     ///< for the same reason
   halted,         ///< in the middle of its order
   resumed,        ///< its order

@@ -54,7 +54,7 @@ enum class Cause : std::uint8_t {
   after_itself,       ///< the NPC was to go after itself
   got_away,           ///< the NPC it was after is `value` metres off
   far_enough,         ///< `value` metres from what it fled from
-  no_progress,        ///< it came no nearer to its goal for `value` seconds, at `where`
+  no_progress,        ///< it made no headway for `value` seconds, at `where`
   no_spots,           ///< the set of points is empty
   only_one_spot,      ///< the set has one point, and no point is to be repeated
   as_often_as_asked,  ///< `value` times

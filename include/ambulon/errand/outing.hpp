@@ -1,5 +1,6 @@
 #pragma once
 
+#include "ambulon/errand/rest.hpp"
 #include "ambulon/errand/way.hpp"
 
 namespace ambulon {
@@ -17,6 +18,7 @@ class Outing : public Errand {
   std::optional<vec3> goal() const override;
   float arrival_radius() const override { return limits_.within; }
   Step step(const View& see, float seconds) final;
+  bool give_up(const View& see, const Outcome& why) final;
   Progress progress(const View& see) const override;
   std::string doing() const override;
 
@@ -40,14 +42,14 @@ class Outing : public Errand {
 
   std::optional<Outcome> set_out(const View& see);
   Step walk(const View& see, float seconds);
-  void give_up(const View& see, const Outcome& why);
 
   Limits limits_;
   Phase phase_ = Phase::setting_out;
   bool begun_ = false;
   std::uint32_t visits_ = 0, failures_ = 0;  // failures in a row
   Stop next_;
-  double leg_began_ = 0, pause_left_ = 0;
+  double leg_began_ = 0;
+  Rest rest_;
   Way way_;
 };
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/rest.hpp"
 
 namespace ambulon {
 
@@ -40,7 +40,7 @@ class Pace final : public Errand {
   vec2 along_{1.f, 0.f};
   vec2 turned_at_{0.f};
   std::uint32_t turns_ = 0;
-  double pause_left_ = 0;
+  Rest rest_;
 };
 
 }  // namespace ambulon

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/beat.hpp"
+#include "ambulon/errand/rest.hpp"
 #include "ambulon/errand/way.hpp"
 
 namespace ambulon {
@@ -49,7 +50,7 @@ class Patrol final : public Errand {
   void follow_curve_from(const View& see, std::size_t index);
   bool at_waypoint(const View& see);
   float passing_speed(const View& see) const;
-  Step walk(const View& see, float seconds);
+  Intent walk(const View& see, float seconds);
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);
@@ -84,7 +85,7 @@ class Patrol final : public Errand {
   bool stops_ = false;     // stands still at the waypoint ahead
   Phase phase_ = Phase::walking;
   float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
-  double pause_left_ = 0;
+  Rest rest_;
 
   Way way_;
   float along_ = 0.f, goal_along_ = 0.f;  // metres along the curve, counted on round closed curves

@@ -1,13 +1,13 @@
 #pragma once
 
-#include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/rest.hpp"
 
 namespace ambulon {
 
 /// Stands still for a number of seconds (0 to 1e6). Ends as done.
 class Pause final : public Errand {
  public:
-  explicit Pause(float seconds) : seconds_(seconds), left_(seconds) {}
+  explicit Pause(float seconds) : seconds_(seconds), rest_(seconds) {}
 
   std::string_view name() const override { return "pause"; }
   Step step(const View& see, float seconds) override;
@@ -16,7 +16,7 @@ class Pause final : public Errand {
 
  private:
   float seconds_;
-  double left_;
+  Rest rest_;
 };
 
 /// Stands still until a signal is given. Ends as done.

@@ -17,6 +17,12 @@ struct Target {
   Pick pick = Pick::nearest;  ///< which one
 };
 
+/// As far as one can walk straight from where `other` stands along `offset` (metres).
+Stretch beside(const View& see, const Other& other, vec2 offset);
+
+/// True when `other` stands, or as good as.
+inline bool stands(const Other& other) { return glm::length(other.velocity) < 0.05f; }
+
 /// Keeps an eye on a target: chooses one of a group, chooses anew when that is worthwhile or when the
 /// one chosen is gone, and tells when it comes near or goes away.
 class Quarry {

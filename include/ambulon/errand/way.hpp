@@ -1,7 +1,6 @@
 #pragma once
 
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/progress_watch.hpp"
 
 namespace ambulon {
 
@@ -21,15 +20,12 @@ class Way {
   /// last. Keeps count of the bends it comes by, so it is asked at each step.
   bool at_end(const View& see, float radius);
 
-  /// Goes on at `speed`, to come within `radius` metres of the end at `end_speed`, all in metres (per
-  /// second); 0 stands still there. Ends as stuck when it comes no nearer though it plans anew and
-  /// steps aside.
-  Step go_on(const View& see, float radius, float speed, float end_speed, float seconds);
+  /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
+  /// all in metres (per second); 0 stands still there.
+  Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds) const;
 
   /// True when nothing but a straight line is left to the end.
   bool on_last_leg() const { return last_; }
-  /// True while it steps aside because it came no nearer.
-  bool steps_aside(const View& see) const { return see.time < side_step_until_; }
   /// Moves the end by a little without planning anew, for a goal that moves.
   void move_end(vec3 end);
 
@@ -43,7 +39,6 @@ class Way {
 
  private:
   void head_for(const View& see, std::uint32_t bend);
-  std::optional<Outcome> watch(const View& see, vec2 target, float left);
 
   Route route_;
   std::uint64_t revision_ = 0;
@@ -52,11 +47,6 @@ class Way {
   bool last_ = true;        // which is the end
   vec2 bend_{0.f};
   float bend_speed_ = 0.f;  // at which it may be taken
-
-  ProgressWatch watch_;
-  double last_time_ = 0;  // at which it was asked last
-  double side_step_until_ = 0;
-  vec2 side_step_{0.f};  // unit vector
 };
 
 }  // namespace ambulon

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "ambulon/scene/play.hpp"
+#include "ambulon/scene/turns.hpp"
 
 namespace ambulon {
 
@@ -43,8 +44,7 @@ class CourseTaker {
   vec2 facing_{1.f, 0.f};
   std::optional<vec3> goal_;
   float reached_ = -1.f;  // the least distance to the goal since it came within reach; negative: it has not
-  float extreme_ = 0.f;   // of its speed since it changed last
-  int trend_ = 0;
+  Turns speed_;
 };
 
 }  // namespace ambulon

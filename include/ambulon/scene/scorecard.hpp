@@ -3,6 +3,7 @@
 #include <set>
 
 #include "ambulon/scene/play.hpp"
+#include "ambulon/scene/turns.hpp"
 
 namespace ambulon {
 
@@ -31,11 +32,10 @@ class Scorecard {
   const Score& score(std::size_t index) const { return tracks_[index].score; }
 
  private:
-  /// Finds turns of a value up and down that follow each other too soon.
+  /// Finds turns that follow each other too soon.
   struct Trembling {
-    float extreme = 0.f;  // the highest or lowest since the last turn
-    int trend = 0;        // 1: it rises, -1: it falls
-    double last_turn = -1e9;
+    Turns turns;
+    double last_turn = -1e9;  // seconds
     bool see(float value, float threshold, double now);
   };
 

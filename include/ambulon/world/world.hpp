@@ -9,6 +9,7 @@
 #include "ambulon/world/decks.hpp"
 #include "ambulon/world/journal.hpp"
 #include "ambulon/world/npc.hpp"
+#include "ambulon/world/progress_watch.hpp"
 #include "ambulon/world/surroundings.hpp"
 #include "ambulon/world/watch.hpp"
 
@@ -129,6 +130,9 @@ class World final : private NoteTaker {
     vec3 reported{0.f};
     bool has_report = false;
     BodyWatch watch;
+    ProgressWatch progress;  // of the errand, when the game moves the body
+    double side_step_until = 0;
+    vec2 side_step{0.f};  // metres per second
 
     explicit Card(std::pmr::memory_resource* memory) : name(memory) {}
   };
@@ -162,6 +166,7 @@ class World final : private NoteTaker {
 
   void sense();
   void take_reports();
+  void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
   void decide(float seconds);
   void move();
   void tell();

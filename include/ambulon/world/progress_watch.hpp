@@ -1,18 +1,16 @@
 #pragma once
 
-#include "ambulon/base/range.hpp"
-
 namespace ambulon {
 
-/// Notices a walk that makes no headway: less than a tenth of what it should have made, for part
-/// after part of its patience. First the way should be planned anew, then a step made aside, and when
-/// the patience is used up it is stuck.
+/// Notices a body that makes no headway: less than a tenth of what it was meant to make, for part after
+/// part of its patience. First its way should be planned anew, then a step made aside, and when the
+/// patience is used up it is stuck.
 class ProgressWatch {
  public:
   enum class Verdict { fine, replan, side_step, stuck };
 
-  /// Takes in `seconds` of walking: the metres `gained` towards the goal, and those that were `meant`,
-  /// which it would have gained had nothing been in the way. A verdict other than fine is given once.
+  /// Takes in `seconds`: the metres `gained` in the direction in which it was to move, and those that
+  /// were `meant`. A verdict other than fine is given once.
   Verdict see(float gained, float meant, float seconds, float patience) {
     gained_ += gained, meant_ += meant, seconds_ += seconds;
     if (seconds_ < patience * part) return Verdict::fine;
@@ -23,6 +21,9 @@ class ProgressWatch {
     if (slow_parts_ == 5) return Verdict::side_step;
     return slow_parts_ >= 8 ? Verdict::stuck : Verdict::fine;
   }
+
+  /// Seconds for which it has been too slow.
+  float slow_for(float patience) const { return patience * part * static_cast<float>(slow_parts_); }
 
  private:
   static constexpr float part = 0.125f;  // of the patience
