@@ -29,7 +29,7 @@ float eased(Ease ease, float part) {
 Step Glide::step(const View& see, float seconds) {
   if (gone_ < 0) {
     if (const auto why = begin(see)) return ended(*why);
-  } else if (revision_ != see.revision) {
+  } else if (revision_ != see.revision()) {
     // Put elsewhere: the rest of the way is gone from there, in the time that is left.
     options_.seconds -= static_cast<float>(gone_);
     turning_ = 0.f;
@@ -69,7 +69,7 @@ std::optional<Outcome> Glide::begin(const View& see) {
                                   {"z of the goal", to_.z, coordinates}}))
       return why;
   from_ = see.me.position;
-  revision_ = see.revision;
+  revision_ = see.revision();
   gone_ = 0;
   const vec2 way = flat(to_ - from_);
   if (!options_.anywhere)

@@ -23,7 +23,7 @@ Step Patrol::step(const View& see, float seconds) {
   if (seen_revision_ == 0) {
     if (const auto why = mistake()) return ended(*why);
     if (const auto why = begin(see)) return ended(*why);
-  } else if (seen_revision_ != beat_->revision() || revision_ != see.revision) {
+  } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
     if (const auto why = take_in_edits(see)) return ended(*why);
   }
 
@@ -52,6 +52,13 @@ Step Patrol::step(const View& see, float seconds) {
   if (const auto why = head_for_next(see)) return ended(*why);
   phase_ = Phase::walking;
   return {.intent = walk(see, seconds)};
+}
+
+/// True when its way no longer holds, told once for each change.
+bool Patrol::disturbed(const View& see) {
+  if (revision_ == see.revision()) return false;
+  revision_ = see.revision();
+  return way_.outdated(see);
 }
 
 /// The leg has taken its time; the patrol goes on with the next.
@@ -115,7 +122,7 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
   for (;;) {
     index_ = static_cast<std::uint32_t>(index);
     target_ = beat_->id(index);
-    revision_ = see.revision;
+    revision_ = see.revision();
     leg_began_ = see.time;
     on_curve_ = false;
     auto failed = way_.lay(see, (*beat_)[index].position);
@@ -258,8 +265,8 @@ float Patrol::leg_length(const View& see, std::size_t from, std::size_t to) cons
     return beat_->curve().closed() && metres <= 0.f ? metres + beat_->curve().length() : std::abs(metres);
   }
   const float anywhere = std::numeric_limits<float>::infinity();
-  const Snap a = see.ground.snap((*beat_)[from].position, anywhere),
-             b = see.ground.snap((*beat_)[to].position, anywhere);
+  const Snap a = see.ground.snap((*beat_)[from].position, anywhere, see.body),
+             b = see.ground.snap((*beat_)[to].position, anywhere, see.body);
   const float metres = see.ground.distance(a.spot, b.spot);
   return std::isfinite(metres) ? metres : 0.f;  // a leg without a way is skipped
 }

@@ -13,9 +13,9 @@ constexpr int corners = 16;  // of the ellipse that is looked at for ground
 Step Sway::step(const View& see, float seconds) {
   if (gone_ < 0) {
     if (const auto why = begin(see)) return ended(*why);
-  } else if (revision_ != see.revision) {
+  } else if (revision_ != see.revision()) {
     middle_ = see.me.position - offset(gone_);  // put elsewhere, it sways on from there
-    revision_ = see.revision;
+    revision_ = see.revision();
   }
   const double all = options_.times / static_cast<double>(options_.frequency);
   float lasts = seconds;
@@ -53,7 +53,7 @@ std::optional<Outcome> Sway::begin(const View& see) {
                                 {"the length of across", glm::length(options_.across), allowed::lengths}}))
     return why;
   gone_ = 0;
-  revision_ = see.revision;
+  revision_ = see.revision();
   middle_ = see.me.position - offset(0);
   if (options_.anywhere) return std::nullopt;
   const Spot here = see.spot();

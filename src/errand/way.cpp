@@ -5,6 +5,7 @@
 
 #include "ambulon/base/circle.hpp"
 #include "ambulon/motion/steering.hpp"
+#include "ambulon/route/shape.hpp"
 #include "ambulon/route/walk.hpp"
 
 namespace ambulon {
@@ -17,17 +18,34 @@ constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   route_.bends.clear();
-  const Snap to = see.ground.snap(goal, snap_reach);
+  const Snap to = see.ground.snap(goal, snap_reach, see.body);
   if (!to)
     return Outcome{.ending = Ending::off_ground,
                    .cause = Cause::goal_off_ground,
                    .value = to.off,
                    .where = to.spot.position};
-  see.ground.route(see.spot(), to.spot, route_);
-  if (route_.bends.empty()) return Outcome{.ending = Ending::no_way, .cause = Cause::no_route, .where = goal};
-  revision_ = see.revision;
+  const Spot from = see.spot();
+  see.ground.route(from, to.spot, route_);
+  if (route_.bends.empty())
+    return Outcome{.ending = Ending::no_way,
+                   .cause = Cause::no_route,
+                   .value = see.ground.nearest_reachable(from, goal).off,
+                   .where = goal};
+  if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route_);
+  if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route_);
+  ground_revision_ = see.ground_revision;
+  jumps_ = see.jumps;
   head_for(see, std::min<std::uint32_t>(1, static_cast<std::uint32_t>(route_.bends.size()) - 1));
   return std::nullopt;
+}
+
+bool Way::outdated(const View& see) {
+  if (route_.bends.empty() || jumps_ != see.jumps) return true;
+  if (ground_revision_ == see.ground_revision) return false;
+  const auto ahead = std::span(route_.bends).subspan(next_ > 0 ? next_ - 1 : 0);
+  if (see.ground.changed_along(ahead, see.body, ground_revision_)) return true;
+  ground_revision_ = see.ground_revision;
+  return false;
 }
 
 void Way::head_for(const View& see, std::uint32_t bend) {

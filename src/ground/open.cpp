@@ -13,7 +13,7 @@ OpenGround::OpenGround(vec2 corner, vec2 opposite)
     : least_(glm::clamp(glm::min(corner, opposite), vec2(-extent), vec2(extent))),
       most_(glm::clamp(glm::max(corner, opposite), vec2(-extent), vec2(extent))) {}
 
-Snap OpenGround::snap(vec3 point, float reach) const {
+Snap OpenGround::snap(vec3 point, float reach, const Body&) const {
   if (!finite(point)) return {};
   const vec2 nearest = glm::clamp(flat(point), least_, most_);
   const float off = glm::length(nearest - flat(point));
@@ -63,6 +63,8 @@ Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) c
   const vec2 parts(random.fraction(), random.fraction());
   return snap(lift(glm::mix(low, high, parts)), 0.f).spot;
 }
+
+Snap OpenGround::nearest_reachable(const Spot&, vec3 goal) const { return snap(goal, 0.f); }
 
 float OpenGround::distance(const Spot& from, const Spot& to) const {
   return glm::length(to.position - from.position);

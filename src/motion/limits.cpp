@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "ambulon/base/range.hpp"
-#include "ambulon/motion/body.hpp"
+#include "ambulon/base/body.hpp"
 #include "ambulon/motion/gait.hpp"
 
 namespace ambulon {
@@ -49,6 +49,8 @@ Expected<Gait> checked(const Gait& gait) {
       {"slowing_distance", " m", gait.slowing_distance, 0.f, 1000.f},
       {"floor_speed", "", gait.floor_speed, 0.f, 1.f},
       {"stride", " m", gait.stride, 0.01f, 100.f},
+      {"clearance", " m", gait.clearance, 0.f, 100.f},
+      {"rounding", " m", gait.rounding, 0.f, 100.f},
   };
   if (const Limit* broken = first_broken(limits)) return out_of_range("gait", *broken);
   return gait;

@@ -26,7 +26,7 @@ void fetch(const Errand* errand) {
 /// The side, left or right of `forward`, on which there is more ground to step on.
 vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forward) {
   const vec2 left(-forward.y, forward.x), look = 4.f * body.radius * left;
-  const Spot here = ground.snap(position, std::numeric_limits<float>::infinity()).spot;
+  const Spot here = ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
   return ground.straight(here, look).metres >= ground.straight(here, -look).metres ? left : -left;
 }
 
@@ -163,7 +163,8 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .body = cards_[slot].body,
           .gait = mover.gait,
           .ground = *ground_,
-          .revision = ground_revision_ + mover.jumps,
+          .ground_revision = ground_revision_,
+          .jumps = mover.jumps,
           .others = surroundings_,
           .heard = heard_,
           .random = cards_[slot].random,
@@ -207,8 +208,9 @@ void World::run(std::uint32_t slot) {
     // However short-lived its intents are, the tick is used up.
     if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
     const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
-    // A way keeps to the ground by itself; whoever steers freely is held to it.
-    if (mover.intent.edge_radius < 0.f && !mover.intent.direct && !mover.aboard) keep_on_ground(mover, from);
+    // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
+    const bool on_way = mover.intent.edge_radius >= 0.f && convex_;
+    if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
     stride(mover, from, faced, used);
     mover.left -= used;
     if (mover.left <= no_time || !mover.errand || part == orders_in_a_tick) break;
@@ -234,10 +236,11 @@ void World::advise(std::uint32_t slot) {
 }
 
 /// Where the ground ended on the way just gone, goes along its edge instead.
-void World::keep_on_ground(Mover& mover, vec3 from) const {
+void World::keep_on_ground(std::uint32_t slot, vec3 from) {
+  Mover& mover = movers_[slot];
   const vec2 way = flat(mover.motion.position - from);
   if (way == vec2(0.f)) return;
-  const Snap start = ground_->snap(from, 0.01f);
+  const Snap start = ground_->snap(from, 0.01f, cards_[slot].body);
   if (!start) return;  // it stands on something else
   const Stretch stretch = ground_->straight(start.spot, way);
   if (stretch.free) return;

@@ -32,7 +32,8 @@ World::World(const WorldOptions& options)
       raised_(options.memory),
       heard_(options.memory),
       tags_(options.memory),
-      ground_revision_(ground_->revision()) {}
+      ground_revision_(ground_->revision()),
+      convex_(ground_->convex()) {}
 
 World::~World() {
   // Scripts take back their orders as they go, so they go while everything else still stands.
@@ -48,7 +49,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
   const auto spot = options.body.deck.x > 0.f && finite(options.at)
                         ? options.at
-                        : spot_for(options.at, options.body.radius);
+                        : spot_for(options.at, options.body);
   if (!spot) return tl::unexpected(spot.error());
 
   std::uint32_t slot = 0;
@@ -93,9 +94,9 @@ Expected<Npc> World::add(const NpcOptions& options) {
   return Npc(*this, id);
 }
 
-/// The spot for somebody who is put at `at`, at most `reach` metres off; or the problem.
-Expected<vec3> World::spot_for(vec3 at, float reach) const {
-  const Snap snap = ground_->snap(at, reach);
+/// The spot for somebody who is put at `at`, at most his radius off; or the problem.
+Expected<vec3> World::spot_for(vec3 at, const Body& body) const {
+  const Snap snap = ground_->snap(at, body.radius, body);
   if (!snap.found) return problem(fmt::format("({}, {}, {}) is no place on the ground", at.x, at.y, at.z));
   if (!snap)
     return problem(
@@ -199,7 +200,7 @@ void World::halt(std::uint32_t slot, bool halted) {
 
 Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   Mover& mover = movers_[slot];
-  auto spot = spot_for(at, cards_[slot].body.radius);
+  auto spot = spot_for(at, cards_[slot].body);
   if (!spot) return spot;
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);

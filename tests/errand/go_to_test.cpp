@@ -87,7 +87,10 @@ class Corner final : public Ground {
  public:
   std::uint64_t changes = 0;
   bool closed = false;
-  Snap snap(vec3 point, float reach) const override { return open_.snap(point, reach); }
+  Snap snap(vec3 point, float reach, const Body&) const override { return open_.snap(point, reach); }
+  Snap nearest_reachable(const Spot& from, vec3 goal) const override {
+    return open_.nearest_reachable(from, goal);
+  }
   void route(const Spot& from, const Spot& to, Route& route) const override {
     open_.route(from, to, route);
     if (closed) return route.bends.clear();

@@ -58,7 +58,10 @@ TEST(Roam, TheCircleGoesAlongWhenAskedTo) {
 class Divided final : public Ground {
  public:
   bool all_closed = false;
-  Snap snap(vec3 point, float reach) const override { return open_.snap(point, reach); }
+  Snap snap(vec3 point, float reach, const Body&) const override { return open_.snap(point, reach); }
+  Snap nearest_reachable(const Spot& from, vec3 goal) const override {
+    return open_.nearest_reachable(from, goal);
+  }
   void route(const Spot& from, const Spot& to, Route& route) const override {
     open_.route(from, to, route);
     if (all_closed || to.position.x > 0.f) route.bends.clear();

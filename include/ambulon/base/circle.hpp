@@ -34,4 +34,20 @@ inline float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
   return root <= 0.f ? 1.f : std::min(1.f, c / (-b + std::sqrt(root)));
 }
 
+/// True when the line from `from` to `to` touches the upright box between the corners `low` and `high`.
+inline bool crosses_box(vec2 from, vec2 to, vec2 low, vec2 high) {
+  float enters = 0.f, leaves = 1.f;
+  for (int axis = 0; axis < 2; ++axis) {
+    const float way = to[axis] - from[axis];
+    if (way == 0.f) {
+      if (from[axis] < low[axis] || from[axis] > high[axis]) return false;
+      continue;
+    }
+    const float one = (low[axis] - from[axis]) / way, other = (high[axis] - from[axis]) / way;
+    enters = std::max(enters, std::min(one, other));
+    leaves = std::min(leaves, std::max(one, other));
+  }
+  return enters <= leaves;
+}
+
 }  // namespace ambulon

@@ -63,17 +63,19 @@ struct View {
   const Body& body;
   const Gait& gait;
   const Ground& ground;
-  std::uint64_t revision = 0;  ///< changes when the ground does, and when the NPC is put elsewhere: then
-                               ///< ways are laid anew
+  std::uint64_t ground_revision = 0;  ///< of the ground, in this tick
+  std::uint64_t jumps = 0;            ///< how often the NPC was put elsewhere: then its ways are laid anew
   const Others& others;
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
   NoteTaker& notes;
   double time = 0;  ///< seconds since the world began
 
-  /// The spot that somebody at `position` (metres) stands on, or the nearest to it.
+  /// Changes when the ground does, and when the NPC is put elsewhere.
+  std::uint64_t revision() const { return ground_revision + jumps; }
+  /// The spot nearest to `position` (metres) that the NPC could stand on.
   Spot spot_at(vec3 position) const {
-    return ground.snap(position, std::numeric_limits<float>::infinity()).spot;
+    return ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
   }
   /// The spot the NPC stands on, or the nearest to it.
   Spot spot() const { return spot_at(me.position); }

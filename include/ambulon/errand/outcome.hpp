@@ -40,7 +40,7 @@ enum class Cause : std::uint8_t {
   curve_of_shuffled,  ///< a beat that is shuffled was to be walked as a curve
   goal_off_ground,    ///< `where` is the nearest spot, `value` metres off the goal
   none_on_ground,     ///< no waypoint of the beat lies on the ground
-  no_route,           ///< no way leads to `where`
+  no_route,           ///< no way leads to `where`, only to a spot `value` metres off; 0: to none
   held_fast,          ///< at `where` for `value` seconds
   time_up,            ///< after `value` seconds
   new_order,          ///< `subject` is the new order

@@ -51,6 +51,7 @@ class Patrol final : public Errand {
   bool at_waypoint(const View& see);
   float passing_speed(const View& see) const;
   Intent walk(const View& see, float seconds);
+  bool disturbed(const View& see);
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);

@@ -13,8 +13,8 @@ class Way {
   /// none. May be asked again at any time.
   std::optional<Outcome> lay(const View& see, vec3 goal);
 
-  /// True when there is no way yet, or the ground has changed or the NPC was put elsewhere since.
-  bool outdated(const View& see) const { return route_.bends.empty() || revision_ != see.revision; }
+  /// True when there is no way yet, or the ground has changed along it or the NPC was put elsewhere since.
+  bool outdated(const View& see);
 
   /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
   /// last. Keeps count of the bends it comes by, so it is asked at each step.
@@ -41,7 +41,7 @@ class Way {
   void head_for(const View& see, std::uint32_t bend);
 
   Route route_;
-  std::uint64_t revision_ = 0;
+  std::uint64_t ground_revision_ = 0, jumps_ = 0;  // when it was laid, or found to hold still
   // What each step needs, so that the bends are only looked at when one is passed.
   std::uint32_t next_ = 1;  // the bend it heads for
   bool last_ = true;        // which is the end

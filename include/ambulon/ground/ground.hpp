@@ -1,7 +1,9 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 
+#include "ambulon/base/body.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/route.hpp"
 #include "ambulon/ground/spot.hpp"
@@ -22,9 +24,10 @@ class Ground {
  public:
   virtual ~Ground() = default;
 
-  /// The spot nearest to `point`, which counts as on the ground when it is at most `reach` metres
-  /// (>= 0) off in the plane. Never fails: the answer says how far off the nearest spot is.
-  virtual Snap snap(vec3 point, float reach) const = 0;
+  /// The spot nearest to `point` where `body` can stand. It counts as on the ground when it is at most
+  /// `reach` metres (>= 0) off in the plane. Never fails: the answer says how far off the nearest spot is.
+  /// All other questions are about the body whose spots they are asked with.
+  virtual Snap snap(vec3 point, float reach, const Body& body = {}) const = 0;
 
   /// Fills in the shortest way between two spots of this ground; `route` keeps its memory.
   /// Without any way, `route.bends` is empty.
@@ -40,11 +43,24 @@ class Ground {
   /// A random spot, uniform by area, reachable from `around` and within `radius` metres of it.
   virtual Spot random_spot(Random& random, const Spot& around, float radius) const = 0;
 
+  /// The spot nearest to `goal` that can be reached from `from`: where to go when there is no way.
+  virtual Snap nearest_reachable(const Spot& from, vec3 goal) const = 0;
+
   /// Metres of the shortest way between two spots; infinite when there is none.
   virtual float distance(const Spot& from, const Spot& to) const = 0;
 
-  /// Changes whenever the ground does; a route made at an older revision may no longer hold.
+  /// True when every straight line between two spots lies on it: then a way need not be held to it.
+  virtual bool convex() const { return false; }
+
+  /// Changes whenever the ground does.
   virtual std::uint64_t revision() const = 0;
+
+  /// True when something may have changed on the way from bend to bend (metres), for `body`, since that
+  /// revision: then it is to be laid anew.
+  virtual bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
+    (void)bends, (void)body;
+    return since != revision();
+  }
 };
 
 }  // namespace ambulon

@@ -6,10 +6,12 @@
 
 namespace ambulon {
 
-/// A position known to lie on a ground, and where in the ground it is.
+/// A position known to lie on a ground, and where in the ground it is: a spot for the body that it was
+/// asked for.
 struct Spot {
   vec3 position{0.f};       ///< metres
   std::uint32_t piece = 0;  ///< which piece of the ground; its meaning is the ground's own
+  std::uint16_t layer = 0;  ///< for which bodies it is one; its meaning is the ground's own
 };
 
 /// The answer of `Ground::snap`: the spot nearest to the point asked about.

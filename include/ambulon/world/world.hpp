@@ -155,7 +155,7 @@ class World final : private NoteTaker {
   Motion seen_motion(std::uint32_t slot) const;
   bool knows(NpcId id) const;
   std::string name_of(NpcId id) const;
-  Expected<vec3> spot_for(vec3 at, float reach) const;
+  Expected<vec3> spot_for(vec3 at, const Body& body) const;
 
   Order start(NpcId id, ErrandPtr errand);
   void finish(std::uint32_t slot, Outcome outcome);
@@ -176,7 +176,7 @@ class World final : private NoteTaker {
   void run(std::uint32_t slot);
   void advise(std::uint32_t slot);
   void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
-  void keep_on_ground(Mover& mover, vec3 from) const;
+  void keep_on_ground(std::uint32_t slot, vec3 from);
   void carry();
   void call_back();
   void call_back(const Act& act);
@@ -200,6 +200,7 @@ class World final : private NoteTaker {
   std::pmr::vector<Signal> raised_, heard_;
   std::pmr::vector<std::pmr::string> tags_;
   std::uint64_t ground_revision_ = 0;
+  bool convex_ = true;  // the ground is
   std::uint64_t appeared_ = 0, ticks_ = 0;
   std::size_t alive_ = 0, advised_ = 0;  // NPCs, and those of them that the game moves
   double time_ = 0, tick_end_ = 0;

@@ -4,81 +4,241 @@
 #include <cmath>
 #include <limits>
 
+#include <fmt/format.h>
 #include <glm/common.hpp>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/base/circle.hpp"
+#include "ambulon/ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
 namespace {
 
-constexpr float inset = 1e-4f;  // of a cell, by which spots keep off the edges of blocked cells
-constexpr int draws = 64;       // for a random spot, before the nearest to the last one is taken
+constexpr float inset = 1e-4f;         // of a cell, by which points keep off the edges of blocked cells
+constexpr float least_radius = 0.01f;  // of a cell: where corners cannot be cut, nobody is thinner
+constexpr int draws = 64;              // for a random spot, before it is chosen from all cells around
+constexpr std::size_t kept_edits = 256;
 
 }  // namespace
 
-TileGround::TileGround(TileMap map, std::pmr::memory_resource* memory)
-    : map_(std::move(map)), components_(memory), search_(memory) {
-  components_.label(map_);
+/// A searcher for one question, given back at its end.
+class TileGround::Lease {
+ public:
+  explicit Lease(const TileGround& ground) : ground_(ground) {
+    const std::scoped_lock lock(ground.mutex_);
+    if (ground.idle_.empty()) {
+      searcher_ = std::make_unique<Searcher>(ground.memory_);
+      ground.idle_.reserve(++ground.searchers_);  // so that giving it back takes no memory
+    } else {
+      searcher_ = std::move(ground.idle_.back());
+      ground.idle_.pop_back();
+    }
+  }
+  ~Lease() {
+    const std::scoped_lock lock(ground_.mutex_);
+    ground_.idle_.push_back(std::move(searcher_));
+  }
+  Lease(const Lease&) = delete;
+  Lease& operator=(const Lease&) = delete;
+  Searcher& operator*() const { return *searcher_; }
+
+ private:
+  const TileGround& ground_;
+  std::unique_ptr<Searcher> searcher_;
+};
+
+TileGround::TileGround(TileMap map, const TileGroundOptions& options)
+    : along_cells_(options.along_cells), memory_(options.memory), base_(std::move(map), options.memory) {}
+
+// --- Widths of bodies -------------------------------------------------------------------------
+
+/// The number of the width for bodies of `radius`; made when there is none yet.
+std::uint16_t TileGround::width_for(float radius) const {
+  const float cell = map().cell_size();
+  const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
+  // Rounded up, so that bodies that grow a little do not need a width of their own each time.
+  float kept = as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
+  const auto known = [&]() -> std::optional<std::uint16_t> {
+    const std::uint16_t count = width_count_.load(std::memory_order_acquire);
+    for (std::uint16_t i = 0; i < count; ++i)
+      if (widths_[i].radius == kept) return i;
+    return std::nullopt;
+  };
+  if (const auto number = known()) return *number;
+  const std::scoped_lock lock(mutex_);
+  if (const auto number = known()) return *number;  // another thread has made it meanwhile
+  const std::uint16_t count = width_count_.load(std::memory_order_relaxed);
+  if (count == most_widths) {
+    const auto gap = [&](const Width& width) {  // wider ones first
+      return width.radius >= kept ? width.radius - kept : 1000.f + kept - width.radius;
+    };
+    return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
+  }
+  const TileLayer* layer = base_.serves(kept) ? &base_ : nullptr;
+  for (const auto& each : wide_layers_)
+    if (layer == nullptr && each->serves(kept)) layer = each.get();
+  if (layer == nullptr)
+    layer = wide_layers_.emplace_back(std::make_unique<TileLayer>(map(), kept, memory_)).get();
+  widths_[count] = {kept, layer};
+  width_count_.store(count + 1, std::memory_order_release);
+  return count;
 }
 
-Expected<Cell> TileGround::set(Cell cell, std::uint8_t cost) {
-  auto changed = map_.set(cell, cost);
-  if (changed) components_.changed(map_, cell);
-  return changed;
+// --- Spots ------------------------------------------------------------------------------------
+
+/// The spot at exactly that place; nothing when the body cannot stand there.
+std::optional<Spot> TileGround::spot_at(std::uint16_t number, vec2 at) const {
+  const Width& body = width(number);
+  const TileMap& cells = map_for(body);
+  const Cell here = cells.cell_at(at);
+  if (!cells.inside(here)) return std::nullopt;
+  const Spot spot{.position = lift(at), .piece = cells.index(here), .layer = number};
+  if (body.radius <= 0.f) return cells.free(here) ? std::optional(spot) : std::nullopt;
+  if (clearance(map(), at, body.radius) < body.radius - 3 * inset * cells.cell_size()) return std::nullopt;
+  if (cells.free(here) && body.radius <= 0.5f * cells.cell_size()) return spot;
+  // A wide body may stand where the middle of the cell has too little room, when it can get to one nearby.
+  std::optional<Spot> nearest;
+  float least = std::numeric_limits<float>::infinity();
+  const int around = 1 + static_cast<int>(std::ceil(body.radius / cells.cell_size()));
+  for (int y = -around; y <= around; ++y)
+    for (int x = -around; x <= around; ++x) {
+      const Cell cell{here.x + x, here.y + y};
+      if (!cells.inside(cell) || !cells.free(cell)) continue;
+      const float off = glm::length(cells.middle(cell) - at);
+      if (off >= least || !sweep(map(), at, cells.middle(cell) - at, body.radius).free()) continue;
+      least = off;
+      nearest = Spot{.position = lift(at), .piece = cells.index(cell), .layer = number};
+    }
+  return nearest;
 }
 
-/// The spot of a cell nearest to `near`.
-Spot TileGround::spot_in(Cell cell, vec2 near) const {
-  const vec2 middle = map_.middle(cell), half(map_.cell_size() * (0.5f - inset));
-  return {.position = lift(glm::clamp(near, middle - half, middle + half)), .piece = map_.index(cell)};
+/// A spot near `near` in a free cell of the layer or next to it; no further off than its middle.
+Spot TileGround::spot_in(std::uint16_t number, Cell cell, vec2 near) const {
+  const Width& body = width(number);
+  // A wide body may stand beyond the cell, where the middle of the next one has too little room.
+  const float size = map().cell_size(), away = body.radius > 0.5f * size ? size : size * (0.5f - inset);
+  const vec2 middle = map().middle(cell), half(away);
+  const vec2 inside = glm::clamp(near, middle - half, middle + half);
+  const Spot spot{.position = lift(inside), .piece = map().index(cell), .layer = number};
+  if (body.radius <= 0.f) return spot;
+  const auto there = spot_at(number, pushed_clear(map(), inside, body.radius));
+  if (there && glm::length(flat(there->position) - near) <= glm::length(middle - near)) return *there;
+  return {.position = lift(middle), .piece = spot.piece, .layer = number};
 }
 
-Snap TileGround::snap(vec3 point, float reach) const {
-  if (!finite(point)) return {};
-  const vec2 at = flat(point);
-  const Cell here = map_.cell_at(at);
-  if (map_.inside(here) && map_.free(here))
-    return {
-        .spot = {.position = lift(at), .piece = map_.index(here)}, .off = 0.f, .found = true, .within = true};
-  // Ring by ring around the nearest cell of the map, until no further ring can hold anything nearer.
-  const Cell centre{std::clamp(here.x, 0, map_.width() - 1), std::clamp(here.y, 0, map_.height() - 1)};
+/// The nearest spot in a cell that is `allowed(cell)`, looking ring by ring around `at`.
+template <class Allowed>
+Snap TileGround::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& allowed) const {
+  const TileMap& cells = map_for(width(number));
+  const Cell here = cells.cell_at(at);
+  const Cell centre{std::clamp(here.x, 0, cells.width() - 1), std::clamp(here.y, 0, cells.height() - 1)};
+  const float outside = glm::length(cells.middle(centre) - at);
   Snap best{.off = std::numeric_limits<float>::infinity()};
   const auto look = [&](Cell cell) {
-    if (!map_.inside(cell) || !map_.free(cell)) return;
-    const Spot spot = spot_in(cell, at);
+    if (!cells.inside(cell) || !cells.free(cell) || !allowed(cell)) return;
+    const Spot spot = spot_in(number, cell, at);
     const float off = glm::length(flat(spot.position) - at);
     if (off < best.off) best = {.spot = spot, .off = off, .found = true, .within = off <= reach};
   };
-  const float outside = glm::length(flat(spot_in(centre, at).position) - at);
-  const int rings = std::max(map_.width(), map_.height());
+  const int rings = std::max(cells.width(), cells.height());
   for (int ring = 0; ring <= rings; ++ring) {
-    if (best.found && static_cast<float>(ring - 1) * map_.cell_size() > best.off + outside) break;
+    // No further ring can hold anything nearer.
+    if (best.found && static_cast<float>(ring - 2) * cells.cell_size() > best.off + outside) break;
     for (int i = -ring; i <= ring; ++i) {
-      look({centre.x + i, centre.y - ring}), look({centre.x + i, centre.y + ring});
+      look({centre.x + i, centre.y - ring});
+      if (ring > 0) look({centre.x + i, centre.y + ring});
+      if (std::abs(i) == ring) continue;  // the corners are in the rows
       look({centre.x - ring, centre.y + i}), look({centre.x + ring, centre.y + i});
     }
   }
   return best.found ? best : Snap{};
 }
 
+Snap TileGround::snap(vec3 point, float reach, const Body& body) const {
+  if (!finite(point)) return {};
+  const std::uint16_t number = width_for(body.radius);
+  if (const auto spot = spot_at(number, flat(point))) return {.spot = *spot, .found = true, .within = true};
+  return nearest(number, flat(point), reach, [](Cell) { return true; });
+}
+
+Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
+  if (!finite(goal)) return {};
+  const TileLayer& layer = *width(from.layer).layer;
+  const Cell home = layer.map().cell_of(from.piece);
+  const auto spot = spot_at(from.layer, flat(goal));
+  if (spot && layer.components().joined(layer.map(), home, layer.map().cell_of(spot->piece)))
+    return {.spot = *spot, .found = true, .within = true};
+  const std::uint32_t component = layer.components().component(layer.map(), home);
+  if (component == 0) return {};
+  return nearest(from.layer, flat(goal), 0.f, [&](Cell cell) {
+    return layer.components().component(layer.map(), cell) == component;
+  });
+}
+
+Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
+  const TileLayer& layer = *width(around.layer).layer;
+  const TileMap& cells = layer.map();
+  const Cell home = cells.cell_of(around.piece);
+  const vec2 centre = flat(around.position);
+  const std::uint32_t component = layer.components().component(cells, home);
+  const auto reachable = [&](Cell cell) { return layer.components().component(cells, cell) == component; };
+  for (int draw = 0; draw < draws; ++draw) {
+    const vec2 at = centre + radius * std::sqrt(random.fraction()) * unit(2.f * pi * random.fraction());
+    const auto spot = spot_at(around.layer, at);
+    if (spot && reachable(cells.cell_of(spot->piece))) return *spot;
+  }
+  // Next to nothing of the circle can be reached: one of its cells, each as likely.
+  Spot chosen = around;
+  std::uint32_t count = 0;
+  const CellBox box = cells.cells_in(centre - radius, centre + radius);
+  for (int y = box.low.y; y <= box.high.y; ++y)
+    for (int x = box.low.x; x <= box.high.x; ++x) {
+      const vec2 middle = cells.middle({x, y});
+      if (component == 0 || !reachable({x, y}) || glm::length(middle - centre) > radius) continue;
+      if (random.below(++count) == 0)
+        chosen = {.position = lift(middle), .piece = cells.index({x, y}), .layer = around.layer};
+    }
+  return chosen;
+}
+
+// --- Straight walks ---------------------------------------------------------------------------
+
 Stretch TileGround::straight(const Spot& from, vec2 way) const {
-  const float size = map_.cell_size();
+  const Width& body = width(from.layer);
   const vec2 start = flat(from.position);
+  if (body.radius <= 0.f) return straight_of_point(from.layer, start, map().cell_of(from.piece), way);
+  const Sweep swept = sweep(map(), start, way, body.radius);
+  return {.end = spot_on_line(from, start + swept.part * way),
+          .metres = swept.part * glm::length(way),
+          .free = swept.free(),
+          .inward = swept.inward};
+}
+
+/// The spot at which a straight walk ended; a hair nearer to its start where rounding puts it into a wall.
+Spot TileGround::spot_on_line(const Spot& from, vec2 at) const {
+  if (const auto spot = spot_at(from.layer, at)) return *spot;
+  const vec2 back = at + 4 * inset * map().cell_size() * direction(flat(from.position) - at);
+  if (const auto spot = spot_at(from.layer, back)) return *spot;
+  return {.position = lift(at), .piece = from.piece, .layer = from.layer};  // a wide body in a nook
+}
+
+/// J. Amanatides and A. Woo, "A Fast Voxel Traversal Algorithm for Ray Tracing" (1987).
+Stretch TileGround::straight_of_point(std::uint16_t number, vec2 start, Cell cell, vec2 way) const {
+  const TileMap& cells = map();
+  const float size = cells.cell_size();
   const float metres = glm::length(way);
-  Cell cell = map_.cell_of(from.piece);
   const Cell step{way.x > 0.f ? 1 : -1, way.y > 0.f ? 1 : -1};
-  // Parts of the way, 0 to 1, at which the line leaves the present cell in x and in y: J. Amanatides and
-  // A. Woo, "A Fast Voxel Traversal Algorithm for Ray Tracing" (1987).
+  // Parts of the way, 0 to 1, at which the line leaves the present cell in x and in y.
   const auto leaves = [&](int axis) {
     if (way[axis] == 0.f) return std::numeric_limits<double>::infinity();
     const int line = (axis == 0 ? cell.x : cell.y) + (way[axis] > 0.f ? 1 : 0);
     const double edge =
-        static_cast<double>(map_.origin()[axis]) + static_cast<double>(line) * static_cast<double>(size);
+        static_cast<double>(cells.origin()[axis]) + static_cast<double>(line) * static_cast<double>(size);
     return std::max(0.0, (edge - static_cast<double>(start[axis])) / static_cast<double>(way[axis]));
   };
   const auto cut_short = [&](double part, vec2 inward) {
     const vec2 end = start + static_cast<float>(std::min(1.0, part)) * way;
-    const Spot spot = spot_in(cell, end);
+    const Spot spot = spot_in(number, cell, end);
     return Stretch{
         .end = spot, .metres = glm::length(flat(spot.position) - start), .free = false, .inward = inward};
   };
@@ -89,35 +249,77 @@ Stretch TileGround::straight(const Spot& from, vec2 way) const {
     const Cell beside{cell.x + step.x, cell.y}, above{cell.x, cell.y + step.y};
     if (corner) {
       const Cell next{cell.x + step.x, cell.y + step.y};
-      const bool between = !map_.free(beside) && !map_.free(above);
-      if (!map_.free(next) || (between && map_.rules().corners != Corners::cut))
+      const bool between = !cells.free(beside) && !cells.free(above);
+      if (!cells.free(next) || (between && cells.rules().corners != Corners::cut))
         return cut_short(x, direction(-way));
       cell = next;
     } else if (x < y) {
-      if (!map_.free(beside)) return cut_short(x, {static_cast<float>(-step.x), 0.f});
+      if (!cells.free(beside)) return cut_short(x, {static_cast<float>(-step.x), 0.f});
       cell = beside;
     } else {
-      if (!map_.free(above)) return cut_short(y, {0.f, static_cast<float>(-step.y)});
+      if (!cells.free(above)) return cut_short(y, {0.f, static_cast<float>(-step.y)});
       cell = above;
     }
   }
-  return {.end = {.position = lift(start + way), .piece = map_.index(cell)}, .metres = metres};
+  return {.end = {.position = lift(start + way), .piece = cells.index(cell), .layer = number},
+          .metres = metres};
 }
 
 bool TileGround::sight(const Spot& from, const Spot& to) const {
-  return straight(from, flat(to.position - from.position)).free;
+  const float radius = width(from.layer).radius;
+  const vec2 start = flat(from.position), way = flat(to.position) - start;
+  if (radius > 0.f) return sweep(map(), start, way, radius).free();
+  return straight_of_point(from.layer, start, map().cell_of(from.piece), way).free;
 }
+
+bool TileGround::clear_line(std::uint16_t number, vec2 from, vec2 to) const {
+  return sight({.position = lift(from), .piece = map().index(map().cell_at(from)), .layer = number},
+               {.position = lift(to)});
+}
+
+/// Metres times costs along a line that is free.
+double TileGround::cost_of_line(vec2 from, vec2 to) const {
+  const TileMap& cells = map();
+  const double metres = static_cast<double>(glm::length(to - from));
+  if (cells.uniform()) return metres;
+  const glm::dvec2 start = (glm::dvec2(from) - glm::dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
+  const glm::dvec2 way = (glm::dvec2(to) - glm::dvec2(from)) / static_cast<double>(cells.cell_size());
+  double gone = 0, sum = 0;
+  const auto next_line = [&](int axis) {  // the next part of the way at which the line crosses one of the grid
+    if (way[axis] == 0) return 1.0;
+    const double at = start[axis] + gone * way[axis] + (way[axis] > 0 ? 1e-9 : -1e-9);
+    return ((way[axis] > 0 ? std::floor(at) + 1 : std::ceil(at) - 1) - start[axis]) / way[axis];
+  };
+  while (gone < 1) {
+    const double next = std::min({1.0, next_line(0), next_line(1)});
+    const glm::dvec2 middle = start + 0.5 * (gone + next) * way;
+    const Cell cell{std::clamp(static_cast<int>(middle.x), 0, cells.width() - 1),
+                    std::clamp(static_cast<int>(middle.y), 0, cells.height() - 1)};
+    sum += (next - gone) * metres * cells.cost(cell);
+    if (next <= gone) break;
+    gone = next;
+  }
+  return sum;
+}
+
+// --- Routes -----------------------------------------------------------------------------------
 
 void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.bends.clear();
   route.length = 0.f;
   route.complete = false;
-  const Cell start = map_.cell_of(from.piece), goal = map_.cell_of(to.piece);
-  if (!components_.joined(map_, start, goal)) return;
+  route.expanded = 0;
+  const TileLayer& layer = *width(from.layer).layer;
+  const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
+  if (!layer.components().joined(layer.map(), start, goal)) return;
   route.bends.push_back(from.position);
-  if (!sight(from, to)) {
-    search_.find(map_, start, goal);
-    straighten(from, to, route);
+  if (along_cells_ || !layer.map().uniform() || !sight(from, to)) {
+    const Lease lease(*this);
+    Searcher& searcher = *lease;
+    searcher.search.find(layer.map(), start, goal);
+    route.expanded = searcher.search.expanded();
+    lay(from.layer, flat(from.position), flat(to.position), searcher);
+    for (std::size_t i = 1; i + 1 < searcher.line.size(); ++i) route.bends.push_back(lift(searcher.line[i]));
   }
   route.bends.push_back(to.position);
   for (std::size_t i = 1; i < route.bends.size(); ++i)
@@ -125,36 +327,152 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.complete = true;
 }
 
-/// Bends only at those turns from which the next one cannot be seen from the bend before.
-void TileGround::straighten(const Spot& from, const Spot& to, Route& route) const {
-  const auto path = search_.path();
-  Spot anchor = from;
-  for (std::size_t i = 0; i + 1 < path.size(); ++i) {
-    const Spot here = spot_in(path[i], map_.middle(path[i]));
-    const Spot next = i + 2 == path.size() ? to : spot_in(path[i + 1], map_.middle(path[i + 1]));
-    if (sight(anchor, next)) continue;
-    route.bends.push_back(here.position);
-    anchor = here;
+/// Makes a line of the cells that the search has found.
+void TileGround::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const {
+  const TileMap& cells = map_for(width(number));
+  auto& line = searcher.line;
+  line.assign(1, from);
+  for (const Cell cell : searcher.search.path()) {
+    const vec2 middle = cells.middle(cell);
+    // Cells on one line make one leg.
+    if (line.size() > 2 && std::abs(cross(direction(line.back() - line[line.size() - 2]),
+                                          direction(middle - line.back()))) < 1e-4f)
+      line.back() = middle;
+    else
+      line.push_back(middle);
   }
-  if (!sight(anchor, to)) route.bends.push_back(lift(map_.middle(path.back())));
+  line.push_back(to);
+  if (along_cells_) return;
+  leave_out_turns(number, searcher);
+  if (width(number).radius > 0.f && cells.uniform()) searcher.taut.pull(map(), width(number).radius, line);
 }
 
-Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
-  const Cell home = map_.cell_of(around.piece);
-  for (int draw = 0; draw < draws; ++draw) {
-    const float away = radius * std::sqrt(random.fraction());
-    const vec2 at = flat(around.position) + away * unit(2.f * pi * random.fraction());
-    const Cell cell = map_.cell_at(at);
-    if (map_.inside(cell) && components_.joined(map_, home, cell))
-      return {.position = lift(at), .piece = map_.index(cell)};
+/// Bends only at those turns from which the next one cannot be seen, or not for less, from the bend before.
+void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const {
+  auto& line = searcher.line;
+  auto& costs = searcher.costs;
+  costs.assign(line.size(), 0.0);
+  const bool uniform = map().uniform();
+  for (std::size_t i = 1; i < line.size() && !uniform; ++i) costs[i] = cost_of_line(line[i - 1], line[i]);
+  std::size_t kept = 0;
+  double by_turns = 0;  // from the last bend kept
+  for (std::size_t i = 1; i + 1 < line.size(); ++i) {
+    by_turns += costs[i];
+    const bool dearer =
+        !uniform && cost_of_line(line[kept], line[i + 1]) > (by_turns + costs[i + 1]) * (1 + 1e-6);
+    if (!dearer && clear_line(number, line[kept], line[i + 1])) continue;
+    line[++kept] = line[i];
+    by_turns = 0;
   }
-  return around;
+  line[++kept] = line.back();
+  line.resize(kept + 1);
 }
 
 float TileGround::distance(const Spot& from, const Spot& to) const {
   Route way;
   route(from, to, way);
   return way.complete ? way.length : std::numeric_limits<float>::infinity();
+}
+
+// --- Changes ----------------------------------------------------------------------------------
+
+/// Changes cells of the map with `change(map, cell)`, and whatever depends on them.
+template <class Change>
+void TileGround::edit(CellBox box, Change&& change) {
+  ++revision_;
+  if (box.empty()) return;  // a barrier beside the map
+  base_.edit(box, change);
+  for (const auto& layer : wide_layers_) layer->take_in(map(), box);
+  if (edits_.size() == kept_edits) {
+    forgotten_ = edits_[kept_edits / 2 - 1].revision;
+    edits_.erase(edits_.begin(), edits_.begin() + kept_edits / 2);
+  }
+  edits_.push_back({revision_, box});
+}
+
+Expected<Cell> TileGround::set(Cell cell, std::uint8_t value) {
+  if (auto filled = fill({cell, cell}, value); !filled) return tl::unexpected(filled.error());
+  return cell;
+}
+
+Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
+  const CellBox inside{{std::max(0, box.low.x), std::max(0, box.low.y)},
+                       {std::min(map().width() - 1, box.high.x), std::min(map().height() - 1, box.high.y)}};
+  if (inside.empty())
+    return problem(fmt::format("cells ({}, {}) to ({}, {}) lie outside of the map of {} by {} cells", box.low.x,
+                               box.low.y, box.high.x, box.high.y, map().width(), map().height()));
+  if (const std::size_t count = map().terrains().size(); count > 0 && value >= count)
+    return problem(fmt::format("terrain number {}; the map has {}, counted from 0", value, count));
+  edit(inside, [&](TileMap& cells, Cell cell) {
+    (void)cells.set(cell, value);  // it was checked
+    cells.cover(cell, covered(cell));
+  });
+  return inside;
+}
+
+CellBox TileGround::box_of(const Barrier& barrier) const {
+  return map().cells_in(barrier.least(), barrier.most());
+}
+
+bool TileGround::covered(Cell cell) const {
+  const vec2 low = map().corner(cell), high = map().corner({cell.x + 1, cell.y + 1});
+  return std::ranges::any_of(barriers_,
+                             [&](const Placed& placed) { return placed.barrier.overlaps(low, high); });
+}
+
+/// Covers and uncovers the cells of a box as the barriers lie now.
+void TileGround::cover(CellBox box) {
+  edit(box, [this](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell)); });
+}
+
+std::vector<TileGround::Placed>::iterator TileGround::find(BarrierId id) {
+  return std::ranges::find(barriers_, id, &Placed::id);
+}
+
+BarrierId TileGround::put(const Barrier& barrier) {
+  const BarrierId id{next_barrier_++};
+  barriers_.push_back({id, barrier});
+  cover(box_of(barrier));
+  return id;
+}
+
+Expected<BarrierId> TileGround::move(BarrierId id, const Barrier& barrier) {
+  const auto placed = find(id);
+  if (placed == barriers_.end())
+    return problem(fmt::format("barrier {} is not on the ground", static_cast<std::uint32_t>(id)));
+  const CellBox before = box_of(placed->barrier);
+  placed->barrier = barrier;
+  cover(before);
+  cover(box_of(barrier));
+  return id;
+}
+
+Expected<BarrierId> TileGround::remove(BarrierId id) {
+  const auto placed = find(id);
+  if (placed == barriers_.end())
+    return problem(fmt::format("barrier {} is not on the ground", static_cast<std::uint32_t>(id)));
+  const CellBox box = box_of(placed->barrier);
+  barriers_.erase(placed);
+  cover(box);
+  return id;
+}
+
+std::optional<std::span<const TileGround::Edit>> TileGround::edits_since(std::uint64_t revision) const {
+  if (revision < forgotten_) return std::nullopt;
+  return std::span(std::ranges::upper_bound(edits_, revision, {}, &Edit::revision), edits_.end());
+}
+
+bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
+  if (since == revision_) return false;
+  const auto edits = edits_since(since);
+  if (!edits) return true;
+  for (const Edit& edit : *edits) {
+    const vec2 low = map().corner(edit.box.low) - body.radius,
+               high = map().corner({edit.box.high.x + 1, edit.box.high.y + 1}) + body.radius;
+    for (std::size_t i = 1; i < bends.size(); ++i)
+      if (crosses_box(flat(bends[i - 1]), flat(bends[i]), low, high)) return true;
+  }
+  return false;
 }
 
 }  // namespace ambulon

@@ -1,5 +1,6 @@
 #include "ambulon/ground/tiles/tile_map.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -24,12 +25,17 @@ TileMap::TileMap(const TileMapOptions& options, std::pmr::memory_resource* memor
       rules_(options.rules),
       row_stride_(words_for(options.width)),
       column_stride_(words_for(options.height)),
-      costs_(static_cast<std::size_t>(options.width) * static_cast<std::size_t>(options.height), blocked,
-             memory),
+      cells_(memory),
+      terrains_(options.terrains.begin(), options.terrains.end()),
       rows_(static_cast<std::size_t>(options.height + 2) * row_stride_, ~std::uint64_t{0}, memory),
-      columns_(static_cast<std::size_t>(options.width + 2) * column_stride_, ~std::uint64_t{0}, memory) {}
+      columns_(static_cast<std::size_t>(options.width + 2) * column_stride_, ~std::uint64_t{0}, memory) {
+  for (std::size_t value = 0; value < cost_of_.size(); ++value)
+    cost_of_[value] = terrains_.empty()          ? static_cast<std::uint8_t>(value)
+                      : value < terrains_.size() ? terrains_[value].cost
+                                                 : blocked;
+}
 
-Expected<TileMap> TileMap::make(std::span<const std::uint8_t> costs, const TileMapOptions& options,
+Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory) {
   for (const auto& [name, cells] : {std::pair{"width", options.width}, {"height", options.height}})
     if (cells < 1 || cells > most_cells)
@@ -39,13 +45,18 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> costs, const TileM
     return problem(fmt::format("a cell of {} m; it must lie between 0.001 and 1000 m", options.cell));
   if (!std::isfinite(options.origin.x) || !std::isfinite(options.origin.y))
     return problem("the origin of the map is not finite");
+  if (options.terrains.size() > 255)
+    return problem(fmt::format("{} terrains; a map has up to 255", options.terrains.size()));
   const std::size_t cells =
       static_cast<std::size_t>(options.width) * static_cast<std::size_t>(options.height);
-  if (costs.size() != cells)
-    return problem(fmt::format("{} costs were given for a map of {} by {} cells; it needs {}", costs.size(),
+  if (values.size() != cells)
+    return problem(fmt::format("{} cells were given for a map of {} by {}; it needs {}", values.size(),
                                options.width, options.height, cells));
   TileMap map(options, memory);
-  map.costs_.assign(costs.begin(), costs.end());
+  if (!map.terrains_.empty())
+    for (const std::uint8_t value : values)
+      if (value >= map.terrains_.size()) return map.no_terrain(value);
+  map.cells_.assign(values.begin(), values.end());
   for (int y = 0; y < map.height_; ++y)
     for (int x = 0; x < map.width_; ++x) {
       const std::uint8_t cost = map.cost({x, y});
@@ -54,6 +65,11 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> costs, const TileM
       map.costly_ += cost > 1 ? 1 : 0;
     }
   return map;
+}
+
+tl::unexpected<Problem> TileMap::no_terrain(std::uint8_t value) const {
+  return problem(fmt::format("a cell of terrain number {}; the map has {}, counted from 0", value,
+                             terrains_.size()));
 }
 
 void TileMap::put_bits(Cell cell, bool is_blocked) {
@@ -78,19 +94,20 @@ bool TileMap::step_allowed(Cell from, Cell to) const {
   return rules_.corners == Corners::cut || one || other;
 }
 
-Expected<Cell> TileMap::set(Cell cell, std::uint8_t cost) {
+Expected<Cell> TileMap::set(Cell cell, std::uint8_t value) {
   if (!inside(cell))
     return problem(fmt::format("cell ({}, {}) lies outside of the map of {} by {} cells", cell.x, cell.y,
                                width_, height_));
-  std::uint8_t& now = costs_[index(cell)];
-  if (now == cost) return cell;
-  costly_ += cost > 1 ? 1 : 0;
-  costly_ -= now > 1 ? 1 : 0;
-  put_bits(cell, cost == blocked);
-  now = cost;
-  ++revision_;
+  if (!terrains_.empty() && value >= terrains_.size()) return no_terrain(value);
+  const bool covered = cost(cell) != blocked && !free(cell);
+  costly_ -= cost(cell) > 1 ? 1 : 0;
+  cells_[index(cell)] = value;
+  costly_ += cost(cell) > 1 ? 1 : 0;
+  put_bits(cell, covered || cost(cell) == blocked);
   return cell;
 }
+
+void TileMap::cover(Cell cell, bool covered) { put_bits(cell, covered || cost(cell) == blocked); }
 
 Cell TileMap::cell_at(vec2 point) const {
   constexpr float beyond = 1e6f;  // cells: far outside, and still a whole number
@@ -99,6 +116,12 @@ Cell TileMap::cell_at(vec2 point) const {
     return static_cast<int>(std::floor(std::fmin(std::fmax(value, -beyond), beyond)));
   };
   return {whole(place.x), whole(place.y)};
+}
+
+CellBox TileMap::cells_in(vec2 least, vec2 most) const {
+  const Cell low = cell_at(least), high = cell_at(most);
+  return {{std::max(low.x, 0), std::max(low.y, 0)},
+          {std::min(high.x, width_ - 1), std::min(high.y, height_ - 1)}};
 }
 
 }  // namespace ambulon

@@ -75,14 +75,12 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
   if (!map.inside(from) || !map.inside(to) || !map.free(from) || !map.free(to)) return;
 
   const std::size_t cells = static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height());
-  if (seen_.size() < cells) {
-    lengths_.resize(cells);
-    parents_.resize(cells);
-    seen_.assign(cells, 0);
+  if (nodes_.size() < cells) {
+    nodes_.assign(cells, {});
     search_ = 0;
   }
   if (++search_ == 0) {  // all numbers have been used
-    std::ranges::fill(seen_, std::uint16_t{0});
+    std::ranges::fill(nodes_, Node{});
     search_ = 1;
   }
   state_ = State::searching;
@@ -103,7 +101,7 @@ TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
     const BucketQueue::Entry next = open_.pop();
     const std::uint32_t index = map_->index(next.cell);
     // A shorter way to it was found since, or one to the goal that it cannot be on.
-    if (next.length > lengths_[index] || next.estimate >= best_ - hair) continue;
+    if (next.length > nodes_[index].length || next.estimate >= best_ - hair) continue;
     ++done, ++expanded_;
     if (jumps_)
       expand_jumps(index, next.cell);
@@ -123,10 +121,9 @@ double TileSearch::estimate_from(Cell cell) const {
 /// Takes note of a way to a cell, when it is the shortest so far.
 void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double length) {
   const std::uint32_t index = map_->index(to);
-  if (seen_[index] == search_ && length >= lengths_[index] - hair) return;
-  seen_[index] = search_;
-  lengths_[index] = length;
-  parents_[index] = parent | static_cast<std::uint32_t>(direction) << index_bits;
+  Node& node = nodes_[index];
+  if (node.search == search_ && length >= node.length - hair) return;
+  node = {length, parent | static_cast<std::uint32_t>(direction) << index_bits, search_};
   if (to == to_)
     best_ = length;
   else
@@ -135,7 +132,7 @@ void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double leng
 
 void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
   const int count = map_->rules().neighbours == Neighbours::four ? 4 : 8;
-  const double cost = map_->cost(cell), length = lengths_[index];
+  const double cost = map_->cost(cell), length = nodes_[index].length;
   for (int direction = 0; direction < count; ++direction) {
     const auto d = static_cast<std::size_t>(direction);
     const Cell to{cell.x + dx[d], cell.y + dy[d]};
@@ -146,7 +143,7 @@ void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
 
 /// Goes on in the directions in which a shortest way may go on from here, given where it came from.
 void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
-  const auto came = static_cast<int>(parents_[index] >> index_bits);
+  const auto came = static_cast<int>(nodes_[index].parent >> index_bits);
   if (came == none) {
     for (int direction = 0; direction < 4; ++direction) jump_straight(index, cell, direction);
     for (int direction = 4; direction < 8; ++direction) jump_aslant(index, cell, direction);
@@ -192,7 +189,7 @@ int TileSearch::straight_to(Cell from, int direction) const {
 }
 
 void TileSearch::jump_straight(std::uint32_t index, Cell from, int direction) {
-  straight_on(index, from, direction, lengths_[index]);
+  straight_on(index, from, direction, nodes_[index].length);
 }
 
 /// Straight on from a cell that lies `length` from the start, whose way comes from the cell `index`.
@@ -209,7 +206,7 @@ void TileSearch::straight_on(std::uint32_t index, Cell from, int direction, doub
 void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
   const auto d = static_cast<std::size_t>(direction);
   const int side = direction - 4, other_side = (side + 1) % 4;
-  double length = lengths_[index];
+  double length = nodes_[index].length;
   for (Cell cell = from; map_->free({cell.x + dx[d], cell.y}) && map_->free({cell.x, cell.y + dy[d]});) {
     cell = {cell.x + dx[d], cell.y + dy[d]};
     if (!map_->free(cell)) return;
@@ -224,7 +221,7 @@ void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
 void TileSearch::trace_back() {
   path_.push_back(to_);
   for (Cell cell = to_; cell != from_;) {
-    const std::uint32_t parent = parents_[map_->index(cell)];
+    const std::uint32_t parent = nodes_[map_->index(cell)].parent;
     const Cell before = map_->cell_of(parent & index_mask);
     const int x = cell.x - before.x, y = cell.y - before.y;
     if (x != 0 && y != 0 && std::abs(x) != std::abs(y)) {

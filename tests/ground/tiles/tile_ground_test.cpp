@@ -1,6 +1,12 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include <map>
+#include <thread>
+
+#include <glm/common.hpp>
+
 #include "ambulon/ambulon.hpp"
+#include "ambulon/ground/tiles/tile_sweep.hpp"
 
 #include "quay.hpp"
 #include "random_map.hpp"
@@ -8,18 +14,43 @@
 namespace ambulon {
 namespace {
 
-/// A ground of random cells, and a spot on it; nothing when it has no free cell.
-std::optional<Spot> random_spot_on(const TileGround& ground) {
+constexpr TileRules points{Neighbours::eight, Corners::cut};  // under which bodies count as points
+
+/// A spot for `body` on a ground of random cells; nothing when it has none.
+std::optional<Spot> random_spot_on(const TileGround& ground, const Body& body = {}) {
   const float width = static_cast<float>(ground.map().width()),
               height = static_cast<float>(ground.map().height());
-  const Snap snap = ground.snap({between(0, width), between(0, height), 0}, 1e9f);
+  const Snap snap = ground.snap({between(0, width), between(0, height), 0}, 1e9f, body);
   return snap.found ? std::optional(snap.spot) : std::nullopt;
 }
 
-bool on_free_cell(const TileGround& ground, vec2 at) { return ground.map().free(ground.map().cell_at(at)); }
+Body wide(float radius) { return {.radius = radius}; }
+
+/// Metres from a point to the nearest blocked cell or the edge, by looking at all of them.
+float plain_clearance(const TileMap& map, vec2 at) {
+  const float size = map.cell_size();
+  const vec2 low = map.origin(), high = map.corner({map.width(), map.height()});
+  float least = std::min({at.x - low.x, at.y - low.y, high.x - at.x, high.y - at.y});
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      if (!map.free({x, y})) {
+        const vec2 corner = map.corner({x, y});
+        least = std::min(least, glm::length(glm::clamp(at, corner, corner + size) - at));
+      }
+  return std::max(0.f, least);
+}
+
+/// The least clearance along a line, looked at in small steps.
+float plain_clearance(const TileMap& map, vec2 from, vec2 to) {
+  float least = std::numeric_limits<float>::infinity();
+  const int steps = 1 + static_cast<int>(glm::length(to - from) / 0.05f);
+  for (int i = 0; i <= steps; ++i)
+    least = std::min(least, plain_clearance(map, glm::mix(from, to, static_cast<float>(i) / static_cast<float>(steps))));
+  return least;
+}
 
 RC_GTEST_PROP(TileGround, SnapsToTheNearestSpotThatLookingEverywhereFinds, ()) {
-  const TileGround ground(random_map({}, false));
+  const TileGround ground(random_map(points, false));
   const TileMap& map = ground.map();
   const vec2 at(between(-20, 110), between(-20, 110));
   float nearest = std::numeric_limits<float>::infinity();
@@ -37,48 +68,119 @@ RC_GTEST_PROP(TileGround, SnapsToTheNearestSpotThatLookingEverywhereFinds, ()) {
   RC_ASSERT(map.cell_of(snap.spot.piece) == map.cell_at(flat(snap.spot.position)));
 }
 
-RC_GTEST_PROP(TileGround, AStraightWalkIsFreeWhereEverySmallStepIs, ()) {
-  const TileGround ground(random_map({Neighbours::eight, Corners::cut}, false));
-  const auto from = random_spot_on(ground);
-  if (!from) return;
-  const vec2 way = between(0.1f, 40) * unit(between(-3, 3));
-  const Stretch stretch = ground.straight(*from, way);
-  // It ends on the ground, in the cell it says, and the way there is free.
-  RC_ASSERT(on_free_cell(ground, flat(stretch.end.position)));
-  RC_ASSERT(ground.map().cell_of(stretch.end.piece) == ground.map().cell_at(flat(stretch.end.position)));
-  const vec2 gone = flat(stretch.end.position - from->position);
-  for (int i = 0; i <= 400; ++i) {
-    const vec2 at = flat(from->position) + gone * (static_cast<float>(i) / 400.f);
-    const Snap off = ground.snap(lift(at), 1.f);
-    RC_ASSERT(off.off < 2e-3f);
-  }
-  if (!stretch.free) {  // and just beyond, it is not
-    const vec2 beyond = flat(stretch.end.position) + 0.01f * direction(way);
-    RC_ASSERT(!on_free_cell(ground, beyond) || glm::length(gone) < 0.02f ||
-              std::abs(std::abs(direction(way).x) - std::abs(direction(way).y)) < 1.f);
-    RC_ASSERT(glm::dot(stretch.inward, way) < 0.f);
-  }
+RC_GTEST_PROP(TileGround, ASpotHasRoomForItsBodyAndIsNoFurtherThanTheMiddleOfACellThatHas, ()) {
+  const TileGround ground(random_map({}, false));
+  const TileMap& map = ground.map();
+  const float radius = between(0.02f, 2.2f);
+  const vec2 at(between(-5, 95), between(-5, 95));
+  RC_ASSERT(std::abs(clearance(map, at, 3.f) - std::min(3.f, plain_clearance(map, at))) < 1e-4f);
+  float nearest = std::numeric_limits<float>::infinity();
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      const vec2 middle = map.middle({x, y});
+      if (plain_clearance(map, middle) >= radius + 0.04f)
+        nearest = std::min(nearest, glm::length(middle - at));
+    }
+  const Snap snap = ground.snap(lift(at), 5.f, wide(radius));
+  if (std::isfinite(nearest)) RC_ASSERT(snap.found && snap.off <= nearest + 1e-3f);
+  if (!snap.found) return;
+  RC_ASSERT(plain_clearance(map, flat(snap.spot.position)) > radius - 1e-3f);
+  if (plain_clearance(map, at) < radius - 1e-3f) RC_ASSERT(snap.off > 0.f);
 }
 
-RC_GTEST_PROP(TileGround, RoutesAreFreeFromBendToBendAndNoLongerThanTheWayByCells, ()) {
+RC_GTEST_PROP(TileGround, AStraightWalkIsFreeWhereEverySmallStepIs, ()) {
+  const bool as_point = *rc::gen::arbitrary<bool>();
+  const TileGround ground(random_map(as_point ? points : TileRules{}, false));
+  const float radius = as_point ? 0.f : static_cast<float>(*rc::gen::inRange(1, 50)) / 32.f;
+  const auto from = random_spot_on(ground, wide(radius));
+  if (!from) return;
+  const vec2 start = flat(from->position), way = between(0.1f, 40) * unit(between(-3, 3));
+  const Stretch stretch = ground.straight(*from, way);
+  const vec2 end = flat(stretch.end.position);
+  RC_ASSERT(plain_clearance(ground.map(), start, end) > radius - 2e-3f);
+  RC_ASSERT(std::abs(glm::length(end - start) - stretch.metres) < 2e-3f);
+  if (stretch.free) {
+    RC_ASSERT(glm::length(start + way - end) < 2e-3f);
+    return;
+  }
+  RC_ASSERT(glm::dot(stretch.inward, way) < 0.f);
+  // A little further on there is no room, unless it only grazes something.
+  if (glm::dot(stretch.inward, direction(way)) < -0.5f && radius > 0.1f)
+    RC_ASSERT(plain_clearance(ground.map(), end + 0.02f * direction(way)) < radius - 1e-3f);
+}
+
+RC_GTEST_PROP(TileGround, RoutesHaveRoomForTheBodyAndAreNoLongerThanTheWayByCells, ()) {
   const TileRules rules{Neighbours::eight, static_cast<Corners>(*rc::gen::inRange(0, 3))};
-  const TileGround ground(random_map(rules, false));
-  const auto from = random_spot_on(ground), to = random_spot_on(ground);
+  const bool along_cells = *rc::gen::arbitrary<bool>();
+  const TileGround ground(random_map(rules, *rc::gen::arbitrary<bool>()), {.along_cells = along_cells});
+  const Body body = wide(between(0.02f, 1.6f));
+  const auto from = random_spot_on(ground, body), to = random_spot_on(ground, body);
   if (!from || !to) return;
   Route route;
   ground.route(*from, *to, route);
-  const Cell start = ground.map().cell_of(from->piece), goal = ground.map().cell_of(to->piece);
+  const TileMap& seen = ground.layer(body.radius).map();
   TileSearch search;
-  RC_ASSERT(route.complete == search.find(ground.map(), start, goal));
+  RC_ASSERT(route.complete == search.find(seen, seen.cell_of(from->piece), seen.cell_of(to->piece)));
   RC_ASSERT(std::isfinite(ground.distance(*from, *to)) == route.complete);
   if (!route.complete) return;
   RC_ASSERT(route.bends.front() == from->position);
   RC_ASSERT(route.bends.back() == to->position);
-  for (std::size_t i = 1; i < route.bends.size(); ++i) {
-    const Spot a = ground.snap(route.bends[i - 1], 0.f).spot, b = ground.snap(route.bends[i], 0.f).spot;
-    RC_ASSERT(ground.sight(a, b));
+  const bool as_point = rules.corners != Corners::both_free && body.radius <= 0.5f;
+  const float room = as_point ? 0.f : body.radius;
+  for (std::size_t i = 1; i < route.bends.size(); ++i)
+    RC_ASSERT(plain_clearance(ground.map(), flat(route.bends[i - 1]), flat(route.bends[i])) > room - 5e-3f);
+  if (seen.uniform()) RC_ASSERT(route.length < search.length() + 3);  // the ends lie anywhere near their cells
+}
+
+/// The corners that a taut line may bend at: of all blocked cells, grown by the radius, as octagons.
+std::vector<vec2> corners_of(const TileMap& map, float radius) {
+  std::vector<vec2> corners;
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      for (int corner = 0; corner < 4 && !map.free({x, y}); ++corner) {
+        const vec2 out(corner % 2 == 0 ? -1 : 1, corner / 2 == 0 ? -1 : 1);
+        for (const vec2 off : {vec2(1.f, std::tan(pi / 8)), vec2(std::tan(pi / 8), 1.f)})
+          corners.push_back(map.middle({x, y}) + 0.5f * out + radius * off * out);
+      }
+  return corners;
+}
+
+RC_GTEST_PROP(TileGround, TautRoutesAreTheShortestThatAVisibilityGraphHasOnTheirSideOfObstacles, ()) {
+  const int width = *rc::gen::inRange(4, 16), height = *rc::gen::inRange(4, 16);
+  Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
+  std::vector<std::uint8_t> cells(static_cast<std::size_t>(width * height), 1);
+  for (auto& cell : cells) cell = random.below(100) < 20 ? TileMap::blocked : 1;
+  const TileGround ground(*TileMap::make(cells, {.width = width, .height = height}));
+  const float radius = 0.0625f * static_cast<float>(*rc::gen::inRange(1, 8));
+  const auto from = random_spot_on(ground, wide(radius)), to = random_spot_on(ground, wide(radius));
+  if (!from || !to) return;
+  Route route;
+  ground.route(*from, *to, route);
+  if (!route.complete) return;
+
+  std::vector<vec2> nodes = corners_of(ground.map(), radius);
+  std::erase_if(nodes, [&](vec2 at) { return plain_clearance(ground.map(), at) < radius - 1e-3f; });
+  nodes.push_back(flat(from->position)), nodes.push_back(flat(to->position));
+  std::vector<float> lengths(nodes.size(), std::numeric_limits<float>::infinity());
+  std::vector<bool> done(nodes.size());
+  lengths[nodes.size() - 2] = 0;
+  for (std::size_t round = 0; round < nodes.size(); ++round) {
+    std::size_t best = nodes.size();
+    for (std::size_t i = 0; i < nodes.size(); ++i)
+      if (!done[i] && (best == nodes.size() || lengths[i] < lengths[best])) best = i;
+    if (!std::isfinite(lengths[best])) break;
+    done[best] = true;
+    for (std::size_t i = 0; i < nodes.size(); ++i) {
+      const float length = lengths[best] + glm::length(nodes[i] - nodes[best]);
+      if (length < lengths[i] && plain_clearance(ground.map(), nodes[best], nodes[i]) > radius - 1e-3f)
+        lengths[i] = length;
+    }
   }
-  RC_ASSERT(route.length < search.length() + 1.5);  // from and to lie anywhere in their cells
+  const float shortest = lengths.back();
+  RC_CLASSIFY(route.length < 1.001f * shortest, "the shortest of all");
+  RC_ASSERT(route.length > shortest * 0.999f - 1e-2f);
+  // A route by cells may pass an obstacle on the other side, which is as long from middle to middle.
+  RC_ASSERT(route.length < shortest * 1.09f + 2.f);
 }
 
 TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
@@ -91,7 +193,8 @@ TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
   std::vector<Npc> cats;
   for (int i = 0; i < 30; ++i) {
     const vec3 at(-8.f + 1.9f * static_cast<float>(i), 20, 0);
-    const Npc cat = *world.add({.at = ground.snap(at, 99.f).spot.position, .gait = {.speed = 3}});
+    const Body body{.radius = 0.2f};
+    const Npc cat = *world.add({.at = ground.snap(at, 99.f, body).spot.position, .body = body, .gait = {.speed = 3}});
     if (i % 4 == 0) cat.roam({.radius = 12});
     if (i % 4 == 1) cat.wander();
     if (i % 4 == 2) cat.flee(cats[0], {.reach = 30});
@@ -100,10 +203,10 @@ TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
   }
   float furthest_off = 0.f;
   pass(world, 60, 1.f / 30.f, [&] {
-    for (const Npc cat : cats) furthest_off = std::max(furthest_off, ground.snap(cat.position(), 9.f).off);
+    for (const Npc cat : cats) furthest_off = std::max(furthest_off, 0.2f - clearance(ground.map(), flat(cat.position()), 1.f));
     return false;
   });
-  EXPECT_LT(furthest_off, 0.2f);  // swinging round a bend takes it a little over the edge
+  EXPECT_LT(furthest_off, 0.002f);
   EXPECT_GT(cats[0].tally().arrivals, 5U);
   EXPECT_GT(cats[1].tally().metres, 60);
 }
@@ -127,6 +230,164 @@ TEST(TileGround, AWallInTheWayIsWalkedRoundAndWhoIsWalledInIsToldSoAtOnce) {
   const Order again = porter.go_to({1.5f, 5.5f, 0});
   pass(world, 40, 1.f / 60.f, [&] { return !again.running(); });
   EXPECT_EQ(again.outcome()->ending, Ending::arrived);
+}
+
+Barrier random_barrier(Random& random, float extent) {
+  const vec2 at(extent * random.fraction(), extent * random.fraction());
+  if (random.below(2) == 0) return *Barrier::disc(at, 0.1f + 4.f * random.fraction());
+  const vec2 size(0.2f + 6.f * random.fraction(), 0.2f + 6.f * random.fraction());
+  return *Barrier::box(at, size, 7.f * random.fraction());
+}
+
+RC_GTEST_PROP(TileGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
+  const TileRules rules{Neighbours::eight, static_cast<Corners>(*rc::gen::inRange(0, 3))};
+  TileGround ground(random_map(rules, true));
+  const TileMap& map = ground.map();
+  const auto extent = static_cast<float>(std::max(map.width(), map.height()));
+  std::vector<std::uint8_t> surface;  // as it is without barriers
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) surface.push_back(map.value({x, y}));
+  (void)ground.layer(0.8f), (void)ground.layer(1.6f);  // so that they are there to be kept right
+  Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
+  std::vector<BarrierId> ids;
+  for (int edit = *rc::gen::inRange(1, 30); edit > 0; --edit) {
+    const auto revision = ground.revision();
+    if (const std::uint32_t kind = random.below(4); kind == 0) {
+      const Cell low{static_cast<int>(random.below(static_cast<std::uint32_t>(map.width()))),
+                     static_cast<int>(random.below(static_cast<std::uint32_t>(map.height())))};
+      const Cell high{low.x + static_cast<int>(random.below(9)), low.y + static_cast<int>(random.below(9))};
+      const auto value = static_cast<std::uint8_t>(random.below(3));
+      const CellBox done = *ground.fill({low, high}, value);
+      for (int y = done.low.y; y <= done.high.y; ++y)
+        for (int x = done.low.x; x <= done.high.x; ++x) surface[map.index({x, y})] = value;
+    } else if (kind == 1 || ids.empty()) {
+      ids.push_back(ground.put(random_barrier(random, extent)));
+    } else {
+      const std::size_t which = random.below(static_cast<std::uint32_t>(ids.size()));
+      if (kind == 2) {
+        RC_ASSERT(ground.move(ids[which], random_barrier(random, extent)).has_value());
+      } else {
+        RC_ASSERT(ground.remove(ids[which]).has_value());
+        RC_ASSERT(!ground.remove(ids[which]).has_value());
+        ids.erase(ids.begin() + static_cast<std::ptrdiff_t>(which));
+      }
+    }
+    RC_ASSERT(ground.revision() != revision);
+  }
+  TileGround fresh(*TileMap::make(surface, {.width = map.width(), .height = map.height(), .rules = rules}));
+  for (const TileGround::Placed& placed : ground.barriers()) fresh.put(placed.barrier);
+  for (const float radius : {0.3f, 0.8f, 1.6f}) {
+    const TileLayer &kept = ground.layer(radius), &made = fresh.layer(radius);
+    std::map<std::uint32_t, std::uint32_t> names;  // of a component here, and there
+    for (int y = 0; y < map.height(); ++y)
+      for (int x = 0; x < map.width(); ++x) {
+        const Cell cell{x, y};
+        RC_ASSERT(kept.map().free(cell) == made.map().free(cell));
+        RC_ASSERT(kept.map().cost(cell) == made.map().cost(cell));
+        const std::uint32_t here = kept.components().component(kept.map(), cell),
+                            there = made.components().component(made.map(), cell);
+        RC_ASSERT(names.emplace(here, there).first->second == there);
+        RC_ASSERT(kept.components().size(here) == made.components().size(there) || here == 0);
+      }
+  }
+}
+
+/// A tile ground that counts the routes it is asked for.
+class CountingGround final : public Ground {
+ public:
+  explicit CountingGround(TileGround& tiles) : tiles_(tiles) {}
+  mutable int routes = 0;
+
+  Snap snap(vec3 point, float reach, const Body& body) const override { return tiles_.snap(point, reach, body); }
+  void route(const Spot& from, const Spot& to, Route& route) const override {
+    ++routes;
+    tiles_.route(from, to, route);
+  }
+  bool sight(const Spot& from, const Spot& to) const override { return tiles_.sight(from, to); }
+  Stretch straight(const Spot& from, vec2 way) const override { return tiles_.straight(from, way); }
+  Spot random_spot(Random& random, const Spot& around, float radius) const override {
+    return tiles_.random_spot(random, around, radius);
+  }
+  Snap nearest_reachable(const Spot& from, vec3 goal) const override {
+    return tiles_.nearest_reachable(from, goal);
+  }
+  float distance(const Spot& from, const Spot& to) const override { return tiles_.distance(from, to); }
+  std::uint64_t revision() const override { return tiles_.revision(); }
+  bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override {
+    return tiles_.changed_along(bends, body, since);
+  }
+
+ private:
+  TileGround& tiles_;
+};
+
+TEST(TileGround, OnlyThoseReplanWhoseWayAChangeCrosses) {
+  TileGround tiles(*TileMap::make(std::vector<std::uint8_t>(40 * 40, 1), {.width = 40, .height = 40}));
+  const CountingGround ground(tiles);
+  World world({.ground = &ground});
+  std::vector<Order> orders;
+  for (int i = 0; i < 20; ++i) {
+    const float y = 1.5f + 2.f * static_cast<float>(i);
+    orders.push_back(world.add({.at = {1.5f, y, 0}})->go_to({38.5f, y, 0}));
+  }
+  pass(world, 2);
+  EXPECT_EQ(ground.routes, 20);
+  const BarrierId cart = tiles.put(*Barrier::box({20, 11.5f}, {1, 1}));  // in the way of the sixth
+  pass(world, 1);
+  EXPECT_EQ(ground.routes, 21);
+  ASSERT_TRUE(tiles.move(cart, *Barrier::box({20, 21.5f}, {1, 1})));
+  pass(world, 1);
+  EXPECT_EQ(ground.routes, 22);
+  for (int i = 0; i < 400; ++i) ASSERT_TRUE(tiles.set({0, 39}, i % 2 == 0 ? TileMap::blocked : 1));
+  pass(world, 0.1);
+  EXPECT_EQ(ground.routes, 42);  // more changes at once than are kept apart
+  pass(world, 60, 1.f / 60.f, [&] { return std::ranges::none_of(orders, &Order::running); });
+  for (const Order& order : orders) EXPECT_EQ(order.outcome()->ending, Ending::arrived);
+}
+
+TEST(TileGround, ManyThreadsGetTheAnswersThatOneGets) {
+  Random random(8);
+  std::vector<std::uint8_t> cells(90 * 90, 1);
+  for (auto& cell : cells) cell = random.below(100) < 30 ? TileMap::blocked : 1;
+  const TileMap map = *TileMap::make(cells, {.width = 90, .height = 90});
+  const auto ask = [](const TileGround& ground, int number) {
+    const auto at = [&](int salt) {
+      return vec3(static_cast<float>(number * 37 % 90), static_cast<float>(number * salt % 90), 0);
+    };
+    const Body body{.radius = 0.2f + 0.1f * static_cast<float>(number % 9)};
+    const Snap from = ground.snap(at(53), 90, body), to = ground.snap(at(71), 90, body);
+    return from.found && to.found ? ground.distance(from.spot, to.spot) : -1.f;
+  };
+  constexpr int questions = 600;
+  const TileGround alone(map), shared(map);
+  std::vector<float> expected, answers(questions);
+  for (int i = 0; i < questions; ++i) expected.push_back(ask(alone, i));
+  {
+    std::vector<std::jthread> threads;
+    for (int thread = 0; thread < 4; ++thread)
+      threads.emplace_back([&, thread] {
+        for (int i = thread; i < questions; i += 4) answers[static_cast<std::size_t>(i)] = ask(shared, i);
+      });
+  }
+  EXPECT_EQ(answers, expected);
+}
+
+TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
+  std::vector<std::uint8_t> cells(12 * 9, 1);
+  for (int y = 0; y < 9; ++y) cells[static_cast<std::size_t>(y * 12 + 5)] = y == 2 || y > 5 ? 1 : TileMap::blocked;
+  const TileGround ground(*TileMap::make(cells, {.width = 12, .height = 9}));  // a door of 1 m, one of 3 m
+  const auto metres = [&](float radius) {
+    const Snap from = ground.snap({3, 2.5f, 0}, 1, wide(radius)), to = ground.snap({9, 2.5f, 0}, 1, wide(radius));
+    return ground.distance(from.spot, to.spot);
+  };
+  EXPECT_FLOAT_EQ(metres(0.5f), 6);
+  EXPECT_GT(metres(0.6f), 9);
+  World world({.ground = &ground});
+  const Npc handcart = *world.add({.at = {2.5f, 4.5f, 0}, .body = {.radius = 1.6f}});
+  const Order order = handcart.go_to({9, 4.5f, 0});
+  pass(world, 0.1);
+  EXPECT_EQ(order.outcome()->ending, Ending::no_way);
+  EXPECT_EQ(order.outcome()->why(), "no way leads to (9.00, 4.50); as near as it can get is 5.60 m off");
 }
 
 }  // namespace

@@ -89,7 +89,7 @@ RC_GTEST_PROP(TileMap, EditsLeaveItAsIfMadeAnew, ()) {
 TEST(TileMap, WhatMakesNoSenseIsNamed) {
   const std::vector<std::uint8_t> six(6, 1);
   EXPECT_EQ(TileMap::make(six, {.width = 2, .height = 2}).error().text,
-            "6 costs were given for a map of 2 by 2 cells; it needs 4");
+            "6 cells were given for a map of 2 by 2; it needs 4");
   EXPECT_EQ(TileMap::make(six, {.width = 0, .height = 6}).error().text,
             "the width of the map is 0 cells; it must lie between 1 and 16384");
   EXPECT_EQ(TileMap::make(six, {.width = 2, .height = 3, .cell = -1}).error().text,

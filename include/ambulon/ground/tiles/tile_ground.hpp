@@ -1,42 +1,135 @@
 #pragma once
 
+#include <array>
+#include <atomic>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "ambulon/ground/barrier.hpp"
 #include "ambulon/ground/ground.hpp"
-#include "ambulon/ground/tiles/tile_components.hpp"
+#include "ambulon/ground/tiles/tile_layer.hpp"
 #include "ambulon/ground/tiles/tile_search.hpp"
+#include "ambulon/ground/tiles/tile_taut.hpp"
 
 namespace ambulon {
 
-/// A tile map to walk on. Spots lie anywhere in the cells that are free, at z = 0; a spot's piece is the
-/// index of its cell. Bodies count as points. To be asked by one thread at a time, since its searcher is
-/// reused; a thread of its own takes a `TileSearch` of its own.
+/// What a tile ground is made of besides its map; not kept.
+struct TileGroundOptions {
+  /// Routes go from middle to middle of cells, as the rules of the map allow; otherwise they are pulled taut.
+  bool along_cells = false;
+  std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< safe for all threads that ask
+};
+
+/// A tile map to walk on, at z = 0. A body keeps its radius away from blocked cells and from the edge of the
+/// map. Where corners may be cut (`Corners::one_free` and `cut`), bodies up to a cell wide count as points.
+///
+/// Any number of threads may ask at the same time, as long as none changes it. A spot's piece is the index
+/// of the cell it belongs to, its layer stands for the width of the body. Up to 64 widths are told apart,
+/// by a 32nd of a cell; one more is taken for the next wider.
 class TileGround final : public Ground {
  public:
-  explicit TileGround(TileMap map, std::pmr::memory_resource* memory = std::pmr::get_default_resource());
+  explicit TileGround(TileMap map, const TileGroundOptions& options = {});
 
-  const TileMap& map() const { return map_; }
-  const TileComponents& components() const { return components_; }
+  /// The map itself, with the barriers on it: as bodies up to a cell wide see it.
+  const TileMap& map() const { return base_.map(); }
+  /// The map and its components as bodies of `radius` metres (0 to 50) see them; made when first asked for.
+  const TileLayer& layer(float radius) const { return *width(width_for(radius)).layer; }
 
-  /// Changes the cost of one cell, or blocks it with `TileMap::blocked`. The problem when it lies outside.
-  Expected<Cell> set(Cell cell, std::uint8_t cost);
+  /// Gives one cell, or all cells of a box that lie inside, another value (a cost, or the number of a
+  /// terrain). The problem when none lies inside, or when there is no such terrain.
+  Expected<Cell> set(Cell cell, std::uint8_t value);
+  Expected<CellBox> fill(CellBox box, std::uint8_t value);
 
-  Snap snap(vec3 point, float reach) const override;
-  /// The shortest way from cell to cell, straightened: turns are left out where nothing is in between.
+  /// Puts a barrier on the ground, or moves one: the cells it overlaps cannot be walked on. The problem when
+  /// there is no such barrier (any more).
+  BarrierId put(const Barrier& barrier);
+  Expected<BarrierId> move(BarrierId id, const Barrier& barrier);
+  Expected<BarrierId> remove(BarrierId id);
+  /// The barriers that are on it, in the order in which they were put.
+  struct Placed {
+    BarrierId id;
+    Barrier barrier;
+  };
+  std::span<const Placed> barriers() const { return barriers_; }
+
+  /// The cells that have changed since that revision, in boxes; nothing when it is too long ago to tell.
+  struct Edit {
+    std::uint64_t revision = 0;
+    CellBox box;
+  };
+  std::optional<std::span<const Edit>> edits_since(std::uint64_t revision) const;
+
+  Snap snap(vec3 point, float reach, const Body& body = {}) const override;
+  /// The shortest way from cell to cell, and then, on cells of one cost, pulled taut: no shorter way can be
+  /// had by moving its bends. Where costs differ, turns are left out only where that costs no more.
   void route(const Spot& from, const Spot& to, Route& route) const override;
   bool sight(const Spot& from, const Spot& to) const override;
-  /// The edge of a blocked cell cuts it short. A line may touch the corner of one blocked cell, and pass
-  /// between two that touch corner to corner only where corners may be cut.
+  /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two that
+  /// touch corner to corner only where corners may be cut.
   Stretch straight(const Spot& from, vec2 way) const override;
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
+  Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
-  std::uint64_t revision() const override { return map_.revision(); }
+  std::uint64_t revision() const override { return revision_; }
+  bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 
  private:
-  Spot spot_in(Cell cell, vec2 near) const;
-  void straighten(const Spot& from, const Spot& to, Route& route) const;
+  /// How bodies of one radius see the map.
+  struct Width {
+    float radius = 0.f;  // metres kept from blocked cells; 0: a point
+    const TileLayer* layer = nullptr;
+  };
+  /// What a thread needs to find a route.
+  struct Searcher {
+    explicit Searcher(std::pmr::memory_resource* memory)
+        : search(memory), taut(memory), line(memory), costs(memory) {}
+    TileSearch search;
+    TileTaut taut;
+    std::pmr::vector<vec2> line;
+    std::pmr::vector<double> costs;  // of the ways between the points of the line
+  };
+  class Lease;
 
-  TileMap map_;
-  TileComponents components_;
-  mutable TileSearch search_;
+  static constexpr std::size_t most_widths = 64;
+
+  std::uint16_t width_for(float radius) const;
+  const Width& width(std::uint16_t number) const { return widths_[number]; }
+  const TileMap& map_for(const Width& width) const { return width.layer->map(); }
+  std::optional<Spot> spot_at(std::uint16_t number, vec2 at) const;
+  Spot spot_in(std::uint16_t number, Cell cell, vec2 near) const;
+  template <class Allowed>
+  Snap nearest(std::uint16_t number, vec2 at, float reach, Allowed&& allowed) const;
+  Spot spot_on_line(const Spot& from, vec2 at) const;
+  Stretch straight_of_point(std::uint16_t number, vec2 start, Cell cell, vec2 way) const;
+  bool clear_line(std::uint16_t number, vec2 from, vec2 to) const;
+  double cost_of_line(vec2 from, vec2 to) const;
+  void lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const;
+  void leave_out_turns(std::uint16_t number, Searcher& searcher) const;
+  template <class Change>
+  void edit(CellBox box, Change&& change);
+  void cover(CellBox box);
+  bool covered(Cell cell) const;
+  CellBox box_of(const Barrier& barrier) const;
+  std::vector<Placed>::iterator find(BarrierId id);
+
+  bool along_cells_;
+  std::pmr::memory_resource* memory_;
+  TileLayer base_;
+  std::vector<Placed> barriers_;
+  std::uint32_t next_barrier_ = 1;
+  std::vector<Edit> edits_;      // the latest
+  std::uint64_t forgotten_ = 0;  // revision of the last edit that is not in there any more
+  std::uint64_t revision_ = 1;
+
+  mutable std::mutex mutex_;  // of what is made while others ask
+  mutable std::vector<std::unique_ptr<TileLayer>> wide_layers_;
+  mutable std::array<Width, most_widths> widths_;
+  mutable std::atomic<std::uint16_t> width_count_ = 0;
+  mutable std::vector<std::unique_ptr<Searcher>> idle_;
+  mutable std::size_t searchers_ = 0;
 };
 
 }  // namespace ambulon

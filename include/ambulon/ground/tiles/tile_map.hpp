@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <memory_resource>
 #include <span>
@@ -7,6 +8,7 @@
 
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/vec.hpp"
+#include "ambulon/ground/terrain.hpp"
 
 namespace ambulon {
 
@@ -15,6 +17,12 @@ struct Cell {
   int x = 0;
   int y = 0;
   friend constexpr bool operator==(Cell, Cell) = default;
+};
+
+/// A block of cells, both corners included.
+struct CellBox {
+  Cell low, high;
+  bool empty() const { return low.x > high.x || low.y > high.y; }
 };
 
 /// Which cells are next to each other.
@@ -44,6 +52,9 @@ struct TileMapOptions {
   float cell = 1.f;  ///< metres from side to side of a cell, 0.001 to 1000
   vec2 origin{0.f};  ///< metres: the outer corner of cell (0, 0)
   TileRules rules = {};
+  /// What the values of cells stand for: the number of a terrain, of up to 255. Without any, values are costs
+  /// themselves.
+  std::span<const Terrain> terrains = {};
 };
 
 /// Which cells of a grid can be walked on, and at what cost. Kept twice as bits, by rows and by
@@ -53,9 +64,9 @@ class TileMap {
  public:
   static constexpr std::uint8_t blocked = 0;  ///< the cost of a cell that cannot be walked on
 
-  /// A map of `costs`, row by row from the south: 1 to 255 times the length of the way, or `blocked`.
-  /// The problem when sizes do not fit or are out of range.
-  static Expected<TileMap> make(std::span<const std::uint8_t> costs, const TileMapOptions& options,
+  /// A map of cells, row by row from the south. Without terrains each is a cost: 1 to 255 times the length
+  /// of the way, or `blocked`. The problem when sizes do not fit or a number is out of range.
+  static Expected<TileMap> make(std::span<const std::uint8_t> cells, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
   int width() const { return width_; }
@@ -63,16 +74,21 @@ class TileMap {
   float cell_size() const { return cell_; }
   vec2 origin() const { return origin_; }
   TileRules rules() const { return rules_; }
-  /// Grows with each change.
-  std::uint64_t revision() const { return revision_; }
   /// True when all cells that can be walked on cost 1.
   bool uniform() const { return costly_ == 0; }
 
   bool inside(Cell cell) const { return cell.x >= 0 && cell.y >= 0 && cell.x < width_ && cell.y < height_; }
   /// False outside, too; `cell` may lie one cell beyond the edge.
   bool free(Cell cell) const { return !bit(rows_.data(), row_stride_, cell.y, cell.x); }
-  /// The cell's cost, or `blocked`; it must lie inside.
-  std::uint8_t cost(Cell cell) const { return costs_[index(cell)]; }
+  /// The cost of the cell's surface, or `blocked`; it must lie inside. What covers it does not count.
+  std::uint8_t cost(Cell cell) const { return cost_of_[cells_[index(cell)]]; }
+  /// The cell's value as `make` and `set` take it; it must lie inside.
+  std::uint8_t value(Cell cell) const { return cells_[index(cell)]; }
+  /// Its terrain; null when the map has none. It must lie inside.
+  const Terrain* terrain(Cell cell) const {
+    return terrains_.empty() ? nullptr : &terrains_[cells_[index(cell)]];
+  }
+  std::span<const Terrain> terrains() const { return terrains_; }
   std::uint32_t index(Cell cell) const {
     return static_cast<std::uint32_t>(cell.y) * static_cast<std::uint32_t>(width_) +
            static_cast<std::uint32_t>(cell.x);
@@ -85,15 +101,27 @@ class TileMap {
   /// True when one may step from `from` to `to`, a neighbour by the rules; both are free.
   bool step_allowed(Cell from, Cell to) const;
 
-  /// Changes the cost of one cell. The problem when it lies outside.
-  Expected<Cell> set(Cell cell, std::uint8_t cost);
+  /// Gives one cell another value. The problem when it lies outside, or when there is no such terrain.
+  Expected<Cell> set(Cell cell, std::uint8_t value);
+  /// Covers a cell, which must lie inside, so that it cannot be walked on whatever its surface; or uncovers
+  /// it.
+  void cover(Cell cell, bool covered);
+  /// Changes when corners may be cut.
+  void set_corners(Corners corners) { rules_.corners = corners; }
 
   /// The middle of a cell, metres.
   vec2 middle(Cell cell) const {
     return origin_ + cell_ * (vec2(static_cast<float>(cell.x), static_cast<float>(cell.y)) + 0.5f);
   }
+  /// The outer corner of a cell towards (0, 0), metres; it may lie one cell beyond the edge.
+  vec2 corner(Cell cell) const {
+    return origin_ + cell_ * vec2(static_cast<float>(cell.x), static_cast<float>(cell.y));
+  }
   /// The cell that `point` (metres, finite) lies in; outside of the map it may be any beyond it.
   Cell cell_at(vec2 point) const;
+
+  /// The cells inside of the map that the upright box from `least` to `most` (metres) touches.
+  CellBox cells_in(vec2 least, vec2 most) const;
 
   // For searches: 64 cells a word, a set bit is a cell that cannot be walked on. Cell x of row y is bit
   // x + 64 of the row; the words before and after a row are all set, and so are rows -1 and height.
@@ -111,16 +139,18 @@ class TileMap {
     return (lines[static_cast<std::size_t>(line + 1) * stride + (at >> 6U)] >> (at & 63U) & 1U) != 0;
   }
   void put_bits(Cell cell, bool blocked);
+  tl::unexpected<Problem> no_terrain(std::uint8_t value) const;
 
   int width_, height_;
   float cell_;
   vec2 origin_;
   TileRules rules_;
   std::size_t row_stride_, column_stride_;  // words
-  std::pmr::vector<std::uint8_t> costs_;
+  std::pmr::vector<std::uint8_t> cells_;
+  std::array<std::uint8_t, 256> cost_of_{};  // values
+  std::vector<Terrain> terrains_;
   std::pmr::vector<std::uint64_t> rows_, columns_;
   std::size_t costly_ = 0;  // cells that cost more than 1
-  std::uint64_t revision_ = 1;
 };
 
 }  // namespace ambulon

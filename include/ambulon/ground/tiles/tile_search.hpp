@@ -29,7 +29,7 @@ enum class TileMethod : std::uint8_t {
 class TileSearch {
  public:
   explicit TileSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
-      : lengths_(memory), parents_(memory), seen_(memory), open_(memory), path_(memory) {}
+      : nodes_(memory), open_(memory), path_(memory) {}
 
   enum class State : std::uint8_t { searching, found, no_way };
 
@@ -73,11 +73,13 @@ class TileSearch {
   std::uint64_t expanded_ = 0;
   std::uint16_t search_ = 0;  // its number, so that nothing needs wiping between searches
 
-  // Of each cell: the length of the way to it, where it comes from (28 bits) and in which direction (4
-  // bits), and in which search that was found out.
-  std::pmr::vector<double> lengths_;
-  std::pmr::vector<std::uint32_t> parents_;
-  std::pmr::vector<std::uint16_t> seen_;
+  /// What is known of a cell, together in memory and without gaps: large maps have many cells.
+  struct [[gnu::packed]] Node {
+    double length = 0;         // of the way to it
+    std::uint32_t parent = 0;  // where that comes from (28 bits), and in which direction (4 bits)
+    std::uint16_t search = 0;  // in which search that was found out
+  };
+  std::pmr::vector<Node> nodes_;
   BucketQueue open_;
   std::pmr::vector<Cell> path_;
 };

@@ -1,0 +1,17 @@
+#pragma once
+// Other shapes of a route than the shortest. Each keeps its ends, and to the ground.
+
+#include "ambulon/ground/ground.hpp"
+
+namespace ambulon {
+
+/// Moves the bends of `route` away from the corners they lie at, by `metres` (>= 0), or to the middle of
+/// the gap where there is less room; as far as one can still walk from bend to bend.
+void keep_clear(const Ground& ground, const Body& body, float metres, Route& route);
+
+/// Makes arcs of the bends of `route`, of `radius` metres (>= 0), or a smaller one where there is less
+/// room. An arc swings out, so that it does not cut the corner that the bend lies at; a bend that has
+/// room for none stays a bend.
+void round_bends(const Ground& ground, const Body& body, float radius, Route& route);
+
+}  // namespace ambulon

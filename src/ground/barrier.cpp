@@ -1,0 +1,105 @@
+#include "ambulon/ground/barrier.hpp"
+
+#include <algorithm>
+#include <array>
+
+#include <fmt/format.h>
+#include <glm/common.hpp>
+
+#include "ambulon/base/angle.hpp"
+#include "ambulon/base/range.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr Range sizes{0.001f, 1000.f};
+constexpr float hair = 1e-5f;  // metres: what overlaps by less only touches
+
+tl::unexpected<Problem> not_finite() { return problem("a coordinate of the barrier is not a finite number"); }
+
+}  // namespace
+
+Expected<Barrier> Barrier::box(vec2 centre, vec2 size, float heading) {
+  if (!finite(lift(centre)) || !std::isfinite(heading)) return not_finite();
+  for (const float side : {size.x, size.y})
+    if (!sizes.holds(side))
+      return problem(fmt::format("a side of the barrier is {} m; it must lie between {} and {} m", side,
+                                 sizes.least, sizes.most));
+  const vec2 ahead = 0.5f * size.x * unit(heading),
+             left = 0.5f * size.y * vec2(-unit(heading).y, unit(heading).x);
+  Barrier barrier;
+  barrier.corners_ = {centre - ahead - left, centre + ahead - left, centre + ahead + left,
+                      centre - ahead + left};
+  return barrier;
+}
+
+Expected<Barrier> Barrier::disc(vec2 centre, float radius) {
+  if (!finite(lift(centre))) return not_finite();
+  if (!sizes.holds(radius))
+    return problem(fmt::format("the radius of the barrier is {} m; it must lie between {} and {} m", radius,
+                               sizes.least, sizes.most));
+  Barrier barrier;
+  barrier.corners_ = {centre};
+  barrier.radius_ = radius;
+  return barrier;
+}
+
+/// A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two Dimensions" (1979).
+Expected<Barrier> Barrier::hull(std::span<const vec2> points) {
+  if (points.size() < 3 || points.size() > 64)
+    return problem(fmt::format("a barrier of {} points; it needs 3 to 64", points.size()));
+  for (const vec2 point : points)
+    if (!finite(lift(point))) return not_finite();
+  std::vector<vec2> sorted(points.begin(), points.end());
+  std::ranges::sort(sorted, [](vec2 a, vec2 b) { return a.x != b.x ? a.x < b.x : a.y < b.y; });
+  Barrier barrier;
+  auto& hull = barrier.corners_;
+  for (int half = 0; half < 2; ++half) {
+    const std::size_t first = hull.size();
+    for (const vec2 point : sorted) {
+      while (hull.size() >= first + 2 &&
+             cross(hull.back() - hull[hull.size() - 2], point - hull.back()) <= hair * hair)
+        hull.pop_back();
+      hull.push_back(point);
+    }
+    hull.pop_back();  // the other half begins with it
+    std::ranges::reverse(sorted);
+  }
+  if (hull.size() < 3) return problem("all points of the barrier lie on one line; it has no inside");
+  return barrier;
+}
+
+Barrier Barrier::moved(vec2 way) const {
+  Barrier other = *this;
+  for (vec2& corner : other.corners_) corner += way;
+  return other;
+}
+
+vec2 Barrier::least() const {
+  vec2 least = corners_.front();
+  for (const vec2 corner : corners_) least = glm::min(least, corner);
+  return least - radius_;
+}
+
+vec2 Barrier::most() const {
+  vec2 most = corners_.front();
+  for (const vec2 corner : corners_) most = glm::max(most, corner);
+  return most + radius_;
+}
+
+bool Barrier::overlaps(vec2 low, vec2 high) const {
+  if (radius_ > 0.f)
+    return glm::length(glm::clamp(corners_.front(), low, high) - corners_.front()) < radius_ - hair;
+  if (glm::any(glm::lessThanEqual(most(), low + hair)) || glm::any(glm::lessThanEqual(high, least() + hair)))
+    return false;
+  // Apart when the whole box lies on the outer side of one of the outline's edges.
+  const std::array<vec2, 4> box = {low, {high.x, low.y}, high, {low.x, high.y}};
+  for (std::size_t i = 0; i < corners_.size(); ++i) {
+    const vec2 from = corners_[i], edge = direction(corners_[(i + 1) % corners_.size()] - from);
+    if (std::ranges::all_of(box, [&](vec2 corner) { return cross(edge, corner - from) <= hair; }))
+      return false;
+  }
+  return true;
+}
+
+}  // namespace ambulon

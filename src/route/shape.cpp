@@ -1,0 +1,110 @@
+#include "ambulon/route/shape.hpp"
+
+#include <cmath>
+#include <span>
+
+#include "ambulon/base/angle.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of what was asked for, tried in turn
+constexpr float chord = radians(12.f);                 // of an arc
+
+class Walker {
+ public:
+  Walker(const Ground& ground, const Body& body) : ground_(ground), body_(body) {}
+
+  bool free(vec3 from, vec3 to) const { return ground_.straight(spot(from), flat(to - from)).free; }
+  Stretch stretch(vec3 from, vec2 way) const { return ground_.straight(spot(from), way); }
+
+ private:
+  Spot spot(vec3 at) const { return ground_.snap(at, body_.radius, body_).spot; }
+
+  const Ground& ground_;
+  const Body& body_;
+};
+
+/// The direction from the inner side of a bend to its outer side; zero when it is none.
+vec2 outward(vec3 before, vec3 bend, vec3 after) {
+  return direction(direction(flat(bend - before)) - direction(flat(after - bend)));
+}
+
+void measure(Route& route) {
+  route.length = 0.f;
+  for (std::size_t i = 1; i < route.bends.size(); ++i)
+    route.length += glm::length(route.bends[i] - route.bends[i - 1]);
+}
+
+/// The arc of `radius` that touches both legs of a bend, as points; nothing when the legs are too short.
+bool lay_arc(vec3 before, vec3 bend, vec3 after, float radius, std::pmr::vector<vec3>& arc) {
+  arc.clear();
+  const vec2 in = direction(flat(bend - before)), out = direction(flat(after - bend));
+  const float angle = angle_between(in, out);
+  const float reach = radius * std::tan(0.5f * std::abs(angle));
+  if (reach > flat_distance(before, bend) || reach > 0.5f * flat_distance(bend, after)) return false;
+  const float side = angle > 0.f ? 1.f : -1.f;
+  const vec2 centre = flat(bend) - reach * in + side * radius * vec2(-in.y, in.x);
+  const int chords = std::max(1, static_cast<int>(std::ceil(std::abs(angle) / chord)));
+  for (int i = 0; i <= chords; ++i) {
+    const vec2 ahead = turned(in, out, std::abs(angle) * static_cast<float>(i) / static_cast<float>(chords));
+    arc.push_back(lift(centre - side * radius * vec2(-ahead.y, ahead.x), bend.z));
+  }
+  return true;
+}
+
+bool all_free(const Walker& walker, vec3 from, std::span<const vec3> points, vec3 to) {
+  for (const vec3 point : points) {
+    if (!walker.free(from, point)) return false;
+    from = point;
+  }
+  return walker.free(from, to);
+}
+
+}  // namespace
+
+void keep_clear(const Ground& ground, const Body& body, float metres, Route& route) {
+  const Walker walker(ground, body);
+  for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
+    const vec3 before = route.bends[i - 1], bend = route.bends[i], after = route.bends[i + 1];
+    const vec2 out = outward(before, bend, after);
+    if (out == vec2(0.f)) continue;
+    const float room = std::min(metres, 0.5f * walker.stretch(bend, 2.f * metres * out).metres);
+    for (const float part : parts) {
+      const vec3 moved = bend + lift(part * room * out);
+      if (!walker.free(before, moved) || !walker.free(moved, after)) continue;
+      route.bends[i] = moved;
+      break;
+    }
+  }
+  measure(route);
+}
+
+void round_bends(const Ground& ground, const Body& body, float radius, Route& route) {
+  const Walker walker(ground, body);
+  std::pmr::vector<vec3> rounded(route.bends.get_allocator()), arc(route.bends.get_allocator());
+  rounded.push_back(route.bends.front());
+  for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
+    const vec3 before = rounded.back(), bend = route.bends[i], after = route.bends[i + 1];
+    const vec2 out = outward(before, bend, after);
+    const float half =
+        0.5f * std::abs(angle_between(direction(flat(bend - before)), direction(flat(after - bend))));
+    bool laid = false;
+    for (const float part : parts) {
+      // So far out that the arc passes through where the bend was.
+      const float swing = part * radius * (1.f / std::max(0.2f, std::cos(half)) - 1.f);
+      laid = lay_arc(before, bend + lift(swing * out), after, part * radius, arc) &&
+             all_free(walker, before, arc, after);
+      if (laid) break;
+    }
+    if (laid)
+      rounded.insert(rounded.end(), arc.begin(), arc.end());
+    else
+      rounded.push_back(bend);
+  }
+  rounded.push_back(route.bends.back());
+  route.bends = std::move(rounded);
+  measure(route);
+}
+
+}  // namespace ambulon
