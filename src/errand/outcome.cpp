@@ -92,6 +92,12 @@ std::string Outcome::why() const {
       return fmt::format("it has done so {:g} times, as asked", value);
     case Cause::no_behaviour:
       return "the blend has no behaviours; give it at least one";
+    case Cause::no_goal_of_field:
+      return fmt::format("no way leads from {} to a goal of the flow field", spot());
+    case Cause::no_tiles:
+      return "the ground is not made of tiles, so there are no junctions";
+    case Cause::no_target:
+      return "it was not said toward or away from what; give a target or a point";
     case Cause::something_in_way:
       return fmt::format("the straight line from {} is free for only {:.2f} m", spot(), value);
   }

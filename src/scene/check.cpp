@@ -10,6 +10,8 @@
 
 #include "ambulon/motion/motion.hpp"
 
+#include "doorway.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -22,6 +24,7 @@ struct Endless {
   bool operator()(const EscortStep&) const { return true; }
   bool operator()(const WanderStep&) const { return true; }
   bool operator()(const SteerStep&) const { return true; }
+  bool operator()(const ThreadStep& step) const { return step.options.choices == 0; }
   bool operator()(const SwayStep& step) const { return step.options.times == 0; }
   bool operator()(const PaceStep& step) const { return step.options.turns == 0; }
   bool operator()(const SequenceStep& step) const { return step.times == 0; }
@@ -38,6 +41,7 @@ struct ArrivalDistance {
   Distance operator()(const PatrolStep& step) const { return step.options.within; }
   Distance operator()(const RoamStep& step) const { return step.options.within; }
   Distance operator()(const HopStep& step) const { return step.options.within; }
+  Distance operator()(const FlowStep& step) const { return step.options.within; }
   template <class Other>
   Distance operator()(const Other&) const {
     return std::nullopt;
@@ -56,15 +60,20 @@ struct TargetOf {
 
 class Checker {
  public:
-  explicit Checker(const Scene& scene) : scene_(scene) {}
+  explicit Checker(const Scene& scene)
+      : scene_(scene),
+        ground_(scene.ground.make()),
+        tiles_(scene.ground.tiles ? static_cast<const TileGround*>(ground_.get()) : nullptr) {}
 
   std::vector<Finding> check() {
     gather_signals();
     unused_names();
+    blocked_places();
     for (const SceneNpc& npc : scene_.npcs) {
       npc_ = &npc;
       standing_in_one_another();
       body();
+      place();
       gait(npc.gait, npc.where);
       steps(npc.steps, npc.gait, npc.repeat);
     }
@@ -253,6 +262,11 @@ class Checker {
     if (const auto* to = std::get_if<TeleportStep>(&step.verb)) go(to->to);
     if (const auto* to = std::get_if<GlideStep>(&step.verb)) go(to->to, to->options.anywhere);
     if (const auto* roam = std::get_if<RoamStep>(&step.verb); roam != nullptr && roam->home) go(*roam->home);
+    if (const auto* flow = std::get_if<FlowStep>(&step.verb))
+      for (const vec3 goal : flow->goals) reachable(goal, step);
+    if (tiles_ == nullptr && (std::holds_alternative<FlowStep>(step.verb) || std::holds_alternative<ThreadStep>(step.verb)))
+      find(step.where, fmt::format("{}'s {} needs a ground of tiles", npc_->name, verb_of(step)),
+           "this ground is open, so it is refused", "give the ground tiles, or another verb");
     if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) waypoints(*patrol->beat, step);
     if (const auto* hop = std::get_if<HopStep>(&step.verb)) waypoints(*hop->points, step);
   }
@@ -271,17 +285,59 @@ class Checker {
 
   void reachable(vec3 point, const SceneStep& step) {
     constexpr float reach = 0.5f;  // metres
-    const Snap there = scene_.ground.snap(point, reach), here = scene_.ground.snap(npc_->at.at, reach);
+    const Body& body = npc_->body;
+    const Snap there = ground_->snap(point, reach, body), here = ground_->snap(npc_->at.at, reach, body);
+    const std::string what =
+        fmt::format("{}'s {} leads to ({:g}, {:g})", npc_->name, verb_of(step), point.x, point.y);
+    if (!there && !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin)) return;  // told there
     if (!there)
-      find(step.where,
-           fmt::format("{}'s {} leads to ({:g}, {:g}), which is off the ground", npc_->name, verb_of(step),
-                       point.x, point.y),
-           fmt::format("the nearest ground is {:.2f} m off", there.off),
-           fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y));
-    else if (here && !std::isfinite(scene_.ground.distance(here.spot, there.spot)))
-      find(step.where,
-           fmt::format("{}'s {} leads to ({:g}, {:g})", npc_->name, verb_of(step), point.x, point.y),
-           "no way leads there from where it begins", "open a way, or choose a point on this side");
+      return find(step.where, what + ", which is off the ground",
+                  fmt::format("the nearest ground is {:.2f} m off", there.off),
+                  there.found ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x,
+                                            there.spot.position.y)
+                              : "make room for it");
+    if (!here || std::isfinite(ground_->distance(here.spot, there.spot))) return;
+    const auto doorway =
+        tiles_ != nullptr ? scene::too_narrow(*tiles_, npc_->at.at, point, body) : std::nullopt;
+    if (doorway)
+      find(step.where, what,
+           fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond ({:.1f}, {:.1f})",
+                       2 * body.radius, 2 * doorway->radius, doorway->at.x, doorway->at.y),
+           fmt::format("a radius of {:.2f} would do", std::floor(100 * doorway->radius) / 100));
+    else
+      find(step.where, what, "no way leads there from where it begins",
+           "open a way, or choose a point on this side");
+  }
+
+  /// Whether it has a place to stand and is not shut in.
+  void place() {
+    const Snap here = ground_->snap(npc_->at.at, npc_->body.radius, npc_->body);
+    if (!here && npc_->body.deck.x <= 0.f)
+      return find(npc_->where,
+                  fmt::format("{} begins at ({:g}, {:g}), where it has no room to stand", npc_->name,
+                              npc_->at.at.x, npc_->at.at.y),
+                  "the scene cannot be played",
+                  here.found ? fmt::format("({:.2f}, {:.2f}) would do", here.spot.position.x,
+                                           here.spot.position.y)
+                             : "make room for it");
+    if (tiles_ == nullptr || npc_->steps.empty() || !here) return;
+    const TileLayer& layer = tiles_->layer(npc_->body.radius);
+    const std::uint32_t cells = layer.components().size(
+        layer.components().component(layer.map(), layer.map().cell_of(here.spot.piece)));
+    if (cells < few_cells)
+      find(npc_->where, fmt::format("{} begins walled in", npc_->name),
+           fmt::format("it can get to no more than {} cell{} from there", cells, cells == 1 ? "" : "s"),
+           "open a way, or let it begin elsewhere");
+  }
+
+  void blocked_places() {
+    for (const Place& place : scene_.places)
+      if (const Snap there = ground_->snap(place.at, 0.5f, thin); !there)
+        find(place.where, fmt::format("the place {} is off the ground", place.name),
+             fmt::format("nobody can stand there; the nearest ground is {:.2f} m off", there.off),
+             there.found
+                 ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y)
+                 : "make room for it");
   }
 
   void target(const SceneStep& step, const Gait& gait_now) {
@@ -311,7 +367,12 @@ class Checker {
              fmt::format("a length of {:g} or more", event.at + 1));
   }
 
+  static constexpr Body thin{.radius = 0.01f};
+  static constexpr std::uint32_t few_cells = 9;  // in which nobody gets about
+
   const Scene& scene_;
+  const std::unique_ptr<Ground> ground_;
+  const TileGround* tiles_;  // the ground, when it is of tiles
   const SceneNpc* npc_ = nullptr;
   std::set<std::string> given_;  // signals
   std::vector<Finding> findings_;

@@ -25,6 +25,9 @@ constexpr Key texts(std::string_view name, std::string_view doc) { return {name,
 constexpr Key vector(std::string_view name, std::string_view unit, std::string_view doc) {
   return {name, Kind::vector, doc, -1e5, 1e5, unit};
 }
+constexpr Key numbers(std::string_view name, std::string_view doc) {
+  return {name, Kind::numbers, doc, -1e5, 1e5, "metres"};
+}
 constexpr Key flag(std::string_view name, std::string_view doc) { return {name, Kind::flag, doc}; }
 constexpr Key point(std::string_view name, std::string_view doc) { return {name, Kind::point, doc}; }
 constexpr Key one_of(std::string_view name, std::string_view words, std::string_view doc) {
@@ -45,6 +48,7 @@ constexpr Key scene_keys[] = {
     whole("rate", 1, 1000, "", "Ticks per second."),
     number("length", 0.001, 30 * day, "seconds", "How long the scene is played by default."),
     needed(shape("ground", "ground", "What can be walked on.")),
+    shape("terrain", "terrains", "Named kinds of surface, besides floor and wall."),
     shape("place", "places", "Named points."),
     shape("gait", "gaits", "Named gaits."),
     shape("npc", "npcs", "The characters."),
@@ -52,9 +56,42 @@ constexpr Key scene_keys[] = {
 };
 
 constexpr Key ground_keys[] = {
-    needed(flag("open", "A plane without obstacles.")),
+    flag("open", "A plane without obstacles."),
     shape("extent", "extent",
           "Two opposite corners beyond which there is no ground; without it 100 km to each side."),
+    shape("tiles", "tiles",
+          "Rows of characters, the northernmost first, or the file of a tile map: .png, .map (octile), or text."),
+    shape("legend", "legend",
+          "Which terrain characters, or colours \"#rrggbb\" of a picture, stand for; . is floor and # wall."),
+    whole("threshold", 0, 255, "", "Pixels at least this bright are floor, when the legend has no colours."),
+    number("cell", 0.001, 1000, "metres", "From side to side of a cell; 1 by default."),
+    vector("origin", "metres", "The south-western corner of the tiles; [0, 0] by default."),
+    one_of("neighbours", "eight|four", "Whether one steps from corner to corner of cells, too."),
+    one_of("corners", "both_free|one_free|cut", "Which cells beside a corner must be free for that."),
+    flag("along_cells", "Routes go from middle to middle of cells instead of being pulled taut."),
+};
+
+constexpr Key terrain_keys[] = {
+    whole("cost", 1, 255, "", "Times the length of the way; 1 by default."),
+    flag("walkable", "False: nobody walks on it."),
+};
+
+constexpr Key barrier_keys[] = {
+    needed(text("barrier", "Its name.")),
+    numbers("box", "[x, y, length, width]: its middle and its size"),
+    number("heading", -360, 360, "degrees", "By which a box is turned."),
+    numbers("disc", "[x, y, radius]"),
+    shape("hull", "outline", "Points, of which it is the convex hull."),
+};
+
+constexpr Key move_keys[] = {
+    needed(text("barrier", "Which barrier.")),
+    needed(point("to", "Where its middle goes.")),
+};
+
+constexpr Key lay_keys[] = {
+    needed(text("terrain", "What the cells are made of from now on.")),
+    needed(numbers("box", "[x, y, length, width]: the middle and the size")),
 };
 
 constexpr Key gait_keys[] = {
@@ -66,6 +103,8 @@ constexpr Key gait_keys[] = {
     number("slowing_distance", 0, 1000, "metres", "Over how much way it slows down before its goal."),
     number("floor_speed", 0, 1, "fraction of speed", "Part of its speed below which slowing does not go."),
     number("stride", 0.01, 100, "metres", "Way walked in one cycle of both feet."),
+    number("clearance", 0, 100, "metres", "What it likes to keep from corners it walks round."),
+    number("rounding", 0, 100, "metres", "Radius of the arcs it makes of bends."),
     number("mass", 0.01, 100, "times its own weight",
            "What it carries in all: it speeds up, brakes and turns that much more slowly."),
 };
@@ -102,6 +141,10 @@ constexpr Key event_keys[] = {
     text("resume", "Lets it go on."),
     shape("teleport", "teleport", "Puts an NPC elsewhere at once."),
     shape("change", "change", "Changes how an NPC moves."),
+    shape("put", "barrier", "Puts a barrier on the ground; one of the same name is moved."),
+    shape("move", "move", "Moves a barrier."),
+    text("take_away", "Takes the barrier of that name away."),
+    shape("lay", "lay", "Lays another terrain."),
 };
 
 constexpr Key teleport_keys[] = {
@@ -294,6 +337,18 @@ constexpr Key wander_keys[] = {
     point("home", "Its home; without it, where it stands."),
 };
 
+constexpr Key flow_keys[] = {
+    needed(shape("flow", "goals", "Goes to the nearest of some points by a flow field that all share.")),
+    within,
+};
+
+constexpr Key thread_keys[] = {
+    needed(one_of("thread", "random|toward|away|left|right",
+                  "Threads the ways of a tile ground, choosing so at each junction.")),
+    point("target", "Of toward and away: a point, an NPC, or the nearest with a tag."),
+    whole("choices", 0, 4e9, "", "After how many it is done; 0: goes on for ever."),
+};
+
 constexpr Key steer_keys[] = {
     needed(shape("steer", "terms", "Steers by a blend of behaviours.")),
     one_of("mode", "weighted|priority", "The mean of the behaviours, or the first ones first."),
@@ -336,7 +391,11 @@ constexpr Key term_keys[] = {
 }  // namespace
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
-constexpr Table ground_table{"ground", "The ground; exactly one of its keys.", ground_keys};
+constexpr Table ground_table{"ground", "The ground; either `open` or `tiles`, and what goes with it.", ground_keys};
+constexpr Table terrain_table{"terrain", "A kind of surface.", terrain_keys};
+constexpr Table barrier_table{"barrier", "A barrier; exactly one of box, disc and hull.", barrier_keys};
+constexpr Table move_table{"move", "Which barrier goes where.", move_keys};
+constexpr Table lay_table{"lay", "Which terrain is laid where.", lay_keys};
 constexpr Table gait_table{"gait", "How an NPC moves.", gait_keys};
 constexpr Table body_table{"body", "The size of an NPC and what it can get over.", body_keys};
 constexpr Table npc_table{"npc", "A character.", npc_keys};
@@ -360,6 +419,8 @@ constexpr Table glide_table{"glide", "Glides to a point in a given time.", glide
 constexpr Table sway_table{"sway", "Sways there and back.", sway_keys, every_step_keys};
 constexpr Table pace_table{"pace", "Paces to and fro.", pace_keys, every_step_keys};
 constexpr Table wander_table{"wander", "Wanders.", wander_keys, every_step_keys};
+constexpr Table flow_table{"flow", "Goes by a flow field.", flow_keys, every_step_keys};
+constexpr Table thread_table{"thread", "Threads a maze.", thread_keys, every_step_keys};
 constexpr Table steer_table{"steer", "Steers by a blend.", steer_keys, every_step_keys};
 constexpr Table teleport_step_table{"teleport", "Is put elsewhere.", teleport_step_keys, every_step_keys};
 constexpr Table sequence_table{"sequence", "Several things one after another.", sequence_keys,
@@ -376,7 +437,7 @@ std::span<const Table* const> step_tables() {
   static constexpr std::array tables = {
       &go_to_table, &turn_to_table, &pause_table,  &patrol_table, &wait_for_table,      &roam_table,
       &hop_table,   &follow_table,  &chase_table,  &flee_table,   &escort_table,        &glide_table,
-      &sway_table,  &pace_table,    &wander_table, &steer_table,  &teleport_step_table, &sequence_table};
+      &sway_table,  &pace_table,    &wander_table, &flow_table,  &thread_table, &steer_table,  &teleport_step_table, &sequence_table};
   return tables;
 }
 

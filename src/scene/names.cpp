@@ -107,6 +107,8 @@ Gait Names::gait(const toml::node& node, const std::string& what) const {
   reader.into(gait.slowing_distance, "slowing_distance");
   reader.into(gait.floor_speed, "floor_speed");
   reader.into(gait.stride, "stride");
+  reader.into(gait.clearance, "clearance");
+  reader.into(gait.rounding, "rounding");
   if (const auto mass = reader.number("mass")) gait = with_mass(gait, static_cast<float>(*mass));
   if (const auto good = checked(gait); !good) mistake(file_, node, good.error().text);
   return gait;

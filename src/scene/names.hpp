@@ -41,6 +41,12 @@ class Names {
   std::vector<std::string> npcs_, tags_;
 };
 
+/// The ground of the scene file whose top table is `scene`.
+SceneGround read_ground(const Reader& scene, const Names& names);
+
+/// The number of the terrain that `node` names.
+std::uint8_t read_terrain(const std::string& file, const toml::node& node, std::span<const Terrain> terrains);
+
 /// Where `node` stands.
 FilePlace place_of(const toml::node& node);
 

@@ -1,5 +1,7 @@
 #include "ambulon/scene/play.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include "ambulon/script/routine.hpp"
@@ -71,6 +73,7 @@ BlendPtr blend_of(World& world, const SteerStep& step) {
 
 /// Gives the order that a step stands for.
 struct Give {
+  Play& play;
   Npc me;
   World& world = *me.world();
 
@@ -109,6 +112,15 @@ struct Give {
     if (step.home) options.home = position_of(world, *step.home);
     return me.wander(options);
   }
+  Order operator()(const FlowStep& step) const {
+    const FlowField* field = play.field(step.goals, me.body());
+    return field != nullptr ? me.flow(*field, step.options) : me.thread();  // which says what is missing
+  }
+  Order operator()(const ThreadStep& step) const {
+    ThreadOptions options = step.options;
+    options.target = target_of(world, step.target);
+    return me.thread(options);
+  }
   Order operator()(const SteerStep& step) const { return me.steer(blend_of(world, step), step.options); }
   Order operator()(const TeleportStep& step) const {
     (void)me.teleport(position_of(world, step.to));  // off the ground it stays where it is
@@ -126,8 +138,8 @@ struct Give {
 };
 
 /// The step's order, which keeps its time limit itself.
-Order give(Npc me, const SceneStep& step) {
-  const Order order = std::visit(Give{me}, step.verb);
+Order give(Play& play, Npc me, const SceneStep& step) {
+  const Order order = std::visit(Give{play, me}, step.verb);
   return step.seconds ? order.time_limit(*step.seconds) : order;
 }
 
@@ -141,18 +153,18 @@ std::optional<Condition> condition(Npc me, const std::optional<SceneCondition>& 
 }
 
 /// Does the steps one after another, `times` times; 0: for ever.
-Routine work_through(Npc me, const std::vector<SceneStep>& steps, std::uint32_t times) {
+Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, std::uint32_t times) {
   for (std::uint32_t time = 0; times == 0 || time < times; ++time) {
     for (const SceneStep& step : steps) {
       if (step.after > 0.f) co_await me.pause(step.after);
       if (step.when) co_await condition(me, *step.when);
       if (step.gait) (void)me.set_gait(*step.gait);  // it was checked when it was read
       if (const auto* inner = std::get_if<SequenceStep>(&step.verb)) {
-        co_await StepWait(work_through(me, inner->steps, inner->times), step.seconds,
+        co_await StepWait(work_through(play, me, inner->steps, inner->times), step.seconds,
                           condition(me, step.until));
         continue;
       }
-      while ((co_await StepWait(as_wait(give(me, step)), std::nullopt, condition(me, step.until))).ending ==
+      while ((co_await StepWait(as_wait(give(play, me, step)), std::nullopt, condition(me, step.until))).ending ==
              Ending::replaced) {
         // Somebody else sent it elsewhere: it lets that be done, and takes up its work again.
         co_await until([me] { return !me.busy(); });
@@ -164,7 +176,10 @@ Routine work_through(Npc me, const std::vector<SceneStep>& steps, std::uint32_t 
 }  // namespace
 
 Play::Play(const Scene& scene, std::size_t journal)
-    : scene_(scene), world_({.ground = &scene.ground, .seed = scene.seed, .journal = journal}) {}
+    : scene_(scene),
+      ground_(scene.ground.make()),
+      tiles_(scene.ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
+      world_({.ground = ground_.get(), .seed = scene.seed, .journal = journal}) {}
 
 Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal) {
   std::unique_ptr<Play> play(new Play(scene, journal));
@@ -195,7 +210,9 @@ Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t jou
       play->switches_.push_back(
           {play->npcs_[i], each.gait, &each.when, condition(play->npcs_[i], each.when)});
     if (!npc.steps.empty())
-      start(play->npcs_[i], [&npc](Npc me) { return work_through(me, npc.steps, npc.repeat ? 0 : 1); });
+      start(play->npcs_[i], [&npc, &all = *play](Npc me) {
+        return work_through(all, me, npc.steps, npc.repeat ? 0 : 1);
+      });
   }
   return play;
 }
@@ -221,6 +238,29 @@ struct Play::Happen {
   void operator()(const TeleportEvent& event) const {
     (void)play.world_.find(event.npc).teleport(position_of(play.world_, event.to));
   }
+  void operator()(const PutEvent& event) const {
+    const auto [barrier, fresh] = play.barriers_.try_emplace(event.barrier);
+    if (fresh)
+      barrier->second = play.tiles_->put(event.shape);
+    else
+      (void)play.tiles_->move(barrier->second, event.shape);  // it is there
+  }
+  void operator()(const MoveEvent& event) const {
+    const auto barrier = play.barriers_.find(event.barrier);
+    if (barrier == play.barriers_.end()) return;
+    const auto placed = std::ranges::find(play.tiles_->barriers(), barrier->second, &TileGround::Placed::id);
+    const Barrier& shape = placed->barrier;
+    (void)play.tiles_->move(barrier->second, shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
+  }
+  void operator()(const TakeAwayEvent& event) const {
+    const auto barrier = play.barriers_.find(event.barrier);
+    if (barrier == play.barriers_.end()) return;
+    (void)play.tiles_->remove(barrier->second);  // it is there
+    play.barriers_.erase(barrier);
+  }
+  void operator()(const LayEvent& event) const {
+    (void)play.tiles_->fill(event.cells, event.terrain);  // it was checked when it was read
+  }
   void operator()(const ChangeEvent& event) const { (void)play.world_.find(event.npc).set_gait(event.gait); }
 };
 
@@ -238,9 +278,18 @@ void Play::switch_gaits() {
   }
 }
 
+const FlowField* Play::field(std::span<const vec3> goals, const Body& body) {
+  if (tiles_ == nullptr) return nullptr;
+  for (const Field& each : fields_)
+    if (each.radius == body.radius && std::ranges::equal(each.goals, goals)) return each.field.get();
+  fields_.push_back({{goals.begin(), goals.end()}, body.radius, std::make_unique<FlowField>(*tiles_, goals, body)});
+  return fields_.back().field.get();
+}
+
 void Play::tick() {
   while (next_event_ < scene_.events.size() && scene_.events[next_event_].at <= world_.time() + 1e-6)
     std::visit(Happen{*this}, scene_.events[next_event_++].what);
+  for (const Field& each : fields_) each.field->update();
   (void)world_.tick(1.f / static_cast<float>(scene_.rate));  // the rate was checked when it was read
   switch_gaits();
 }

@@ -30,7 +30,7 @@ class SceneReader {
     scene_.seed = static_cast<std::uint64_t>(top_.whole("seed").value_or(1));
     scene_.rate = static_cast<int>(top_.whole("rate").value_or(60));
     scene_.length = top_.number("length").value_or(60);
-    read_ground();
+    scene_.ground = scene::read_ground(top_, names_);
     read_places();
     read_gaits();
     read_npc_names();
@@ -40,20 +40,6 @@ class SceneReader {
   }
 
  private:
-  void read_ground() {
-    const Reader ground(file_, as_table(file_, top_.node("ground"), "ground"), scene::ground_table);
-    if (!*ground.flag("open"))
-      ground.wrong("open", "must be true; leave the key out for another kind of ground");
-    if (!ground.has("extent")) return;
-    const toml::array& corners = as_array(file_, ground.node("extent"), "extent");
-    if (corners.size() != 2) ground.wrong("extent", "must be two corners, [[x, y], [x, y]]");
-    const vec2 one = flat(names_.coordinates(corners[0], "a corner of extent"));
-    const vec2 other = flat(names_.coordinates(corners[1], "a corner of extent"));
-    if (one.x == other.x || one.y == other.y)
-      ground.wrong("extent", "has no area; its corners must differ in x and in y");
-    scene_.ground = OpenGround(one, other);
-  }
-
   void read_places() {
     if (!top_.has("place")) return;
     for (const auto& [name, node] : as_table(file_, top_.node("place"), "place"))
@@ -152,21 +138,81 @@ class SceneReader {
       const Reader change = inside("change", scene::change_table);
       return ChangeEvent{names_.npc(change, "npc"), names_.gait(change.node("gait"), "gait")};
     }
+    if (event.has("put")) return put(inside("put", scene::barrier_table));
+    if (event.has("move")) {
+      const Reader move = inside("move", scene::move_table);
+      return MoveEvent{barrier(move, "barrier"), flat(names_.point(move.node("to"), "to", false).at)};
+    }
+    if (event.has("take_away")) return TakeAwayEvent{barrier(event, "take_away")};
+    if (event.has("lay")) return lay(inside("lay", scene::lay_table));
     const Reader send = inside("send", scene::send_table);
     SendEvent sent{.npc = names_.npc(send, "npc"), .to = names_.point(send.node("to"), "to"), .options = {}};
     send.into(sent.options.within, "within");
     return sent;
   }
 
+  const TileMap& tiles(const Reader& event, std::string_view key) const {
+    if (!scene_.ground.tiles) event.wrong(key, "needs a ground of tiles; this one is open");
+    return *scene_.ground.tiles;
+  }
+
+  /// The name of a barrier that some event puts up.
+  std::string barrier(const Reader& event, std::string_view key) const {
+    const std::string name = *event.text(key);
+    const std::vector<std::string_view> known(barriers_.begin(), barriers_.end());
+    if (std::ranges::find(known, name) == known.end())
+      event.wrong(key, fmt::format("names \"{}\", but no event puts up a barrier of that name{}", name,
+                                   scene::did_you_mean(name, known)));
+    return name;
+  }
+
+  PutEvent put(const Reader& event) const {
+    tiles(event, "barrier");
+    if (event.has("box") + event.has("disc") + event.has("hull") != 1)
+      mistake(file_, event.toml(), "a barrier has one of box, disc and hull");
+    const float heading = static_cast<float>(event.number("heading").value_or(0)) * radians(1.f);
+    Expected<Barrier> shape = problem("");
+    std::string_view key = "hull";
+    if (event.has("box")) {
+      const std::vector<float> numbers = event.numbers(key = "box", 4);
+      shape = Barrier::box({numbers[0], numbers[1]}, {numbers[2], numbers[3]}, heading);
+    } else if (event.has("disc")) {
+      const std::vector<float> numbers = event.numbers(key = "disc", 3);
+      shape = Barrier::disc({numbers[0], numbers[1]}, numbers[2]);
+    } else {
+      std::vector<vec2> points;
+      for (const toml::node& node : as_array(file_, event.node("hull"), "hull"))
+        points.push_back(flat(names_.coordinates(node, "a point of hull")));
+      shape = Barrier::hull(points);
+    }
+    if (!shape) event.wrong(key, shape.error().text);
+    return {*event.text("barrier"), *shape};
+  }
+
+  LayEvent lay(const Reader& event) const {
+    const TileMap& map = tiles(event, "terrain");
+    const std::vector<float> box = event.numbers("box", 4);
+    const vec2 middle(box[0], box[1]), half = 0.5f * vec2(box[2], box[3]) - 1e-4f;
+    const CellBox cells = map.cells_in(middle - half, middle + half);
+    if (cells.empty()) event.wrong("box", "covers no cell of the map");
+    return {scene::read_terrain(file_, event.node("terrain"), map.terrains()), cells};
+  }
+
   void read_events() {
+    each_in("event", [&](const toml::table& toml) {  // names first, since they may be used before
+      const Reader event(file_, toml, scene::event_table);
+      if (!event.has("put")) return;
+      barriers_.push_back(
+          *Reader(file_, as_table(file_, event.node("put"), "put"), scene::barrier_table).text("barrier"));
+    });
     each_in("event", [&](const toml::table& toml) {
       const Reader reader(file_, toml, scene::event_table);
       if (toml.size() != 2)
         mistake(
             file_, toml,
             fmt::format(
-                "the event has {} of the keys signal, send, remove, halt, resume, teleport and change; it "
-                "must have one",
+                "the event has {} of the keys signal, send, remove, halt, resume, teleport, change, put, move, "
+                "take_away and lay; it must have one",
                 toml.size() - 1));
       scene_.events.push_back(
           {.at = *reader.number("at"), .what = happening(reader), .where = place_of(toml)});
@@ -178,6 +224,7 @@ class SceneReader {
   Reader top_;
   Scene scene_;
   scene::Names names_;
+  std::vector<std::string> barriers_;  // that events put up
 };
 
 }  // namespace

@@ -277,6 +277,35 @@ SceneTerm term(const Names& names, const toml::node& node) {
   return result;
 }
 
+FlowStep flow(const Names& names, const Reader& reader) {
+  FlowStep step;
+  const toml::node& goals = reader.node("flow");
+  const toml::array* list = goals.as_array();
+  if (list != nullptr && !list->empty() && !(*list)[0].is_number())
+    for (const toml::node& node : *list) step.goals.push_back(names.point(node, "a goal", false).at);
+  else
+    step.goals.push_back(names.point(goals, "flow", false).at);
+  reader.into(step.options.within, "within");
+  return step;
+}
+
+ThreadStep thread(const Names& names, const Reader& reader) {
+  ThreadStep step;
+  choice_into(step.options.choice, reader, "thread");
+  count_into(step.options.choices, reader, "choices");
+  const bool aims = step.options.choice == ThreadChoice::toward || step.options.choice == ThreadChoice::away;
+  if (aims != reader.has("target"))
+    reader.wrong("thread", aims ? "is toward or away and needs a target" : "takes no target; leave it out");
+  if (!aims) return step;
+  const toml::node& target = reader.node("target");
+  const auto name = target.value<std::string>();
+  if (name && !names.is_place(*name))
+    step.target = names.target(target, "target");
+  else
+    step.options.point = names.point(target, "target", false).at;
+  return step;
+}
+
 SteerStep steer(const Names& names, const Reader& reader) {
   SteerStep step;
   const toml::array& list = as_array(names.file(), reader.node("steer"), "steer");
@@ -314,6 +343,8 @@ decltype(SceneStep::verb) verb(const Names& names, const Table& table, const Rea
   if (&table == &sway_table) return sway(reader);
   if (&table == &pace_table) return pace(reader);
   if (&table == &wander_table) return wander(names, reader);
+  if (&table == &flow_table) return flow(names, reader);
+  if (&table == &thread_table) return thread(names, reader);
   if (&table == &steer_table) return steer(names, reader);
   if (&table == &teleport_step_table) return TeleportStep{names.point(reader.node("teleport"), "teleport")};
   return sequence(names, reader);

@@ -164,6 +164,15 @@ std::optional<vec3> Reader::vector(std::string_view name) const {
   return vector;
 }
 
+std::vector<float> Reader::numbers(std::string_view name, std::size_t count) const {
+  const toml::array& list = as_array(file_, node(name), name);
+  if (list.size() != count)
+    wrong(name, fmt::format("has {} numbers; it must have {}: {}", list.size(), count, key(name).doc));
+  std::vector<float> numbers;
+  for (const toml::node& each : list) numbers.push_back(static_cast<float>(number_in(each, key(name))));
+  return numbers;
+}
+
 std::optional<Range> Reader::range(std::string_view name) const {
   const toml::node* node = find(name);
   if (node == nullptr) return std::nullopt;

@@ -42,6 +42,8 @@ class Reader {
   std::vector<std::string> texts(std::string_view key) const;
   /// [x, y] or [x, y, z], which is no point but a way or a size.
   std::optional<vec3> vector(std::string_view key) const;
+  /// A list of so many numbers.
+  std::vector<float> numbers(std::string_view key, std::size_t count) const;
   std::optional<Range> range(std::string_view key) const;
   /// Index of the word among those allowed.
   std::optional<std::size_t> one_of(std::string_view key) const;

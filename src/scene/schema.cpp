@@ -45,6 +45,8 @@ json of_kind(const Key& key) {
       return {{"type", "array"}, {"items", {{"type", "string"}, {"minLength", 1}}}};
     case Kind::vector:
       return {{"type", "array"}, {"items", number}, {"minItems", 2}, {"maxItems", 3}};
+    case Kind::numbers:
+      return {{"type", "array"}, {"items", number}, {"minItems", 3}, {"maxItems", 4}};
     case Kind::point:
       return ref("point");
     case Kind::range:
@@ -103,17 +105,28 @@ std::string scene_schema() {
       {"terms", list_of("term", 1)},
       {"gait_switches", list_of("gait_switch", 0)},
       {"points", {{"type", "array"}, {"items", ref("point")}, {"minItems", 2}}},
+      {"terrains", named("terrain")},
+      {"tiles",
+       {{"oneOf",
+         {{{"type", "string"}, {"minLength", 1}},
+          {{"type", "array"}, {"items", {{"type", "string"}, {"minLength", 1}}}, {"minItems", 1}}}}}},
+      {"legend", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
+      {"outline", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 3}, {"maxItems", 64}}},
       {"extent", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}, {"maxItems", 2}}},
+      {"goals",
+       {{"oneOf", {ref("point"), {{"type", "array"}, {"items", ref("point")}, {"minItems", 1}}}}}},
       {"waypoints",
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
   for (const Table* table :
-       {&scene::ground_table, &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table,
+       {&scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table,
         &scene::waypoint_table, &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
+  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles"});
+  defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
   defs["teleport"] = of_table(scene::teleport_table);
   defs["event"] = exactly_one_of(of_table(scene::event_table),
-                                 {"signal", "send", "remove", "halt", "resume", "teleport", "change"});
+                                 {"signal", "send", "remove", "halt", "resume", "teleport", "change", "put", "move", "take_away", "lay"});
   for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
     defs[std::string(table->name)] =
         exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});

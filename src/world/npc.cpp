@@ -133,6 +133,10 @@ Order Npc::pace(const PaceOptions& options) const { return order<Pace>(options);
 
 Order Npc::wander(const WanderOptions& options) const { return order<Wander>(options); }
 
+Order Npc::flow(const FlowField& field, FlowOptions options) const { return order<Flow>(field, options); }
+
+Order Npc::thread(const ThreadOptions& options) const { return order<Thread>(options); }
+
 Order Npc::steer(BlendPtr blend, SteerOptions options) const {
   return order<Steer>(std::move(blend), options);
 }

@@ -158,7 +158,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
       {npc("do = [ { pause = 1, until = { near = \"thief\", distance = 1 } } ]"),
        "11:38: near is \"thief\", but no NPC has that name"},
       {npc("[[event]]\nat = 3"),
-       "11:1: the event has 0 of the keys signal, send, remove, halt, resume, teleport and change; it must"},
+       "11:1: the event has 0 of the keys signal, send, remove, halt, resume, teleport, change, put, move,"},
       {npc("[[event]]\nat = 3\nremove = \"portre\""),
        "13:10: remove is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
       {npc("[[event]]\nat = -3\nsignal = \"bell\""), "12:6: at is -3; it must lie between 0 and"},

@@ -59,6 +59,9 @@ enum class Cause : std::uint8_t {
   only_one_spot,      ///< the set has one point, and no point is to be repeated
   as_often_as_asked,  ///< `value` times
   no_behaviour,       ///< the blend is empty
+  no_goal_of_field,   ///< from `where`, the flow field leads nowhere
+  no_tiles,           ///< the ground is not made of tiles
+  no_target,          ///< whom or what to go towards or away from was not said
   something_in_way,   ///< the straight line from `where` is not free for more than `value` metres
 };
 

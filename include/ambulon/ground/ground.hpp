@@ -10,6 +10,8 @@
 
 namespace ambulon {
 
+class TileMap;
+
 /// A straight walk over a ground, as far as it goes.
 struct Stretch {
   Spot end;            ///< where it ends
@@ -48,6 +50,12 @@ class Ground {
 
   /// Metres of the shortest way between two spots; infinite when there is none.
   virtual float distance(const Spot& from, const Spot& to) const = 0;
+
+  /// The cells that the body of a spot walks on, for whoever goes by cells; null when the ground has none.
+  virtual const TileMap* tiles(const Spot& spot) const {
+    (void)spot;
+    return nullptr;
+  }
 
   /// True when every straight line between two spots lies on it: then a way need not be held to it.
   virtual bool convex() const { return false; }

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <map>
+
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/world/world.hpp"
 
@@ -16,6 +18,10 @@ class Play {
 
   const Scene& scene() const { return scene_; }
   World& world() { return world_; }
+  /// The play's own ground; null when it is not of tiles.
+  TileGround* tiles() { return tiles_; }
+  /// The flow field to these goals, which all who ask for it share; null when the ground is not of tiles.
+  const FlowField* field(std::span<const vec3> goals, const Body& body);
   /// The scene's NPCs in the order of the file, those that are gone included.
   std::span<const Npc> npcs() const { return npcs_; }
 
@@ -47,6 +53,15 @@ class Play {
   };
 
   const Scene& scene_;
+  std::unique_ptr<Ground> ground_;
+  TileGround* tiles_ = nullptr;  // the ground, when it is of tiles
+  std::map<std::string, BarrierId> barriers_;  // that are on the ground
+  struct Field {
+    std::vector<vec3> goals;
+    float radius;
+    std::unique_ptr<FlowField> field;
+  };
+  std::vector<Field> fields_;
   World world_;
   std::vector<Npc> npcs_;
   std::vector<std::optional<Last>> removed_;

@@ -7,7 +7,7 @@
 #include <variant>
 #include <vector>
 
-#include "ambulon/ground/open.hpp"
+#include "ambulon/scene/ground.hpp"
 #include "ambulon/scene/steps.hpp"
 
 namespace ambulon {
@@ -72,9 +72,30 @@ struct ChangeEvent {
   Gait gait;
 };
 
+/// Puts a barrier on the ground; one of the same name that is there is moved.
+struct PutEvent {
+  std::string barrier;
+  Barrier shape;
+};
+/// Moves a barrier; one that is not there stays away.
+struct MoveEvent {
+  std::string barrier;
+  vec2 to{0.f};  ///< metres, of its middle
+};
+struct TakeAwayEvent {
+  std::string barrier;
+};
+/// Gives cells another terrain.
+struct LayEvent {
+  std::uint8_t terrain = 0;
+  CellBox cells;
+};
+
 struct SceneEvent {
   double at = 0;  ///< seconds
-  std::variant<SignalEvent, SendEvent, RemoveEvent, HaltEvent, TeleportEvent, ChangeEvent> what;
+  std::variant<SignalEvent, SendEvent, RemoveEvent, HaltEvent, TeleportEvent, ChangeEvent, PutEvent,
+               MoveEvent, TakeAwayEvent, LayEvent>
+      what;
   FilePlace where{};
 };
 
@@ -85,7 +106,7 @@ struct Scene {
   std::uint64_t seed = 1;
   int rate = 60;       ///< ticks per second
   double length = 60;  ///< seconds played by default
-  OpenGround ground;
+  SceneGround ground;
   std::vector<Place> places;
   std::vector<SceneGait> gaits;
   std::vector<SceneNpc> npcs;

@@ -91,6 +91,14 @@ struct WanderStep {
   WanderOptions options;
   std::optional<ScenePoint> home = {};
 };
+struct FlowStep {
+  std::vector<vec3> goals;  ///< metres
+  FlowOptions options;
+};
+struct ThreadStep {
+  ThreadOptions options;
+  SceneTarget target;  ///< when not empty
+};
 /// One behaviour of a blend; its target and tags are names until it is played.
 struct SceneTerm {
   Term term;
@@ -120,8 +128,8 @@ struct SceneCondition {
 /// One entry of a `do` list.
 struct SceneStep {
   std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
-               ChaseStep, FleeStep, EscortStep, GlideStep, SwayStep, PaceStep, WanderStep, SteerStep,
-               TeleportStep, SequenceStep>
+               ChaseStep, FleeStep, EscortStep, GlideStep, SwayStep, PaceStep, WanderStep, FlowStep,
+               ThreadStep, SteerStep,               TeleportStep, SequenceStep>
       verb;
   float after = 0.f;                        ///< seconds to wait first
   std::optional<SceneCondition> when = {};  ///< what to wait for first

@@ -14,6 +14,7 @@
 #include "ambulon/errand/escort.hpp"
 #include "ambulon/errand/flee.hpp"
 #include "ambulon/errand/follow.hpp"
+#include "ambulon/errand/flow.hpp"
 #include "ambulon/errand/glide.hpp"
 #include "ambulon/errand/go_to.hpp"
 #include "ambulon/errand/hop.hpp"
@@ -22,6 +23,7 @@
 #include "ambulon/errand/roam.hpp"
 #include "ambulon/errand/steer.hpp"
 #include "ambulon/errand/sway.hpp"
+#include "ambulon/errand/thread.hpp"
 #include "ambulon/errand/wander.hpp"
 #include "ambulon/world/condition.hpp"
 #include "ambulon/world/script.hpp"
@@ -151,6 +153,10 @@ class Npc {
   Order pace(const PaceOptions& options = {}) const;
   /// Strays about; see `Wander`.
   Order wander(const WanderOptions& options = {}) const;
+  /// Goes by a flow field, which must outlive the order; see `Flow`.
+  Order flow(const FlowField& field, FlowOptions options = {}) const;
+  /// Threads the ways of a tile ground; see `Thread`.
+  Order thread(const ThreadOptions& options = {}) const;
   /// Steers by a blend of behaviours; see `Steer`.
   Order steer(BlendPtr blend, SteerOptions options = {}) const;
   /// Gives an errand of the game's own class.

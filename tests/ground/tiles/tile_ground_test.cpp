@@ -387,7 +387,7 @@ TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
   const Order order = handcart.go_to({9, 4.5f, 0});
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::no_way);
-  EXPECT_EQ(order.outcome()->why(), "no way leads to (9.00, 4.50); as near as it can get is 5.60 m off");
+  EXPECT_EQ(order.outcome()->why(), "no way leads to (9.00, 4.50); as near as it can get is 5.62 m off");
 }
 
 }  // namespace

@@ -73,6 +73,7 @@ class TileGround final : public Ground {
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
+  const TileMap* tiles(const Spot& spot) const override { return &map_for(width(spot.layer)); }
   std::uint64_t revision() const override { return revision_; }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 

@@ -1,0 +1,83 @@
+#pragma once
+
+#include <cstdint>
+#include <memory_resource>
+#include <span>
+#include <vector>
+
+#include "ambulon/ground/tiles/bucket_queue.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+
+namespace ambulon {
+
+/// From everywhere on a tile ground, how far it is to the nearest of some goals and which way: worked out
+/// once, then asked for next to nothing, by any number of NPCs. Distances are those of the eikonal
+/// equation, whose fronts spread evenly to all sides, so that ways do not prefer the directions of the grid;
+/// costs count. (Solved from the goals outwards as by J. Tsitsiklis, "Efficient Algorithms for Globally
+/// Optimal Trajectories" (1995), on the eight triangles around each cell, with roughly sorted fronts as in
+/// L. Yatziv, A. Bartesaghi and G. Sapiro, "O(N) Implementation of the Fast Marching Algorithm" (2006), and
+/// corrected until nothing changes, so that the result does not depend on the order.)
+class FlowField {
+ public:
+  static constexpr std::uint16_t nowhere = 0xffff;  ///< the number of no goal
+
+  /// The field of up to 65,535 goals (metres) for a body; each goal counts at the spot nearest to it.
+  /// `ground` must outlive the field. Nobody is led to goals that are not finite.
+  FlowField(const TileGround& ground, std::span<const vec3> goals, const Body& body = {},
+            std::pmr::memory_resource* memory = std::pmr::get_default_resource());
+
+  /// Takes in what has changed on the ground; true when anything has. Costs next to nothing when not,
+  /// otherwise about as much as the part of the field beyond the change.
+  bool update();
+
+  /// Metres to the nearest goal, each times the cost of the ground there; infinite where there is no way.
+  float distance(vec3 at) const;
+  /// The number of the goal that is nearest by that measure; `nowhere` where there is no way.
+  std::uint16_t nearest_goal(vec3 at) const;
+  /// The unit direction in which to go; zero at a goal and where there is no way.
+  vec2 direction(vec3 at) const;
+  /// The spot of a goal.
+  const Spot& goal(std::uint16_t number) const { return goals_[number].spot; }
+
+  /// For overlays: what it says of a cell.
+  float distance_of(Cell cell) const;
+  const TileGround& ground() const { return ground_; }
+
+ private:
+  struct Goal {
+    vec3 asked;          // metres
+    Spot spot = {};      // nearest to it
+    bool found = false;  // there is such a spot
+  };
+  /// What neighbours of a cell say of it.
+  struct Estimate {
+    double cells;  // to the goal
+    std::uint16_t goal;
+    vec2 way{0.f};  // unit vector towards it
+  };
+  const TileMap& map() const { return ground_.layer(body_.radius).map(); }
+  void build();
+  void sow();
+  void sow(std::uint16_t number);
+  void spread();
+  void offer(Cell cell, Estimate estimate);
+  Estimate by_side(Cell cell, Cell side, Cell corner) const;
+  Estimate estimate(Cell cell) const;
+  double at(Cell cell) const;
+  bool sown(Cell cell) const;
+  std::optional<Cell> cell_for(vec2 at) const;
+  bool near_goal(CellBox box) const;
+  void forget_beyond(CellBox box);
+  void seek_goals();
+
+  const TileGround& ground_;
+  Body body_;
+  std::pmr::vector<Goal> goals_;
+  std::pmr::vector<double> cells_;           // to the nearest goal, of each cell; infinite: none
+  std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
+  BucketQueue open_;
+  std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change
+  std::uint64_t revision_ = 0;
+};
+
+}  // namespace ambulon

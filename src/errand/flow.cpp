@@ -1,0 +1,38 @@
+#include "ambulon/errand/flow.hpp"
+
+#include <algorithm>
+
+#include "ambulon/base/circle.hpp"
+#include "ambulon/motion/steering.hpp"
+
+namespace ambulon {
+
+Step Flow::step(const View& see, float seconds) {
+  if (!goal_)
+    if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}}))
+      return ended(*why);
+  const vec3 here = see.me.position;
+  const std::uint16_t number = field_.nearest_goal(here);
+  if (number == FlowField::nowhere)
+    return ended({.ending = Ending::no_way, .cause = Cause::no_goal_of_field, .where = here});
+  if (!goal_) whole_ = field_.distance(here);
+  goal_ = field_.goal(number).position;
+  const vec2 goal = flat(*goal_), target = goal - flat(here);
+  if (came_by(see.was, flat(here), goal, options_.within)) return ended(Ending::arrived);
+  const vec2 along = field_.direction(here);
+  const float left = glm::length(target);
+  if (glm::dot(along, target) > 0.999f * left) {  // straight ahead
+    const Approach approach =
+        arrive(see.me, see.gait, target, left, options_.within, see.gait.speed, seconds);
+    return {.intent = {.velocity = approach.velocity, .lasts = approach.lasts}};
+  }
+  return {.intent = {.velocity = seek(see.me, see.gait, along, see.gait.speed)}};
+}
+
+Progress Flow::progress(const View& see) const {
+  if (whole_ <= 0.f) return {};
+  const float gone = std::clamp(whole_ - field_.distance(see.me.position), 0.f, whole_);
+  return {.metres = gone, .of_metres = whole_, .fraction = gone / whole_};
+}
+
+}  // namespace ambulon

@@ -1,0 +1,125 @@
+// The ground of a scene file: open, or of tiles.
+
+#include <filesystem>
+
+#include "ambulon/scene/tile_file.hpp"
+
+#include "names.hpp"
+
+namespace ambulon::scene {
+namespace {
+
+/// Where a file lies that the scene file `scene` names.
+std::string beside(const std::string& scene, const std::string& name) {
+  return (std::filesystem::path(scene).parent_path() / name).string();
+}
+
+OpenGround read_open(const Reader& ground, const Names& names) {
+  if (!*ground.flag("open"))
+    ground.wrong("open", "must be true; leave the key out for another kind of ground");
+  if (!ground.has("extent")) return {};
+  const toml::array& corners = as_array(ground.file(), ground.node("extent"), "extent");
+  if (corners.size() != 2) ground.wrong("extent", "must be two corners, [[x, y], [x, y]]");
+  const vec2 one = flat(names.coordinates(corners[0], "a corner of extent"));
+  const vec2 other = flat(names.coordinates(corners[1], "a corner of extent"));
+  if (one.x == other.x || one.y == other.y)
+    ground.wrong("extent", "has no area; its corners must differ in x and in y");
+  return {one, other};
+}
+
+void read_terrains(const Reader& scene, TileLegend& legend) {
+  if (!scene.has("terrain")) return;
+  for (const auto& [name, node] : as_table(scene.file(), scene.node("terrain"), "terrain")) {
+    const Reader reader(scene.file(), as_table(scene.file(), node, "a terrain"), terrain_table);
+    Terrain terrain{.name = std::string(name.str())};
+    terrain.cost = static_cast<std::uint8_t>(reader.whole("cost").value_or(1));
+    if (!reader.flag("walkable").value_or(true)) {
+      if (reader.has("cost"))
+        reader.wrong("cost", "is given for a terrain that is not walkable; leave one out");
+      terrain.cost = TileMap::blocked;
+    }
+    const auto known = std::ranges::find(legend.terrains, terrain.name, &Terrain::name);
+    if (known != legend.terrains.end())
+      *known = terrain;
+    else if (legend.terrains.size() == 255)
+      mistake(scene.file(), node, "is the 256th terrain; a scene has up to 255, floor and wall included");
+    else
+      legend.terrains.push_back(terrain);
+  }
+}
+
+void read_signs(const Reader& ground, TileLegend& legend) {
+  if (!ground.has("legend")) return;
+  for (const auto& [sign, node] : as_table(ground.file(), ground.node("legend"), "legend")) {
+    const std::string text(sign.str());
+    if (text.size() != 1 && (text.size() != 7 || text[0] != '#'))
+      mistake(ground.file(), node,
+              fmt::format("\"{}\" in the legend is neither one character nor a colour \"#rrggbb\"", text));
+    const std::uint8_t terrain = read_terrain(ground.file(), node, legend.terrains);
+    const auto known = std::ranges::find(legend.signs, text, &TileLegend::Sign::sign);
+    if (known != legend.signs.end())
+      known->terrain = terrain;
+    else
+      legend.signs.push_back({text, terrain});
+  }
+}
+
+TileMapOptions read_options(const Reader& ground) {
+  TileMapOptions options;
+  ground.into(options.cell, "cell");
+  if (const auto origin = ground.vector("origin")) options.origin = flat(*origin);
+  if (const auto word = ground.one_of("neighbours"))
+    options.rules.neighbours = static_cast<Neighbours>(*word);
+  if (const auto word = ground.one_of("corners")) options.rules.corners = static_cast<Corners>(*word);
+  return options;
+}
+
+}  // namespace
+
+std::uint8_t read_terrain(const std::string& file, const toml::node& node,
+                          std::span<const Terrain> terrains) {
+  const auto name = node.value<std::string>();
+  if (!name) mistake(file, node, "must be the name of a terrain, in quotes");
+  const auto found = std::ranges::find(terrains, *name, &Terrain::name);
+  if (found == terrains.end()) {
+    std::vector<std::string_view> known;
+    for (const Terrain& each : terrains) known.push_back(each.name);
+    mistake(file, node, fmt::format("there is no terrain \"{}\"{}", *name, did_you_mean(*name, known)));
+  }
+  return static_cast<std::uint8_t>(found - terrains.begin());
+}
+
+SceneGround read_ground(const Reader& scene, const Names& names) {
+  const std::string& file = scene.file();
+  const Reader ground(file, as_table(file, scene.node("ground"), "ground"), ground_table);
+  SceneGround read;
+  if (ground.has("open") == ground.has("tiles"))
+    mistake(file, ground.toml(),
+            ground.has("open") ? "the ground is open and of tiles; it must be one of them"
+                               : "the ground must be either open = true or tiles");
+  if (ground.has("open")) {
+    for (const auto& [key, node] : ground.toml())
+      if (key != "open" && key != "extent")
+        mistake(file, node, fmt::format("{} is given for open ground; it is for tiles", key.str()));
+    read.open = read_open(ground, names);
+    return read;
+  }
+  if (ground.has("extent")) ground.wrong("extent", "is given for tiles; it is for open ground");
+  TileLegend legend;
+  read_terrains(scene, legend);
+  read_signs(ground, legend);
+  legend.threshold = static_cast<int>(ground.whole("threshold").value_or(legend.threshold));
+  const toml::node& tiles = ground.node("tiles");
+  const TileMapOptions options = read_options(ground);
+  Expected<TileMap> map = problem("");
+  if (const auto name = tiles.value<std::string>())
+    map = read_tiles(beside(file, *name), ground.has("legend") ? &legend : nullptr, options);
+  else
+    map = tiles_of_rows(ground.texts("tiles"), legend, options, "tiles");
+  if (!map) mistake(file, tiles, map.error().text);
+  read.tiles = std::move(*map);
+  ground.into(read.along_cells, "along_cells");
+  return read;
+}
+
+}  // namespace ambulon::scene

@@ -1,0 +1,129 @@
+#include "ambulon/ground/field/flow_field.hpp"
+
+#include "ambulon/ambulon.hpp"
+
+#include "../tiles/random_map.hpp"
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr Body thin{.radius = 0.01f};
+
+vec3 middle(const TileGround& ground, Cell cell) { return lift(ground.map().middle(cell)); }
+
+RC_GTEST_PROP(FlowField, DistancesAreThoseOfTautRoutesNearEnoughAndNowhereWhereThereIsNone, ()) {
+  const TileGround ground(random_map({}, false));
+  const Cell goal = random_cell(ground.map());
+  if (!ground.map().free(goal)) return;
+  const vec3 at = middle(ground, goal);
+  const FlowField field(ground, std::span(&at, 1), thin);
+  for (int i = 0; i < 5; ++i) {
+    const Cell cell = random_cell(ground.map());
+    if (!ground.map().free(cell)) continue;
+    const vec3 from = middle(ground, cell);
+    const float taut = ground.distance(ground.snap(from, 0, thin).spot, ground.snap(at, 0, thin).spot);
+    RC_ASSERT(std::isfinite(field.distance(from)) == std::isfinite(taut));
+    RC_ASSERT((field.nearest_goal(from) == 0) == std::isfinite(taut));
+    if (!std::isfinite(taut)) continue;
+    // Steps from cell to cell are among the ways that it knows; a taut route by cells may be a little long.
+    TileSearch search;
+    RC_ASSERT(search.find(ground.map(), cell, goal));
+    RC_ASSERT(static_cast<double>(field.distance(from)) < search.length() + 1e-4);
+    RC_ASSERT(field.distance(from) > 0.9f * taut - 1.5f);
+  }
+}
+
+TEST(FlowField, OnOpenGroundItIsAsTheCrowFliesToAllSides) {
+  const TileGround ground(
+      *TileMap::make(std::vector<std::uint8_t>(101 * 101, 1), {.width = 101, .height = 101}));
+  const vec3 goal(50.5f, 50.5f, 0);
+  const FlowField field(ground, std::span(&goal, 1), thin);
+  float worst_turn = 0.f, worst_part = 0.f;
+  for (int i = 0; i < 720; ++i) {
+    const vec2 out = unit(static_cast<float>(i) * pi / 360);
+    const vec3 from = goal + lift((12.f + static_cast<float>(i % 37)) * out);
+    worst_turn = std::max(worst_turn, std::abs(angle_between(field.direction(from), -out)));
+    worst_part = std::max(worst_part, std::abs(field.distance(from) / flat_distance(from, goal) - 1));
+  }
+  EXPECT_LT(degrees(worst_turn), 2.5f);  // eight directions would be off by up to 22.5
+  EXPECT_LT(worst_part, 0.03f);
+}
+
+TEST(FlowField, CostsBendItAsLightIsBent) {
+  // Below y = 20 each metre costs twice: the way crosses the border by Snell's law.
+  std::vector<std::uint8_t> cells(80 * 40, 1);
+  std::fill(cells.begin(), cells.begin() + 80 * 20, std::uint8_t{2});
+  const TileGround ground(*TileMap::make(cells, {.width = 80, .height = 40}));
+  const vec3 goal(70.5f, 39.5f, 0), from(10.5f, 0.5f, 0);
+  const FlowField field(ground, std::span(&goal, 1), thin);
+  double best = 1e9;
+  for (int i = 0; i <= 8000; ++i) {
+    const vec2 border(static_cast<float>(i) * 0.01f, 20);
+    best = std::min(best, 2.0 * static_cast<double>(glm::length(border - flat(from))) +
+                              static_cast<double>(glm::length(flat(goal) - border)));
+  }
+  EXPECT_NEAR(static_cast<double>(field.distance(from)), best, 0.03 * best);
+}
+
+RC_GTEST_PROP(FlowField, KeptUpAfterEditsItIsAsIfMadeAnew, ()) {
+  TileGround ground(random_map({}, *rc::gen::arbitrary<bool>()));
+  const Body body{.radius = *rc::gen::arbitrary<bool>() ? 0.3f : 0.9f};
+  std::vector<vec3> goals;
+  for (int i = *rc::gen::inRange(1, 4); i > 0; --i)
+    goals.push_back(middle(ground, random_cell(ground.map())));
+  FlowField field(ground, goals, body);
+  RC_ASSERT(!field.update());
+  std::optional<BarrierId> barrier;
+  for (int round = 0; round < 4; ++round) {
+    for (int edit = *rc::gen::inRange(1, 4); edit > 0; --edit) {
+      const Cell low = random_cell(ground.map());
+      const Cell high{low.x + *rc::gen::inRange(0, 5), low.y + *rc::gen::inRange(0, 5)};
+      (void)ground.fill({low, high}, static_cast<std::uint8_t>(*rc::gen::inRange(0, 3)));
+    }
+    const Barrier disc = *Barrier::disc(ground.map().middle(random_cell(ground.map())), 2.f);
+    if (barrier)
+      RC_ASSERT(ground.move(*barrier, disc).has_value());
+    else
+      barrier = ground.put(disc);
+    RC_ASSERT(field.update());
+    const FlowField fresh(ground, goals, body);
+    for (int y = 0; y < ground.map().height(); ++y)
+      for (int x = 0; x < ground.map().width(); ++x) {
+        const float kept = field.distance_of({x, y}), made = fresh.distance_of({x, y});
+        RC_ASSERT(kept == made || std::abs(kept - made) < 1e-4f * (1 + made));
+      }
+  }
+}
+
+TEST(FlowField, ManyGoByOneFieldAndNobodyPlansAndAChangeTurnsThem) {
+  std::vector<std::uint8_t> cells(40 * 30, 1);
+  for (int y = 0; y < 30; ++y) cells[static_cast<std::size_t>(y * 40 + 20)] = y == 5 || y == 25 ? 1 : 0;
+  TileGround ground(*TileMap::make(cells, {.width = 40, .height = 30}));
+  const vec3 gate(36.5f, 5.5f, 0);
+  FlowField field(ground, std::span(&gate, 1));
+  World world({.ground = &ground});
+  std::vector<Order> orders;
+  for (int i = 0; i < 60; ++i)
+    orders.push_back(
+        world
+            .add({.at = {2.5f + static_cast<float>(i % 10), 2.5f + 4 * static_cast<float>(i / 10), 0},
+                  .body = {.radius = 0.25f}})
+            ->flow(field));
+  pass(world, 3);
+  ASSERT_TRUE(ground.set({20, 5}, TileMap::blocked));
+  ASSERT_TRUE(field.update());
+  pass(world, 90, 1.f / 60.f, [&] { return std::ranges::none_of(orders, &Order::running); });
+  for (const Order& order : orders) {
+    EXPECT_EQ(order.outcome()->ending, Ending::arrived);
+    EXPECT_GT(order.npc().tally().metres, 30);  // by the other gap
+  }
+  ASSERT_TRUE(ground.set({20, 25}, TileMap::blocked));
+  ASSERT_TRUE(field.update());
+  const Order late = world.add({.at = {2.5f, 2.5f, 0}})->flow(field);
+  pass(world, 0.1);
+  EXPECT_EQ(late.outcome()->why(), "no way leads from (2.50, 2.50) to a goal of the flow field");
+}
+
+}  // namespace
+}  // namespace ambulon
