@@ -4,6 +4,8 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/vec.hpp"
+
 namespace ambulon::tool {
 
 /// What `ambulon run` was asked.
@@ -35,6 +37,18 @@ struct DrawRequest {
   bool json = false;
 };
 int draw(const DrawRequest& request);
+
+/// What `ambulon route` was asked: one route, or files of many.
+struct RouteRequest {
+  std::string ground;
+  vec2 from{0.f}, to{0.f};
+  std::string shape = "taut";  // or cells, centred, rounded
+  float radius = 0.3f, clearance = 0.5f, rounding = 0.5f;
+  bool four = false;
+  std::vector<std::string> scens;
+  bool json = false;
+};
+int route(const RouteRequest& request);
 
 /// What `ambulon check` was asked.
 struct CheckRequest {

@@ -40,6 +40,23 @@ void add_size(CLI::App& command, int& width, int& height) {
         ->capture_default_str();
 }
 
+/// An option that is a point, "x,y".
+CLI::Option* add_point(CLI::App& command, const char* name, ambulon::vec2& point, const char* what) {
+  return command
+      .add_option_function<std::string>(
+          name,
+          [&point, name](const std::string& text) {
+            const auto comma = text.find(',');
+            const bool read = comma != std::string::npos &&
+                              CLI::detail::lexical_cast(text.substr(0, comma), point.x) &&
+                              CLI::detail::lexical_cast(text.substr(comma + 1), point.y);
+            if (!read || !ambulon::finite(ambulon::lift(point)))
+              throw CLI::ValidationError(name, fmt::format("\"{}\" is not a point; write it as x,y", text));
+          },
+          what)
+      ->type_name("X,Y");
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -82,6 +99,35 @@ int main(int argc, char** argv) {
   draw_command->add_flag("--trail", draw_request.trail, "draw the way walked so far");
   add_size(*draw_command, draw_request.width, draw_request.height);
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
+
+  RouteRequest route_request;
+  CLI::App* route_command = app.add_subcommand(
+      "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
+  route_command
+      ->add_option("ground", route_request.ground, "scene file, octile .map, .png, or a text of tiles")
+      ->required()
+      ->type_name("GROUND");
+  CLI::Option* from = add_point(*route_command, "--from", route_request.from, "where it begins, metres");
+  CLI::Option* to = add_point(*route_command, "--to", route_request.to, "where it leads, metres");
+  route_command->add_option("--shape", route_request.shape, "cells, taut, centred or rounded")
+      ->check(CLI::IsMember({"cells", "taut", "centred", "rounded"}))
+      ->type_name("SHAPE")
+      ->capture_default_str();
+  for (const auto& [name, value, what] :
+       {std::tuple{"--radius", &route_request.radius, "metres, half the width of the body"},
+        {"--clearance", &route_request.clearance, "metres that a centred route keeps from corners"},
+        {"--rounding", &route_request.rounding, "metres, radius of the arcs of a rounded route"}})
+    route_command->add_option(name, *value, what)
+        ->check(number_between(0, 50))
+        ->type_name("METRES")
+        ->capture_default_str();
+  route_command->add_flag("--four", route_request.four, "steps to the four sides only, not to corners");
+  CLI::Option* scen =
+      route_command->add_option("--scen", route_request.scens, "file of queries and their lengths; several may be given")
+          ->type_name("FILE")
+          ->excludes(from)
+          ->excludes(to);
+  route_command->add_flag("--json", route_request.json, "print JSON; with --scen a line for each query");
 
   CheckRequest check_request;
   CLI::App* check_command =
@@ -131,6 +177,13 @@ int main(int argc, char** argv) {
   if (*run_command) return run(run_request);
   if (*journal_command) return journal(journal_request);
   if (*draw_command) return draw(draw_request);
+  if (*route_command) {
+    if (scen->empty() && (from->empty() || to->empty())) {
+      remark("route needs --from x,y and --to x,y, or --scen FILE; see ambulon route --help");
+      return exit_could_not;
+    }
+    return route(route_request);
+  }
   if (*check_command) return check(check_request);
   if (*compare_command) return compare(compare_request);
   if (*schema_command) return schema();
