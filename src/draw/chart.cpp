@@ -17,6 +17,7 @@ namespace {
 
 using namespace draw;
 
+constexpr std::size_t most_numbers = 40;  // bends of a route that are numbered
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
 constexpr float largest_shown_whole = 500.f;  // metres from corner to corner
@@ -70,7 +71,9 @@ class Painter {
   std::vector<Box> paint() {
     background();
     ground();
+    if (chart_.tiles) paint_tiles(*chart_.tiles, canvas_, [this](vec2 at) { return on_page(lift(at)); });
     graticule();
+    route();
     for (const ChartBeat& beat : chart_.beats) way(beat);
     for (std::size_t i = 0; i < chart_.npcs.size(); ++i) trail(i);
     for (const ChartNpc& npc : chart_.npcs) deck(npc);
@@ -157,12 +160,25 @@ class Painter {
     const vec2 low = on_page(lift(chart_.ground->least)), high = on_page(lift(chart_.ground->most));
     const vec2 least = glm::clamp(vec2(low.x, high.y), map_.least, map_.most);
     const vec2 most = glm::clamp(vec2(high.x, low.y), map_.least, map_.most);
-    if (least == map_.least && most == map_.most) return;
+    if (least == map_.least && most == map_.most && !chart_.tiles) return;
     hatch(map_);
+    has_edge_ = true;
+    if (chart_.tiles) return;
     const vec2 outline[] = {least, {most.x, least.y}, most, {least.x, most.y}, least};
     canvas_.area(outline, paper_light);
     canvas_.line(outline, {.ink = ink, .width = 1.8f});
-    has_edge_ = true;
+  }
+
+  /// A route in dashes, with its bends numbered.
+  void route() {
+    if (chart_.route.empty()) return;
+    canvas_.line(on_page(chart_.route), {.ink = ink, .width = 2.f, .dash = dashes});
+    for (std::size_t i = 0; i < chart_.route.size(); ++i) {
+      const vec2 at = on_page(chart_.route[i]);
+      canvas_.disc(at, 2.6f, ink);
+      if (chart_.route.size() <= most_numbers)
+        write(at + vec2(5.f, -5.f), fmt::format("{}", i), {.size = 11, .italic = true});
+    }
   }
 
   /// Slanting lines across `box`.
@@ -373,9 +389,13 @@ class Painter {
 
   /// What the marks mean: only those that are on the chart.
   void legend() {
-    const float y = map_.most.y + 53.f;
-    float x = map_.least.x + 300.f;
+    const float left = map_.least.x + 300.f;
+    float x = left, y = map_.most.y + 53.f;
     const auto entry = [&](float width, std::string_view words, auto&& sample) {
+      if (x > left && x + width + 7.f + canvas_.text_size(words, {.size = 14}).x > map_.most.x) {
+        x = left;
+        y += 24.f;
+      }
       sample(vec2(x, y));
       write({x + width + 7.f, y + 4.5f}, words, {.size = 14});
       x += width + 7.f + canvas_.text_size(words, {.size = 14}).x + 26.f;
@@ -409,12 +429,40 @@ class Painter {
     }
     if (any([](const ChartNpc& npc) { return npc.target.has_value(); }))
       entry(34.f, "is after", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
+    if (!chart_.route.empty())
+      entry(34.f, "route", sample_line({.ink = ink, .width = 2.f, .dash = dashes}));
+    if (chart_.tiles) tiles_legend(entry);
     if (has_edge_)
       entry(34.f, "no ground", [&](vec2 at) { hatch({at - vec2(0.f, 8.f), at + vec2(34.f, 8.f)}); });
     if (!chart_.npcs.empty())
       entry(34.f, "character", [&](vec2 at) {
         shoe_print({.name = {}, .at = from_page(at + vec2(17.f, 0.f)), .radius = 0.f}, tints[0]);
       });
+  }
+
+  template <class Entry>
+  void tiles_legend(Entry&& entry) {
+    const ChartTiles& tiles = *chart_.tiles;
+    const auto box = [](vec2 at) {
+      return std::array{at + vec2(0.f, -8.f), at + vec2(34.f, -8.f), at + vec2(34.f, 8.f), at + vec2(0.f, 8.f)};
+    };
+    for (const Terrain& terrain : tiles.terrains)
+      entry(34.f, fmt::format("{}, costs {}", terrain.name, terrain.cost), [&](vec2 at) {
+        canvas_.area(box(at), {0.62f, 0.47f, 0.24f, 0.20f});
+        for (int dot = 0; dot < std::min(4, static_cast<int>(terrain.cost)); ++dot)
+          canvas_.disc(at + vec2(7.f + 7.f * static_cast<float>(dot), 0.f), 1.4f, middling);
+      });
+    if (!tiles.shades.empty())
+      entry(34.f, tiles.shades_mean, [&](vec2 at) {
+        for (int i = 0; i < 17; ++i) {
+          const vec2 left = at + vec2(2.f * static_cast<float>(i), 0.f);
+          const vec2 strip[] = {left + vec2(0.f, -8.f), left + vec2(2.f, -8.f), left + vec2(2.f, 8.f),
+                                left + vec2(0.f, 8.f)};
+          canvas_.area(strip, shaded(static_cast<float>(i) / 16.f));
+        }
+      });
+    if (!tiles.marks.empty())
+      entry(10.f, tiles.marks_mean, [&](vec2 at) { canvas_.disc(at + vec2(5.f, 0.f), 3.f, tints[4]); });
   }
 
   vec3 from_page(vec2 at) const {

@@ -19,6 +19,9 @@ inline constexpr std::array<Ink, 6> tints = {{{0.10f, 0.33f, 0.48f},
                                               {0.62f, 0.18f, 0.25f},
                                               {0.45f, 0.40f, 0.12f}}};
 
+/// The ink of an overlay's value, from 0 (light) to 1 (dark).
+inline Ink shaded(float value) { return {0.10f, 0.33f, 0.48f, 0.06f + 0.62f * value}; }
+
 /// The length of 1, 2 or 5 times a power of ten nearest below `metres`.
 inline float round_length(float metres) {
   const float power = std::pow(10.f, std::floor(std::log10(metres)));

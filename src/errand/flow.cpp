@@ -7,6 +7,20 @@
 
 namespace ambulon {
 
+namespace {
+
+constexpr float look_ahead = 0.15f;  // seconds
+
+/// The unit direction `along`, turned aside where a wall is in the way at once: the field leads from middle to
+/// middle of cells, and a body is wide.
+vec2 past_walls(const View& see, vec2 along) {
+  const Stretch ahead = see.ground.straight(see.spot(), look_ahead * see.gait.speed * along);
+  if (ahead.free) return along;
+  return direction(along - std::min(0.f, glm::dot(along, ahead.inward)) * ahead.inward, along);
+}
+
+}  // namespace
+
 Step Flow::step(const View& see, float seconds) {
   if (!goal_)
     if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}}))
@@ -26,7 +40,7 @@ Step Flow::step(const View& see, float seconds) {
         arrive(see.me, see.gait, target, left, options_.within, see.gait.speed, seconds);
     return {.intent = {.velocity = approach.velocity, .lasts = approach.lasts}};
   }
-  return {.intent = {.velocity = seek(see.me, see.gait, along, see.gait.speed)}};
+  return {.intent = {.velocity = seek(see.me, see.gait, past_walls(see, along), see.gait.speed)}};
 }
 
 Progress Flow::progress(const View& see) const {

@@ -1,6 +1,7 @@
 #include "ambulon/errand/way.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 #include "ambulon/base/circle.hpp"
@@ -13,6 +14,9 @@ namespace {
 
 constexpr float bend_radius = 0.15f;  // metres from a bend that count as round it
 constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
+constexpr float off_ground = 0.05f;   // metres
+constexpr float arc_leg = 0.4f;       // metres: shorter legs are those of an arc
+constexpr std::uint32_t bends_ahead = 16;  // looked at for braking
 
 }  // namespace
 
@@ -35,7 +39,10 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route_);
   ground_revision_ = see.ground_revision;
   jumps_ = see.jumps;
-  head_for(see, std::min<std::uint32_t>(1, static_cast<std::uint32_t>(route_.bends.size()) - 1));
+  // Who is off the ground, because it was shut up in something, gets out of there first.
+  const bool off = flat_distance(see.me.position, from.position) > off_ground;
+  const auto last = static_cast<std::uint32_t>(route_.bends.size()) - 1;
+  head_for(see, std::min(off ? 0U : 1U, last));
   return std::nullopt;
 }
 
@@ -53,9 +60,29 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   last_ = bend + 1 == route_.bends.size();
   bend_ = flat(route_.bends[bend]);
   if (last_) return;
-  const vec2 in = direction(bend_ - flat(route_.bends[bend - 1]));
-  const vec2 out = direction(flat(route_.bends[bend + 1]) - bend_);
-  bend_speed_ = bend_speed(in, out, bend_radius, std::min(see.gait.acceleration, see.gait.braking));
+  // Bends may follow so closely that one must brake for a later one before an earlier one.
+  bend_speed_ = std::numeric_limits<float>::infinity();
+  const std::uint32_t end = static_cast<std::uint32_t>(route_.bends.size()) - 1;
+  for (std::uint32_t i = std::min(end, bend + bends_ahead); i-- > bend;) {
+    const float leg = flat_distance(route_.bends[i], route_.bends[i + 1]);
+    const float later = std::sqrt(bend_speed_ * bend_speed_ + 2.f * see.gait.braking * leg);
+    bend_speed_ = std::min(later, speed_at(see, i));
+  }
+}
+
+/// The speed at which bend `i`, which is not the last, may be taken.
+float Way::speed_at(const View& see, std::uint32_t i) const {
+  if (i == 0) return see.gait.speed;  // it is on its way to the ground
+  const vec2 before = flat(route_.bends[i] - route_.bends[i - 1]),
+             after = flat(route_.bends[i + 1] - route_.bends[i]);
+  const vec2 in = direction(before), out = direction(after);
+  const float change = std::min(see.gait.acceleration, see.gait.braking);
+  const float alone = bend_speed(in, out, bend_radius, change);
+  // Short legs are an arc, through which it has to be held all along.
+  const float leg = std::min(glm::length(before), glm::length(after));
+  const float turn = std::abs(angle_between(in, out));
+  if (leg > arc_leg || turn < 1e-3f) return alone;
+  return std::min(alone, std::sqrt(change * leg / (2.f * std::tan(0.5f * std::min(turn, 3.f)))));
 }
 
 void Way::move_end(vec3 end) {

@@ -33,6 +33,9 @@ struct DrawRequest {
   std::string output;
   double at = 0;
   bool trail = false;
+  std::string show;  // what over tiles: clearance, components, distance, flow or search; or nothing
+  std::optional<vec2> from, to;
+  float radius = 0.3f;
   int width = 1280, height = 800;
   bool json = false;
 };

@@ -41,17 +41,20 @@ void add_size(CLI::App& command, int& width, int& height) {
 }
 
 /// An option that is a point, "x,y".
-CLI::Option* add_point(CLI::App& command, const char* name, ambulon::vec2& point, const char* what) {
+template <class Point>
+CLI::Option* add_point(CLI::App& command, const char* name, Point& target, const char* what) {
   return command
       .add_option_function<std::string>(
           name,
-          [&point, name](const std::string& text) {
+          [&target, name](const std::string& text) {
+            ambulon::vec2 point(0.f);
             const auto comma = text.find(',');
             const bool read = comma != std::string::npos &&
                               CLI::detail::lexical_cast(text.substr(0, comma), point.x) &&
                               CLI::detail::lexical_cast(text.substr(comma + 1), point.y);
             if (!read || !ambulon::finite(ambulon::lift(point)))
               throw CLI::ValidationError(name, fmt::format("\"{}\" is not a point; write it as x,y", text));
+            target = point;
           },
           what)
       ->type_name("X,Y");
@@ -97,6 +100,17 @@ int main(int argc, char** argv) {
       ->type_name("SECONDS")
       ->capture_default_str();
   draw_command->add_flag("--trail", draw_request.trail, "draw the way walked so far");
+  draw_command
+      ->add_option("--show", draw_request.show,
+                   "over tiles: clearance, components, distance or flow to --to, or the search from --from to --to")
+      ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "search"}))
+      ->type_name("WHAT");
+  add_point(*draw_command, "--from", draw_request.from, "where the search begins, metres");
+  add_point(*draw_command, "--to", draw_request.to, "where it leads, metres");
+  draw_command->add_option("--radius", draw_request.radius, "metres, of the body that it is shown for")
+      ->check(number_between(0, 50))
+      ->type_name("METRES")
+      ->capture_default_str();
   add_size(*draw_command, draw_request.width, draw_request.height);
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
 

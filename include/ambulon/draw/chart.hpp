@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "ambulon/draw/canvas.hpp"
+#include "ambulon/draw/chart_tiles.hpp"
 #include "ambulon/errand/beat.hpp"
 
 namespace ambulon {
@@ -48,6 +48,8 @@ struct Chart {
   std::string title;
   double seconds = 0;              ///< the time it shows
   std::optional<Box> ground = {};  ///< metres; beyond it nobody can walk
+  std::optional<ChartTiles> tiles = {};
+  std::vector<vec3> route = {};    ///< a way, bend by bend; empty: none
   std::vector<ChartPlace> places = {};
   std::vector<ChartBeat> beats = {};
   std::vector<ChartNpc> npcs = {};

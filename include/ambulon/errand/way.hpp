@@ -39,6 +39,7 @@ class Way {
 
  private:
   void head_for(const View& see, std::uint32_t bend);
+  float speed_at(const View& see, std::uint32_t i) const;
 
   Route route_;
   std::uint64_t ground_revision_ = 0, jumps_ = 0;  // when it was laid, or found to hold still

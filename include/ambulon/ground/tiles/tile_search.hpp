@@ -50,6 +50,11 @@ class TileSearch {
   /// The cells where the way found turns, the first and the last included, and some between; with A* all its
   /// cells.
   std::span<const Cell> path() const { return path_; }
+  /// True when the search has noted a way to the cell, which must lie inside; for overlays.
+  bool noted(Cell cell) const {
+    const std::uint32_t index = map_ != nullptr ? map_->index(cell) : 0;
+    return index < nodes_.size() && nodes_[index].search == search_;
+  }
   /// Cells taken from the open list since the search began.
   std::uint64_t expanded() const { return expanded_; }
 
