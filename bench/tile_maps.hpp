@@ -30,6 +30,7 @@ class Sketch {
   int below(int count) {
     return static_cast<int>(random_.below(static_cast<std::uint32_t>(std::max(1, count))));
   }
+  const std::vector<std::uint8_t>& cells() const { return cells_; }
   TileMap map() const { return TileMap::make(cells_, {.width = size_, .height = size_}).value(); }
 
  private:

@@ -10,7 +10,9 @@
 
 #include <boost/graph/astar_search.hpp>
 
+#include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/tiles/tile_components.hpp"
+#include "ambulon/ground/tiles/tile_gates.hpp"
 #include "ambulon/ground/tiles/tile_search.hpp"
 
 #include "tile_maps.hpp"
@@ -234,6 +236,130 @@ std::pair<double, double> labelling(TileMap map) {
   return {whole.count(), all_edits.count() / edits};
 }
 
+/// Milliseconds of the quickest of some runs.
+double quickest(int runs, const std::function<void()>& work) {
+  double least = 1e300;
+  for (int i = 0; i < runs; ++i) {
+    const auto began = std::chrono::steady_clock::now();
+    work();
+    const std::chrono::duration<double, std::milli> took = std::chrono::steady_clock::now() - began;
+    least = std::min(least, took.count());
+  }
+  return least;
+}
+
+/// The limit for a flow field: a breadth-first sweep of the same cells from the same goal, to four sides.
+std::uint32_t sweep_all(const TileMap& map, Cell goal, std::vector<std::uint32_t>& steps,
+                        std::vector<std::uint32_t>& open) {
+  constexpr std::uint32_t none = ~std::uint32_t{0};
+  std::ranges::fill(steps, none);
+  open.assign(1, map.index(goal));
+  steps[open[0]] = 0;
+  for (std::size_t next = 0; next < open.size(); ++next) {
+    const Cell cell = map.cell_of(open[next]);
+    for (const auto& [x, y] : {std::pair{1, 0}, {0, 1}, {-1, 0}, {0, -1}}) {
+      const Cell to{cell.x + x, cell.y + y};
+      if (!map.free(to) || steps[map.index(to)] != none) continue;
+      steps[map.index(to)] = steps[open[next]] + 1;
+      open.push_back(map.index(to));
+    }
+  }
+  return steps[open.back()];
+}
+
+void flow_fields(int size) {
+  const std::pair<const char*, Sketch> maps[] = {
+      {"random 25 %", scattered(size, 25, 2)}, {"rooms", rooms(size, 15, 4)}, {"maze, 4 wide", maze(size, 4, 7)},
+      {"caves", caves(size, 9)},               {"town", town(size, 10)},      {"blobs", blobs(size, 11)},
+  };
+  std::printf("\n%d by %d, flow field  field, ms    sweep, ms    ratio   mended, ms\n", size, size);
+  for (const auto& [name, sketch] : maps) {
+    TileGround ground(sketch.map());
+    const Snap snap = ground.snap(lift(vec2(0.5f * static_cast<float>(size))), 1e6f);
+    std::vector<std::uint32_t> steps(static_cast<std::size_t>(size * size)), open;
+    const Cell goal = ground.map().cell_of(snap.spot.piece);
+    const double sweep = quickest(5, [&] { (void)sweep_all(ground.map(), goal, steps, open); });
+    const double field = quickest(3, [&] { const FlowField each(ground, std::span(&snap.spot.position, 1)); });
+    FlowField kept(ground, std::span(&snap.spot.position, 1));
+    Random random(4);
+    double mended = 0;
+    constexpr int edits = 20;
+    for (int i = 0; i < edits; ++i) {
+      const vec2 at(static_cast<float>(size) * random.fraction(), static_cast<float>(size) * random.fraction());
+      ground.put(*Barrier::box(at, {2, 2}));
+      mended += quickest(1, [&] { (void)kept.update(); });
+    }
+    std::printf("%-20s %10.1f %12.1f %8.1f %12.2f\n", name, field, sweep, field / sweep, mended / edits);
+  }
+}
+
+/// Counts what it hands out.
+class Counting final : public std::pmr::memory_resource {
+ public:
+  std::size_t bytes = 0;
+
+ private:
+  void* do_allocate(std::size_t size, std::size_t align) override {
+    bytes += size;
+    return std::pmr::new_delete_resource()->allocate(size, align);
+  }
+  void do_deallocate(void* place, std::size_t size, std::size_t align) override {
+    bytes -= size;
+    std::pmr::new_delete_resource()->deallocate(place, size, align);
+  }
+  bool do_is_equal(const memory_resource& other) const noexcept override { return this == &other; }
+};
+
+void memory(int size) {
+  Counting counting;
+  const Sketch sketch = caves(size, 9);
+  const TileMap map = TileMap::make(sketch.cells(), {.width = size, .height = size}, &counting).value();
+  const std::size_t of_map = counting.bytes;
+  TileComponents components(&counting);
+  components.label(map);
+  const std::size_t of_labels = counting.bytes - of_map;
+  TileSearch search(&counting);
+  for (const auto& [from, to] : queries_on(map, 200)) (void)search.find(map, from, to, TileMethod::a_star);
+  const double cells = static_cast<double>(size) * size;
+  std::printf("\nbytes a cell: map %.2f, components %.2f, one searcher %.2f, in all %.2f\n",
+              static_cast<double>(of_map) / cells, static_cast<double>(of_labels) / cells,
+              static_cast<double>(counting.bytes - of_map - of_labels) / cells,
+              static_cast<double>(counting.bytes) / cells);
+}
+
+/// Ways planned over gates against exact ones, on caves whose cells cost 1 to 4.
+void far_ways(int size) {
+  const Sketch sketch = caves(size, 9);
+  std::vector<std::uint8_t> cells = sketch.cells();
+  for (std::size_t i = 0; i < cells.size(); ++i)
+    if (cells[i] != 0) cells[i] = static_cast<std::uint8_t>(1 + (i % static_cast<std::size_t>(size) / 37 + i / static_cast<std::size_t>(size) / 53) % 4);
+  const TileMap map = TileMap::make(cells, {.width = size, .height = size}).value();
+  TileGates gates(map);
+  const double build = quickest(1, [&] { gates.build(); });
+  TileSearch exact;
+  TileFarSearch far;
+  double by_exact = 0, planned = 0, first = 0, rest = 0, worst = 1, sum = 0;
+  const auto queries = queries_on(map, 30);
+  std::pmr::vector<Cell> way;
+  for (const auto& [from, to] : queries) {
+    by_exact += quickest(1, [&] { (void)exact.find(map, from, to); });
+    planned += quickest(1, [&] { (void)far.plan(gates, from, to); });
+    way.clear();
+    first += quickest(1, [&] { (void)far.next_leg(way); });
+    rest += quickest(1, [&] {
+      while (far.next_leg(way)) {
+      }
+    });
+    const double ratio = exact.length() > 0 ? far.length() / exact.length() : 1;
+    worst = std::max(worst, ratio), sum += ratio;
+  }
+  const auto count = static_cast<double>(queries.size());
+  std::printf("\n%d by %d caves of four costs: gates measured in %.1f s; exact %.1f ms, planned %.1f ms, first leg "
+              "%.2f ms, the rest %.1f ms; longer by %.2f %% in the mean, %.2f %% at most\n",
+              size, size, build / 1000, by_exact / count, planned / count, first / count, rest / count,
+              100 * (sum / count - 1), 100 * (worst - 1));
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -289,4 +415,7 @@ int main(int argc, char** argv) {
     const auto [label, edit] = labelling(sketch.map());
     std::printf("%-14s %12.0f %12.2f %9.3f\n", name, label, edit, 100 * edit / label);
   }
+  flow_fields(2 * size);
+  memory(2 * size);
+  far_ways(4 * size);
 }

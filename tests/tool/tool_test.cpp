@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <filesystem>
 #include <fstream>
+#include <set>
 #include <sstream>
 #include <sys/wait.h>
 #include <thread>
@@ -153,6 +154,84 @@ TEST(Run, KeepsAScoreOfEachCharacter) {
   }
 }
 
+std::string write_file(const char* name, const std::string& text) {
+  const std::string file = testing::TempDir() + name;
+  std::ofstream(file) << text;
+  return file;
+}
+const std::string shed_map = "type octile\nheight 4\nwidth 6\nmap\n......\n.TTT..\n...T..\n@@.T..\n";
+
+TEST(Route, SaysWhereAWayLeadsAndExitsWithOneWhereNoneDoes) {
+  const std::string map = write_file("shed.map", shed_map);
+  const auto ask = [&](const std::string& how) { return ambulon("route " + map + " --json " + how); };
+  const json taut = json::parse(ask("--from 2.5,0.5 --to 4.5,0.5").out);
+  EXPECT_EQ(taut["outcome"], "complete");
+  EXPECT_EQ(taut["bends"].front(), json::parse("[2.5, 0.5, 0.0]"));
+  EXPECT_EQ(taut["bends"].back(), json::parse("[4.5, 0.5, 0.0]"));
+  EXPECT_GT(taut["expanded"].get<int>(), 0);
+  EXPECT_GT(taut["microseconds"].get<double>(), 0);
+  const double cells = json::parse(ask("--from 2.5,0.5 --to 4.5,0.5 --shape cells").out)["length"];
+  EXPECT_FLOAT_EQ(static_cast<float>(cells), 12);
+  EXPECT_LT(taut["length"].get<double>(), 11.4);
+  for (const char* shape : {"centred", "rounded"}) {
+    const json shaped = json::parse(ask(std::string("--from 2.5,0.5 --to 4.5,0.5 --shape ") + shape).out);
+    EXPECT_NE(shaped["bends"], taut["bends"]);
+    EXPECT_EQ(shaped["outcome"], "complete");
+  }
+  EXPECT_GT(json::parse(ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --four --shape cells").out)["length"], 7.9);
+
+  const Result wide = ask("--from 2.5,3.5 --to 0.5,1.5 --radius 0.9");
+  EXPECT_EQ(wide.code, 1);
+  EXPECT_EQ(json::parse(wide.out)["outcome"], "off_ground");
+  const std::string parted = write_file("parted.map", "type octile\nheight 1\nwidth 5\nmap\n..T..\n");
+  const Result partial = ambulon("route " + parted + " --from 0.5,0.5 --to 4.5,0.5");
+  EXPECT_EQ(partial.code, 1);
+  EXPECT_EQ(partial.out.find("partial: 1.19 m to the nearest spot that can be reached, 2.81 m off"), 0U) << partial.out;
+  EXPECT_EQ(json::parse(ambulon("route " + parted + " --from 1.69,0.5 --to 4.5,0.5 --json").out)["outcome"], "no_way");
+}
+
+TEST(Route, HoldsWholeFilesOfQueriesAgainstTheirLengths) {
+  const std::string map = write_file("shed.map", shed_map);
+  const std::string good = write_file("good.scen",
+                                      "version 1\n0\tshed.map\t6\t4\t0\t0\t5\t3\t7.41421356\n"
+                                      "0\tshed.map\t6\t4\t2\t3\t0\t1\t4.00000000\n");
+  const Result all = ambulon("route " + map + " --json --scen " + good + " --scen " + good);
+  EXPECT_EQ(all.code, 0) << all.out << all.remarks;
+  const auto entries = lines(all.out);
+  ASSERT_EQ(entries.size(), 5U);
+  EXPECT_EQ(entries[0]["expected"], 7.41421356);
+  EXPECT_NEAR(entries[0]["length"].get<double>(), 7.41421356, 1e-8);
+  EXPECT_EQ(entries[4]["queries"], 4);
+  EXPECT_EQ(entries[4]["mismatches"], 0);
+  EXPECT_LE(entries[4]["p50_us"].get<double>(), entries[4]["p99_us"].get<double>());
+  const std::string bad = write_file("bad.scen", "version 1\n0\tshed.map\t6\t4\t0\t0\t5\t3\t6\n");
+  const Result wrong = ambulon("route " + map + " --scen " + bad);
+  EXPECT_EQ(wrong.code, 1);
+  EXPECT_NE(wrong.out.find("bad.scen:2: the shortest way is 7.41421356; the file says 6.00000000\n"),
+            std::string::npos);
+  EXPECT_NE(wrong.out.find("1 queries, 1 mismatch\n"), std::string::npos);
+  const std::string torn = write_file("torn.scen", "version 1\n0\tshed.map\t6\t4\t0\n");
+  EXPECT_EQ(ambulon("route " + map + " --scen " + torn).code, 2);
+  EXPECT_EQ(ambulon("route " + map + " --from 1,1").code, 2);
+  EXPECT_EQ(ambulon("route " + map + " --from 1,x --to 2,2").code, 2);
+}
+
+TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
+  const std::string maze = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "crate-maze.toml").string();
+  const std::string file = testing::TempDir() + "maze.svg";
+  std::set<std::uintmax_t> sizes;
+  for (const char* what : {"clearance", "components", "distance --to 29.5,1.5", "flow --to 29.5,1.5",
+                           "search --from 1.5,1.5 --to 29.5,1.5"}) {
+    const Result result = ambulon("draw " + maze + " -o " + file + " --show " + what);
+    EXPECT_EQ(result.code, 0) << result.remarks;
+    sizes.insert(fs::file_size(file));
+  }
+  EXPECT_EQ(sizes.size(), 5U);  // each is another picture
+  EXPECT_EQ(ambulon("draw " + maze + " -o " + file + " --show flow").remarks,
+            "ambulon: --show flow needs --to x,y\n");
+  EXPECT_EQ(ambulon("draw " + demo + " -o " + file + " --show clearance").code, 2);
+}
+
 TEST(Check, FindsNothingInTheDemoScenesAndExitsWithZero) {
   for (const auto& entry : fs::directory_iterator(fs::path(AMBULON_SOURCE_DIR) / "demo")) {
     if (entry.path().extension() != ".toml") continue;  // drafts are in a folder of their own
@@ -196,9 +275,9 @@ TEST(Compare, SetsTwoCharactersSideBySideInATableAndAPicture) {
 
 TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
   const std::pair<const char*, const char*> wrong[] = {
-      {"", "no command is given; it must be one of run, journal, draw, check, compare, schema"},
+      {"", "no command is given; it must be one of run, journal, draw, route, check, compare, schema"},
       {"walk scene.toml",
-       "there is no command \"walk\"; it must be one of run, journal, draw, check, compare, schema"},
+       "there is no command \"walk\"; it must be one of run, journal, draw, route, check, compare, schema"},
       {"run DEMO --speed 3", "--speed"},
       {"run", "scene"},
       {"run no-such.toml", "no-such.toml: cannot be read"},

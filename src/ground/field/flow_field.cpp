@@ -12,6 +12,7 @@ namespace ambulon {
 namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
+constexpr double blocked = -1;  // instead of a distance
 constexpr double hair = 1e-9;  // cells: what gets nearer by less is not told on
 constexpr int near = 4;        // cells around a goal whose distances are measured straight
 constexpr double aslant = std::numbers::sqrt2;
@@ -27,6 +28,8 @@ FlowField::FlowField(const TileGround& ground, std::span<const vec3> goals, cons
                      std::pmr::memory_resource* memory)
     : ground_(ground),
       body_(body),
+      map_(ground.layer(body.radius).map()),
+      stride_(static_cast<std::uint32_t>(map_.width()) + 2),
       goals_(memory),
       cells_(memory),
       nearest_(memory),
@@ -48,9 +51,12 @@ void FlowField::seek_goals() {
 // --- Making it --------------------------------------------------------------------------------
 
 void FlowField::build() {
-  const auto count = static_cast<std::size_t>(map().width()) * static_cast<std::size_t>(map().height());
-  cells_.assign(count, far);
+  const std::size_t count = stride_ * (static_cast<std::size_t>(map_.height()) + 2);
+  cells_.assign(count, blocked);
   nearest_.assign(count, nowhere);
+  for (int y = 0; y < map_.height(); ++y)
+    for (int x = 0; x < map_.width(); ++x)
+      if (map_.free({x, y})) cells_[index({x, y})] = far;
   open_.clear(1024);
   sow();
   spread();
@@ -64,7 +70,7 @@ void FlowField::sow() {
 
 /// Measures the cells around a goal straight: close to it, fronts are too strongly curved for the grid.
 void FlowField::sow(std::uint16_t number) {
-  const TileMap& cells = map();
+  const TileMap& cells = map_;
   const Spot& spot = goals_[number].spot;
   const vec2 goal = flat(spot.position);
   const Cell home = cells.cell_of(spot.piece);
@@ -80,80 +86,101 @@ void FlowField::sow(std::uint16_t number) {
       const vec2 way = goal - cells.middle(cell);
       const Spot from{.position = lift(cells.middle(cell)), .piece = cells.index(cell), .layer = spot.layer};
       if (cell != home && (!one_cost || !ground_.straight(from, way).free)) continue;
-      offer(cell, {static_cast<double>(glm::length(way) / cells.cell_size()) * cells.cost(cell), number});
+      offer(cell, static_cast<double>(glm::length(way) / cells.cell_size()) * cells.cost(cell), number);
     }
 }
 
 /// True when the distance of a cell was measured straight.
 bool FlowField::sown(Cell cell) const {
-  const std::uint32_t index = map().index(cell);
-  if (nearest_[index] == nowhere) return false;
-  const Spot& spot = goals_[nearest_[index]].spot;
-  const Cell off = cell - map().cell_of(spot.piece);
+  const std::uint32_t at = index(cell);
+  if (nearest_[at] == nowhere) return false;
+  const Spot& spot = goals_[nearest_[at]].spot;
+  const Cell off = cell - map_.cell_of(spot.piece);
   if (std::max(std::abs(off.x), std::abs(off.y)) > near) return false;
-  const float straight = glm::length(flat(spot.position) - map().middle(cell)) / map().cell_size();
-  return cells_[index] == static_cast<double>(straight) * map().cost(cell);
+  const float straight = glm::length(flat(spot.position) - map_.middle(cell)) / map_.cell_size();
+  return cells_[at] == static_cast<double>(straight) * map_.cost(cell);
 }
 
 /// Lets the fronts go on until no cell can be got to for less.
 void FlowField::spread() {
-  const TileMap& cells = map();
+  const auto width = static_cast<std::ptrdiff_t>(stride_);
+  const std::array<std::ptrdiff_t, 4> to_side = {1, width, -1, -width};
   while (!open_.empty()) {
     const BucketQueue::Entry next = open_.pop();
-    if (next.length > cells_[cells.index(next.cell)]) continue;  // it has been told on with less
+    const auto here = static_cast<std::ptrdiff_t>(next.cell.x);
+    if (next.length > cells_[static_cast<std::size_t>(here)]) continue;  // it has been told on with less
+    const auto tell = [&](std::ptrdiff_t to, std::ptrdiff_t side, std::ptrdiff_t corner) {
+      const auto at = static_cast<std::size_t>(to);
+      const double found = across(cells_[static_cast<std::size_t>(side)], cells_[static_cast<std::size_t>(corner)],
+                                  cost_of(at));
+      if (found >= cells_[at] - hair) return;
+      cells_[at] = found;
+      nearest_[at] = nearest_[static_cast<std::size_t>(here)];
+      open_.push(found, found, {static_cast<int>(to), 0});
+    };
+    const auto further = [&](std::ptrdiff_t to) { return cells_[static_cast<std::size_t>(to)] > next.length; };
     for (std::size_t i = 0; i < 4; ++i) {
-      const Cell beside = next.cell + sides[i], turned = sides[(i + 1) % 4];
-      if (!cells.free(beside) || cells_[cells.index(beside)] <= next.length) continue;
-      offer(beside, by_side(beside, next.cell, next.cell + turned));
-      offer(beside, by_side(beside, next.cell, next.cell - turned));
+      const std::ptrdiff_t beside = here + to_side[i], turned = to_side[(i + 1) % 4];
+      if (!further(beside)) continue;  // it is nearer, or blocked
+      tell(beside, here, here + turned);
+      tell(beside, here, here - turned);
     }
     for (std::size_t i = 0; i < 4; ++i) {  // now that all cells beside know of it
-      const Cell side = sides[i], turned = sides[(i + 1) % 4], corner = next.cell + side + turned;
-      if (!cells.free(corner) || cells_[cells.index(corner)] <= next.length) continue;
-      for (const Cell between : {next.cell + side, next.cell + turned})
-        if (const double there = at(between); there > next.length && there != far)
-          offer(corner, by_side(corner, between, next.cell));
+      const std::ptrdiff_t side = here + to_side[i], other = here + to_side[(i + 1) % 4];
+      const std::ptrdiff_t corner = side + to_side[(i + 1) % 4];
+      if (!further(corner)) continue;
+      if (further(side)) tell(corner, side, here);
+      if (further(other)) tell(corner, other, here);
     }
   }
 }
 
-void FlowField::offer(Cell cell, Estimate estimate) {
-  const std::uint32_t index = map().index(cell);
-  if (estimate.cells >= cells_[index] - hair) return;
-  cells_[index] = estimate.cells;
-  nearest_[index] = estimate.goal;
-  open_.push(estimate.cells, estimate.cells, cell);
+/// Offers a distance that is not known by way of another cell.
+void FlowField::offer(Cell cell, double cells, std::uint16_t goal) {
+  const std::uint32_t at = index(cell);
+  if (cells >= cells_[at] - hair) return;
+  cells_[at] = cells;
+  nearest_[at] = goal;
+  open_.push(cells, cells, {static_cast<int>(at), 0});
 }
 
-double FlowField::at(Cell cell) const { return map().free(cell) ? cells_[map().index(cell)] : far; }
-
-/// The shortest way from the middle of a cell across the line between the middles of `side`, a cell beside
-/// it, and `corner`, which lies beside that and corner to corner with the cell.
-FlowField::Estimate FlowField::by_side(Cell cell, Cell side, Cell corner) const {
-  const double by_side = at(side), by_corner = at(corner), cost = map().cost(cell);
-  if (by_side == far) return {far, nowhere};
-  const std::uint16_t goal = nearest_[map().index(side)];
-  const double fall = by_side - by_corner;  // along that line
-  if (by_corner == far || fall <= 0) return {by_side + cost, goal, to_vec(side - cell)};
-  if (fall >= cost / aslant)
-    return {by_corner + aslant * cost, nearest_[map().index(corner)],
-            ambulon::direction(to_vec(corner - cell))};
-  const double climb = std::sqrt(cost * cost - fall * fall);
-  return {by_side + climb, goal,
-          ambulon::direction(to_vec(side - cell) + static_cast<float>(fall / climb) * to_vec(corner - side))};
+/// How far it is from a cell by the shortest way across the line between the middles of a cell beside it, from
+/// where it is `side`, and of one beside that, corner to corner with the cell, from where it is `corner`.
+double FlowField::across(double side, double corner, double cost) {
+  if (side < 0 || side == far) return far;
+  const double fall = side - corner;  // along that line
+  if (corner < 0 || fall <= 0) return side + cost;
+  if (fall >= cost / aslant) return corner + aslant * cost;
+  return side + std::sqrt(cost * cost - fall * fall);
 }
 
-/// What all neighbours together say.
+double FlowField::cost_of(std::size_t index) const {
+  if (map_.uniform()) return 1;
+  const auto at = static_cast<std::uint32_t>(index);
+  return map_.cost({static_cast<int>(at % stride_) - 1, static_cast<int>(at / stride_) - 1});
+}
+
+double FlowField::at(Cell cell) const {
+  if (!map_.inside(cell)) return far;
+  const double value = cells_[index(cell)];
+  return value < 0 ? far : value;
+}
+
+/// What all neighbours together say of a cell: how far it is, and the unit direction to go in.
 FlowField::Estimate FlowField::estimate(Cell cell) const {
-  Estimate best{far, nowhere};
-  const auto take = [&](const Estimate& other) {
-    if (other.cells < best.cells) best = other;
-  };
-  for (std::size_t i = 0; i < 4; ++i) {
-    const Cell side = cell + sides[i], turned = sides[(i + 1) % 4];
-    take(by_side(cell, side, side + turned));
-    take(by_side(cell, side, side - turned));
-  }
+  Estimate best{far};
+  const double cost = map_.cost(cell);
+  for (std::size_t i = 0; i < 4; ++i)
+    for (const int sign : {1, -1}) {
+      const Cell turned = sides[(i + 1) % 4], beside = cell + sides[i];
+      const Cell corner{beside.x + sign * turned.x, beside.y + sign * turned.y};
+      const double by_side = at(beside), by_corner = at(corner), found = across(by_side, by_corner, cost);
+      if (found >= best.cells) continue;
+      const double fall = std::clamp(by_side - by_corner, 0.0, cost / aslant);
+      const double aside = by_corner == far ? 0 : fall / std::sqrt(cost * cost - fall * fall);
+      best = {found, ambulon::direction(to_vec(sides[i]) +
+                                        static_cast<float>(sign * aside) * to_vec(turned))};
+    }
   return best;
 }
 
@@ -162,7 +189,7 @@ FlowField::Estimate FlowField::estimate(Cell cell) const {
 bool FlowField::update() {
   if (revision_ == ground_.revision()) return false;
   const auto edits = ground_.edits_since(revision_);
-  const TileMap& cells = map();
+  const TileMap& cells = map_;
   const int reach = 1 + static_cast<int>(std::ceil(body_.radius / cells.cell_size()));
   const auto grown = [&](CellBox box) {
     return CellBox{
@@ -182,14 +209,15 @@ bool FlowField::update() {
   for (std::size_t i = 0; i < count; ++i)
     for (int y = -1; y <= 1; ++y)
       for (int x = -1; x <= 1; ++x)
-        if (const Cell cell = cells.cell_of(forgotten_[i]) + Cell{x, y}; at(cell) != far)
-          forgotten_.push_back(cells.index(cell));
+        if (const Cell cell = cell_of(forgotten_[i]) + Cell{x, y}; at(cell) != far)
+          forgotten_.push_back(index(cell));
   forgotten_.erase(forgotten_.begin(), forgotten_.begin() + static_cast<std::ptrdiff_t>(count));
   std::ranges::sort(forgotten_);
   const auto twice = std::ranges::unique(forgotten_);
   forgotten_.erase(twice.begin(), twice.end());
-  std::ranges::sort(forgotten_, {}, [&](std::uint32_t index) { return cells_[index]; });
-  for (const std::uint32_t index : forgotten_) open_.push(cells_[index], cells_[index], cells.cell_of(index));
+  std::ranges::sort(forgotten_, {}, [&](std::uint32_t each) { return cells_[each]; });
+  for (const std::uint32_t each : forgotten_)
+    open_.push(cells_[each], cells_[each], {static_cast<int>(each), 0});
   spread();
   revision_ = ground_.revision();
   return true;
@@ -198,7 +226,7 @@ bool FlowField::update() {
 /// True when a change of the box may move a goal, or change what was measured straight.
 bool FlowField::near_goal(CellBox box) const {
   return std::ranges::any_of(goals_, [&](const Goal& goal) {
-    const Cell cell = map().cell_of(goal.spot.piece), asked = map().cell_at(flat(goal.asked));
+    const Cell cell = map_.cell_of(goal.spot.piece), asked = map_.cell_at(flat(goal.asked));
     const auto within = [&](Cell at) {
       return at.x >= box.low.x - near && at.x <= box.high.x + near && at.y >= box.low.y - near &&
              at.y <= box.high.y + near;
@@ -210,23 +238,24 @@ bool FlowField::near_goal(CellBox box) const {
 
 /// Forgets the cells of a box, and all whose distance came from what was forgotten.
 void FlowField::forget_beyond(CellBox box) {
-  const TileMap& cells = map();
+  const TileMap& cells = map_;
   std::size_t next = forgotten_.size();
-  const auto forget = [&](std::uint32_t index) {
-    cells_[index] = far;
-    nearest_[index] = nowhere;
-    forgotten_.push_back(index);
+  const auto forget = [&](Cell cell) {
+    const std::uint32_t at = index(cell);
+    cells_[at] = cells.free(cell) ? far : blocked;
+    nearest_[at] = nowhere;
+    forgotten_.push_back(at);
   };
   for (int y = box.low.y; y <= box.high.y; ++y)
-    for (int x = box.low.x; x <= box.high.x; ++x) forget(cells.index({x, y}));
+    for (int x = box.low.x; x <= box.high.x; ++x) forget({x, y});
   for (; next < forgotten_.size(); ++next) {
-    const Cell cell = cells.cell_of(forgotten_[next]);
+    const Cell cell = cell_of(forgotten_[next]);
     for (int y = -1; y <= 1; ++y)
       for (int x = -1; x <= 1; ++x) {
         const Cell to = cell + Cell{x, y};
         if (!cells.free(to)) continue;
-        const double now = cells_[cells.index(to)];
-        if (now != far && !sown(to) && estimate(to).cells > now + 2 * hair) forget(cells.index(to));
+        const double now = at(to);
+        if (now != far && !sown(to) && estimate(to).cells > now + 2 * hair) forget(to);
       }
   }
 }
@@ -235,41 +264,41 @@ void FlowField::forget_beyond(CellBox box) {
 
 /// The cell whose distance counts at a place: its own, or the nearest for somebody in a nook of a wall.
 std::optional<Cell> FlowField::cell_for(vec2 at) const {
-  const Cell cell = map().cell_at(at);
-  if (map().inside(cell) && map().free(cell)) return cell;
+  const Cell cell = map_.cell_at(at);
+  if (map_.inside(cell) && map_.free(cell)) return cell;
   const Snap snap = ground_.snap(lift(at), 0.f, body_);
-  return snap.found ? std::optional(map().cell_of(snap.spot.piece)) : std::nullopt;
+  return snap.found ? std::optional(map_.cell_of(snap.spot.piece)) : std::nullopt;
 }
 
-float FlowField::distance(vec3 at) const {
-  const auto cell = finite(at) ? cell_for(flat(at)) : std::nullopt;
-  if (!cell || cells_[map().index(*cell)] == far) return std::numeric_limits<float>::infinity();
+float FlowField::distance(vec3 position) const {
+  const auto cell = finite(position) ? cell_for(flat(position)) : std::nullopt;
+  if (!cell || at(*cell) == far) return std::numeric_limits<float>::infinity();
   if (sown(*cell)) {
-    const Spot& goal = goals_[nearest_[map().index(*cell)]].spot;
-    return flat_distance(goal.position, at) * static_cast<float>(map().cost(*cell));
+    const Spot& goal = goals_[nearest_[index(*cell)]].spot;
+    return flat_distance(goal.position, position) * static_cast<float>(map_.cost(*cell));
   }
   // From its middle on, by the slope there.
-  const vec2 off = flat(at) - map().middle(*cell);
-  const float metres = static_cast<float>(cells_[map().index(*cell)]) * map().cell_size();
-  return std::max(0.f, metres - glm::dot(off, estimate(*cell).way) * static_cast<float>(map().cost(*cell)));
+  const vec2 off = flat(position) - map_.middle(*cell);
+  const float metres = static_cast<float>(at(*cell)) * map_.cell_size();
+  return std::max(0.f, metres - glm::dot(off, estimate(*cell).way) * static_cast<float>(map_.cost(*cell)));
 }
 
 float FlowField::distance_of(Cell cell) const {
-  return static_cast<float>(at(cell) * static_cast<double>(map().cell_size()));
+  return static_cast<float>(at(cell) * static_cast<double>(map_.cell_size()));
 }
 
 std::uint16_t FlowField::nearest_goal(vec3 at) const {
   const auto cell = finite(at) ? cell_for(flat(at)) : std::nullopt;
-  return cell ? nearest_[map().index(*cell)] : nowhere;
+  return cell ? nearest_[index(*cell)] : nowhere;
 }
 
 vec2 FlowField::direction(vec3 at) const {
   const auto home = finite(at) ? cell_for(flat(at)) : std::nullopt;
-  if (!home || nearest_[map().index(*home)] == nowhere) return vec2(0.f);
-  const TileMap& cells = map();
+  if (!home || nearest_[index(*home)] == nowhere) return vec2(0.f);
+  const TileMap& cells = map_;
   const vec2 here = flat(at);
   if (sown(*home)) {
-    const vec2 to_goal = flat(goals_[nearest_[cells.index(*home)]].spot.position) - here;
+    const vec2 to_goal = flat(goals_[nearest_[index(*home)]].spot.position) - here;
     const Spot spot = ground_.snap(at, 0.f, body_).spot;
     if (ground_.straight(spot, to_goal).free) return ambulon::direction(to_goal);
   }

@@ -30,8 +30,9 @@ std::uint64_t openings_down(const std::uint64_t* beside, std::size_t word) {
 /// Goes along a line of cells from `place` in the direction of growing numbers, until `goal` (or a number
 /// never met), an opening to either side, or the last free cell. Answers with the place of the goal or the
 /// opening; -1 when the line just ends.
-int scan_up(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place,
-            int goal) {
+/// `stride`: words from line to line.
+inline int scan_up(const std::uint64_t* line, std::ptrdiff_t stride, int place, int goal) {
+  const std::uint64_t *left = line + stride, *right = line - stride;
   const auto start = static_cast<std::size_t>(place + 64) + 1;  // the first cell looked at
   std::size_t word = start >> 6U;
   std::uint64_t mask = ~std::uint64_t{0} << (start & 63U);
@@ -46,8 +47,8 @@ int scan_up(const std::uint64_t* line, const std::uint64_t* left, const std::uin
 }
 
 /// The same in the direction of falling numbers.
-int scan_down(const std::uint64_t* line, const std::uint64_t* left, const std::uint64_t* right, int place,
-              int goal) {
+inline int scan_down(const std::uint64_t* line, std::ptrdiff_t stride, int place, int goal) {
+  const std::uint64_t *left = line + stride, *right = line - stride;
   const auto start = static_cast<std::size_t>(place + 64) - 1;
   std::size_t word = start >> 6U;
   std::uint64_t mask = ~std::uint64_t{0} >> (63U - (start & 63U));
@@ -172,48 +173,49 @@ void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
 
 /// Where a straight line from a cell first meets the goal or an opening to a side; -1 when nowhere.
 int TileSearch::straight_to(Cell from, int direction) const {
-  switch (direction) {
-    case east:
-      return scan_up(map_->row(from.y), map_->row(from.y + 1), map_->row(from.y - 1), from.x,
-                     from.y == to_.y ? to_.x : -1);
-    case west:
-      return scan_down(map_->row(from.y), map_->row(from.y + 1), map_->row(from.y - 1), from.x,
-                       from.y == to_.y ? to_.x : -1);
-    case north:
-      return scan_up(map_->column(from.x), map_->column(from.x + 1), map_->column(from.x - 1), from.y,
-                     from.x == to_.x ? to_.y : -1);
-    default:
-      return scan_down(map_->column(from.x), map_->column(from.x + 1), map_->column(from.x - 1), from.y,
-                       from.x == to_.x ? to_.y : -1);
-  }
+  const bool along_x = direction == east || direction == west;
+  const std::uint64_t* line = along_x ? map_->row(from.y) : map_->column(from.x);
+  const std::ptrdiff_t stride = along_x ? map_->row_stride() : map_->column_stride();
+  const int place = along_x ? from.x : from.y, crossing = along_x ? from.y : from.x;
+  const int goal = crossing == (along_x ? to_.y : to_.x) ? (along_x ? to_.x : to_.y) : -1;
+  return direction == east || direction == north ? scan_up(line, stride, place, goal)
+                                                 : scan_down(line, stride, place, goal);
 }
 
 void TileSearch::jump_straight(std::uint32_t index, Cell from, int direction) {
-  straight_on(index, from, direction, nodes_[index].length);
-}
-
-/// Straight on from a cell that lies `length` from the start, whose way comes from the cell `index`.
-void TileSearch::straight_on(std::uint32_t index, Cell from, int direction, double length) {
   const int place = straight_to(from, direction);
   if (place < 0) return;
   const bool along_x = direction == east || direction == west;
   const Cell to = along_x ? Cell{place, from.y} : Cell{from.x, place};
-  relax(index, to, direction, length + std::abs(along_x ? place - from.x : place - from.y));
+  relax(index, to, direction, nodes_[index].length + std::abs(along_x ? place - from.x : place - from.y));
 }
 
 /// From corner to corner, as long as one may; from each cell straight on to both sides. Only where
 /// those lines lead is taken note of: the turn between is known from the direction in which one arrives.
 void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
   const auto d = static_cast<std::size_t>(direction);
-  const int side = direction - 4, other_side = (side + 1) % 4;
+  const std::ptrdiff_t row_stride = map_->row_stride(), column_stride = map_->column_stride();
+  const int x_side = dx[d] > 0 ? east : west, y_side = dy[d] > 0 ? north : south;
+  const std::uint64_t *row = map_->row(from.y), *column = map_->column(from.x);
+  const auto blocked = [](const std::uint64_t* line, int place) {
+    const auto at = static_cast<std::size_t>(place + 64);
+    return (line[at >> 6U] >> (at & 63U) & 1U) != 0;
+  };
   double length = nodes_[index].length;
-  for (Cell cell = from; map_->free({cell.x + dx[d], cell.y}) && map_->free({cell.x, cell.y + dy[d]});) {
+  for (Cell cell = from;;) {
+    const std::uint64_t* next_row = row + dy[d] * row_stride;
+    if (blocked(row, cell.x + dx[d]) || blocked(next_row, cell.x) || blocked(next_row, cell.x + dx[d])) return;
     cell = {cell.x + dx[d], cell.y + dy[d]};
-    if (!map_->free(cell)) return;
+    row = next_row;
+    column += dx[d] * column_stride;
     length += aslant;
     if (cell == to_) return relax(index, cell, direction, length);
-    straight_on(index, cell, side, length);
-    straight_on(index, cell, other_side, length);
+    const int goal_x = cell.y == to_.y ? to_.x : -1, goal_y = cell.x == to_.x ? to_.y : -1;
+    const int x = dx[d] > 0 ? scan_up(row, row_stride, cell.x, goal_x) : scan_down(row, row_stride, cell.x, goal_x);
+    if (x >= 0) relax(index, {x, cell.y}, x_side, length + std::abs(x - cell.x));
+    const int y = dy[d] > 0 ? scan_up(column, column_stride, cell.y, goal_y)
+                            : scan_down(column, column_stride, cell.y, goal_y);
+    if (y >= 0) relax(index, {cell.x, y}, y_side, length + std::abs(y - cell.y));
   }
 }
 

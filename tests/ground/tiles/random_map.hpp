@@ -12,9 +12,9 @@
 
 namespace ambulon {
 
-/// A map of any size up to 90 by 90, of which up to 45 % is blocked, cell by cell or in blocks.
-inline TileMap random_map(TileRules rules, bool costly) {
-  const int width = *rc::gen::inRange(1, 91), height = *rc::gen::inRange(1, 91);
+/// A map of any size up to `most` by `most`, of which up to 45 % is blocked, cell by cell or in blocks.
+inline TileMap random_map(TileRules rules, bool costly, int most = 90) {
+  const int width = *rc::gen::inRange(1, most + 1), height = *rc::gen::inRange(1, most + 1);
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
   const auto below = [&](int count) {
     return static_cast<int>(random.below(static_cast<std::uint32_t>(count)));

@@ -31,7 +31,7 @@ class FlowField {
   bool update();
 
   /// Metres to the nearest goal, each times the cost of the ground there; infinite where there is no way.
-  float distance(vec3 at) const;
+  float distance(vec3 position) const;
   /// The number of the goal that is nearest by that measure; `nowhere` where there is no way.
   std::uint16_t nearest_goal(vec3 at) const;
   /// The unit direction in which to go; zero at a goal and where there is no way.
@@ -49,19 +49,25 @@ class FlowField {
     Spot spot = {};      // nearest to it
     bool found = false;  // there is such a spot
   };
-  /// What neighbours of a cell say of it.
+  /// What the neighbours of a cell say of it.
   struct Estimate {
-    double cells;  // to the goal
-    std::uint16_t goal;
+    double cells;   // to the goal
     vec2 way{0.f};  // unit vector towards it
   };
-  const TileMap& map() const { return ground_.layer(body_.radius).map(); }
+  // Cells are numbered with a border around the map, so that none needs looking out for the edge.
+  std::uint32_t index(Cell cell) const {
+    return static_cast<std::uint32_t>(cell.y + 1) * stride_ + static_cast<std::uint32_t>(cell.x + 1);
+  }
+  Cell cell_of(std::uint32_t index) const {
+    return {static_cast<int>(index % stride_) - 1, static_cast<int>(index / stride_) - 1};
+  }
   void build();
   void sow();
   void sow(std::uint16_t number);
   void spread();
-  void offer(Cell cell, Estimate estimate);
-  Estimate by_side(Cell cell, Cell side, Cell corner) const;
+  void offer(Cell cell, double cells, std::uint16_t goal);
+  static double across(double side, double corner, double cost);
+  double cost_of(std::size_t index) const;
   Estimate estimate(Cell cell) const;
   double at(Cell cell) const;
   bool sown(Cell cell) const;
@@ -72,8 +78,10 @@ class FlowField {
 
   const TileGround& ground_;
   Body body_;
+  const TileMap& map_;    // as the body sees it
+  std::uint32_t stride_;  // cells from row to row
   std::pmr::vector<Goal> goals_;
-  std::pmr::vector<double> cells_;           // to the nearest goal, of each cell; infinite: none
+  std::pmr::vector<double> cells_;           // to the nearest goal, of each cell; infinite: none, negative: blocked
   std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
   BucketQueue open_;
   std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change

@@ -75,7 +75,7 @@ class BucketQueue {
   }
 
  private:
-  static constexpr double width = 1.0;  // cells
+  static constexpr double width = 0.5;  // cells
   static constexpr std::uint32_t nothing = ~std::uint32_t{0};
 
   std::uint32_t& head(std::uint64_t bucket) { return heads_[bucket & (heads_.size() - 1)]; }

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <array>
+#include <cstddef>
 #include <cstdint>
 #include <memory_resource>
 #include <span>
@@ -131,6 +132,10 @@ class TileMap {
   const std::uint64_t* column(int x) const {
     return columns_.data() + static_cast<std::size_t>(x + 1) * column_stride_;
   }
+
+  /// Words from one row to the next, and from one column to the next.
+  std::ptrdiff_t row_stride() const { return static_cast<std::ptrdiff_t>(row_stride_); }
+  std::ptrdiff_t column_stride() const { return static_cast<std::ptrdiff_t>(column_stride_); }
 
  private:
   explicit TileMap(const TileMapOptions& options, std::pmr::memory_resource* memory);

@@ -64,7 +64,6 @@ class TileSearch {
   void expand_neighbours(std::uint32_t index, Cell cell);
   void expand_jumps(std::uint32_t index, Cell cell);
   void jump_straight(std::uint32_t index, Cell from, int direction);
-  void straight_on(std::uint32_t index, Cell from, int direction, double length);
   void jump_aslant(std::uint32_t index, Cell from, int direction);
   int straight_to(Cell from, int direction) const;
   void trace_back();

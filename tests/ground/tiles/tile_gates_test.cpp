@@ -1,0 +1,51 @@
+#include "ambulon/ground/tiles/tile_gates.hpp"
+
+#include "random_map.hpp"
+
+namespace ambulon {
+namespace {
+
+/// The way by the gates: its length, infinite when there is none. Each step of it is one that the map allows.
+double far_length(TileGates& gates, TileFarSearch& search, Cell from, Cell to, std::uint64_t exact) {
+  if (!search.plan(gates, from, to, exact)) return std::numeric_limits<double>::infinity();
+  std::pmr::vector<Cell> cells{from};
+  while (search.next_leg(cells)) {
+  }
+  RC_ASSERT(cells.back() == to);
+  double length = 0;
+  for (std::size_t i = 1; i < cells.size(); ++i)
+    for (Cell at = cells[i - 1]; !(at == cells[i]);) {
+      const Cell next{at.x + (cells[i].x > at.x) - (cells[i].x < at.x),
+                      at.y + (cells[i].y > at.y) - (cells[i].y < at.y)};
+      RC_ASSERT(gates.map().step_allowed(at, next));
+      length += step_length(gates.map(), at, next);
+      at = next;
+    }
+  RC_ASSERT(std::abs(length - search.length()) < 1e-6 * (1 + length));
+  return length;
+}
+
+RC_GTEST_PROP(TileGates, WaysAreFoundWhereThereAreAnyAndAreLittleLongerThanTheShortest, ()) {
+  const TileRules rules{*rc::gen::element(Neighbours::eight, Neighbours::four),
+                        *rc::gen::element(Corners::both_free, Corners::one_free)};
+  TileMap map = random_map(rules, *rc::gen::arbitrary<bool>(), 400);
+  TileGates gates(map);
+  TileFarSearch search;
+  const std::uint64_t exact = *rc::gen::arbitrary<bool>() ? 16'384 : 0;  // 0: by gates alone
+  for (int round = 0; round < 4; ++round) {
+    const Cell from = random_cell(map), to = random_cell(map);
+    const double shortest = plain_distances(map, from)[map.index(to)],
+                 found = far_length(gates, search, from, to, exact);
+    RC_ASSERT(std::isfinite(found) == std::isfinite(shortest));
+    if (std::isfinite(found)) {
+      RC_ASSERT(found > shortest - 1e-6 * (1 + shortest));
+      RC_ASSERT(found < (exact > 0 ? 1.02 : 1.1) * shortest + 1e-6);
+    }
+    const Cell changed = random_cell(map);  // and kept right when cells change
+    RC_ASSERT(map.set(changed, map.free(changed) ? TileMap::blocked : std::uint8_t{1}).has_value());
+    gates.changed({changed, changed});
+  }
+}
+
+}  // namespace
+}  // namespace ambulon

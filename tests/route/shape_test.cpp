@@ -1,0 +1,78 @@
+#include "ambulon/route/shape.hpp"
+
+#include "ambulon/base/angle.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+#include "ambulon/ground/tiles/tile_sweep.hpp"
+
+#include "../ground/tiles/random_map.hpp"
+
+namespace ambulon {
+namespace {
+
+float length_of(const Route& route) {
+  float length = 0.f;
+  for (std::size_t i = 1; i < route.bends.size(); ++i)
+    length += flat_distance(route.bends[i - 1], route.bends[i]);
+  return length;
+}
+
+/// The widest turn at a bend, radians.
+float sharpest(const Route& route) {
+  float most = 0.f;
+  for (std::size_t i = 1; i + 1 < route.bends.size(); ++i)
+    most = std::max(most, std::abs(angle_between(direction(flat(route.bends[i] - route.bends[i - 1])),
+                                                 direction(flat(route.bends[i + 1] - route.bends[i])))));
+  return most;
+}
+
+RC_GTEST_PROP(RouteShape, WhateverItsShapeARouteKeepsToTheGroundAndItsEnds, ()) {
+  const TileGround ground(random_map({}, false, 40));
+  const Body body{.radius = between(0.05f, 0.6f)};
+  const auto spot = [&] {
+    return ground.snap({between(0, static_cast<float>(ground.map().width())),
+                        between(0, static_cast<float>(ground.map().height())), 0},
+                       99, body);
+  };
+  const Snap from = spot(), to = spot();
+  if (!from.found || !to.found) return;
+  Route taut;
+  ground.route(from.spot, to.spot, taut);
+  if (!taut.complete) return;
+  Route centred = taut, rounded = taut;
+  keep_clear(ground, body, between(0.f, 2.f), centred);
+  round_bends(ground, body, between(0.f, 2.f), rounded);
+  for (const Route* route : {&centred, &rounded}) {
+    RC_ASSERT(route->bends.front() == taut.bends.front());
+    RC_ASSERT(route->bends.back() == taut.bends.back());
+    RC_ASSERT(std::abs(route->length - length_of(*route)) < 1e-3f * (1 + route->length));
+    for (std::size_t i = 1; i < route->bends.size(); ++i) {
+      const vec2 start = flat(route->bends[i - 1]), way = flat(route->bends[i]) - start;
+      for (int step = 0; step <= 20; ++step)
+        RC_ASSERT(clearance(ground.map(), start + way * (static_cast<float>(step) / 20), 5.f) >
+                  body.radius - 5e-3f);
+    }
+  }
+  RC_ASSERT(centred.bends.size() == taut.bends.size());
+}
+
+TEST(RouteShape, CentredBendsLieInTheMiddleAndRoundedOnesAreArcsThatKeepOffTheCorner) {
+  // A corridor three wide round one corner.
+  std::vector<std::uint8_t> cells(12 * 12, 1);
+  for (int y = 0; y < 9; ++y)
+    for (int x = 3; x < 12; ++x) cells[static_cast<std::size_t>(y * 12 + x)] = TileMap::blocked;
+  const TileGround ground(*TileMap::make(cells, {.width = 12, .height = 12}));
+  const Body body{.radius = 0.25f};
+  Route taut;
+  ground.route(ground.snap({1.5f, 0.5f, 0}, 1, body).spot, ground.snap({11.5f, 10.5f, 0}, 1, body).spot,
+               taut);
+  Route centred = taut, rounded = taut;
+  keep_clear(ground, body, 5.f, centred);
+  EXPECT_GT(clearance(ground.map(), flat(centred.bends[1]), 9.f), 0.9f);
+  round_bends(ground, body, 1.f, rounded);
+  EXPECT_GT(rounded.bends.size(), taut.bends.size() + 3);
+  EXPECT_LT(degrees(sharpest(rounded)), 13.f);
+  EXPECT_GT(degrees(sharpest(taut)), 30.f);
+}
+
+}  // namespace
+}  // namespace ambulon
