@@ -122,9 +122,10 @@ void TileTaut::gather(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c) 
   for (int y = first; y <= last; ++y) {
     const auto row = static_cast<float>(y);
     const Columns columns = columns_of(triangle, row - reach, row + reach);
+    if (columns.low > columns.high) continue;
     const int x0 = std::max(0, static_cast<int>(std::ceil(columns.low - reach - 1e-3f)));
     const int x1 = std::min(map.width(), static_cast<int>(std::floor(columns.high + reach + 1e-3f)));
-    if (columns.low > columns.high || x0 > x1) continue;
+    if (x0 > x1) continue;
     for (auto word = static_cast<std::size_t>(x0 + 64) / 64; word <= static_cast<std::size_t>(x1 + 64) / 64;
          ++word) {
       const Corners64 found = corners_at(map, y, word);

@@ -146,7 +146,7 @@ std::vector<vec2> corners_of(const TileMap& map, float radius) {
 }
 
 RC_GTEST_PROP(TileGround, TautRoutesAreTheShortestThatAVisibilityGraphHasOnTheirSideOfObstacles, ()) {
-  const int width = *rc::gen::inRange(4, 16), height = *rc::gen::inRange(4, 16);
+  const int width = *rc::gen::inRange(4, 12), height = *rc::gen::inRange(4, 12);
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
   std::vector<std::uint8_t> cells(static_cast<std::size_t>(width * height), 1);
   for (auto& cell : cells) cell = random.below(100) < 20 ? TileMap::blocked : 1;
