@@ -461,6 +461,12 @@ class Painter {
           canvas_.area(strip, shaded(static_cast<float>(i) / 16.f));
         }
       });
+    if (!tiles.arrows.empty())
+      entry(22.f, "flow", [&](vec2 at) {
+        const vec2 shaft[] = {at, at + vec2(20.f, 0.f)}, tip[] = {at + vec2(14.f, -4.f), shaft[1], at + vec2(14.f, 4.f)};
+        canvas_.line(shaft, {.ink = tints[0], .width = 1.1f});
+        canvas_.line(tip, {.ink = tints[0], .width = 1.1f});
+      });
     if (!tiles.marks.empty())
       entry(10.f, tiles.marks_mean, [&](vec2 at) { canvas_.disc(at + vec2(5.f, 0.f), 3.f, tints[4]); });
   }

@@ -33,14 +33,14 @@ Step Flow::step(const View& see, float seconds) {
   goal_ = field_.goal(number).position;
   const vec2 goal = flat(*goal_), target = goal - flat(here);
   if (came_by(see.was, flat(here), goal, options_.within)) return ended(Ending::arrived);
-  const vec2 along = field_.direction(here);
+  const vec2 along = past_walls(see, field_.direction(here));
   const float left = glm::length(target);
   if (glm::dot(along, target) > 0.999f * left) {  // straight ahead
     const Approach approach =
         arrive(see.me, see.gait, target, left, options_.within, see.gait.speed, seconds);
     return {.intent = {.velocity = approach.velocity, .lasts = approach.lasts}};
   }
-  return {.intent = {.velocity = seek(see.me, see.gait, past_walls(see, along), see.gait.speed)}};
+  return {.intent = {.velocity = seek(see.me, see.gait, along, see.gait.speed)}};
 }
 
 Progress Flow::progress(const View& see) const {

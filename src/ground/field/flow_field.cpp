@@ -107,7 +107,7 @@ void FlowField::spread() {
   const std::array<std::ptrdiff_t, 4> to_side = {1, width, -1, -width};
   while (!open_.empty()) {
     const BucketQueue::Entry next = open_.pop();
-    const auto here = static_cast<std::ptrdiff_t>(next.cell.x);
+    const auto here = static_cast<std::ptrdiff_t>(next.item);
     if (next.length > cells_[static_cast<std::size_t>(here)]) continue;  // it has been told on with less
     const auto tell = [&](std::ptrdiff_t to, std::ptrdiff_t side, std::ptrdiff_t corner) {
       const auto at = static_cast<std::size_t>(to);
@@ -116,7 +116,7 @@ void FlowField::spread() {
       if (found >= cells_[at] - hair) return;
       cells_[at] = found;
       nearest_[at] = nearest_[static_cast<std::size_t>(here)];
-      open_.push(found, found, {static_cast<int>(to), 0});
+      open_.push(found, found, static_cast<std::uint32_t>(to));
     };
     const auto further = [&](std::ptrdiff_t to) { return cells_[static_cast<std::size_t>(to)] > next.length; };
     for (std::size_t i = 0; i < 4; ++i) {
@@ -141,7 +141,7 @@ void FlowField::offer(Cell cell, double cells, std::uint16_t goal) {
   if (cells >= cells_[at] - hair) return;
   cells_[at] = cells;
   nearest_[at] = goal;
-  open_.push(cells, cells, {static_cast<int>(at), 0});
+  open_.push(cells, cells, at);
 }
 
 /// How far it is from a cell by the shortest way across the line between the middles of a cell beside it, from
@@ -217,7 +217,7 @@ bool FlowField::update() {
   forgotten_.erase(twice.begin(), twice.end());
   std::ranges::sort(forgotten_, {}, [&](std::uint32_t each) { return cells_[each]; });
   for (const std::uint32_t each : forgotten_)
-    open_.push(cells_[each], cells_[each], {static_cast<int>(each), 0});
+    open_.push(cells_[each], cells_[each], each);
   spread();
   revision_ = ground_.revision();
   return true;

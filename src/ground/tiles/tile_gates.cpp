@@ -116,14 +116,15 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
     double& now = lengths_[place_in(cell)];
     if (length >= now) return;
     now = length;
-    open_.push(length, length, cell);
+    open_.push(length, length, map_.index(cell));
   };
   double until = far;
   int looks = 0;
   offer(from, 0);
   while (!open_.empty()) {
     const BucketQueue::Entry next = open_.pop();
-    if (next.length > length_to(next.cell)) continue;
+    const Cell here = map_.cell_of(next.item);
+    if (next.length > length_to(here)) continue;
     // Everything nearer than this bucket is final; once all goals are, the rest is not needed.
     if (next.length > until + 1) break;
     if (++looks % 64 == 0) {
@@ -132,11 +133,11 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
     }
     for (int y = -1; y <= 1; ++y)
       for (int x = -1; x <= 1; ++x) {
-        const Cell to{next.cell.x + x, next.cell.y + y};
+        const Cell to{here.x + x, here.y + y};
         const bool inside = to.x >= corner.x && to.y >= corner.y && to.x < corner.x + cluster_size &&
                             to.y < corner.y + cluster_size && map_.inside(to);
-        if (!inside || to == next.cell || !map_.step_allowed(next.cell, to)) continue;
-        const double cost = 0.5 * (map_.cost(next.cell) + map_.cost(to));
+        if (!inside || to == here || !map_.step_allowed(here, to)) continue;
+        const double cost = 0.5 * (map_.cost(here) + map_.cost(to));
         offer(to, next.length + (x != 0 && y != 0 ? std::numbers::sqrt2 : 1.0) * cost);
       }
   }
@@ -184,9 +185,8 @@ bool TileFarSearch::plan_by_gates() {
     if (const double length = gates_->length_to(gate.cell); length != far) leave(gate, none, length);
   while (!open_.empty() && open_.least() < best_) {
     const BucketQueue::Entry next = open_.pop();
-    const auto node = static_cast<std::uint32_t>(next.cell.x);
-    if (next.length > nodes_[node].length || next.estimate >= best_) continue;
-    expand(node);
+    if (next.length > nodes_[next.item].length || next.estimate >= best_) continue;
+    expand(next.item);
   }
   if (best_ == far) return false;
   for (std::uint32_t node = best_parent_; node != none; node = nodes_[node].parent)
@@ -205,8 +205,7 @@ void TileFarSearch::relax(std::uint32_t node, std::uint32_t parent, double lengt
   Node& known = nodes_[node];
   if (known.search == search_number_ && length >= known.length) return;
   known = {length, parent, search_number_};
-  // The queue carries the node's number where other searches put a cell.
-  open_.push(length + octile(cell, to_), length, {static_cast<int>(node), 0});
+  open_.push(length + octile(cell, to_), length, node);
 }
 
 /// From a gate on through its cluster, to the goal or out by the others.

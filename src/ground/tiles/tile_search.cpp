@@ -100,14 +100,13 @@ TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
       return state_ = State::found;
     }
     const BucketQueue::Entry next = open_.pop();
-    const std::uint32_t index = map_->index(next.cell);
     // A shorter way to it was found since, or one to the goal that it cannot be on.
-    if (next.length > nodes_[index].length || next.estimate >= best_ - hair) continue;
+    if (next.length > nodes_[next.item].length || next.estimate >= best_ - hair) continue;
     ++done, ++expanded_;
     if (jumps_)
-      expand_jumps(index, next.cell);
+      expand_jumps(next.item, map_->cell_of(next.item));
     else
-      expand_neighbours(index, next.cell);
+      expand_neighbours(next.item, map_->cell_of(next.item));
   }
   return state_;
 }
@@ -128,7 +127,7 @@ void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double leng
   if (to == to_)
     best_ = length;
   else
-    open_.push(length + estimate_from(to), length, to);
+    open_.push(length + estimate_from(to), length, index);
 }
 
 void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {

@@ -4,8 +4,6 @@
 #include <memory_resource>
 #include <vector>
 
-#include "ambulon/ground/tiles/tile_map.hpp"
-
 namespace ambulon {
 
 /// Open cells of a search, sorted roughly: into buckets by the estimate of the whole way, and within a
@@ -15,9 +13,9 @@ namespace ambulon {
 class BucketQueue {
  public:
   struct Entry {
-    double estimate;  ///< of the whole way by this cell
-    double length;    ///< up to it
-    Cell cell;
+    double estimate;     ///< of the whole way by this cell
+    double length;       ///< up to it
+    std::uint32_t item;  ///< what is open: the number of a cell
     std::uint32_t next;  ///< entry in the same bucket
   };
 
@@ -39,7 +37,7 @@ class BucketQueue {
 
   bool empty() const { return count_ == 0; }
 
-  void push(double estimate, double length, Cell cell) {
+  void push(double estimate, double length, std::uint32_t item) {
     auto bucket = static_cast<std::uint64_t>(estimate / width);
     if (entries_.empty()) current_ = last_ = bucket;  // the first since it was cleared
     bucket = bucket < current_ ? current_ : bucket;   // rounding
@@ -51,7 +49,7 @@ class BucketQueue {
       place = static_cast<std::uint32_t>(entries_.size());
       entries_.emplace_back();
     }
-    entries_[place] = {estimate, length, cell, head(bucket)};
+    entries_[place] = {estimate, length, item, head(bucket)};
     head(bucket) = place;
     ++count_;
   }

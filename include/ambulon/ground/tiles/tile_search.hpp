@@ -75,13 +75,13 @@ class TileSearch {
   double best_ = 0;  // the length of the best way to the goal so far
   double length_ = 0;
   std::uint64_t expanded_ = 0;
-  std::uint16_t search_ = 0;  // its number, so that nothing needs wiping between searches
+  std::uint8_t search_ = 0;   // its number, so that nothing needs wiping between searches
 
   /// What is known of a cell, together in memory and without gaps: large maps have many cells.
   struct [[gnu::packed]] Node {
     double length = 0;         // of the way to it
     std::uint32_t parent = 0;  // where that comes from (28 bits), and in which direction (4 bits)
-    std::uint16_t search = 0;  // in which search that was found out
+    std::uint8_t search = 0;   // in which search that was found out
   };
   std::pmr::vector<Node> nodes_;
   BucketQueue open_;
