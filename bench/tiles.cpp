@@ -269,8 +269,12 @@ std::uint32_t sweep_all(const TileMap& map, Cell goal, std::vector<std::uint32_t
 
 void flow_fields(int size) {
   const std::pair<const char*, Sketch> maps[] = {
-      {"random 25 %", scattered(size, 25, 2)}, {"rooms", rooms(size, 15, 4)}, {"maze, 4 wide", maze(size, 4, 7)},
-      {"caves", caves(size, 9)},               {"town", town(size, 10)},      {"blobs", blobs(size, 11)},
+      {"random 25 %", scattered(size, 25, 2)},
+      {"rooms", rooms(size, 15, 4)},
+      {"maze, 4 wide", maze(size, 4, 7)},
+      {"caves", caves(size, 9)},
+      {"town", town(size, 10)},
+      {"blobs", blobs(size, 11)},
   };
   std::printf("\n%d by %d, flow field  field, ms    sweep, ms    ratio   mended, ms\n", size, size);
   for (const auto& [name, sketch] : maps) {
@@ -279,13 +283,15 @@ void flow_fields(int size) {
     std::vector<std::uint32_t> steps(static_cast<std::size_t>(size * size)), open;
     const Cell goal = ground.map().cell_of(snap.spot.piece);
     const double sweep = quickest(5, [&] { (void)sweep_all(ground.map(), goal, steps, open); });
-    const double field = quickest(3, [&] { const FlowField each(ground, std::span(&snap.spot.position, 1)); });
+    const double field =
+        quickest(3, [&] { const FlowField each(ground, std::span(&snap.spot.position, 1)); });
     FlowField kept(ground, std::span(&snap.spot.position, 1));
     Random random(4);
     double mended = 0;
     constexpr int edits = 20;
     for (int i = 0; i < edits; ++i) {
-      const vec2 at(static_cast<float>(size) * random.fraction(), static_cast<float>(size) * random.fraction());
+      const vec2 at(static_cast<float>(size) * random.fraction(),
+                    static_cast<float>(size) * random.fraction());
       ground.put(*Barrier::box(at, {2, 2}));
       mended += quickest(1, [&] { (void)kept.update(); });
     }
@@ -332,7 +338,9 @@ void far_ways(int size) {
   const Sketch sketch = caves(size, 9);
   std::vector<std::uint8_t> cells = sketch.cells();
   for (std::size_t i = 0; i < cells.size(); ++i)
-    if (cells[i] != 0) cells[i] = static_cast<std::uint8_t>(1 + (i % static_cast<std::size_t>(size) / 37 + i / static_cast<std::size_t>(size) / 53) % 4);
+    if (cells[i] != 0)
+      cells[i] = static_cast<std::uint8_t>(
+          1 + (i % static_cast<std::size_t>(size) / 37 + i / static_cast<std::size_t>(size) / 53) % 4);
   const TileMap map = TileMap::make(cells, {.width = size, .height = size}).value();
   TileGates gates(map);
   const double build = quickest(1, [&] { gates.build(); });
@@ -354,10 +362,11 @@ void far_ways(int size) {
     worst = std::max(worst, ratio), sum += ratio;
   }
   const auto count = static_cast<double>(queries.size());
-  std::printf("\n%d by %d caves of four costs: gates measured in %.1f s; exact %.1f ms, planned %.1f ms, first leg "
-              "%.2f ms, the rest %.1f ms; longer by %.2f %% in the mean, %.2f %% at most\n",
-              size, size, build / 1000, by_exact / count, planned / count, first / count, rest / count,
-              100 * (sum / count - 1), 100 * (worst - 1));
+  std::printf(
+      "\n%d by %d caves of four costs: gates measured in %.1f s; exact %.1f ms, planned %.1f ms, first leg "
+      "%.2f ms, the rest %.1f ms; longer by %.2f %% in the mean, %.2f %% at most\n",
+      size, size, build / 1000, by_exact / count, planned / count, first / count, rest / count,
+      100 * (sum / count - 1), 100 * (worst - 1));
 }
 
 }  // namespace

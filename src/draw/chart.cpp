@@ -429,8 +429,7 @@ class Painter {
     }
     if (any([](const ChartNpc& npc) { return npc.target.has_value(); }))
       entry(34.f, "is after", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
-    if (!chart_.route.empty())
-      entry(34.f, "route", sample_line({.ink = ink, .width = 2.f, .dash = dashes}));
+    if (!chart_.route.empty()) entry(34.f, "route", sample_line({.ink = ink, .width = 2.f, .dash = dashes}));
     if (chart_.tiles) tiles_legend(entry);
     if (has_edge_)
       entry(34.f, "no ground", [&](vec2 at) { hatch({at - vec2(0.f, 8.f), at + vec2(34.f, 8.f)}); });
@@ -444,7 +443,8 @@ class Painter {
   void tiles_legend(Entry&& entry) {
     const ChartTiles& tiles = *chart_.tiles;
     const auto box = [](vec2 at) {
-      return std::array{at + vec2(0.f, -8.f), at + vec2(34.f, -8.f), at + vec2(34.f, 8.f), at + vec2(0.f, 8.f)};
+      return std::array{at + vec2(0.f, -8.f), at + vec2(34.f, -8.f), at + vec2(34.f, 8.f),
+                        at + vec2(0.f, 8.f)};
     };
     for (const Terrain& terrain : tiles.terrains)
       entry(34.f, fmt::format("{}, costs {}", terrain.name, terrain.cost), [&](vec2 at) {
@@ -463,7 +463,8 @@ class Painter {
       });
     if (!tiles.arrows.empty())
       entry(22.f, "flow", [&](vec2 at) {
-        const vec2 shaft[] = {at, at + vec2(20.f, 0.f)}, tip[] = {at + vec2(14.f, -4.f), shaft[1], at + vec2(14.f, 4.f)};
+        const vec2 shaft[] = {at, at + vec2(20.f, 0.f)},
+                   tip[] = {at + vec2(14.f, -4.f), shaft[1], at + vec2(14.f, 4.f)};
         canvas_.line(shaft, {.ink = tints[0], .width = 1.1f});
         canvas_.line(tip, {.ink = tints[0], .width = 1.1f});
       });

@@ -15,7 +15,10 @@ constexpr float arrow_spacing = 24.f;  // pixels, at the least
 class TilesPainter {
  public:
   TilesPainter(const ChartTiles& tiles, Canvas& canvas, const std::function<vec2(vec2)>& on_page)
-      : tiles_(tiles), canvas_(canvas), on_page_(on_page), pixels_(on_page({tiles.cell, 0}).x - on_page({0, 0}).x) {}
+      : tiles_(tiles),
+        canvas_(canvas),
+        on_page_(on_page),
+        pixels_(on_page({tiles.cell, 0}).x - on_page({0, 0}).x) {}
 
   void paint() {
     ground();
@@ -126,7 +129,8 @@ class TilesPainter {
 }  // namespace
 
 ChartTiles chart_tiles(const TileMap& map) {
-  ChartTiles tiles{.origin = map.origin(), .cell = map.cell_size(), .width = map.width(), .height = map.height()};
+  ChartTiles tiles{
+      .origin = map.origin(), .cell = map.cell_size(), .width = map.width(), .height = map.height()};
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) tiles.costs.push_back(map.free({x, y}) ? map.cost({x, y}) : 0);
   for (const Terrain& terrain : map.terrains())

@@ -11,8 +11,8 @@ namespace {
 
 constexpr float look_ahead = 0.15f;  // seconds
 
-/// The unit direction `along`, turned aside where a wall is in the way at once: the field leads from middle to
-/// middle of cells, and a body is wide.
+/// The unit direction `along`, turned aside where a wall is in the way at once: the field leads from middle
+/// to middle of cells, and a body is wide.
 vec2 past_walls(const View& see, vec2 along) {
   const Stretch ahead = see.ground.straight(see.spot(), look_ahead * see.gait.speed * along);
   if (ahead.free) return along;

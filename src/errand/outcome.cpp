@@ -54,8 +54,9 @@ std::string Outcome::why() const {
           "no waypoint of the beat is on the ground; the nearest spot to one is {}, {:.2f} m off", spot(),
           value);
     case Cause::no_route:
-      return value > 0.f ? fmt::format("no way leads to {}; as near as it can get is {:.2f} m off", spot(), value)
-                         : fmt::format("no way leads to {}", spot());
+      return value > 0.f
+                 ? fmt::format("no way leads to {}; as near as it can get is {:.2f} m off", spot(), value)
+                 : fmt::format("no way leads to {}", spot());
     case Cause::held_fast:
       return fmt::format("it was held fast at {} for {:.1f} s", spot(), value);
     case Cause::time_up:

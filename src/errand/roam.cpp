@@ -18,8 +18,9 @@ std::optional<Outcome> Roam::mistake(const View& see) {
                    {"leg_time", options_.leg_time, allowed::durations},
                    {"within", options_.within, allowed::arrival_distances}}))
     return why;
-  const Snap home = see.ground.snap(options_.home.value_or(see.me.position),
-                                    options_.home ? home_reach : std::numeric_limits<float>::infinity(), see.body);
+  const Snap home =
+      see.ground.snap(options_.home.value_or(see.me.position),
+                      options_.home ? home_reach : std::numeric_limits<float>::infinity(), see.body);
   if (!home)
     return Outcome{.ending = Ending::off_ground,
                    .cause = Cause::goal_off_ground,

@@ -12,10 +12,10 @@
 namespace ambulon {
 namespace {
 
-constexpr float bend_radius = 0.15f;  // metres from a bend that count as round it
-constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
-constexpr float off_ground = 0.05f;   // metres
-constexpr float arc_leg = 0.4f;       // metres: shorter legs are those of an arc
+constexpr float bend_radius = 0.15f;       // metres from a bend that count as round it
+constexpr float snap_reach = 0.5f;         // metres a goal may be off the ground
+constexpr float off_ground = 0.05f;        // metres
+constexpr float arc_leg = 0.4f;            // metres: shorter legs are those of an arc
 constexpr std::uint32_t bends_ahead = 16;  // looked at for braking
 
 }  // namespace

@@ -2,8 +2,8 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/range.hpp"
 #include "ambulon/base/body.hpp"
+#include "ambulon/base/range.hpp"
 #include "ambulon/motion/gait.hpp"
 
 namespace ambulon {

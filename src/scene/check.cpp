@@ -264,7 +264,8 @@ class Checker {
     if (const auto* roam = std::get_if<RoamStep>(&step.verb); roam != nullptr && roam->home) go(*roam->home);
     if (const auto* flow = std::get_if<FlowStep>(&step.verb))
       for (const vec3 goal : flow->goals) reachable(goal, step);
-    if (tiles_ == nullptr && (std::holds_alternative<FlowStep>(step.verb) || std::holds_alternative<ThreadStep>(step.verb)))
+    if (tiles_ == nullptr &&
+        (std::holds_alternative<FlowStep>(step.verb) || std::holds_alternative<ThreadStep>(step.verb)))
       find(step.where, fmt::format("{}'s {} needs a ground of tiles", npc_->name, verb_of(step)),
            "this ground is open, so it is refused", "give the ground tiles, or another verb");
     if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) waypoints(*patrol->beat, step);
@@ -289,13 +290,14 @@ class Checker {
     const Snap there = ground_->snap(point, reach, body), here = ground_->snap(npc_->at.at, reach, body);
     const std::string what =
         fmt::format("{}'s {} leads to ({:g}, {:g})", npc_->name, verb_of(step), point.x, point.y);
-    if (!there && !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin)) return;  // told there
+    if (!there && !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin))
+      return;  // told there
     if (!there)
       return find(step.where, what + ", which is off the ground",
                   fmt::format("the nearest ground is {:.2f} m off", there.off),
-                  there.found ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x,
-                                            there.spot.position.y)
-                              : "make room for it");
+                  there.found
+                      ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y)
+                      : "make room for it");
     if (!here || std::isfinite(ground_->distance(here.spot, there.spot))) return;
     const auto doorway =
         tiles_ != nullptr ? scene::too_narrow(*tiles_, npc_->at.at, point, body) : std::nullopt;
@@ -317,9 +319,9 @@ class Checker {
                   fmt::format("{} begins at ({:g}, {:g}), where it has no room to stand", npc_->name,
                               npc_->at.at.x, npc_->at.at.y),
                   "the scene cannot be played",
-                  here.found ? fmt::format("({:.2f}, {:.2f}) would do", here.spot.position.x,
-                                           here.spot.position.y)
-                             : "make room for it");
+                  here.found
+                      ? fmt::format("({:.2f}, {:.2f}) would do", here.spot.position.x, here.spot.position.y)
+                      : "make room for it");
     if (tiles_ == nullptr || npc_->steps.empty() || !here) return;
     const TileLayer& layer = tiles_->layer(npc_->body.radius);
     const std::uint32_t cells = layer.components().size(

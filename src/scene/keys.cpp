@@ -60,7 +60,8 @@ constexpr Key ground_keys[] = {
     shape("extent", "extent",
           "Two opposite corners beyond which there is no ground; without it 100 km to each side."),
     shape("tiles", "tiles",
-          "Rows of characters, the northernmost first, or the file of a tile map: .png, .map (octile), or text."),
+          "Rows of characters, the northernmost first, or the file of a tile map: .png, .map (octile), or "
+          "text."),
     shape("legend", "legend",
           "Which terrain characters, or colours \"#rrggbb\" of a picture, stand for; . is floor and # wall."),
     whole("threshold", 0, 255, "", "Pixels at least this bright are floor, when the legend has no colours."),
@@ -391,7 +392,8 @@ constexpr Key term_keys[] = {
 }  // namespace
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
-constexpr Table ground_table{"ground", "The ground; either `open` or `tiles`, and what goes with it.", ground_keys};
+constexpr Table ground_table{"ground", "The ground; either `open` or `tiles`, and what goes with it.",
+                             ground_keys};
 constexpr Table terrain_table{"terrain", "A kind of surface.", terrain_keys};
 constexpr Table barrier_table{"barrier", "A barrier; exactly one of box, disc and hull.", barrier_keys};
 constexpr Table move_table{"move", "Which barrier goes where.", move_keys};
@@ -435,9 +437,10 @@ constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the
 
 std::span<const Table* const> step_tables() {
   static constexpr std::array tables = {
-      &go_to_table, &turn_to_table, &pause_table,  &patrol_table, &wait_for_table,      &roam_table,
-      &hop_table,   &follow_table,  &chase_table,  &flee_table,   &escort_table,        &glide_table,
-      &sway_table,  &pace_table,    &wander_table, &flow_table,  &thread_table, &steer_table,  &teleport_step_table, &sequence_table};
+      &go_to_table,  &turn_to_table, &pause_table,  &patrol_table,        &wait_for_table,
+      &roam_table,   &hop_table,     &follow_table, &chase_table,         &flee_table,
+      &escort_table, &glide_table,   &sway_table,   &pace_table,          &wander_table,
+      &flow_table,   &thread_table,  &steer_table,  &teleport_step_table, &sequence_table};
   return tables;
 }
 

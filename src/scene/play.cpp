@@ -164,8 +164,8 @@ Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, st
                           condition(me, step.until));
         continue;
       }
-      while ((co_await StepWait(as_wait(give(play, me, step)), std::nullopt, condition(me, step.until))).ending ==
-             Ending::replaced) {
+      while ((co_await StepWait(as_wait(give(play, me, step)), std::nullopt, condition(me, step.until)))
+                 .ending == Ending::replaced) {
         // Somebody else sent it elsewhere: it lets that be done, and takes up its work again.
         co_await until([me] { return !me.busy(); });
       }
@@ -210,9 +210,8 @@ Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t jou
       play->switches_.push_back(
           {play->npcs_[i], each.gait, &each.when, condition(play->npcs_[i], each.when)});
     if (!npc.steps.empty())
-      start(play->npcs_[i], [&npc, &all = *play](Npc me) {
-        return work_through(all, me, npc.steps, npc.repeat ? 0 : 1);
-      });
+      start(play->npcs_[i],
+            [&npc, &all = *play](Npc me) { return work_through(all, me, npc.steps, npc.repeat ? 0 : 1); });
   }
   return play;
 }
@@ -282,7 +281,8 @@ const FlowField* Play::field(std::span<const vec3> goals, const Body& body) {
   if (tiles_ == nullptr) return nullptr;
   for (const Field& each : fields_)
     if (each.radius == body.radius && std::ranges::equal(each.goals, goals)) return each.field.get();
-  fields_.push_back({{goals.begin(), goals.end()}, body.radius, std::make_unique<FlowField>(*tiles_, goals, body)});
+  fields_.push_back(
+      {{goals.begin(), goals.end()}, body.radius, std::make_unique<FlowField>(*tiles_, goals, body)});
   return fields_.back().field.get();
 }
 

@@ -208,12 +208,11 @@ class SceneReader {
     each_in("event", [&](const toml::table& toml) {
       const Reader reader(file_, toml, scene::event_table);
       if (toml.size() != 2)
-        mistake(
-            file_, toml,
-            fmt::format(
-                "the event has {} of the keys signal, send, remove, halt, resume, teleport, change, put, move, "
-                "take_away and lay; it must have one",
-                toml.size() - 1));
+        mistake(file_, toml,
+                fmt::format("the event has {} of the keys signal, send, remove, halt, resume, teleport, "
+                            "change, put, move, "
+                            "take_away and lay; it must have one",
+                            toml.size() - 1));
       scene_.events.push_back(
           {.at = *reader.number("at"), .what = happening(reader), .where = place_of(toml)});
     });

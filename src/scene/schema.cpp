@@ -113,20 +113,20 @@ std::string scene_schema() {
       {"legend", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
       {"outline", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 3}, {"maxItems", 64}}},
       {"extent", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}, {"maxItems", 2}}},
-      {"goals",
-       {{"oneOf", {ref("point"), {{"type", "array"}, {"items", ref("point")}, {"minItems", 1}}}}}},
+      {"goals", {{"oneOf", {ref("point"), {{"type", "array"}, {"items", ref("point")}, {"minItems", 1}}}}}},
       {"waypoints",
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
-  for (const Table* table :
-       {&scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table,
-        &scene::waypoint_table, &scene::change_table, &scene::act_table})
+  for (const Table* table : {&scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table,
+                             &scene::body_table, &scene::npc_table, &scene::send_table,
+                             &scene::waypoint_table, &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
   defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
   defs["teleport"] = of_table(scene::teleport_table);
-  defs["event"] = exactly_one_of(of_table(scene::event_table),
-                                 {"signal", "send", "remove", "halt", "resume", "teleport", "change", "put", "move", "take_away", "lay"});
+  defs["event"] =
+      exactly_one_of(of_table(scene::event_table), {"signal", "send", "remove", "halt", "resume", "teleport",
+                                                    "change", "put", "move", "take_away", "lay"});
   for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
     defs[std::string(table->name)] =
         exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});

@@ -57,9 +57,8 @@ void Scorecard::take(const Note& note) {
 void Scorecard::end_leg(Track& track, Npc npc) {
   const Ground& ground = play_.world().ground();
   const float anywhere = std::numeric_limits<float>::infinity();
-  const float shortest =
-      ground.distance(ground.snap(track.from, anywhere, npc.body()).spot,
-                      ground.snap(npc.position(), anywhere, npc.body()).spot);
+  const float shortest = ground.distance(ground.snap(track.from, anywhere, npc.body()).spot,
+                                         ground.snap(npc.position(), anywhere, npc.body()).spot);
   if (shortest < worth_measuring) return;
   ++track.score.legs;
   track.shortest += shortest;

@@ -60,14 +60,16 @@ void shade(ChartTiles& tiles, const TileMap& map, const char* caption, Value&& v
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) tiles.shades.push_back(value(Cell{x, y}));
   const float most = most_of(tiles.shades);
-  for (float& each : tiles.shades) each = std::isfinite(each) && each >= 0.f && most > 0.f ? each / most : -1.f;
+  for (float& each : tiles.shades)
+    each = std::isfinite(each) && each >= 0.f && most > 0.f ? each / most : -1.f;
   tiles.shades_mean = fmt::format(fmt::runtime(caption), most);
 }
 
 void show_search(Chart& chart, const TileGround& ground, const DrawRequest& request) {
   const Body body{.radius = request.radius};
   const float anywhere = std::numeric_limits<float>::infinity();
-  const Snap from = ground.snap(lift(*request.from), anywhere, body), to = ground.snap(lift(*request.to), anywhere, body);
+  const Snap from = ground.snap(lift(*request.from), anywhere, body),
+             to = ground.snap(lift(*request.to), anywhere, body);
   if (!from.found || !to.found) return;
   Route route;
   ground.route(from.spot, to.spot, route);
@@ -111,14 +113,16 @@ void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
     else
       for (int y = 0; y < map.height(); ++y)
         for (int x = 0; x < map.width(); ++x)
-          tiles.arrows.push_back(layer.map().free({x, y}) ? field.direction(lift(map.middle({x, y}))) : vec2(0.f));
+          tiles.arrows.push_back(layer.map().free({x, y}) ? field.direction(lift(map.middle({x, y})))
+                                                          : vec2(0.f));
   }
 }
 
 /// What is missing for what is to be shown; empty when nothing is.
 std::string missing(const DrawRequest& request, const TileGround* tiles) {
   if (request.show.empty()) return "";
-  if (tiles == nullptr) return fmt::format("--show {} needs a ground of tiles; this one is open", request.show);
+  if (tiles == nullptr)
+    return fmt::format("--show {} needs a ground of tiles; this one is open", request.show);
   const bool to = request.show == "distance" || request.show == "flow" || request.show == "search";
   if (to && !request.to) return fmt::format("--show {} needs --to x,y", request.show);
   if (request.show == "search" && !request.from) return "--show search needs --from x,y";

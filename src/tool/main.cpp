@@ -101,8 +101,9 @@ int main(int argc, char** argv) {
       ->capture_default_str();
   draw_command->add_flag("--trail", draw_request.trail, "draw the way walked so far");
   draw_command
-      ->add_option("--show", draw_request.show,
-                   "over tiles: clearance, components, distance or flow to --to, or the search from --from to --to")
+      ->add_option(
+          "--show", draw_request.show,
+          "over tiles: clearance, components, distance or flow to --to, or the search from --from to --to")
       ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "search"}))
       ->type_name("WHAT");
   add_point(*draw_command, "--from", draw_request.from, "where the search begins, metres");
@@ -136,11 +137,12 @@ int main(int argc, char** argv) {
         ->type_name("METRES")
         ->capture_default_str();
   route_command->add_flag("--four", route_request.four, "steps to the four sides only, not to corners");
-  CLI::Option* scen =
-      route_command->add_option("--scen", route_request.scens, "file of queries and their lengths; several may be given")
-          ->type_name("FILE")
-          ->excludes(from)
-          ->excludes(to);
+  CLI::Option* scen = route_command
+                          ->add_option("--scen", route_request.scens,
+                                       "file of queries and their lengths; several may be given")
+                          ->type_name("FILE")
+                          ->excludes(from)
+                          ->excludes(to);
   route_command->add_flag("--json", route_request.json, "print JSON; with --scen a line for each query");
 
   CheckRequest check_request;

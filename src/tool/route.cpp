@@ -54,7 +54,8 @@ struct Answer {
 
 Answer answer(const Ground& ground, const RouteRequest& request) {
   const Body body{.radius = request.radius};
-  const Snap from = ground.snap(lift(request.from), reach, body), to = ground.snap(lift(request.to), reach, body);
+  const Snap from = ground.snap(lift(request.from), reach, body),
+             to = ground.snap(lift(request.to), reach, body);
   Answer answer;
   for (const Snap& snap : {from, to})
     if (!snap) return {.outcome = "off_ground", .route = Route(), .off = snap};
@@ -63,7 +64,8 @@ Answer answer(const Ground& ground, const RouteRequest& request) {
   answer.outcome = "complete";
   if (answer.route.bends.empty()) {
     const Snap nearest = ground.nearest_reachable(from.spot, lift(request.to));
-    const bool gets_nearer = nearest.found && flat_distance(nearest.spot.position, from.spot.position) > 1e-3f;
+    const bool gets_nearer =
+        nearest.found && flat_distance(nearest.spot.position, from.spot.position) > 1e-3f;
     answer.outcome = gets_nearer ? "partial" : "no_way";
     if (gets_nearer) ground.route(from.spot, nearest.spot, answer.route);
   }
@@ -91,8 +93,9 @@ void print(const Answer& answer, const RouteRequest& request) {
   }
   if (answer.outcome == "off_ground") {
     if (answer.off.found)
-      fmt::print("off_ground: the nearest spot for a body of {:g} m radius is ({:.2f}, {:.2f}), {:.2f} m off\n",
-                 request.radius, answer.off.spot.position.x, answer.off.spot.position.y, answer.off.off);
+      fmt::print(
+          "off_ground: the nearest spot for a body of {:g} m radius is ({:.2f}, {:.2f}), {:.2f} m off\n",
+          request.radius, answer.off.spot.position.x, answer.off.spot.position.y, answer.off.off);
     else
       fmt::print("off_ground: there is no room for a body of {:g} m radius anywhere\n", request.radius);
     return;
@@ -101,8 +104,8 @@ void print(const Answer& answer, const RouteRequest& request) {
   if (answer.outcome == "no_way")
     fmt::print("no_way: no way leads on from ({:g}, {:g})\n", request.from.x, request.from.y);
   else if (answer.outcome == "partial")
-    fmt::print("partial: {:.2f} m to the nearest spot that can be reached, {:.2f} m off\n", answer.route.length,
-               glm::length(flat(end) - request.to));
+    fmt::print("partial: {:.2f} m to the nearest spot that can be reached, {:.2f} m off\n",
+               answer.route.length, glm::length(flat(end) - request.to));
   else
     fmt::print("complete: {:.2f} m\n", answer.route.length);
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
@@ -118,12 +121,13 @@ struct Query {
   int line = 0;
 };
 
-/// Reads a `.scen` file: after the line "version 1", one query a line: bucket, map, its width and height, from
-/// x and y, to x and y (counted from the north-west), and the length of the shortest way.
+/// Reads a `.scen` file: after the line "version 1", one query a line: bucket, map, its width and height,
+/// from x and y, to x and y (counted from the north-west), and the length of the shortest way.
 Expected<std::vector<Query>> queries_of(const std::string& file, const TileMap& map) {
   std::ifstream stream(file);
   std::string text;
-  if (!stream || !std::getline(stream, text)) return problem(fmt::format("{}: cannot be read; is it there?", file));
+  if (!stream || !std::getline(stream, text))
+    return problem(fmt::format("{}: cannot be read; is it there?", file));
   if (!text.starts_with("version"))
     return problem(fmt::format("{}:1: \"{:.40}\"; it must be \"version 1\"", file, text));
   std::vector<Query> queries;
@@ -136,11 +140,11 @@ Expected<std::vector<Query>> queries_of(const std::string& file, const TileMap& 
     if (!(fields >> bucket >> name >> width >> height >> query.from.x >> query.from.y >> query.to.x >>
           query.to.y >> query.length))
       return problem(fmt::format(
-          "{}:{}: \"{:.60}\"; a query has nine parts: bucket, map, width, height, from x, y, to x, y, length", file,
-          line, text));
+          "{}:{}: \"{:.60}\"; a query has nine parts: bucket, map, width, height, from x, y, to x, y, length",
+          file, line, text));
     if (width != map.width() || height != map.height())
-      return problem(fmt::format("{}:{}: is about a map of {} by {} cells; this one has {} by {}", file, line, width,
-                                 height, map.width(), map.height()));
+      return problem(fmt::format("{}:{}: is about a map of {} by {} cells; this one has {} by {}", file, line,
+                                 width, height, map.width(), map.height()));
     query.from.y = height - 1 - query.from.y;
     query.to.y = height - 1 - query.to.y;
     queries.push_back(query);
@@ -183,7 +187,9 @@ class Bulk {
     double sum = 0;
     for (const double each : microseconds_) sum += each;
     const auto part = [&](double of) {
-      return count == 0 ? 0.0 : microseconds_[std::min(count - 1, static_cast<std::size_t>(of * static_cast<double>(count)))];
+      return count == 0 ? 0.0
+                        : microseconds_[std::min(count - 1,
+                                                 static_cast<std::size_t>(of * static_cast<double>(count)))];
     };
     const double mean = count == 0 ? 0.0 : sum / static_cast<double>(count);
     if (json_)

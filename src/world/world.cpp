@@ -47,9 +47,8 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
-  const auto spot = options.body.deck.x > 0.f && finite(options.at)
-                        ? options.at
-                        : spot_for(options.at, options.body);
+  const auto spot =
+      options.body.deck.x > 0.f && finite(options.at) ? options.at : spot_for(options.at, options.body);
   if (!spot) return tl::unexpected(spot.error());
 
   std::uint32_t slot = 0;

@@ -1,7 +1,7 @@
 #include <fstream>
+#include <png.h>
 
 #include <gtest/gtest.h>
-#include <png.h>
 
 #include "ambulon/scene/check.hpp"
 #include "ambulon/scene/play.hpp"
@@ -46,15 +46,16 @@ cost = 3
 TEST(Tiles, OctileMapsTextsAndPicturesGiveTheSameCells) {
   const std::vector<std::string> rows = {".#..", "..#.", "...."};
   const TileMap plain = *tiles_of_rows(rows, {}, {}, "rows");
-  const TileMap octile =
-      *tiles_of_octile("type octile\nheight 3\nwidth 4\nmap\n.@GS\n..T.\n....\n", octile_legend(), {}, "a.map");
+  const TileMap octile = *tiles_of_octile("type octile\nheight 3\nwidth 4\nmap\n.@GS\n..T.\n....\n",
+                                          octile_legend(), {}, "a.map");
   EXPECT_EQ(free_cells(octile), free_cells(plain));
   EXPECT_EQ(octile.terrain({2, 1})->name, "trees");
 
   std::vector<std::uint8_t> pixels;
   for (const std::string& row : rows)
     for (const char sign : row)
-      for (const int part : {0, 1, 2}) pixels.push_back(sign == '#' ? 20 : static_cast<std::uint8_t>(200 + part));
+      for (const int part : {0, 1, 2})
+        pixels.push_back(sign == '#' ? 20 : static_cast<std::uint8_t>(200 + part));
   png_image image{};
   image.version = PNG_IMAGE_VERSION;
   image.width = 4, image.height = 3, image.format = PNG_FORMAT_RGB;
@@ -79,7 +80,8 @@ TEST(Tiles, WhatIsWrongWithAFileIsSaid) {
   };
   EXPECT_EQ(octile(""), "a.map: ends after 0 lines; line 1 must be \"type octile\"");
   EXPECT_EQ(octile("type hex\n"), "a.map:1: \"type hex\"; it must be \"type octile\"");
-  EXPECT_EQ(octile("type octile\nheight x\n"), "a.map:2: \"height x\"; it must be \"height\" and a whole number");
+  EXPECT_EQ(octile("type octile\nheight x\n"),
+            "a.map:2: \"height x\"; it must be \"height\" and a whole number");
   EXPECT_EQ(octile("type octile\nheight 3\nwidth 2\nmap\n..\n"),
             "a.map: 1 rows follow the line \"map\"; the height says 3");
   EXPECT_EQ(octile("type octile\nheight 1\nwidth 3\nmap\n..\n"),
@@ -96,9 +98,11 @@ TEST(Tiles, WhatIsWrongWithAFileIsSaid) {
 TEST(Tiles, MistakesInAGroundOfTilesAreNamedWithTheirPlace) {
   const std::pair<const char*, const char*> broken[] = {
       {"[ground]\n", "2:1: the ground must be either open = true or tiles"},
-      {"[ground]\nopen = true\ntiles = [\"..\"]", "2:1: the ground is open and of tiles; it must be one of them"},
+      {"[ground]\nopen = true\ntiles = [\"..\"]",
+       "2:1: the ground is open and of tiles; it must be one of them"},
       {"[ground]\nopen = true\ncell = 2", "4:8: cell is given for open ground; it is for tiles"},
-      {"[ground]\ntiles = [\"..\", \".\"]", "3:9: tiles: row 2 has 1 characters, the first has 2; all rows must be"},
+      {"[ground]\ntiles = [\"..\", \".\"]",
+       "3:9: tiles: row 2 has 1 characters, the first has 2; all rows must be"},
       {"[ground]\ntiles = [\"..\"]\nlegend = { \"~\" = \"mudd\" }\n[terrain.mud]\ncost = 3",
        "4:18: there is no terrain \"mudd\" (did you mean \"mud\"?)"},
       {"[ground]\ntiles = [\"..\"]\n[terrain.mud]\ncost = 3\nwalkable = false",
@@ -188,7 +192,9 @@ do = [ { go_to = [2.5, 1.5] } ]
   ASSERT_TRUE(scene) << scene.error().text;
   std::string all;
   for (const Finding& finding : check(*scene)) all += finding.what + ": " + finding.why + "\n";
-  const auto says = [&](const char* text) { EXPECT_NE(all.find(text), std::string::npos) << text << "\n" << all; };
+  const auto says = [&](const char* text) {
+    EXPECT_NE(all.find(text), std::string::npos) << text << "\n" << all;
+  };
   says("it is 1.60 m wide, and the only way is 1.00 m wide beyond (");
   says("crab begins walled in: it can get to no more than 1 cell from there");
   says("the place crate is off the ground: nobody can stand there; the nearest ground is 0.5");

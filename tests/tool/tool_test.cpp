@@ -178,7 +178,8 @@ TEST(Route, SaysWhereAWayLeadsAndExitsWithOneWhereNoneDoes) {
     EXPECT_NE(shaped["bends"], taut["bends"]);
     EXPECT_EQ(shaped["outcome"], "complete");
   }
-  EXPECT_GT(json::parse(ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --four --shape cells").out)["length"], 7.9);
+  EXPECT_GT(json::parse(ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --four --shape cells").out)["length"],
+            7.9);
 
   const Result wide = ask("--from 2.5,3.5 --to 0.5,1.5 --radius 0.9");
   EXPECT_EQ(wide.code, 1);
@@ -186,8 +187,10 @@ TEST(Route, SaysWhereAWayLeadsAndExitsWithOneWhereNoneDoes) {
   const std::string parted = write_file("parted.map", "type octile\nheight 1\nwidth 5\nmap\n..T..\n");
   const Result partial = ambulon("route " + parted + " --from 0.5,0.5 --to 4.5,0.5");
   EXPECT_EQ(partial.code, 1);
-  EXPECT_EQ(partial.out.find("partial: 1.19 m to the nearest spot that can be reached, 2.81 m off"), 0U) << partial.out;
-  EXPECT_EQ(json::parse(ambulon("route " + parted + " --from 1.69,0.5 --to 4.5,0.5 --json").out)["outcome"], "no_way");
+  EXPECT_EQ(partial.out.find("partial: 1.19 m to the nearest spot that can be reached, 2.81 m off"), 0U)
+      << partial.out;
+  EXPECT_EQ(json::parse(ambulon("route " + parted + " --from 1.69,0.5 --to 4.5,0.5 --json").out)["outcome"],
+            "no_way");
 }
 
 TEST(Route, HoldsWholeFilesOfQueriesAgainstTheirLengths) {

@@ -49,7 +49,7 @@ struct Chart {
   double seconds = 0;              ///< the time it shows
   std::optional<Box> ground = {};  ///< metres; beyond it nobody can walk
   std::optional<ChartTiles> tiles = {};
-  std::vector<vec3> route = {};    ///< a way, bend by bend; empty: none
+  std::vector<vec3> route = {};  ///< a way, bend by bend; empty: none
   std::vector<ChartPlace> places = {};
   std::vector<ChartBeat> beats = {};
   std::vector<ChartNpc> npcs = {};

@@ -16,7 +16,7 @@ struct Route {
   std::pmr::vector<vec3> bends;  ///< metres; empty when there is no way
   float length = 0.f;            ///< metres along the bends
   bool complete = false;         ///< ends at the goal asked for, not at the nearest reachable spot
-  std::uint64_t expanded = 0;    ///< pieces of the ground that the search looked on from; 0 when it needed none
+  std::uint64_t expanded = 0;  ///< pieces of the ground that the search looked on from; 0 when it needed none
 };
 
 }  // namespace ambulon

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "ambulon/base/vec.hpp"
 #include "ambulon/base/body.hpp"
+#include "ambulon/base/vec.hpp"
 #include "ambulon/motion/gait.hpp"
 #include "ambulon/motion/intent.hpp"
 #include "ambulon/motion/stance.hpp"

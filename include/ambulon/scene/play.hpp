@@ -54,7 +54,7 @@ class Play {
 
   const Scene& scene_;
   std::unique_ptr<Ground> ground_;
-  TileGround* tiles_ = nullptr;  // the ground, when it is of tiles
+  TileGround* tiles_ = nullptr;                // the ground, when it is of tiles
   std::map<std::string, BarrierId> barriers_;  // that are on the ground
   struct Field {
     std::vector<vec3> goals;

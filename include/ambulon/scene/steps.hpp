@@ -129,7 +129,7 @@ struct SceneCondition {
 struct SceneStep {
   std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
                ChaseStep, FleeStep, EscortStep, GlideStep, SwayStep, PaceStep, WanderStep, FlowStep,
-               ThreadStep, SteerStep,               TeleportStep, SequenceStep>
+               ThreadStep, SteerStep, TeleportStep, SequenceStep>
       verb;
   float after = 0.f;                        ///< seconds to wait first
   std::optional<SceneCondition> when = {};  ///< what to wait for first

@@ -13,8 +13,8 @@ namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
 constexpr double blocked = -1;  // instead of a distance
-constexpr double hair = 1e-9;  // cells: what gets nearer by less is not told on
-constexpr int near = 4;        // cells around a goal whose distances are measured straight
+constexpr double hair = 1e-9;   // cells: what gets nearer by less is not told on
+constexpr int near = 4;         // cells around a goal whose distances are measured straight
 constexpr double aslant = std::numbers::sqrt2;
 constexpr std::array<Cell, 4> sides = {{{1, 0}, {0, 1}, {-1, 0}, {0, -1}}};
 
@@ -111,14 +111,16 @@ void FlowField::spread() {
     if (next.length > cells_[static_cast<std::size_t>(here)]) continue;  // it has been told on with less
     const auto tell = [&](std::ptrdiff_t to, std::ptrdiff_t side, std::ptrdiff_t corner) {
       const auto at = static_cast<std::size_t>(to);
-      const double found = across(cells_[static_cast<std::size_t>(side)], cells_[static_cast<std::size_t>(corner)],
-                                  cost_of(at));
+      const double found = across(cells_[static_cast<std::size_t>(side)],
+                                  cells_[static_cast<std::size_t>(corner)], cost_of(at));
       if (found >= cells_[at] - hair) return;
       cells_[at] = found;
       nearest_[at] = nearest_[static_cast<std::size_t>(here)];
       open_.push(found, found, static_cast<std::uint32_t>(to));
     };
-    const auto further = [&](std::ptrdiff_t to) { return cells_[static_cast<std::size_t>(to)] > next.length; };
+    const auto further = [&](std::ptrdiff_t to) {
+      return cells_[static_cast<std::size_t>(to)] > next.length;
+    };
     for (std::size_t i = 0; i < 4; ++i) {
       const std::ptrdiff_t beside = here + to_side[i], turned = to_side[(i + 1) % 4];
       if (!further(beside)) continue;  // it is nearer, or blocked
@@ -144,8 +146,9 @@ void FlowField::offer(Cell cell, double cells, std::uint16_t goal) {
   open_.push(cells, cells, at);
 }
 
-/// How far it is from a cell by the shortest way across the line between the middles of a cell beside it, from
-/// where it is `side`, and of one beside that, corner to corner with the cell, from where it is `corner`.
+/// How far it is from a cell by the shortest way across the line between the middles of a cell beside it,
+/// from where it is `side`, and of one beside that, corner to corner with the cell, from where it is
+/// `corner`.
 double FlowField::across(double side, double corner, double cost) {
   if (side < 0 || side == far) return far;
   const double fall = side - corner;  // along that line
@@ -178,8 +181,8 @@ FlowField::Estimate FlowField::estimate(Cell cell) const {
       if (found >= best.cells) continue;
       const double fall = std::clamp(by_side - by_corner, 0.0, cost / aslant);
       const double aside = by_corner == far ? 0 : fall / std::sqrt(cost * cost - fall * fall);
-      best = {found, ambulon::direction(to_vec(sides[i]) +
-                                        static_cast<float>(sign * aside) * to_vec(turned))};
+      best = {found,
+              ambulon::direction(to_vec(sides[i]) + static_cast<float>(sign * aside) * to_vec(turned))};
     }
   return best;
 }
@@ -216,8 +219,7 @@ bool FlowField::update() {
   const auto twice = std::ranges::unique(forgotten_);
   forgotten_.erase(twice.begin(), twice.end());
   std::ranges::sort(forgotten_, {}, [&](std::uint32_t each) { return cells_[each]; });
-  for (const std::uint32_t each : forgotten_)
-    open_.push(cells_[each], cells_[each], each);
+  for (const std::uint32_t each : forgotten_) open_.push(cells_[each], cells_[each], each);
   spread();
   revision_ = ground_.revision();
   return true;

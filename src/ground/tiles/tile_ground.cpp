@@ -57,7 +57,8 @@ std::uint16_t TileGround::width_for(float radius) const {
   const float cell = map().cell_size();
   const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
   // Rounded up, so that bodies that grow a little do not need a width of their own each time.
-  float kept = as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
+  float kept =
+      as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
   const auto known = [&]() -> std::optional<std::uint16_t> {
     const std::uint16_t count = width_count_.load(std::memory_order_acquire);
     for (std::uint16_t i = 0; i < count; ++i)
@@ -170,9 +171,8 @@ Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
     return {.spot = *spot, .found = true, .within = true};
   const std::uint32_t component = layer.components().component(layer.map(), home);
   if (component == 0) return {};
-  return nearest(from.layer, flat(goal), 0.f, [&](Cell cell) {
-    return layer.components().component(layer.map(), cell) == component;
-  });
+  return nearest(from.layer, flat(goal), 0.f,
+                 [&](Cell cell) { return layer.components().component(layer.map(), cell) == component; });
 }
 
 Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
@@ -282,14 +282,16 @@ double TileGround::cost_of_line(vec2 from, vec2 to) const {
   const TileMap& cells = map();
   const double metres = static_cast<double>(glm::length(to - from));
   if (cells.uniform()) return metres;
-  const glm::dvec2 start = (glm::dvec2(from) - glm::dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
+  const glm::dvec2 start =
+      (glm::dvec2(from) - glm::dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
   const glm::dvec2 way = (glm::dvec2(to) - glm::dvec2(from)) / static_cast<double>(cells.cell_size());
   double gone = 0, sum = 0;
-  const auto next_line = [&](int axis) {  // the next part of the way at which the line crosses one of the grid
-    if (way[axis] == 0) return 1.0;
-    const double at = start[axis] + gone * way[axis] + (way[axis] > 0 ? 1e-9 : -1e-9);
-    return ((way[axis] > 0 ? std::floor(at) + 1 : std::ceil(at) - 1) - start[axis]) / way[axis];
-  };
+  const auto next_line =
+      [&](int axis) {  // the next part of the way at which the line crosses one of the grid
+        if (way[axis] == 0) return 1.0;
+        const double at = start[axis] + gone * way[axis] + (way[axis] > 0 ? 1e-9 : -1e-9);
+        return ((way[axis] > 0 ? std::floor(at) + 1 : std::ceil(at) - 1) - start[axis]) / way[axis];
+      };
   while (gone < 1) {
     const double next = std::min({1.0, next_line(0), next_line(1)});
     const glm::dvec2 middle = start + 0.5 * (gone + next) * way;
@@ -399,8 +401,8 @@ Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
   const CellBox inside{{std::max(0, box.low.x), std::max(0, box.low.y)},
                        {std::min(map().width() - 1, box.high.x), std::min(map().height() - 1, box.high.y)}};
   if (inside.empty())
-    return problem(fmt::format("cells ({}, {}) to ({}, {}) lie outside of the map of {} by {} cells", box.low.x,
-                               box.low.y, box.high.x, box.high.y, map().width(), map().height()));
+    return problem(fmt::format("cells ({}, {}) to ({}, {}) lie outside of the map of {} by {} cells",
+                               box.low.x, box.low.y, box.high.x, box.high.y, map().width(), map().height()));
   if (const std::size_t count = map().terrains().size(); count > 0 && value >= count)
     return problem(fmt::format("terrain number {}; the map has {}, counted from 0", value, count));
   edit(inside, [&](TileMap& cells, Cell cell) {

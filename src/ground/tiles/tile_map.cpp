@@ -68,8 +68,8 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const Tile
 }
 
 tl::unexpected<Problem> TileMap::no_terrain(std::uint8_t value) const {
-  return problem(fmt::format("a cell of terrain number {}; the map has {}, counted from 0", value,
-                             terrains_.size()));
+  return problem(
+      fmt::format("a cell of terrain number {}; the map has {}, counted from 0", value, terrains_.size()));
 }
 
 void TileMap::put_bits(Cell cell, bool is_blocked) {

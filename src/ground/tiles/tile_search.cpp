@@ -203,14 +203,16 @@ void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
   double length = nodes_[index].length;
   for (Cell cell = from;;) {
     const std::uint64_t* next_row = row + dy[d] * row_stride;
-    if (blocked(row, cell.x + dx[d]) || blocked(next_row, cell.x) || blocked(next_row, cell.x + dx[d])) return;
+    if (blocked(row, cell.x + dx[d]) || blocked(next_row, cell.x) || blocked(next_row, cell.x + dx[d]))
+      return;
     cell = {cell.x + dx[d], cell.y + dy[d]};
     row = next_row;
     column += dx[d] * column_stride;
     length += aslant;
     if (cell == to_) return relax(index, cell, direction, length);
     const int goal_x = cell.y == to_.y ? to_.x : -1, goal_y = cell.x == to_.x ? to_.y : -1;
-    const int x = dx[d] > 0 ? scan_up(row, row_stride, cell.x, goal_x) : scan_down(row, row_stride, cell.x, goal_x);
+    const int x =
+        dx[d] > 0 ? scan_up(row, row_stride, cell.x, goal_x) : scan_down(row, row_stride, cell.x, goal_x);
     if (x >= 0) relax(index, {x, cell.y}, x_side, length + std::abs(x - cell.x));
     const int y = dy[d] > 0 ? scan_up(column, column_stride, cell.y, goal_y)
                             : scan_down(column, column_stride, cell.y, goal_y);

@@ -45,7 +45,8 @@ float plain_clearance(const TileMap& map, vec2 from, vec2 to) {
   float least = std::numeric_limits<float>::infinity();
   const int steps = 1 + static_cast<int>(glm::length(to - from) / 0.05f);
   for (int i = 0; i <= steps; ++i)
-    least = std::min(least, plain_clearance(map, glm::mix(from, to, static_cast<float>(i) / static_cast<float>(steps))));
+    least = std::min(
+        least, plain_clearance(map, glm::mix(from, to, static_cast<float>(i) / static_cast<float>(steps))));
   return least;
 }
 
@@ -129,7 +130,8 @@ RC_GTEST_PROP(TileGround, RoutesHaveRoomForTheBodyAndAreNoLongerThanTheWayByCell
   const float room = as_point ? 0.f : body.radius;
   for (std::size_t i = 1; i < route.bends.size(); ++i)
     RC_ASSERT(plain_clearance(ground.map(), flat(route.bends[i - 1]), flat(route.bends[i])) > room - 5e-3f);
-  if (seen.uniform()) RC_ASSERT(route.length < search.length() + 3);  // the ends lie anywhere near their cells
+  if (seen.uniform())
+    RC_ASSERT(route.length < search.length() + 3);  // the ends lie anywhere near their cells
 }
 
 /// The corners that a taut line may bend at: of all blocked cells, grown by the radius, as octagons.
@@ -194,7 +196,8 @@ TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
   for (int i = 0; i < 30; ++i) {
     const vec3 at(-8.f + 1.9f * static_cast<float>(i), 20, 0);
     const Body body{.radius = 0.2f};
-    const Npc cat = *world.add({.at = ground.snap(at, 99.f, body).spot.position, .body = body, .gait = {.speed = 3}});
+    const Npc cat =
+        *world.add({.at = ground.snap(at, 99.f, body).spot.position, .body = body, .gait = {.speed = 3}});
     if (i % 4 == 0) cat.roam({.radius = 12});
     if (i % 4 == 1) cat.wander();
     if (i % 4 == 2) cat.flee(cats[0], {.reach = 30});
@@ -203,7 +206,8 @@ TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
   }
   float furthest_off = 0.f;
   pass(world, 60, 1.f / 30.f, [&] {
-    for (const Npc cat : cats) furthest_off = std::max(furthest_off, 0.2f - clearance(ground.map(), flat(cat.position()), 1.f));
+    for (const Npc cat : cats)
+      furthest_off = std::max(furthest_off, 0.2f - clearance(ground.map(), flat(cat.position()), 1.f));
     return false;
   });
   EXPECT_LT(furthest_off, 0.002f);
@@ -298,7 +302,9 @@ class CountingGround final : public Ground {
   explicit CountingGround(TileGround& tiles) : tiles_(tiles) {}
   mutable int routes = 0;
 
-  Snap snap(vec3 point, float reach, const Body& body) const override { return tiles_.snap(point, reach, body); }
+  Snap snap(vec3 point, float reach, const Body& body) const override {
+    return tiles_.snap(point, reach, body);
+  }
   void route(const Spot& from, const Spot& to, Route& route) const override {
     ++routes;
     tiles_.route(from, to, route);
@@ -374,10 +380,12 @@ TEST(TileGround, ManyThreadsGetTheAnswersThatOneGets) {
 
 TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
   std::vector<std::uint8_t> cells(12 * 9, 1);
-  for (int y = 0; y < 9; ++y) cells[static_cast<std::size_t>(y * 12 + 5)] = y == 2 || y > 5 ? 1 : TileMap::blocked;
+  for (int y = 0; y < 9; ++y)
+    cells[static_cast<std::size_t>(y * 12 + 5)] = y == 2 || y > 5 ? 1 : TileMap::blocked;
   const TileGround ground(*TileMap::make(cells, {.width = 12, .height = 9}));  // a door of 1 m, one of 3 m
   const auto metres = [&](float radius) {
-    const Snap from = ground.snap({3, 2.5f, 0}, 1, wide(radius)), to = ground.snap({9, 2.5f, 0}, 1, wide(radius));
+    const Snap from = ground.snap({3, 2.5f, 0}, 1, wide(radius)),
+               to = ground.snap({9, 2.5f, 0}, 1, wide(radius));
     return ground.distance(from.spot, to.spot);
   };
   EXPECT_FLOAT_EQ(metres(0.5f), 6);

@@ -81,7 +81,7 @@ class FlowField {
   const TileMap& map_;    // as the body sees it
   std::uint32_t stride_;  // cells from row to row
   std::pmr::vector<Goal> goals_;
-  std::pmr::vector<double> cells_;           // to the nearest goal, of each cell; infinite: none, negative: blocked
+  std::pmr::vector<double> cells_;  // to the nearest goal, of each cell; infinite: none, negative: blocked
   std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
   BucketQueue open_;
   std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change

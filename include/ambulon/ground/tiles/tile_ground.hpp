@@ -67,8 +67,8 @@ class TileGround final : public Ground {
   /// had by moving its bends. Where costs differ, turns are left out only where that costs no more.
   void route(const Spot& from, const Spot& to, Route& route) const override;
   bool sight(const Spot& from, const Spot& to) const override;
-  /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two that
-  /// touch corner to corner only where corners may be cut.
+  /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two
+  /// that touch corner to corner only where corners may be cut.
   Stretch straight(const Spot& from, vec2 way) const override;
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;

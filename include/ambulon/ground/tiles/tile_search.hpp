@@ -75,7 +75,7 @@ class TileSearch {
   double best_ = 0;  // the length of the best way to the goal so far
   double length_ = 0;
   std::uint64_t expanded_ = 0;
-  std::uint8_t search_ = 0;   // its number, so that nothing needs wiping between searches
+  std::uint8_t search_ = 0;  // its number, so that nothing needs wiping between searches
 
   /// What is known of a cell, together in memory and without gaps: large maps have many cells.
   struct [[gnu::packed]] Node {
