@@ -36,7 +36,7 @@ void TileGates::changed(CellBox box) {
       high{std::min(map_.width() - 1, box.high.x + 1), std::min(map_.height() - 1, box.high.y + 1)};
   for (int y = low.y / cluster_size; y <= high.y / cluster_size; ++y)
     for (int x = low.x / cluster_size; x <= high.x / cluster_size; ++x) {
-      Cluster& cluster = clusters_[static_cast<std::size_t>(y * across_ + x)];
+      Cluster& cluster = clusters_[cluster_at({x * cluster_size, y * cluster_size})];
       measured_ -= cluster.measured ? 1 : 0;
       cluster.listed = cluster.measured = false;
     }

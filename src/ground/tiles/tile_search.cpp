@@ -197,7 +197,7 @@ void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
   const int x_side = dx[d] > 0 ? east : west, y_side = dy[d] > 0 ? north : south;
   const std::uint64_t *row = map_->row(from.y), *column = map_->column(from.x);
   const auto blocked = [](const std::uint64_t* line, int place) {
-    const auto at = static_cast<std::size_t>(place + 64);
+    const std::size_t at = static_cast<std::size_t>(place) + 64;
     return (line[at >> 6U] >> (at & 63U) & 1U) != 0;
   };
   double length = nodes_[index].length;

@@ -25,7 +25,7 @@ dvec2 in_cells(const TileMap& map, vec2 at) {
 template <class Visit>
 void each_blocked(const TileMap& map, int y, int low, int high, Visit&& visit) {
   const std::uint64_t* row = map.row(y);
-  const auto first = static_cast<std::size_t>(low + 64), last = static_cast<std::size_t>(high + 64);
+  const std::size_t first = static_cast<std::size_t>(low) + 64, last = static_cast<std::size_t>(high) + 64;
   for (std::size_t word = first >> 6U; word <= last >> 6U; ++word) {
     std::uint64_t bits = row[word];
     if (word == first >> 6U) bits &= ~std::uint64_t{0} << (first & 63U);

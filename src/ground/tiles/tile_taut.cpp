@@ -126,8 +126,8 @@ void TileTaut::gather(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c) 
     const int x0 = std::max(0, static_cast<int>(std::ceil(columns.low - reach - 1e-3f)));
     const int x1 = std::min(map.width(), static_cast<int>(std::floor(columns.high + reach + 1e-3f)));
     if (x0 > x1) continue;
-    for (auto word = static_cast<std::size_t>(x0 + 64) / 64; word <= static_cast<std::size_t>(x1 + 64) / 64;
-         ++word) {
+    for (auto word = (static_cast<std::size_t>(x0) + 64) / 64;
+         word <= (static_cast<std::size_t>(x1) + 64) / 64; ++word) {
       const Corners64 found = corners_at(map, y, word);
       for (std::uint64_t bits = found.out; bits != 0; bits &= bits - 1) {
         const int bit = std::countr_zero(bits);

@@ -69,15 +69,16 @@ class TileGates {
   /// How far it is from `from` to `goals`, cells of its cluster, without leaving it; asked with `length_to`.
   void flood(Cell from, std::span<const Gate> goals);
   double length_to(Cell cell) const;
-  std::size_t place_in(Cell cell) const {
-    return static_cast<std::size_t>(cell.y % cluster_size * cluster_size + cell.x % cluster_size);
+  static std::size_t place_in(Cell cell) {
+    return static_cast<std::size_t>(cell.y % cluster_size) * cluster_size +
+           static_cast<std::size_t>(cell.x % cluster_size);
   }
 
   const TileMap& map_;
   int across_, up_;  // clusters
   std::pmr::vector<Cluster> clusters_;
   std::size_t measured_ = 0;
-  std::array<double, cluster_size * cluster_size> lengths_{};  // of the latest flood
+  std::array<double, std::size_t{cluster_size} * cluster_size> lengths_{};  // of the latest flood
   BucketQueue open_;
 };
 
