@@ -64,8 +64,8 @@ void FlowField::build() {
 }
 
 void FlowField::sow() {
-  for (std::uint16_t number = 0; number < goals_.size(); ++number)
-    if (goals_[number].found) sow(number);
+  for (std::size_t number = 0; number < goals_.size(); ++number)
+    if (goals_[number].found) sow(static_cast<std::uint16_t>(number));
 }
 
 /// Measures the cells around a goal straight: close to it, fronts are too strongly curved for the grid.
