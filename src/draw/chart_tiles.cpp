@@ -69,7 +69,7 @@ class TilesPainter {
     fill(x, x + 1, y, {0.62f, 0.47f, 0.24f, 0.20f});
     const int dots = std::min(4, static_cast<int>(cost(x, y)));
     for (int dot = 0; dot < dots; ++dot) {
-      const vec2 off(0.25f + 0.5f * static_cast<float>(dot % 2), 0.25f + 0.5f * static_cast<float>(dot / 2));
+      const vec2 off(dot % 2 == 0 ? 0.25f : 0.75f, dot < 2 ? 0.25f : 0.75f);
       canvas_.disc(at(static_cast<float>(x) + off.x, static_cast<float>(y) + off.y),
                    std::clamp(0.05f * pixels_, 0.5f, 1.6f), middling);
     }
