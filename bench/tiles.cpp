@@ -15,6 +15,7 @@
 #include "ambulon/ground/tiles/tile_gates.hpp"
 #include "ambulon/ground/tiles/tile_search.hpp"
 
+#include "../tests/support/counting_memory.hpp"
 #include "tile_maps.hpp"
 
 namespace ambulon::bench {
@@ -299,25 +300,8 @@ void flow_fields(int size) {
   }
 }
 
-/// Counts what it hands out.
-class Counting final : public std::pmr::memory_resource {
- public:
-  std::size_t bytes = 0;
-
- private:
-  void* do_allocate(std::size_t size, std::size_t align) override {
-    bytes += size;
-    return std::pmr::new_delete_resource()->allocate(size, align);
-  }
-  void do_deallocate(void* place, std::size_t size, std::size_t align) override {
-    bytes -= size;
-    std::pmr::new_delete_resource()->deallocate(place, size, align);
-  }
-  bool do_is_equal(const memory_resource& other) const noexcept override { return this == &other; }
-};
-
 void memory(int size) {
-  Counting counting;
+  CountingMemory counting;
   const Sketch sketch = caves(size, 9);
   const TileMap map = TileMap::make(sketch.cells(), {.width = size, .height = size}, &counting).value();
   const std::size_t of_map = counting.bytes;

@@ -234,7 +234,10 @@ bool TileFarSearch::next_leg(std::pmr::vector<Cell>& cells) {
   if (next_station_ >= stations_.size()) return false;
   const std::size_t ahead = std::min(next_station_ + window, stations_.size() - 1);
   const bool whole = ahead + 1 == stations_.size();
-  if (!search_.find(gates_->map(), here_, stations_[ahead])) return next_station_ = stations_.size(), false;
+  if (!search_.find(gates_->map(), here_, stations_[ahead])) {  // the map has changed since it was planned
+    next_station_ = stations_.size();
+    return false;
+  }
   const auto path = search_.path();
   const auto legs = static_cast<double>(ahead - next_station_ + 1);
   double left = whole ? far : search_.length() / legs;

@@ -57,7 +57,7 @@ std::uint16_t TileGround::width_for(float radius) const {
   const float cell = map().cell_size();
   const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
   // Rounded up, so that bodies that grow a little do not need a width of their own each time.
-  float kept =
+  const float kept =
       as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
   const auto known = [&]() -> std::optional<std::uint16_t> {
     const std::uint16_t count = width_count_.load(std::memory_order_acquire);
