@@ -430,46 +430,13 @@ class Painter {
     if (any([](const ChartNpc& npc) { return npc.target.has_value(); }))
       entry(34.f, "is after", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
     if (!chart_.route.empty()) entry(34.f, "route", sample_line({.ink = ink, .width = 2.f, .dash = dashes}));
-    if (chart_.tiles) tiles_legend(entry);
+    if (chart_.tiles) tiles_legend(*chart_.tiles, canvas_, entry);
     if (has_edge_)
       entry(34.f, "no ground", [&](vec2 at) { hatch({at - vec2(0.f, 8.f), at + vec2(34.f, 8.f)}); });
     if (!chart_.npcs.empty())
       entry(34.f, "character", [&](vec2 at) {
         shoe_print({.name = {}, .at = from_page(at + vec2(17.f, 0.f)), .radius = 0.f}, tints[0]);
       });
-  }
-
-  template <class Entry>
-  void tiles_legend(Entry&& entry) {
-    const ChartTiles& tiles = *chart_.tiles;
-    const auto box = [](vec2 at) {
-      return std::array{at + vec2(0.f, -8.f), at + vec2(34.f, -8.f), at + vec2(34.f, 8.f),
-                        at + vec2(0.f, 8.f)};
-    };
-    for (const Terrain& terrain : tiles.terrains)
-      entry(34.f, fmt::format("{}, costs {}", terrain.name, terrain.cost), [&](vec2 at) {
-        canvas_.area(box(at), {0.62f, 0.47f, 0.24f, 0.20f});
-        for (int dot = 0; dot < std::min(4, static_cast<int>(terrain.cost)); ++dot)
-          canvas_.disc(at + vec2(7.f + 7.f * static_cast<float>(dot), 0.f), 1.4f, middling);
-      });
-    if (!tiles.shades.empty())
-      entry(34.f, tiles.shades_mean, [&](vec2 at) {
-        for (int i = 0; i < 17; ++i) {
-          const vec2 left = at + vec2(2.f * static_cast<float>(i), 0.f);
-          const vec2 strip[] = {left + vec2(0.f, -8.f), left + vec2(2.f, -8.f), left + vec2(2.f, 8.f),
-                                left + vec2(0.f, 8.f)};
-          canvas_.area(strip, shaded(static_cast<float>(i) / 16.f));
-        }
-      });
-    if (!tiles.arrows.empty())
-      entry(22.f, "flow", [&](vec2 at) {
-        const vec2 shaft[] = {at, at + vec2(20.f, 0.f)},
-                   tip[] = {at + vec2(14.f, -4.f), shaft[1], at + vec2(14.f, 4.f)};
-        canvas_.line(shaft, {.ink = tints[0], .width = 1.1f});
-        canvas_.line(tip, {.ink = tints[0], .width = 1.1f});
-      });
-    if (!tiles.marks.empty())
-      entry(10.f, tiles.marks_mean, [&](vec2 at) { canvas_.disc(at + vec2(5.f, 0.f), 3.f, tints[4]); });
   }
 
   vec3 from_page(vec2 at) const {

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 
+#include <fmt/format.h>
+
 #include "palette.hpp"
 
 namespace ambulon {
@@ -140,6 +142,36 @@ ChartTiles chart_tiles(const TileMap& map) {
 
 void paint_tiles(const ChartTiles& tiles, Canvas& canvas, const std::function<vec2(vec2)>& on_page) {
   TilesPainter(tiles, canvas, on_page).paint();
+}
+
+void tiles_legend(const ChartTiles& tiles, Canvas& canvas, const LegendEntry& entry) {
+  const auto box = [](vec2 at) {
+    return std::array{at + vec2(0.f, -8.f), at + vec2(34.f, -8.f), at + vec2(34.f, 8.f), at + vec2(0.f, 8.f)};
+  };
+  for (const Terrain& terrain : tiles.terrains)
+    entry(34.f, fmt::format("{}, costs {}", terrain.name, terrain.cost), [&](vec2 at) {
+      canvas.area(box(at), {0.62f, 0.47f, 0.24f, 0.20f});
+      for (int dot = 0; dot < std::min(4, static_cast<int>(terrain.cost)); ++dot)
+        canvas.disc(at + vec2(7.f + 7.f * static_cast<float>(dot), 0.f), 1.4f, middling);
+    });
+  if (!tiles.shades.empty())
+    entry(34.f, tiles.shades_mean, [&](vec2 at) {
+      for (int i = 0; i < 17; ++i) {
+        const vec2 left = at + vec2(2.f * static_cast<float>(i), 0.f);
+        const vec2 strip[] = {left + vec2(0.f, -8.f), left + vec2(2.f, -8.f), left + vec2(2.f, 8.f),
+                              left + vec2(0.f, 8.f)};
+        canvas.area(strip, shaded(static_cast<float>(i) / 16.f));
+      }
+    });
+  if (!tiles.arrows.empty())
+    entry(22.f, "flow", [&](vec2 at) {
+      const vec2 shaft[] = {at, at + vec2(20.f, 0.f)},
+                 tip[] = {at + vec2(14.f, -4.f), shaft[1], at + vec2(14.f, 4.f)};
+      canvas.line(shaft, {.ink = tints[0], .width = 1.1f});
+      canvas.line(tip, {.ink = tints[0], .width = 1.1f});
+    });
+  if (!tiles.marks.empty())
+    entry(10.f, tiles.marks_mean, [&](vec2 at) { canvas.disc(at + vec2(5.f, 0.f), 3.f, tints[4]); });
 }
 
 }  // namespace ambulon

@@ -158,10 +158,7 @@ vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> p
   vec2 nearest = path[0];
   float least = std::numeric_limits<float>::infinity();
   for (std::size_t i = 0; i + 1 < path.size(); ++i) {
-    const vec2 way = path[i + 1] - path[i];
-    const float square = glm::dot(way, way);
-    const float part = square > 0.f ? std::clamp(glm::dot(here - path[i], way) / square, 0.f, 1.f) : 0.f;
-    const vec2 point = path[i] + part * way, off = point - here;
+    const vec2 point = nearest_on(path[i], path[i + 1], here), off = point - here;
     if (glm::dot(off, off) >= least) continue;
     least = glm::dot(off, off);
     leg = i, nearest = point;

@@ -52,10 +52,10 @@ struct Frame {
   }
 };
 
-using Behaviour = std::function<vec2(const Situation&)>;
+using Wished = std::function<vec2(const Situation&)>;
 constexpr float speed = 2.f, tick = 1.f / 60.f;
 
-const std::vector<std::pair<const char*, Behaviour>> behaviours = {
+const std::vector<std::pair<const char*, Wished>> behaviours = {
     {"seek", [](const Situation& it) { return seek(it.me, it.gait, it.target, speed); }},
     {"flee", [](const Situation& it) { return flee(it.me, it.gait, it.target, speed); }},
     {"arrive",

@@ -16,9 +16,8 @@ inline float hair(vec2 centre) { return 1e-4f + 1e-6f * (std::abs(centre.x) + st
 /// True when the way from `was` to `now` touches the circle of `radius` metres around `centre`.
 inline bool came_by(vec2 was, vec2 now, vec2 centre, float radius) {
   const vec2 way = now - was, offset = centre - was;
-  const float square = glm::dot(way, way), reach = radius + hair(centre);
-  const float part = square > 0.f ? glm::clamp(glm::dot(offset, way) / square, 0.f, 1.f) : 0.f;
-  const vec2 nearest = offset - part * way;
+  const float reach = radius + hair(centre);
+  const vec2 nearest = offset - nearest_on(vec2(0.f), way, offset);
   return glm::dot(nearest, nearest) <= reach * reach;
 }
 

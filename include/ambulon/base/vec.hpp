@@ -3,6 +3,8 @@
 
 #include <cmath>
 
+#include <glm/common.hpp>
+#include <glm/ext/vector_double2.hpp>
 #include <glm/geometric.hpp>
 #include <glm/vec2.hpp>
 #include <glm/vec3.hpp>
@@ -11,6 +13,7 @@ namespace ambulon {
 
 using vec2 = glm::vec2;
 using vec3 = glm::vec3;
+using dvec2 = glm::dvec2;  ///< where floats are too coarse
 
 /// The part of `v` in the plane: x and y.
 inline vec2 flat(vec3 v) { return {v.x, v.y}; }
@@ -23,6 +26,17 @@ inline float flat_distance(vec3 a, vec3 b) { return glm::length(flat(b) - flat(a
 
 /// The z component of the cross product: positive when `b` lies counter-clockwise of `a`.
 inline float cross(vec2 a, vec2 b) { return a.x * b.y - a.y * b.x; }
+inline double cross(dvec2 a, dvec2 b) { return a.x * b.y - a.y * b.x; }
+
+/// The point of the line from `from` to `to` that is nearest to `point`.
+template <class Vec>
+Vec nearest_on(Vec from, Vec to, Vec point) {
+  const Vec way = to - from;
+  const auto square = glm::dot(way, way);
+  if (!(square > 0)) return from;
+  return from +
+         glm::clamp(glm::dot(point - from, way) / square, decltype(square)(0), decltype(square)(1)) * way;
+}
 
 /// True when no component is infinite or not a number.
 inline bool finite(vec3 v) { return std::isfinite(v.x) && std::isfinite(v.y) && std::isfinite(v.z); }

@@ -155,6 +155,7 @@ bool TileFarSearch::plan(TileGates& gates, Cell from, Cell to, std::uint64_t exa
   length_ = 0;
   search_.begin(gates.map(), from, to);
   const TileSearch::State state = search_.go_on(exact);
+  expanded_ = search_.expanded();
   if (state == TileSearch::State::no_way) return false;
   if (state == TileSearch::State::searching) return plan_by_gates();
   stations_.push_back(to);
@@ -186,6 +187,7 @@ bool TileFarSearch::plan_by_gates() {
   while (!open_.empty() && open_.least() < best_) {
     const BucketQueue::Entry next = open_.pop();
     if (next.length > nodes_[next.item].length || next.estimate >= best_) continue;
+    ++expanded_;
     expand(next.item);
   }
   if (best_ == far) return false;
@@ -238,6 +240,7 @@ bool TileFarSearch::next_leg(std::pmr::vector<Cell>& cells) {
     next_station_ = stations_.size();
     return false;
   }
+  expanded_ += search_.expanded();
   const auto path = search_.path();
   const auto legs = static_cast<double>(ahead - next_station_ + 1);
   double left = whole ? far : search_.length() / legs;

@@ -21,34 +21,11 @@ constexpr std::size_t kept_edits = 256;
 
 }  // namespace
 
-/// A searcher for one question, given back at its end.
-class TileGround::Lease {
- public:
-  explicit Lease(const TileGround& ground) : ground_(ground) {
-    const std::scoped_lock lock(ground.mutex_);
-    if (ground.idle_.empty()) {
-      searcher_ = std::make_unique<Searcher>(ground.memory_);
-      ground.idle_.reserve(++ground.searchers_);  // so that giving it back takes no memory
-    } else {
-      searcher_ = std::move(ground.idle_.back());
-      ground.idle_.pop_back();
-    }
-  }
-  ~Lease() {
-    const std::scoped_lock lock(ground_.mutex_);
-    ground_.idle_.push_back(std::move(searcher_));
-  }
-  Lease(const Lease&) = delete;
-  Lease& operator=(const Lease&) = delete;
-  Searcher& operator*() const { return *searcher_; }
-
- private:
-  const TileGround& ground_;
-  std::unique_ptr<Searcher> searcher_;
-};
-
 TileGround::TileGround(TileMap map, const TileGroundOptions& options)
-    : along_cells_(options.along_cells), memory_(options.memory), base_(std::move(map), options.memory) {}
+    : along_cells_(options.along_cells),
+      far_cells_(options.far_cells),
+      memory_(options.memory),
+      base_(std::move(map), options.memory) {}
 
 // --- Widths of bodies -------------------------------------------------------------------------
 
@@ -59,30 +36,12 @@ std::uint16_t TileGround::width_for(float radius) const {
   // Rounded up, so that bodies that grow a little do not need a width of their own each time.
   const float kept =
       as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
-  const auto known = [&]() -> std::optional<std::uint16_t> {
-    const std::uint16_t count = width_count_.load(std::memory_order_acquire);
-    for (std::uint16_t i = 0; i < count; ++i)
-      if (widths_[i].radius == kept) return i;
-    return std::nullopt;
-  };
-  if (const auto number = known()) return *number;
-  const std::scoped_lock lock(mutex_);
-  if (const auto number = known()) return *number;  // another thread has made it meanwhile
-  const std::uint16_t count = width_count_.load(std::memory_order_relaxed);
-  if (count == most_widths) {
-    const auto gap = [&](const Width& width) {  // wider ones first
-      return width.radius >= kept ? width.radius - kept : 1000.f + kept - width.radius;
-    };
-    return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
-  }
-  const TileLayer* layer = base_.serves(kept) ? &base_ : nullptr;
-  for (const auto& each : wide_layers_)
-    if (layer == nullptr && each->serves(kept)) layer = each.get();
-  if (layer == nullptr)
-    layer = wide_layers_.emplace_back(std::make_unique<TileLayer>(map(), kept, memory_)).get();
-  widths_[count] = {kept, layer};
-  width_count_.store(count + 1, std::memory_order_release);
-  return count;
+  return widths_.number_for(kept, [&]() -> const TileLayer* {
+    if (base_.serves(kept)) return &base_;
+    for (const auto& layer : wide_layers_)
+      if (layer->serves(kept)) return layer.get();
+    return wide_layers_.emplace_back(std::make_unique<TileLayer>(map(), kept, memory_)).get();
+  });
 }
 
 // --- Spots ------------------------------------------------------------------------------------
@@ -164,7 +123,7 @@ Snap TileGround::snap(vec3 point, float reach, const Body& body) const {
 
 Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
   if (!finite(goal)) return {};
-  const TileLayer& layer = *width(from.layer).layer;
+  const TileLayer& layer = *width(from.layer).made;
   const Cell home = layer.map().cell_of(from.piece);
   const auto spot = spot_at(from.layer, flat(goal));
   if (spot && layer.components().joined(layer.map(), home, layer.map().cell_of(spot->piece)))
@@ -176,7 +135,7 @@ Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
 }
 
 Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
-  const TileLayer& layer = *width(around.layer).layer;
+  const TileLayer& layer = *width(around.layer).made;
   const TileMap& cells = layer.map();
   const Cell home = cells.cell_of(around.piece);
   const vec2 centre = flat(around.position);
@@ -311,15 +270,14 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.length = 0.f;
   route.complete = false;
   route.expanded = 0;
-  const TileLayer& layer = *width(from.layer).layer;
+  const TileLayer& layer = *width(from.layer).made;
   const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
   if (!layer.components().joined(layer.map(), start, goal)) return;
   route.bends.push_back(from.position);
   if (along_cells_ || !layer.map().uniform() || !sight(from, to)) {
-    const Lease lease(*this);
-    Searcher& searcher = *lease;
-    searcher.search.find(layer.map(), start, goal);
-    route.expanded = searcher.search.expanded();
+    const auto loan = searchers_.borrow(memory_);
+    Searcher& searcher = *loan;
+    route.expanded = find(layer, start, goal, searcher);
     lay(from.layer, flat(from.position), flat(to.position), searcher);
     for (std::size_t i = 1; i + 1 < searcher.line.size(); ++i) route.bends.push_back(lift(searcher.line[i]));
   }
@@ -329,12 +287,23 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.complete = true;
 }
 
+/// Finds the turns of the way between two joined cells; answers with the expansions. Where all cells cost the
+/// same, jump points are quicker than gates on maps of any size.
+std::uint64_t TileGround::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher) const {
+  const TileMap& map = layer.map();
+  const std::size_t cells = static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height());
+  if (!map.uniform() && cells >= far_cells_) return layer.find_far(from, to, searcher.turns);
+  searcher.search.find(map, from, to);
+  searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
+  return searcher.search.expanded();
+}
+
 /// Makes a line of the cells that the search has found.
 void TileGround::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const {
   const TileMap& cells = map_for(width(number));
   auto& line = searcher.line;
   line.assign(1, from);
-  for (const Cell cell : searcher.search.path()) {
+  for (const Cell cell : searcher.turns) {
     const vec2 middle = cells.middle(cell);
     // Cells on one line make one leg.
     if (line.size() > 2 && std::abs(cross(direction(line.back() - line[line.size() - 2]),

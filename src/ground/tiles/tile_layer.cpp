@@ -23,12 +23,12 @@ void each_under(const TileMap& map, float radius, Visit&& visit) {
 }  // namespace
 
 TileLayer::TileLayer(TileMap map, std::pmr::memory_resource* memory)
-    : map_(std::move(map)), components_(memory), kernel_{{}} {
+    : map_(std::move(map)), components_(memory), kernel_{{}}, memory_(memory) {
   components_.label(map_);
 }
 
 TileLayer::TileLayer(const TileMap& base, float radius, std::pmr::memory_resource* memory)
-    : map_(base), components_(memory) {
+    : map_(base), components_(memory), memory_(memory) {
   each_under(base, radius, [&](Cell cell) {
     kernel_.push_back(cell);
     reach_ = std::max({reach_, cell.x, cell.y});
@@ -38,6 +38,16 @@ TileLayer::TileLayer(const TileMap& base, float radius, std::pmr::memory_resourc
     for (int x = 0; x < map_.width(); ++x)
       if (base.free({x, y}) && !clear(base, {x, y})) map_.cover({x, y}, true);
   components_.label(map_);
+}
+
+std::uint64_t TileLayer::find_far(Cell from, Cell to, std::pmr::vector<Cell>& turns) const {
+  const std::scoped_lock lock(far_mutex_);
+  if (!far_) far_ = std::make_unique<Far>(map_, memory_);
+  turns.assign(1, from);
+  if (far_->search.plan(far_->gates, from, to))
+    while (far_->search.next_leg(turns)) {
+    }
+  return far_->search.expanded();
 }
 
 bool TileLayer::serves(float radius) const {

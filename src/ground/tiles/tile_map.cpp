@@ -12,9 +12,6 @@ namespace {
 
 constexpr int most_cells = 16'384;  // to a side
 
-/// Words of a line of `cells`: one before it, those it fills, and one after.
-std::size_t words_for(int cells) { return static_cast<std::size_t>(cells + 63) / 64 + 2; }
-
 }  // namespace
 
 TileMap::TileMap(const TileMapOptions& options, std::pmr::memory_resource* memory)
@@ -23,12 +20,10 @@ TileMap::TileMap(const TileMapOptions& options, std::pmr::memory_resource* memor
       cell_(options.cell),
       origin_(options.origin),
       rules_(options.rules),
-      row_stride_(words_for(options.width)),
-      column_stride_(words_for(options.height)),
       cells_(memory),
       terrains_(options.terrains.begin(), options.terrains.end()),
-      rows_(static_cast<std::size_t>(options.height + 2) * row_stride_, ~std::uint64_t{0}, memory),
-      columns_(static_cast<std::size_t>(options.width + 2) * column_stride_, ~std::uint64_t{0}, memory) {
+      rows_(options.height, options.width, memory),
+      columns_(options.width, options.height, memory) {
   for (std::size_t value = 0; value < cost_of_.size(); ++value)
     cost_of_[value] = terrains_.empty()          ? static_cast<std::uint8_t>(value)
                       : value < terrains_.size() ? terrains_[value].cost
@@ -61,9 +56,10 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const Tile
     for (int x = 0; x < map.width_; ++x) {
       const std::uint8_t cost = map.cost({x, y});
       if (cost == blocked) continue;
-      map.put_bits({x, y}, false);
+      map.rows_.put(y, x, false), map.columns_.put(x, y, false);
       map.costly_ += cost > 1 ? 1 : 0;
     }
+  map.rows_.settle(), map.columns_.settle();
   return map;
 }
 
@@ -72,17 +68,9 @@ tl::unexpected<Problem> TileMap::no_terrain(std::uint8_t value) const {
       fmt::format("a cell of terrain number {}; the map has {}, counted from 0", value, terrains_.size()));
 }
 
-void TileMap::put_bits(Cell cell, bool is_blocked) {
-  const auto put = [is_blocked](std::uint64_t* line, int place) {
-    const std::size_t at = static_cast<std::size_t>(place) + 64;
-    const std::uint64_t mask = std::uint64_t{1} << (at & 63U);
-    if (is_blocked)
-      line[at >> 6U] |= mask;
-    else
-      line[at >> 6U] &= ~mask;
-  };
-  put(rows_.data() + static_cast<std::size_t>(cell.y + 1) * row_stride_, cell.x);
-  put(columns_.data() + static_cast<std::size_t>(cell.x + 1) * column_stride_, cell.y);
+void TileMap::block(Cell cell, bool is_blocked) {
+  rows_.put(cell.y, cell.x, is_blocked), columns_.put(cell.x, cell.y, is_blocked);
+  rows_.settle(cell.y, cell.x), columns_.settle(cell.x, cell.y);
 }
 
 bool TileMap::step_allowed(Cell from, Cell to) const {
@@ -103,11 +91,11 @@ Expected<Cell> TileMap::set(Cell cell, std::uint8_t value) {
   costly_ -= cost(cell) > 1 ? 1 : 0;
   cells_[index(cell)] = value;
   costly_ += cost(cell) > 1 ? 1 : 0;
-  put_bits(cell, covered || cost(cell) == blocked);
+  block(cell, covered || cost(cell) == blocked);
   return cell;
 }
 
-void TileMap::cover(Cell cell, bool covered) { put_bits(cell, covered || cost(cell) == blocked); }
+void TileMap::cover(Cell cell, bool covered) { block(cell, covered || cost(cell) == blocked); }
 
 Cell TileMap::cell_at(vec2 point) const {
   constexpr float beyond = 1e6f;  // cells: far outside, and still a whole number

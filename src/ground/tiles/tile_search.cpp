@@ -11,56 +11,38 @@ namespace ambulon {
 namespace {
 
 // Directions: the sides counter-clockwise from the east, then the corners from the north-east.
-enum Direction : int { east, north, west, south, north_east, north_west, south_west, south_east, none };
+enum Direction : int { east, north, west, south, north_east, north_west, south_west, south_east, none = 12 };
+// Of a straight line at the end of a passage that was followed: the direction and this.
+constexpr int through = 8;
 constexpr std::array<int, 8> dx = {1, 0, -1, 0, 1, -1, -1, 1}, dy = {0, 1, 0, -1, 1, 1, -1, -1};
 
 constexpr std::uint32_t index_bits = 28, index_mask = (1U << index_bits) - 1;
 constexpr double aslant = std::numbers::sqrt2;
-constexpr double hair = 1e-9;  // cells: two ways that differ by less are as long
+constexpr int most_turns = 64;  // of a passage that is followed in one expansion
+constexpr double hair = 1e-9;   // cells: two ways that differ by less are as long
 
-/// The cells of a line after which a line beside it opens: there one may have to turn into it.
-/// `beside`: its bits; in the direction of growing numbers.
-std::uint64_t openings_up(const std::uint64_t* beside, std::size_t word) {
-  return ((beside[word] << 1U) | (beside[word - 1] >> 63U)) & ~beside[word];
-}
-std::uint64_t openings_down(const std::uint64_t* beside, std::size_t word) {
-  return ((beside[word] >> 1U) | (beside[word + 1] << 63U)) & ~beside[word];
+Cell beside(Cell cell, int direction) {
+  const auto d = static_cast<std::size_t>(direction);
+  return {cell.x + dx[d], cell.y + dy[d]};
 }
 
-/// Goes along a line of cells from `place` in the direction of growing numbers, until `goal` (or a number
-/// never met), an opening to either side, or the last free cell. Answers with the place of the goal or the
-/// opening; -1 when the line just ends.
-/// `stride`: words from line to line.
-inline int scan_up(const std::uint64_t* line, std::ptrdiff_t stride, int place, int goal) {
-  const std::uint64_t *left = line + stride, *right = line - stride;
-  const auto start = static_cast<std::size_t>(place + 64) + 1;  // the first cell looked at
-  std::size_t word = start >> 6U;
-  std::uint64_t mask = ~std::uint64_t{0} << (start & 63U);
-  for (;; ++word, mask = ~std::uint64_t{0}) {
-    const std::uint64_t stops = (line[word] | openings_up(left, word) | openings_up(right, word)) & mask;
-    if (stops == 0) continue;
-    const int bit = std::countr_zero(stops);
-    const int stop = static_cast<int>(word * 64) + bit - 64;
-    if (goal > place && goal <= stop && (goal < stop || (line[word] >> bit & 1U) == 0)) return goal;
-    return (line[word] >> bit & 1U) != 0 ? -1 : stop;
+/// Goes along a line of cells from `place` in the direction of growing or falling numbers, until `goal` (or
+/// -1), or to where one may have to turn. Answers with the place of either; -1 when the line just ends.
+template <int step>
+int scan(const TileLines::Word* line, int place, int goal) {
+  const std::size_t start = static_cast<std::size_t>(place + step) + 64;  // the first cell looked at
+  const TileLines::Word* word = line + (start >> 6U);
+  std::uint64_t stops = step > 0 ? word->stops_up & (~std::uint64_t{0} << (start & 63U))
+                                 : word->stops_down & (~std::uint64_t{0} >> (63U - (start & 63U)));
+  while (stops == 0) {
+    word += step;
+    stops = step > 0 ? word->stops_up : word->stops_down;
   }
-}
-
-/// The same in the direction of falling numbers.
-inline int scan_down(const std::uint64_t* line, std::ptrdiff_t stride, int place, int goal) {
-  const std::uint64_t *left = line + stride, *right = line - stride;
-  const auto start = static_cast<std::size_t>(place + 64) - 1;
-  std::size_t word = start >> 6U;
-  std::uint64_t mask = ~std::uint64_t{0} >> (63U - (start & 63U));
-  for (;; --word, mask = ~std::uint64_t{0}) {
-    const std::uint64_t stops = (line[word] | openings_down(left, word) | openings_down(right, word)) & mask;
-    if (stops == 0) continue;
-    const int bit = 63 - std::countl_zero(stops);
-    const int stop = static_cast<int>(word * 64) + bit - 64;
-    if (goal >= 0 && goal < place && goal >= stop && (goal > stop || (line[word] >> bit & 1U) == 0))
-      return goal;
-    return (line[word] >> bit & 1U) != 0 ? -1 : stop;
-  }
+  const int bit = step > 0 ? std::countr_zero(stops) : 63 - std::countl_zero(stops);
+  const int stop = static_cast<int>(word - line) * 64 + bit - 64;
+  const bool ends = (word->blocked >> bit & 1U) != 0;
+  if (goal >= 0 && (goal - place) * step > 0 && (stop - goal) * step >= (ends ? 1 : 0)) return goal;
+  return ends ? -1 : stop;
 }
 
 }  // namespace
@@ -122,7 +104,8 @@ double TileSearch::estimate_from(Cell cell) const {
 void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double length) {
   const std::uint32_t index = map_->index(to);
   Node& node = nodes_[index];
-  if (node.search == search_ && length >= node.length - hair) return;
+  const double known = node.search == search_ ? node.length : std::numeric_limits<double>::infinity();
+  if (length >= known - hair) return;
   node = {length, parent | static_cast<std::uint32_t>(direction) << index_bits, search_};
   if (to == to_)
     best_ = length;
@@ -143,80 +126,123 @@ void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
 
 /// Goes on in the directions in which a shortest way may go on from here, given where it came from.
 void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
-  const auto came = static_cast<int>(nodes_[index].parent >> index_bits);
-  if (came == none) {
-    for (int direction = 0; direction < 4; ++direction) jump_straight(index, cell, direction);
-    for (int direction = 4; direction < 8; ++direction) jump_aslant(index, cell, direction);
-    return;
-  }
-  if (came >= 4) {  // a corner: on the way it may also turn to the two sides next to it
-    const int side = came - 4;
-    jump_straight(index, cell, side);
-    jump_straight(index, cell, (side + 1) % 4);
-    jump_aslant(index, cell, came);
-    return;
-  }
-  jump_straight(index, cell, came);
-  // Beside an opening: into it, and on aslant past it.
-  const auto d = static_cast<std::size_t>(came);
-  const Cell back{cell.x - dx[d], cell.y - dy[d]};
-  for (const int turn : {1, 3}) {
-    const int side = (came + turn) % 4;
-    const auto s = static_cast<std::size_t>(side);
-    if (!map_->free({cell.x + dx[s], cell.y + dy[s]}) || map_->free({back.x + dx[s], back.y + dy[s]}))
-      continue;
-    jump_straight(index, cell, side);
-    jump_aslant(index, cell, turn == 1 ? 4 + came : 4 + side);
+  const Start start{index, cell, nodes_[index].length};
+  switch (nodes_[index].parent >> index_bits) {
+    case east:
+    case east + through:
+      return go_on_straight<east>(start);
+    case north:
+    case north + through:
+      return go_on_straight<north>(start);
+    case west:
+    case west + through:
+      return go_on_straight<west>(start);
+    case south:
+    case south + through:
+      return go_on_straight<south>(start);
+    case north_east:
+      return go_on_aslant<north_east>(start);
+    case north_west:
+      return go_on_aslant<north_west>(start);
+    case south_west:
+      return go_on_aslant<south_west>(start);
+    case south_east:
+      return go_on_aslant<south_east>(start);
+    default:
+      go_on_aslant<north_east>(start), go_on_aslant<south_west>(start);
+      jump_aslant<north_west>(start), jump_aslant<south_east>(start);
   }
 }
 
-/// Where a straight line from a cell first meets the goal or an opening to a side; -1 when nowhere.
-int TileSearch::straight_to(Cell from, int direction) const {
-  const bool along_x = direction == east || direction == west;
-  const std::uint64_t* line = along_x ? map_->row(from.y) : map_->column(from.x);
-  const std::ptrdiff_t stride = along_x ? map_->row_stride() : map_->column_stride();
-  const int place = along_x ? from.x : from.y, crossing = along_x ? from.y : from.x;
-  const int goal = crossing == (along_x ? to_.y : to_.x) ? (along_x ? to_.x : to_.y) : -1;
-  return direction == east || direction == north ? scan_up(line, stride, place, goal)
-                                                 : scan_down(line, stride, place, goal);
+/// After a corner: on, and to the two sides next to it.
+template <int direction>
+void TileSearch::go_on_aslant(const Start& start) {
+  jump_straight<direction - 4>(start);
+  jump_straight<(direction - 3) % 4>(start);
+  jump_aslant<direction>(start);
 }
 
-void TileSearch::jump_straight(std::uint32_t index, Cell from, int direction) {
-  const int place = straight_to(from, direction);
+/// After a side: on, and beside an opening into it, and aslant past it.
+template <int direction>
+void TileSearch::go_on_straight(const Start& start) {
+  constexpr int left = (direction + 1) % 4, right = (direction + 3) % 4;
+  jump_straight<direction>(start);
+  const Cell cell = start.cell, back = beside(cell, (direction + 2) % 4);
+  if (map_->free(beside(cell, left)) && !map_->free(beside(back, left))) {
+    jump_straight<left>(start);
+    jump_aslant<4 + direction>(start);
+  }
+  if (map_->free(beside(cell, right)) && !map_->free(beside(back, right))) {
+    jump_straight<right>(start);
+    jump_aslant<4 + right>(start);
+  }
+}
+
+/// Straight on to where one may have to turn, and round the turns of a passage one cell wide: there is no
+/// choice.
+template <int direction>
+void TileSearch::jump_straight(const Start& start, int turns) {
+  constexpr bool along_x = direction == east || direction == west;
+  constexpr int step = along_x ? dx[direction] : dy[direction];
+  const Cell from = start.cell;
+  const TileLines::Word* line = along_x ? map_->rows().line(from.y) : map_->columns().line(from.x);
+  const int at = along_x ? from.x : from.y, goal = along_x ? goal_in_row(from) : goal_in_column(from);
+  const int place = scan<step>(line, at, goal);
   if (place < 0) return;
-  const bool along_x = direction == east || direction == west;
   const Cell to = along_x ? Cell{place, from.y} : Cell{from.x, place};
-  relax(index, to, direction, nodes_[index].length + std::abs(along_x ? place - from.x : place - from.y));
+  const double length = start.length + (place - at) * step;
+  if (TileLines::blocked(line, place + step) && turns < most_turns && to != to_) {
+    constexpr int left = (direction + 1) % 4, right = (direction + 3) % 4;
+    const int turn = passage_turn(to, direction);
+    if (turn == left) return jump_straight<left>({start.index, to, length}, turns + 1);
+    if (turn == right) return jump_straight<right>({start.index, to, length}, turns + 1);
+  }
+  relax(start.index, to, turns > 0 ? direction + through : direction, length);
+}
+
+/// The way on from a cell where a passage one cell wide turns; `none` at all others.
+int TileSearch::passage_turn(Cell cell, int direction) const {
+  const int left = (direction + 1) % 4, right = (direction + 3) % 4;
+  const bool left_free = map_->free(beside(cell, left)), right_free = map_->free(beside(cell, right));
+  if (left_free == right_free || map_->free(beside(cell, direction))) return none;
+  const int turn = left_free ? left : right;
+  return map_->free(beside(beside(cell, (direction + 2) % 4), turn)) ? none : turn;
 }
 
 /// From corner to corner, as long as one may; from each cell straight on to both sides. Only where
 /// those lines lead is taken note of: the turn between is known from the direction in which one arrives.
-void TileSearch::jump_aslant(std::uint32_t index, Cell from, int direction) {
-  const auto d = static_cast<std::size_t>(direction);
-  const std::ptrdiff_t row_stride = map_->row_stride(), column_stride = map_->column_stride();
-  const int x_side = dx[d] > 0 ? east : west, y_side = dy[d] > 0 ? north : south;
-  const std::uint64_t *row = map_->row(from.y), *column = map_->column(from.x);
-  const auto blocked = [](const std::uint64_t* line, int place) {
-    const std::size_t at = static_cast<std::size_t>(place) + 64;
-    return (line[at >> 6U] >> (at & 63U) & 1U) != 0;
-  };
-  double length = nodes_[index].length;
-  for (Cell cell = from;;) {
-    const std::uint64_t* next_row = row + dy[d] * row_stride;
-    if (blocked(row, cell.x + dx[d]) || blocked(next_row, cell.x) || blocked(next_row, cell.x + dx[d]))
+template <int direction>
+void TileSearch::jump_aslant(const Start& start) {
+  constexpr int x_step = dx[direction], y_step = dy[direction];
+  constexpr int x_side = x_step > 0 ? east : west, y_side = y_step > 0 ? north : south;
+  const std::ptrdiff_t to_row = y_step * map_->rows().stride(), to_column = x_step * map_->columns().stride();
+  const TileLines::Word *row = map_->rows().line(start.cell.y), *column = map_->columns().line(start.cell.x);
+  Cell cell = start.cell;
+  for (double length = start.length + aslant;; length += aslant) {
+    const TileLines::Word* next_row = row + to_row;
+    if (TileLines::blocked(row, cell.x + x_step) || TileLines::blocked(next_row, cell.x) ||
+        TileLines::blocked(next_row, cell.x + x_step))
       return;
-    cell = {cell.x + dx[d], cell.y + dy[d]};
+    cell = {cell.x + x_step, cell.y + y_step};
     row = next_row;
-    column += dx[d] * column_stride;
-    length += aslant;
-    if (cell == to_) return relax(index, cell, direction, length);
-    const int goal_x = cell.y == to_.y ? to_.x : -1, goal_y = cell.x == to_.x ? to_.y : -1;
-    const int x =
-        dx[d] > 0 ? scan_up(row, row_stride, cell.x, goal_x) : scan_down(row, row_stride, cell.x, goal_x);
-    if (x >= 0) relax(index, {x, cell.y}, x_side, length + std::abs(x - cell.x));
-    const int y = dy[d] > 0 ? scan_up(column, column_stride, cell.y, goal_y)
-                            : scan_down(column, column_stride, cell.y, goal_y);
-    if (y >= 0) relax(index, {cell.x, y}, y_side, length + std::abs(y - cell.y));
+    column += to_column;
+    if (cell == to_) return relax(start.index, cell, direction, length);
+    const int x = scan<x_step>(row, cell.x, goal_in_row(cell));
+    if (x >= 0) relax(start.index, {x, cell.y}, x_side, length + (x - cell.x) * x_step);
+    const int y = scan<y_step>(column, cell.y, goal_in_column(cell));
+    if (y >= 0) relax(start.index, {cell.x, y}, y_side, length + (y - cell.y) * y_step);
+  }
+}
+
+/// Back along a passage to its first turn after `before`, with all the turns between; the cell itself when it
+/// was reached without.
+Cell TileSearch::back_through_passage(Cell cell, Cell before, int back) {
+  for (Cell at = cell;;) {
+    while (at != before && map_->free(beside(at, back))) at = beside(at, back);
+    if (at == before) return cell;
+    path_.push_back(at);
+    cell = at;
+    back = passage_turn(at, back);
   }
 }
 
@@ -226,6 +252,8 @@ void TileSearch::trace_back() {
   for (Cell cell = to_; cell != from_;) {
     const std::uint32_t parent = nodes_[map_->index(cell)].parent;
     const Cell before = map_->cell_of(parent & index_mask);
+    const auto direction = static_cast<int>(parent >> index_bits);
+    if (direction >= through) cell = back_through_passage(cell, before, (direction + 2) % 4);
     const int x = cell.x - before.x, y = cell.y - before.y;
     if (x != 0 && y != 0 && std::abs(x) != std::abs(y)) {
       const int steps = std::min(std::abs(x), std::abs(y));  // aslant

@@ -11,8 +11,6 @@
 namespace ambulon {
 namespace {
 
-using glm::dvec2;
-
 constexpr double skin = 1e-4;  // cells by which a moving disc may overlap a wall, so that it slides along it
 constexpr double facing = 1e-6;  // a move that leads towards a wall by less goes along it
 
@@ -24,10 +22,10 @@ dvec2 in_cells(const TileMap& map, vec2 at) {
 /// Calls `visit(Cell)` for each blocked cell of columns `low` to `high` of row `y`, which may be the border.
 template <class Visit>
 void each_blocked(const TileMap& map, int y, int low, int high, Visit&& visit) {
-  const std::uint64_t* row = map.row(y);
+  const TileLines::Word* row = map.rows().line(y);
   const std::size_t first = static_cast<std::size_t>(low) + 64, last = static_cast<std::size_t>(high) + 64;
   for (std::size_t word = first >> 6U; word <= last >> 6U; ++word) {
-    std::uint64_t bits = row[word];
+    std::uint64_t bits = row[word].blocked;
     if (word == first >> 6U) bits &= ~std::uint64_t{0} << (first & 63U);
     if (word == last >> 6U) bits &= ~std::uint64_t{0} >> (63U - (last & 63U));
     for (; bits != 0; bits &= bits - 1)

@@ -46,11 +46,11 @@ struct Corners64 {
   std::uint64_t south_west, south_east, north_west, north_east, out;
 };
 Corners64 corners_at(const TileMap& map, int y, std::size_t word) {
-  const std::uint64_t *below = map.row(y - 1), *above = map.row(y);
-  const auto shifted = [word](const std::uint64_t* row) {
-    return (row[word] << 1U) | (row[word - 1] >> 63U);
+  const TileLines::Word *below = map.rows().line(y - 1), *above = map.rows().line(y);
+  const auto shifted = [word](const TileLines::Word* row) {
+    return (row[word].blocked << 1U) | (row[word - 1].blocked >> 63U);
   };
-  Corners64 c{shifted(below), below[word], shifted(above), above[word], 0};
+  Corners64 c{shifted(below), below[word].blocked, shifted(above), above[word].blocked, 0};
   const std::uint64_t in_pairs = (c.south_west & c.south_east) | (c.north_west & c.north_east);
   const std::uint64_t single = (c.south_west ^ c.south_east ^ c.north_west ^ c.north_east) & ~in_pairs;
   const std::uint64_t crossed = (c.south_west & c.north_east & ~c.south_east & ~c.north_west) |

@@ -1,5 +1,8 @@
 #include "ambulon/ground/field/flow_field.hpp"
 
+#include <numeric>
+#include <set>
+
 #include "ambulon/ambulon.hpp"
 
 #include "../tiles/random_map.hpp"
@@ -32,6 +35,60 @@ RC_GTEST_PROP(FlowField, DistancesAreThoseOfTautRoutesNearEnoughAndNowhereWhereT
     RC_ASSERT(static_cast<double>(field.distance(from)) < search.length() + 1e-4);
     RC_ASSERT(field.distance(from) > 0.9f * taut - 1.5f);
   }
+}
+
+/// The same ground in cells a third as large.
+TileGround in_thirds(const TileMap& map) {
+  std::vector<std::uint8_t> cells;
+  for (int y = 0; y < 3 * map.height(); ++y)
+    for (int x = 0; x < 3 * map.width(); ++x) cells.push_back(map.free({x / 3, y / 3}) ? 1 : 0);
+  return TileGround(
+      *TileMap::make(cells, {.width = 3 * map.width(), .height = 3 * map.height(), .cell = 1.f / 3}));
+}
+
+/// Metres of the shortest ways from everywhere to a place, by straight steps in 32 directions.
+std::vector<double> fine_distances(const TileGround& ground, Cell goal) {
+  const TileMap& map = ground.map();
+  std::vector<double> lengths(static_cast<std::size_t>(map.width() * map.height()),
+                              std::numeric_limits<double>::infinity());
+  std::set<std::pair<double, std::uint32_t>> open = {{0, map.index(goal)}};
+  lengths[map.index(goal)] = 0;
+  while (!open.empty()) {
+    const auto [length, index] = *open.begin();
+    open.erase(open.begin());
+    const Cell cell = map.cell_of(index);
+    const Spot from = ground.snap(middle(ground, cell), 0, thin).spot;
+    for (int y = -3; y <= 3; ++y)
+      for (int x = -3; x <= 3; ++x) {
+        const Cell to{cell.x + x, cell.y + y};
+        const double through = length + std::hypot(x, y) / 3;
+        if (std::gcd(x, y) != 1 || !map.inside(to) || !map.free(to) || through >= lengths[map.index(to)])
+          continue;
+        if (!ground.straight(from, map.middle(to) - map.middle(cell)).free) continue;
+        open.erase({lengths[map.index(to)], map.index(to)});
+        lengths[map.index(to)] = through;
+        open.insert({through, map.index(to)});
+      }
+  }
+  return lengths;
+}
+
+RC_GTEST_PROP(FlowField, DistancesAreThoseOfAFineDijkstra, ()) {
+  const TileGround ground(random_map({}, false, 10));
+  const TileMap& map = ground.map();
+  const Cell goal = random_cell(map);
+  if (!map.free(goal)) return;
+  const vec3 at = middle(ground, goal);
+  const FlowField field(ground, std::span(&at, 1), thin);
+  const TileGround thirds = in_thirds(map);
+  const std::vector<double> fine = fine_distances(thirds, {3 * goal.x + 1, 3 * goal.y + 1});
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      const auto distance = static_cast<double>(field.distance_of({x, y}));
+      const double expected = fine[thirds.map().index({3 * x + 1, 3 * y + 1})];
+      RC_ASSERT(std::isfinite(distance) == std::isfinite(expected));
+      if (std::isfinite(distance)) RC_ASSERT(std::abs(distance - expected) <= 0.05 * expected + 0.25);
+    }
 }
 
 TEST(FlowField, OnOpenGroundItIsAsTheCrowFliesToAllSides) {

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <queue>
+#include <span>
 
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
@@ -12,7 +13,8 @@
 
 namespace ambulon {
 
-/// A map of any size up to `most` by `most`, of which up to 45 % is blocked, cell by cell or in blocks.
+/// A map of any size up to `most` by `most`, of which up to 45 % is blocked, cell by cell or in blocks; every
+/// third is made of winding passages one cell wide.
 inline TileMap random_map(TileRules rules, bool costly, int most = 90) {
   const int width = *rc::gen::inRange(1, most + 1), height = *rc::gen::inRange(1, most + 1);
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
@@ -22,8 +24,13 @@ inline TileMap random_map(TileRules rules, bool costly, int most = 90) {
   std::vector<std::uint8_t> costs(static_cast<std::size_t>(width * height), 1);
   if (costly)
     for (auto& cost : costs) cost = static_cast<std::uint8_t>(1 + below(below(4) == 0 ? 255 : 3));
-  const bool blocks = *rc::gen::arbitrary<bool>();
-  for (int left = below(width * height * 45 / 100 + 1); left > 0;) {
+  const int kind = *rc::gen::inRange(0, 3);
+  const bool blocks = kind == 1, passages = kind == 2;
+  for (int y = 0; passages && y < height; ++y)
+    for (int x = 0; x < width; ++x)
+      if ((x % 2 == 1 && y % 2 == 1) || ((x + y) % 2 == 1 && below(100) < 45))
+        costs[static_cast<std::size_t>(y * width + x)] = TileMap::blocked;
+  for (int left = passages ? 0 : below(width * height * 45 / 100 + 1); left > 0;) {
     const int x0 = below(width), y0 = below(height);
     const int w = blocks ? 1 + below(9) : 1, h = blocks ? 1 + below(9) : 1;
     for (int y = y0; y < std::min(height, y0 + h); ++y)
@@ -42,6 +49,23 @@ inline Cell random_cell(const TileMap& map) {
 inline double step_length(const TileMap& map, Cell from, Cell to) {
   const double mean = 0.5 * (map.cost(from) + map.cost(to));
   return from.x != to.x && from.y != to.y ? std::sqrt(2.0) * mean : mean;
+}
+
+/// The length of a path walked cell by cell; negative when a step of it is not allowed.
+inline double walked(const TileMap& map, std::span<const Cell> path) {
+  double length = 0;
+  for (std::size_t i = 1; i < path.size(); ++i) {
+    const Cell way{path[i].x - path[i - 1].x, path[i].y - path[i - 1].y};
+    const int steps = std::max(std::abs(way.x), std::abs(way.y));
+    if ((way.x != 0 && way.y != 0 && std::abs(way.x) != std::abs(way.y)) || steps == 0) return -1;
+    for (Cell at = path[i - 1]; at != path[i];) {
+      const Cell next{at.x + way.x / steps, at.y + way.y / steps};
+      if (!map.step_allowed(at, next)) return -1;
+      length += step_length(map, at, next);
+      at = next;
+    }
+  }
+  return length;
 }
 
 /// The lengths of the shortest ways from a cell to all others: E. W. Dijkstra, "A Note on Two Problems

@@ -1,5 +1,7 @@
 #include "ambulon/ground/tiles/tile_gates.hpp"
 
+#include <utility>
+
 #include "random_map.hpp"
 
 namespace ambulon {
@@ -12,15 +14,10 @@ double far_length(TileGates& gates, TileFarSearch& search, Cell from, Cell to, s
   while (search.next_leg(cells)) {
   }
   RC_ASSERT(cells.back() == to);
-  double length = 0;
-  for (std::size_t i = 1; i < cells.size(); ++i)
-    for (Cell at = cells[i - 1]; !(at == cells[i]);) {
-      const Cell next{at.x + (cells[i].x > at.x) - (cells[i].x < at.x),
-                      at.y + (cells[i].y > at.y) - (cells[i].y < at.y)};
-      RC_ASSERT(gates.map().step_allowed(at, next));
-      length += step_length(gates.map(), at, next);
-      at = next;
-    }
+  std::erase_if(cells,
+                [last = Cell{-1, -1}](Cell cell) mutable { return std::exchange(last, cell) == cell; });
+  const double length = walked(gates.map(), cells);
+  RC_ASSERT(length >= 0);
   RC_ASSERT(std::abs(length - search.length()) < 1e-6 * (1 + length));
   return length;
 }

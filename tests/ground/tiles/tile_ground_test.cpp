@@ -296,6 +296,48 @@ RC_GTEST_PROP(TileGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
   }
 }
 
+TEST(TileGround, FarRoutesOverDearGroundAreLittleLongerThanTheShortestAndKnowOfChanges) {
+  constexpr int size = 400;
+  std::vector<std::uint8_t> costs(static_cast<std::size_t>(size) * size, 1);
+  Random random(11);
+  for (int blot = 0; blot < 400; ++blot) {
+    const std::uint32_t x = random.below(size - 30), y = random.below(size - 30), w = 3 + random.below(25),
+                        h = 3 + random.below(25);
+    for (std::uint32_t j = y; j < y + h; ++j)
+      for (std::uint32_t i = x; i < x + w; ++i) costs[j * size + i] = static_cast<std::uint8_t>(blot % 4);
+  }
+  TileGround ground(*TileMap::make(costs, {.width = size, .height = size}),
+                    {.along_cells = true, .far_cells = 1});
+  TileSearch exact;
+  Route route;
+  int over_gates = 0;
+  for (int i = 0; i < 12; ++i) {
+    const auto spot = [&] {
+      const vec2 at(static_cast<float>(random.below(size)) + 0.5f,
+                    static_cast<float>(random.below(size)) + 0.5f);
+      const Cell cell = ground.map().cell_of(ground.snap(lift(at), 0, wide(0.3f)).spot.piece);
+      return ground.snap(lift(ground.map().middle(cell)), 0, wide(0.3f)).spot;
+    };
+    const Spot from = spot(), to = spot();
+    ground.route(from, to, route);
+    ASSERT_EQ(route.complete,
+              exact.find(ground.map(), ground.map().cell_of(from.piece), ground.map().cell_of(to.piece)));
+    if (!route.complete) continue;
+    std::vector<Cell> cells;
+    for (const vec3 bend : route.bends)
+      if (const Cell cell = ground.map().cell_at(flat(bend)); cells.empty() || !(cells.back() == cell))
+        cells.push_back(cell);
+    const double length = cells.size() > 1 ? walked(ground.map(), cells) : 0;
+    EXPECT_GE(length, exact.length() - 1e-6);
+    EXPECT_LE(length, 1.02 * exact.length() + 1e-6);
+    over_gates += route.expanded > 16'384;
+    // A wall across the way.
+    const Cell middle = cells[cells.size() / 2];
+    ASSERT_TRUE(ground.fill({{middle.x - 6, middle.y - 1}, {middle.x + 6, middle.y + 1}}, TileMap::blocked));
+  }
+  EXPECT_GT(over_gates, 3);
+}
+
 /// A tile ground that counts the routes it is asked for.
 class CountingGround final : public Ground {
  public:

@@ -11,23 +11,6 @@ TileRules any_rules() {
   return {static_cast<Neighbours>(*rc::gen::inRange(0, 2)), static_cast<Corners>(*rc::gen::inRange(0, 3))};
 }
 
-/// The length of a path walked cell by cell; negative when a step of it is not allowed.
-double walked(const TileMap& map, std::span<const Cell> path) {
-  double length = 0;
-  for (std::size_t i = 1; i < path.size(); ++i) {
-    const Cell way{path[i].x - path[i - 1].x, path[i].y - path[i - 1].y};
-    const int steps = std::max(std::abs(way.x), std::abs(way.y));
-    if ((way.x != 0 && way.y != 0 && std::abs(way.x) != std::abs(way.y)) || steps == 0) return -1;
-    for (Cell at = path[i - 1]; at != path[i];) {
-      const Cell next{at.x + way.x / steps, at.y + way.y / steps};
-      if (!map.step_allowed(at, next)) return -1;
-      length += step_length(map, at, next);
-      at = next;
-    }
-  }
-  return length;
-}
-
 void expect_as_plain(const TileMap& map, TileSearch& search, TileMethod method) {
   const Cell from = random_cell(map);
   const auto lengths = plain_distances(map, from);
@@ -79,11 +62,8 @@ RC_GTEST_PROP(TileMap, EditsLeaveItAsIfMadeAnew, ()) {
     for (int x = 0; x < map.width(); ++x) costs.push_back(map.cost({x, y}));
   const TileMap anew = *TileMap::make(costs, {.width = map.width(), .height = map.height()});
   RC_ASSERT(anew.uniform() == map.uniform());
-  for (int y = -1; y <= map.height(); ++y) {
-    for (int x = -1; x <= map.width(); ++x) RC_ASSERT(anew.free({x, y}) == map.free({x, y}));
-    for (std::size_t word = 0; word < static_cast<std::size_t>(map.width() + 63) / 64 + 2; ++word)
-      RC_ASSERT(map.row(y)[word] == anew.row(y)[word]);
-  }
+  RC_ASSERT(anew.rows() == map.rows());
+  RC_ASSERT(anew.columns() == map.columns());
 }
 
 TEST(TileMap, WhatMakesNoSenseIsNamed) {

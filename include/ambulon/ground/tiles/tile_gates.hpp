@@ -101,6 +101,8 @@ class TileFarSearch {
 
   /// The length of the legs given so far, in cells, as of `TileSearch::length`.
   double length() const { return length_; }
+  /// Cells and gates taken from open lists since the plan began.
+  std::uint64_t expanded() const { return expanded_; }
 
  private:
   struct Node {
@@ -128,6 +130,7 @@ class TileFarSearch {
   std::size_t next_station_ = 0;
   TileSearch search_;
   double length_ = 0;
+  std::uint64_t expanded_ = 0;
 };
 
 }  // namespace ambulon

@@ -1,18 +1,17 @@
 #pragma once
 
-#include <array>
-#include <atomic>
 #include <memory>
-#include <mutex>
 #include <optional>
 #include <span>
 #include <vector>
 
+#include "ambulon/base/pool.hpp"
 #include "ambulon/ground/barrier.hpp"
 #include "ambulon/ground/ground.hpp"
 #include "ambulon/ground/tiles/tile_layer.hpp"
 #include "ambulon/ground/tiles/tile_search.hpp"
 #include "ambulon/ground/tiles/tile_taut.hpp"
+#include "ambulon/ground/widths.hpp"
 
 namespace ambulon {
 
@@ -20,6 +19,9 @@ namespace ambulon {
 struct TileGroundOptions {
   /// Routes go from middle to middle of cells, as the rules of the map allow; otherwise they are pulled taut.
   bool along_cells = false;
+  /// From so many cells on, where their costs differ, long routes are planned over gates: they are found much
+  /// sooner, and may be longer than the shortest by up to 2 %.
+  std::size_t far_cells = std::size_t{4096} * 4096;
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< safe for all threads that ask
 };
 
@@ -36,7 +38,7 @@ class TileGround final : public Ground {
   /// The map itself, with the barriers on it: as bodies up to a cell wide see it.
   const TileMap& map() const { return base_.map(); }
   /// The map and its components as bodies of `radius` metres (0 to 50) see them; made when first asked for.
-  const TileLayer& layer(float radius) const { return *width(width_for(radius)).layer; }
+  const TileLayer& layer(float radius) const { return *width(width_for(radius)).made; }
 
   /// Gives one cell, or all cells of a box that lie inside, another value (a cost, or the number of a
   /// terrain). The problem when none lies inside, or when there is no such terrain.
@@ -78,27 +80,22 @@ class TileGround final : public Ground {
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 
  private:
-  /// How bodies of one radius see the map.
-  struct Width {
-    float radius = 0.f;  // metres kept from blocked cells; 0: a point
-    const TileLayer* layer = nullptr;
-  };
+  /// How bodies of one radius, kept from blocked cells, see the map; radius 0: a point.
+  using Width = Widths<const TileLayer*>::Width;
   /// What a thread needs to find a route.
   struct Searcher {
     explicit Searcher(std::pmr::memory_resource* memory)
-        : search(memory), taut(memory), line(memory), costs(memory) {}
+        : search(memory), turns(memory), taut(memory), line(memory), costs(memory) {}
     TileSearch search;
+    std::pmr::vector<Cell> turns;  // of a way that was planned over gates
     TileTaut taut;
     std::pmr::vector<vec2> line;
     std::pmr::vector<double> costs;  // of the ways between the points of the line
   };
-  class Lease;
-
-  static constexpr std::size_t most_widths = 64;
 
   std::uint16_t width_for(float radius) const;
   const Width& width(std::uint16_t number) const { return widths_[number]; }
-  const TileMap& map_for(const Width& width) const { return width.layer->map(); }
+  const TileMap& map_for(const Width& width) const { return width.made->map(); }
   std::optional<Spot> spot_at(std::uint16_t number, vec2 at) const;
   Spot spot_in(std::uint16_t number, Cell cell, vec2 near) const;
   template <class Allowed>
@@ -107,6 +104,7 @@ class TileGround final : public Ground {
   Stretch straight_of_point(std::uint16_t number, vec2 start, Cell cell, vec2 way) const;
   bool clear_line(std::uint16_t number, vec2 from, vec2 to) const;
   double cost_of_line(vec2 from, vec2 to) const;
+  std::uint64_t find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher) const;
   void lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const;
   void leave_out_turns(std::uint16_t number, Searcher& searcher) const;
   template <class Change>
@@ -117,6 +115,7 @@ class TileGround final : public Ground {
   std::vector<Placed>::iterator find(BarrierId id);
 
   bool along_cells_;
+  std::size_t far_cells_;
   std::pmr::memory_resource* memory_;
   TileLayer base_;
   std::vector<Placed> barriers_;
@@ -125,12 +124,9 @@ class TileGround final : public Ground {
   std::uint64_t forgotten_ = 0;  // revision of the last edit that is not in there any more
   std::uint64_t revision_ = 1;
 
-  mutable std::mutex mutex_;  // of what is made while others ask
   mutable std::vector<std::unique_ptr<TileLayer>> wide_layers_;
-  mutable std::array<Width, most_widths> widths_;
-  mutable std::atomic<std::uint16_t> width_count_ = 0;
-  mutable std::vector<std::unique_ptr<Searcher>> idle_;
-  mutable std::size_t searchers_ = 0;
+  mutable Widths<const TileLayer*> widths_;
+  mutable Pool<Searcher> searchers_;
 };
 
 }  // namespace ambulon

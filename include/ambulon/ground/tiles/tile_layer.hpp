@@ -1,9 +1,12 @@
 #pragma once
 
+#include <memory>
 #include <memory_resource>
+#include <mutex>
 #include <vector>
 
 #include "ambulon/ground/tiles/tile_components.hpp"
+#include "ambulon/ground/tiles/tile_gates.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
 namespace ambulon {
@@ -18,6 +21,10 @@ class TileLayer {
 
   const TileMap& map() const { return map_; }
   const TileComponents& components() const { return components_; }
+
+  /// The way between two joined cells, as of `TileFarSearch`, by its turns: planned over gates where an exact
+  /// search would be long. One thread at a time; others wait. Answers with the expansions.
+  std::uint64_t find_far(Cell from, Cell to, std::pmr::vector<Cell>& turns) const;
 
   /// True when bodies of that radius see the map in the same way.
   bool serves(float radius) const;
@@ -35,17 +42,28 @@ class TileLayer {
         if (few) components_.changed(map_, {x, y});
       }
     if (!few) components_.label(map_);
+    if (far_) far_->gates.changed(box);
   }
   /// Takes in that cells in `box` of `base` have changed.
   void take_in(const TileMap& base, CellBox box);
 
  private:
+  /// What far ways are found with; made when the first one is asked for.
+  struct Far {
+    Far(const TileMap& map, std::pmr::memory_resource* memory) : gates(map, memory), search(memory) {}
+    TileGates gates;
+    TileFarSearch search;
+  };
+
   bool clear(const TileMap& base, Cell cell) const;
 
   TileMap map_;
   TileComponents components_;
   std::vector<Cell> kernel_;  // the cells, around one, that must be free for a body to stand on its middle
   int reach_ = 0;             // of the kernel, cells to each side
+  std::pmr::memory_resource* memory_;
+  mutable std::mutex far_mutex_;
+  mutable std::unique_ptr<Far> far_;
 };
 
 }  // namespace ambulon

@@ -10,6 +10,7 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/ground/terrain.hpp"
+#include "ambulon/ground/tiles/tile_lines.hpp"
 
 namespace ambulon {
 
@@ -80,7 +81,7 @@ class TileMap {
 
   bool inside(Cell cell) const { return cell.x >= 0 && cell.y >= 0 && cell.x < width_ && cell.y < height_; }
   /// False outside, too; `cell` may lie one cell beyond the edge.
-  bool free(Cell cell) const { return !bit(rows_.data(), row_stride_, cell.y, cell.x); }
+  bool free(Cell cell) const { return !rows_.blocked(cell.y, cell.x); }
   /// The cost of the cell's surface, or `blocked`; it must lie inside. What covers it does not count.
   std::uint8_t cost(Cell cell) const { return cost_of_[cells_[index(cell)]]; }
   /// The cell's value as `make` and `set` take it; it must lie inside.
@@ -124,37 +125,24 @@ class TileMap {
   /// The cells inside of the map that the upright box from `least` to `most` (metres) touches.
   CellBox cells_in(vec2 least, vec2 most) const;
 
-  // For searches: 64 cells a word, a set bit is a cell that cannot be walked on. Cell x of row y is bit
-  // x + 64 of the row; the words before and after a row are all set, and so are rows -1 and height.
-  const std::uint64_t* row(int y) const {
-    return rows_.data() + static_cast<std::size_t>(y + 1) * row_stride_;
-  }
-  const std::uint64_t* column(int x) const {
-    return columns_.data() + static_cast<std::size_t>(x + 1) * column_stride_;
-  }
-
-  /// Words from one row to the next, and from one column to the next.
-  std::ptrdiff_t row_stride() const { return static_cast<std::ptrdiff_t>(row_stride_); }
-  std::ptrdiff_t column_stride() const { return static_cast<std::ptrdiff_t>(column_stride_); }
+  /// Line y holds the cells of row y, from the west.
+  const TileLines& rows() const { return rows_; }
+  /// Line x holds the cells of column x, from the south.
+  const TileLines& columns() const { return columns_; }
 
  private:
   explicit TileMap(const TileMapOptions& options, std::pmr::memory_resource* memory);
-  static bool bit(const std::uint64_t* lines, std::size_t stride, int line, int place) {
-    const std::size_t at = static_cast<std::size_t>(place) + 64;
-    return (lines[static_cast<std::size_t>(line + 1) * stride + (at >> 6U)] >> (at & 63U) & 1U) != 0;
-  }
-  void put_bits(Cell cell, bool blocked);
+  void block(Cell cell, bool blocked);
   tl::unexpected<Problem> no_terrain(std::uint8_t value) const;
 
   int width_, height_;
   float cell_;
   vec2 origin_;
   TileRules rules_;
-  std::size_t row_stride_, column_stride_;  // words
   std::pmr::vector<std::uint8_t> cells_;
   std::array<std::uint8_t, 256> cost_of_{};  // values
   std::vector<Terrain> terrains_;
-  std::pmr::vector<std::uint64_t> rows_, columns_;
+  TileLines rows_, columns_;
   std::size_t costly_ = 0;  // cells that cost more than 1
 };
 

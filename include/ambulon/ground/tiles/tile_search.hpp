@@ -63,9 +63,24 @@ class TileSearch {
   void relax(std::uint32_t parent, Cell to, int direction, double length);
   void expand_neighbours(std::uint32_t index, Cell cell);
   void expand_jumps(std::uint32_t index, Cell cell);
-  void jump_straight(std::uint32_t index, Cell from, int direction);
-  void jump_aslant(std::uint32_t index, Cell from, int direction);
-  int straight_to(Cell from, int direction) const;
+  /// Where jumps begin.
+  struct Start {
+    std::uint32_t index;  // the node that is expanded
+    Cell cell;
+    double length;  // of the way to the cell
+  };
+  template <int direction>
+  void go_on_straight(const Start& start);
+  template <int direction>
+  void go_on_aslant(const Start& start);
+  template <int direction>
+  void jump_straight(const Start& start, int turns = 0);
+  template <int direction>
+  void jump_aslant(const Start& start);
+  int passage_turn(Cell cell, int direction) const;
+  int goal_in_row(Cell cell) const { return cell.y == to_.y ? to_.x : -1; }
+  int goal_in_column(Cell cell) const { return cell.x == to_.x ? to_.y : -1; }
+  Cell back_through_passage(Cell cell, Cell before, int back);
   void trace_back();
 
   const TileMap* map_ = nullptr;

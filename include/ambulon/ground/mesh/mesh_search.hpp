@@ -1,0 +1,101 @@
+#pragma once
+
+#include <cstdint>
+#include <memory_resource>
+#include <span>
+#include <vector>
+
+#include "ambulon/ground/mesh/convex_mesh.hpp"
+
+namespace ambulon {
+
+/// Finds shortest ways over a mesh of convex polygons: truly the shortest in the plane, not along middles of
+/// polygons. It goes from polygon to polygon with those stretches of their sides that can be seen from the
+/// latest bend: M. Cui, D. Harabor and A. Grastien, "Compromise-free Pathfinding on a Navigation Mesh"
+/// (2017). Its memory is reused from one search to the next; one searcher serves one thread, and any number
+/// of them one mesh.
+class MeshSearch {
+ public:
+  explicit MeshSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
+      : nodes_(memory), open_(memory), bends_(memory), path_(memory) {}
+
+  enum class State : std::uint8_t { searching, found, no_way };
+
+  /// A point (millimetres) and a polygon that it lies in or on the rim of.
+  struct Place {
+    dvec2 at{0.0};
+    std::uint32_t polygon = 0;
+  };
+
+  /// The whole search at once: true when there is a way.
+  bool find(const ConvexMesh& mesh, const Place& from, const Place& to) {
+    begin(mesh, from, to);
+    return go_on(~std::uint64_t{0}) == State::found;
+  }
+
+  /// Begins a search that is done in slices; the mesh must not change until it has ended.
+  void begin(const ConvexMesh& mesh, const Place& from, const Place& to);
+  /// Goes on for at most so many expansions. The result does not depend on how it is sliced.
+  State go_on(std::uint64_t expansions);
+
+  /// Of the way found, in millimetres.
+  double length() const { return length_; }
+  /// The bends of the way found, the first being the start and the last the goal.
+  std::span<const dvec2> path() const { return path_; }
+  /// Stretches of sides looked on from since the search began.
+  std::uint64_t expanded() const { return expanded_; }
+
+ private:
+  static constexpr std::uint32_t none = ~std::uint32_t{0};
+
+  /// A stretch of a polygon's side, seen from the latest bend of the way to it.
+  struct Node {
+    dvec2 left, right;     // its ends, seen from the root
+    std::uint32_t side;    // by which the way enters the polygon
+    std::uint32_t root;    // corner of the latest bend; `none`: the start
+    double to_root;        // length of the way to there
+    std::uint32_t parent;  // node, the root of which comes before
+  };
+  struct Open {
+    double estimate;  // of the whole way
+    std::uint32_t node;
+  };
+  /// What is known of a corner as a root.
+  struct Bend {
+    double length = 0;
+    std::uint32_t search = 0;
+  };
+
+  /// From where stretches are seen.
+  struct Seen {
+    std::uint32_t root;
+    double to_root;
+    std::uint32_t parent;
+  };
+
+  static bool later(const Open& a, const Open& b) {
+    return a.estimate != b.estimate ? a.estimate > b.estimate : a.node < b.node;
+  }
+  dvec2 root_of(std::uint32_t root) const { return root == none ? from_.at : mesh_->corners()[root].at; }
+  dvec2 passes(dvec2 root, dvec2 left, dvec2 right) const;
+  void push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
+  void see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen);
+  bool bends_at(dvec2 end, std::uint32_t corner, Seen& seen);
+  void expand(std::uint32_t node);
+  void look_through(const Node& node, std::uint32_t side, const Seen& straight, const Seen* left,
+                    const Seen* right);
+  void finish(std::uint32_t node);
+
+  const ConvexMesh* mesh_ = nullptr;
+  Place from_, to_;
+  State state_ = State::no_way;
+  double length_ = 0;
+  std::uint64_t expanded_ = 0;
+  std::uint32_t search_ = 0;
+  std::pmr::vector<Node> nodes_;
+  std::pmr::vector<Open> open_;
+  std::pmr::vector<Bend> bends_;  // of corners
+  std::pmr::vector<dvec2> path_;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,33 @@
+#pragma once
+
+#include <vector>
+
+#include "ambulon/base/problem.hpp"
+#include "ambulon/base/vec.hpp"
+#include "ambulon/ground/mesh/triangulation.hpp"
+
+namespace ambulon {
+
+/// What can be walked on, drawn from above. Rings are closed of themselves, may go round either way, and may
+/// touch, cross, overlap and lie in each other. Coordinates are metres, up to 400 km from the origin.
+struct Plan {
+  using Ring = std::vector<vec2>;  ///< 3 points or more
+  /// A line with a thickness.
+  struct Wall {
+    std::vector<vec2> line;  ///< 2 points or more
+    float thickness = 0.2f;  ///< metres, 0.001 to 1000; half of it to each side, with flat ends
+  };
+
+  std::vector<Ring> outlines;  ///< one can walk inside of any of these,
+  std::vector<Ring> holes;     ///< but not inside of these,
+  std::vector<Ring> solids;    ///< nor of these shapes that stand on the ground,
+  std::vector<Wall> walls;     ///< nor on these
+};
+
+/// Where the middle of a body of `radius` metres (0 to 50) can be: the outlines that a `Triangulation` is
+/// made of. The body keeps its radius from whatever is in its way, and up to 3 mm more, since round corners
+/// are made of short sides. The problem, with its place, when there is no outline, or when a number is out of
+/// range.
+Expected<std::vector<std::vector<PlanPoint>>> outlines_for(const Plan& plan, float radius);
+
+}  // namespace ambulon

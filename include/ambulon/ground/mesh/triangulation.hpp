@@ -1,0 +1,93 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <deque>
+#include <span>
+#include <utility>
+#include <vector>
+
+#include "ambulon/base/problem.hpp"
+
+namespace ambulon {
+
+/// A point of a plan in whole millimetres, so that what is asked of it has an exact answer.
+struct PlanPoint {
+  static constexpr int most = 500'000'000;  ///< millimetres from the origin to each side: 500 km
+
+  int x = 0;
+  int y = 0;
+  friend constexpr bool operator==(PlanPoint, PlanPoint) = default;
+  friend constexpr auto operator<=>(PlanPoint, PlanPoint) = default;
+};
+
+/// Twice the area of a triangle in square millimetres, exactly: positive when `c` lies to the left of the way
+/// from `a` to `b`, zero when the three lie on one line.
+constexpr std::int64_t turn(PlanPoint a, PlanPoint b, PlanPoint c) {
+  return (std::int64_t{b.x} - a.x) * (std::int64_t{c.y} - a.y) -
+         (std::int64_t{b.y} - a.y) * (std::int64_t{c.x} - a.x);
+}
+
+/// Triangles between points, as even as edges that must be among them allow; exact whatever the points.
+/// Points are added one by one (C. Lawson, "Software for C1 Surface Interpolation", 1977), edges are let in
+/// by flipping those that cross them (S. Sloan, "A Fast Algorithm for Generating Constrained Delaunay
+/// Triangulations", 1993).
+class Triangulation {
+ public:
+  /// The triangle's corners counter-clockwise; side i goes from corner i to the next.
+  struct Triangle {
+    std::array<std::uint32_t, 3> corners;
+    std::array<std::uint32_t, 3> beyond;  ///< the triangle on the other side; `none` at the rim
+    std::array<bool, 3> kept;             ///< sides that must stay
+  };
+  static constexpr std::uint32_t none = ~std::uint32_t{0};
+
+  /// Closed outlines, of which each side is kept. What lies inside of an odd number of them is inside of all;
+  /// a side that comes twice is none. Outlines may cross and touch themselves and each other; where they
+  /// cross, a point is added, rounded to the millimetre. The problem when a point lies beyond
+  /// `PlanPoint::most`, or when rounding keeps making new crossings.
+  static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines);
+
+  std::span<const PlanPoint> points() const { return points_; }
+  std::span<const Triangle> triangles() const { return triangles_; }
+  /// For each triangle, whether it lies inside.
+  std::vector<bool> inside() const;
+
+ private:
+  struct Side {
+    std::uint32_t triangle, side;
+  };
+
+  using Ends = std::pair<std::uint32_t, std::uint32_t>;  // points
+
+  Triangulation(PlanPoint low, PlanPoint high, std::size_t points);
+  std::uint32_t add(PlanPoint point);
+  std::uint32_t locate(PlanPoint point);
+  void split(std::uint32_t triangle, std::uint32_t vertex);
+  void split(Side side, std::uint32_t vertex);
+  Side across(Side side) const;
+  Ends ends(Side side) const;
+  void join(Side a, std::uint32_t triangle, bool kept);
+  void flip(Side side);
+  void legalize();
+  bool illegal(Side side) const;
+  bool convex(Side side) const;
+  bool keep(std::uint32_t from, std::uint32_t to);
+  Side leaving(std::uint32_t from, std::uint32_t to) const;
+  Side find(std::uint32_t from, std::uint32_t to) const;
+  void let_in(std::uint32_t from, std::uint32_t to);
+  bool cross(std::uint32_t from, std::uint32_t to, Side crossed);
+  void toggle(Side side);
+  template <class Visit>
+  void around(std::uint32_t vertex, Visit&& visit) const;
+
+  std::vector<PlanPoint> points_;
+  std::vector<Triangle> triangles_;
+  std::vector<std::uint32_t> triangle_of_;  // one of those around each point
+  std::deque<Ends> crossing_;               // sides that cross the line that is let in
+  std::vector<Side> doubtful_;              // sides that may have to be flipped
+  std::uint32_t latest_ = 0;                // triangle, from which the next point is looked for
+  std::size_t crossings_left_ = 0;
+};
+
+}  // namespace ambulon

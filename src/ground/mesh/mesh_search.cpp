@@ -1,0 +1,175 @@
+#include "ambulon/ground/mesh/mesh_search.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <glm/common.hpp>
+#include <glm/geometric.hpp>
+
+namespace ambulon {
+namespace {
+
+constexpr double hair = 1e-5;  // millimetres: what lies closer to a line counts as on it
+
+/// How far a point lies to the left of the ray from `from` through `by`, two points that are apart.
+double left_of(dvec2 from, dvec2 by, dvec2 point) {
+  return cross(by - from, point - from) / glm::distance(from, by);
+}
+
+/// Where a stretch is cut whose ends lie so far to the left of a line, on different sides of it.
+dvec2 cut(dvec2 a, double of_a, dvec2 b, double of_b) { return a + of_a / (of_a - of_b) * (b - a); }
+
+}  // namespace
+
+void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& to) {
+  mesh_ = &mesh, from_ = from, to_ = to;
+  length_ = 0;
+  expanded_ = 0;
+  nodes_.clear(), open_.clear(), path_.clear();
+  if (bends_.size() < mesh.corners().size()) bends_.resize(mesh.corners().size());
+  if (++search_ == 0) {  // all numbers have been used
+    std::ranges::fill(bends_, Bend{});
+    search_ = 1;
+  }
+  const auto polygons = mesh.polygons();
+  state_ = State::no_way;
+  if (polygons[from.polygon].component != polygons[to.polygon].component) return;
+  if (from.polygon == to.polygon) {
+    length_ = glm::distance(from.at, to.at);
+    path_.assign({from.at, to.at});
+    state_ = State::found;
+    return;
+  }
+  state_ = State::searching;
+  see_everything(polygons[from.polygon].first, polygons[from.polygon].count,
+                 {.root = none, .to_root = 0, .parent = none});
+}
+
+MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
+  for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
+    if (open_.empty()) return state_ = State::no_way;  // the polygons are joined, so this is never met
+    std::ranges::pop_heap(open_, later);
+    const std::uint32_t next = open_.back().node;
+    open_.pop_back();
+    const Node& node = nodes_[next];
+    if (node.root != none && node.to_root > bends_[node.root].length + hair)
+      continue;  // there is a shorter way to it
+    ++done, ++expanded_;
+    if (mesh_->sides()[node.side].polygon == to_.polygon)
+      finish(next);
+    else
+      expand(next);
+  }
+  return state_;
+}
+
+/// Where the shortest line from a root to the goal by way of a stretch passes it, if nothing else is in the
+/// way.
+dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right) const {
+  const double of_root = left_of(left, right, root), of_goal = left_of(left, right, to_.at);
+  if (std::abs(of_root) < hair) return nearest_on(left, right, root);
+  // A goal on the same side as the root is as far as its image beyond the line.
+  const dvec2 along = (right - left) / glm::distance(left, right), across(-along.y, along.x);
+  const dvec2 goal = of_root * of_goal > 0 ? to_.at - 2 * of_goal * across : to_.at;
+  if (cross(left - root, goal - root) >= 0) return left;
+  if (cross(right - root, goal - root) <= 0) return right;
+  const double of_image = left_of(left, right, goal);
+  return cut(root, of_root, goal, of_image);
+}
+
+void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
+  const std::uint32_t entered = mesh_->sides()[side].across;
+  if (entered == ConvexMesh::none || glm::distance(left, right) < hair) return;
+  const std::uint32_t polygon = mesh_->sides()[entered].polygon;
+  if (polygon != to_.polygon && mesh_->polygons()[polygon].ways == 1) return;  // nothing but the way back
+  const dvec2 root = root_of(seen.root), by = passes(root, left, right);
+  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
+  open_.push_back({seen.to_root + glm::distance(root, by) + glm::distance(by, to_.at),
+                   static_cast<std::uint32_t>(nodes_.size() - 1)});
+  std::ranges::push_heap(open_, later);
+}
+
+/// From a root on the rim of a polygon: all its sides but the one before the first.
+void MeshSearch::see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen) {
+  for (std::uint32_t side = first, i = 0; i < count; ++i, side = mesh_->after(side))
+    push(mesh_->end_of(side), mesh_->start_of(side), side, seen);
+}
+
+/// The corner of the mesh that the end of a stretch is, when a way can bend round it; and no shorter one to
+/// it is known. Then it is the root of what is seen from there.
+bool MeshSearch::bends_at(dvec2 end, std::uint32_t corner, Seen& seen) {
+  const ConvexMesh::Corner& at = mesh_->corners()[corner];
+  if (!at.bend || at.at != end) return false;
+  seen.to_root += glm::distance(root_of(seen.root), end);
+  seen.root = corner;
+  Bend& bend = bends_[corner];
+  if (bend.search == search_ && seen.to_root > bend.length + hair) return false;
+  if (bend.search != search_ || seen.to_root < bend.length) bend = {seen.to_root, search_};
+  return true;
+}
+
+void MeshSearch::expand(std::uint32_t number) {
+  const Node node = nodes_[number];
+  const dvec2 root = root_of(node.root);
+  const Seen straight{node.root, node.to_root, number};
+  Seen left = straight, right = straight;
+  const std::uint32_t first = mesh_->after(node.side);
+  if (left_of(mesh_->start_of(node.side), mesh_->end_of(node.side), root) <= -hair) {
+    const bool round_left = bends_at(node.left, mesh_->sides()[node.side].corner, left),
+               round_right = bends_at(node.right, mesh_->sides()[first].corner, right);
+    for (std::uint32_t side = first; side != node.side; side = mesh_->after(side))
+      look_through(node, side, straight, round_left ? &left : nullptr, round_right ? &right : nullptr);
+    return;
+  }
+  // The root lies on the line of the side: on the stretch itself, or beyond one of its ends.
+  const std::uint32_t count = mesh_->polygons()[mesh_->sides()[node.side].polygon].count - 1;
+  const dvec2 nearest = nearest_on(node.left, node.right, root);
+  if (glm::distance(nearest, root) < hair)
+    see_everything(first, count, straight);
+  else if (nearest == node.left ? bends_at(node.left, mesh_->sides()[node.side].corner, left)
+                                : bends_at(node.right, mesh_->sides()[first].corner, right))
+    see_everything(first, count, nearest == node.left ? left : right);
+}
+
+/// What of a side of the polygon is seen through the stretch by which one enters: to the right of it what
+/// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the
+/// left end.
+void MeshSearch::look_through(const Node& node, std::uint32_t side, const Seen& straight, const Seen* left,
+                              const Seen* right) {
+  const dvec2 root = root_of(node.root);
+  const dvec2 a = mesh_->start_of(side), b = mesh_->end_of(side);  // from right to left
+  const double right_a = left_of(root, node.right, a), right_b = left_of(root, node.right, b);
+  const double left_a = left_of(root, node.left, a), left_b = left_of(root, node.left, b);
+  dvec2 from = a;
+  if (right_a < -hair || right_b < -hair) {
+    from = right_b <= hair ? b : cut(a, right_a, b, right_b);
+    if (right != nullptr) push(from, a, side, *right);
+    if (right_b <= hair) return;
+  }
+  if (left_a < -hair) {
+    const dvec2 to = left_b <= hair ? b : cut(a, left_a, b, left_b);
+    push(to, from, side, straight);
+    if (left_b <= hair) return;
+    from = to;
+  }
+  if (left != nullptr) push(b, from, side, *left);
+}
+
+/// The goal lies in the polygon that the way enters.
+void MeshSearch::finish(std::uint32_t number) {
+  const Node& last = nodes_[number];
+  const dvec2 root = root_of(last.root), by = passes(root, last.left, last.right);
+  length_ = last.to_root + glm::distance(root, by) + glm::distance(by, to_.at);
+  path_.push_back(to_.at);
+  if (by != to_.at && (by == last.left || by == last.right)) path_.push_back(by);
+  std::uint32_t bend = last.root;
+  for (std::uint32_t at = number; bend != none; at = nodes_[at].parent) {
+    if (nodes_[at].root != bend) bend = nodes_[at].root;
+    if (const dvec2 here = root_of(bend); path_.back() != here) path_.push_back(here);
+  }
+  if (path_.back() != from_.at || path_.size() == 1) path_.push_back(from_.at);
+  std::ranges::reverse(path_);
+  state_ = State::found;
+}
+
+}  // namespace ambulon

@@ -1,0 +1,98 @@
+#include "ambulon/ground/mesh/plan.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <string_view>
+
+#include <clipper.hpp>
+#include <fmt/format.h>
+
+#include "ambulon/base/range.hpp"
+
+namespace ambulon {
+namespace {
+
+using ClipperLib::Path, ClipperLib::Paths;
+
+constexpr float furthest = 400'000.f;  // metres
+constexpr double arc = 1.0;            // millimetres by which the sides of a round corner leave the circle
+constexpr double per_metre = 1000.0;   // millimetres
+
+/// The points of a line in millimetres; the problem names `what` it is a part of.
+Expected<Path> whole(const std::vector<vec2>& line, std::string_view what, std::size_t number,
+                     std::size_t least) {
+  if (line.size() < least)
+    return problem(fmt::format("{} {} of the plan has {} points; it needs at least {}", what, number,
+                               line.size(), least));
+  Path path;
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    const vec2 at = line[i];
+    if (!(std::abs(at.x) <= furthest) || !(std::abs(at.y) <= furthest))
+      return problem(
+          fmt::format("point {} of {} {} of the plan lies at ({}, {}) m; a plan reaches {} km from the "
+                      "origin",
+                      i + 1, what, number, at.x, at.y, furthest / 1000));
+    path.emplace_back(std::llround(at.x * per_metre), std::llround(at.y * per_metre));
+  }
+  return path;
+}
+
+/// Adds rings to `paths`, all the same way round, so that overlapping ones add up.
+Expected<std::size_t> add_rings(const std::vector<Plan::Ring>& rings, std::string_view what, Paths& paths) {
+  for (std::size_t i = 0; i < rings.size(); ++i) {
+    auto path = whole(rings[i], what, i + 1, 3);
+    if (!path) return tl::unexpected(path.error());
+    if (!ClipperLib::Orientation(*path)) ClipperLib::ReversePath(*path);
+    paths.push_back(std::move(*path));
+  }
+  return rings.size();
+}
+
+Expected<std::size_t> add_walls(const std::vector<Plan::Wall>& walls, Paths& paths) {
+  for (std::size_t i = 0; i < walls.size(); ++i) {
+    const auto path = whole(walls[i].line, "wall", i + 1, 2);
+    if (!path) return tl::unexpected(path.error());
+    if (!Range{0.001f, 1000.f}.holds(walls[i].thickness))
+      return problem(fmt::format("wall {} of the plan is {} m thick; it must lie between 0.001 and 1000 m",
+                                 i + 1, walls[i].thickness));
+    ClipperLib::ClipperOffset thick(2, arc);
+    thick.AddPath(*path, ClipperLib::jtRound, ClipperLib::etOpenButt);
+    Paths grown;
+    thick.Execute(grown, 0.5 * walls[i].thickness * per_metre);
+    paths.insert(paths.end(), grown.begin(), grown.end());
+  }
+  return walls.size();
+}
+
+}  // namespace
+
+Expected<std::vector<std::vector<PlanPoint>>> outlines_for(const Plan& plan, float radius) {
+  if (plan.outlines.empty())
+    return problem("the plan has no outline; what can be walked on lies inside of one");
+  if (!Range{0.f, 50.f}.holds(radius))
+    return problem(fmt::format("a body of radius {} m; it must lie between 0 and 50 m", radius));
+  Paths ground, taken;
+  if (auto added = add_rings(plan.outlines, "outline", ground); !added) return tl::unexpected(added.error());
+  if (auto added = add_rings(plan.holes, "hole", taken); !added) return tl::unexpected(added.error());
+  if (auto added = add_rings(plan.solids, "solid", taken); !added) return tl::unexpected(added.error());
+  if (auto added = add_walls(plan.walls, taken); !added) return tl::unexpected(added.error());
+
+  ClipperLib::Clipper clipper;
+  clipper.AddPaths(ground, ClipperLib::ptSubject, true);
+  clipper.AddPaths(taken, ClipperLib::ptClip, true);
+  Paths free;
+  clipper.Execute(ClipperLib::ctDifference, free, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+  if (radius > 0.f) {
+    ClipperLib::ClipperOffset shrink(2, arc);
+    shrink.AddPaths(free, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+    shrink.Execute(free, -(radius * per_metre + arc));
+  }
+  std::vector<std::vector<PlanPoint>> outlines;
+  for (const Path& path : free) {
+    auto& outline = outlines.emplace_back();
+    for (const auto& point : path) outline.push_back({static_cast<int>(point.X), static_cast<int>(point.Y)});
+  }
+  return outlines;
+}
+
+}  // namespace ambulon

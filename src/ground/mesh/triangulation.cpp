@@ -1,0 +1,401 @@
+#include "ambulon/ground/mesh/triangulation.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace ambulon {
+namespace {
+
+__extension__ using wide = __int128;
+
+constexpr std::uint32_t rim_points = 4;  // corners of the square around everything
+
+constexpr std::uint32_t next(std::uint32_t i) { return i == 2 ? 0 : i + 1; }
+constexpr std::uint32_t before(std::uint32_t i) { return i == 0 ? 2 : i - 1; }
+
+/// True when `d` lies inside of the circle through `a`, `b` and `c`, which go round it counter-clockwise.
+bool in_circle(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
+  const auto from_d = [d](PlanPoint p) {
+    const std::int64_t x = std::int64_t{p.x} - d.x, y = std::int64_t{p.y} - d.y;
+    return std::array<std::int64_t, 3>{x, y, x * x + y * y};
+  };
+  const auto [ax, ay, aa] = from_d(a);
+  const auto [bx, by, bb] = from_d(b);
+  const auto [cx, cy, cc] = from_d(c);
+  return wide{aa} * (bx * cy - by * cx) - wide{bb} * (ax * cy - ay * cx) + wide{cc} * (ax * by - ay * bx) > 0;
+}
+
+/// Where the lines through a, b and through c, d meet, rounded.
+PlanPoint meeting(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
+  const auto part = static_cast<double>(turn(c, d, a)) /
+                    (static_cast<double>(turn(c, d, a)) - static_cast<double>(turn(c, d, b)));
+  return {static_cast<int>(std::lround(a.x + part * (static_cast<double>(b.x) - a.x))),
+          static_cast<int>(std::lround(a.y + part * (static_cast<double>(b.y) - a.y)))};
+}
+
+/// The order in which points are added: in strips, up one and down the next, so that each is near the one
+/// before.
+std::vector<PlanPoint> in_strips(std::span<const std::vector<PlanPoint>> outlines) {
+  std::vector<PlanPoint> points;
+  for (const auto& outline : outlines) points.insert(points.end(), outline.begin(), outline.end());
+  if (points.empty()) return points;
+  const auto [low, high] = std::ranges::minmax(points, {}, &PlanPoint::x);
+  const double strips = std::max(1.0, std::sqrt(static_cast<double>(points.size()) / 2));
+  const double width = std::max(1.0, (static_cast<double>(high.x) - low.x) / strips);
+  const auto strip = [&](PlanPoint p) {
+    return static_cast<int>((static_cast<double>(p.x) - low.x) / width);
+  };
+  std::ranges::sort(points, [&](PlanPoint a, PlanPoint b) {
+    const int in = strip(a);
+    if (in != strip(b)) return in < strip(b);
+    return in % 2 == 0 ? std::pair(a.y, a.x) < std::pair(b.y, b.x)
+                       : std::pair(b.y, b.x) < std::pair(a.y, a.x);
+  });
+  return points;
+}
+
+}  // namespace
+
+Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoint>> outlines) {
+  PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
+  for (const auto& outline : outlines)
+    for (const PlanPoint p : outline) {
+      if (std::abs(p.x) > PlanPoint::most || std::abs(p.y) > PlanPoint::most)
+        return problem(
+            fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
+                        p.x / 1000.0, p.y / 1000.0, PlanPoint::most / 1'000'000));
+      low = {std::min(low.x, p.x), std::min(low.y, p.y)},
+      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+    }
+  const std::vector<PlanPoint> points = in_strips(outlines);
+  if (points.empty()) low = high = {0, 0};
+  Triangulation made(low, high, points.size());
+  for (const PlanPoint p : points) made.add(p);
+  made.crossings_left_ = 16 * points.size() + 256;
+  for (const auto& outline : outlines)
+    for (std::size_t i = 0; i < outline.size(); ++i) {
+      const PlanPoint from = outline[i], to = outline[(i + 1) % outline.size()];
+      if (!made.keep(made.add(from), made.add(to)))
+        return problem(
+            fmt::format("the outline crosses others near ({} m, {} m) in more points than can be told apart",
+                        from.x / 1000.0, from.y / 1000.0));
+    }
+  return made;
+}
+
+/// Two triangles that make a square around everything.
+Triangulation::Triangulation(PlanPoint low, PlanPoint high, std::size_t points) {
+  constexpr int margin = 1000;
+  points_ = {{low.x - margin, low.y - margin},
+             {high.x + margin, low.y - margin},
+             {high.x + margin, high.y + margin},
+             {low.x - margin, high.y + margin}};
+  points_.reserve(points + rim_points);
+  triangles_ = {{{0, 1, 2}, {none, none, 1}, {}}, {{0, 2, 3}, {0, none, none}, {}}};
+  triangle_of_ = {0, 0, 0, 1};
+}
+
+Triangulation::Side Triangulation::across(Side side) const {
+  const std::uint32_t other = triangles_[side.triangle].beyond[side.side];
+  const auto& beyond = triangles_[other].beyond;
+  return {other, beyond[0] == side.triangle ? 0U : beyond[1] == side.triangle ? 1U : 2U};
+}
+
+/// Sets what lies beyond a side, seen from both.
+void Triangulation::join(Side a, std::uint32_t triangle, bool kept) {
+  triangles_[a.triangle].beyond[a.side] = triangle;
+  triangles_[a.triangle].kept[a.side] = kept;
+  if (triangle == none) return;
+  const auto& corners = triangles_[a.triangle].corners;
+  Triangle& other = triangles_[triangle];
+  for (std::uint32_t i = 0; i < 3; ++i)
+    if (other.corners[i] == corners[next(a.side)] && other.corners[next(i)] == corners[a.side]) {
+      other.beyond[i] = a.triangle;
+      other.kept[i] = kept;
+    }
+}
+
+// --- Points ------------------------------------------------------------------------------------
+
+/// The number of the point; that of the same point when it was added before.
+std::uint32_t Triangulation::add(PlanPoint point) {
+  const std::uint32_t in = locate(point);
+  const Triangle& triangle = triangles_[in];
+  for (const std::uint32_t corner : triangle.corners)
+    if (points_[corner] == point) return corner;
+  const auto vertex = static_cast<std::uint32_t>(points_.size());
+  points_.push_back(point);
+  triangle_of_.push_back(in);
+  std::uint32_t on = 3;
+  for (std::uint32_t i = 0; i < 3; ++i)
+    if (turn(points_[triangle.corners[i]], points_[triangle.corners[next(i)]], point) == 0) on = i;
+  if (on < 3)
+    split(Side{in, on}, vertex);
+  else
+    split(in, vertex);
+  legalize();
+  return vertex;
+}
+
+/// A triangle that the point lies in or on the rim of; it lies inside of the square. Among triangles that are
+/// not as even as they could be the walk may go in a circle, so it tries the sides in turn.
+std::uint32_t Triangulation::locate(PlanPoint point) {
+  std::uint32_t at = latest_;
+  for (std::uint32_t step = 0, turns = 0; turns < 3; ++step) {
+    const std::uint32_t side = step % 3;
+    const Triangle& triangle = triangles_[at];
+    if (turn(points_[triangle.corners[side]], points_[triangle.corners[next(side)]], point) >= 0) {
+      ++turns;
+      continue;
+    }
+    at = triangle.beyond[side];
+    turns = 0;
+  }
+  return latest_ = at;
+}
+
+/// Puts a point into a triangle: three of one.
+void Triangulation::split(std::uint32_t triangle, std::uint32_t vertex) {
+  const Triangle old = triangles_[triangle];
+  const auto second = static_cast<std::uint32_t>(triangles_.size()), third = second + 1;
+  const std::array<std::uint32_t, 3> parts = {triangle, second, third};
+  triangles_.resize(triangles_.size() + 2);
+  for (std::uint32_t i = 0; i < 3; ++i) {
+    triangles_[parts[i]] = {
+        {old.corners[i], old.corners[next(i)], vertex}, {none, parts[next(i)], parts[before(i)]}, {}};
+    triangle_of_[old.corners[i]] = parts[i];
+  }
+  for (std::uint32_t i = 0; i < 3; ++i) {
+    join({parts[i], 0}, old.beyond[i], old.kept[i]);
+    doubtful_.push_back({parts[i], 0});
+  }
+}
+
+/// Puts a point on a side: four triangles of two; all sides lie inside of the square.
+void Triangulation::split(Side side, std::uint32_t vertex) {
+  const Side other = across(side);
+  const Triangle one = triangles_[side.triangle], two = triangles_[other.triangle];
+  const std::uint32_t a = one.corners[side.side], b = one.corners[next(side.side)],
+                      c = one.corners[before(side.side)], d = two.corners[before(other.side)];
+  const bool kept = one.kept[side.side];
+  const auto third = static_cast<std::uint32_t>(triangles_.size()), fourth = third + 1;
+  triangles_.resize(triangles_.size() + 2);
+  const std::uint32_t t0 = side.triangle, t1 = third, t2 = other.triangle, t3 = fourth;
+  // Around the new point: a to c is t0, c to b t1, b to d t2, d to a t3.
+  triangles_[t0] = {{c, a, vertex}, {none, t3, t1}, {false, kept, false}};
+  triangles_[t1] = {{b, c, vertex}, {none, t0, t2}, {false, false, kept}};
+  triangles_[t2] = {{d, b, vertex}, {none, t1, t3}, {false, kept, false}};
+  triangles_[t3] = {{a, d, vertex}, {none, t2, t0}, {false, false, kept}};
+  join({t0, 0}, one.beyond[before(side.side)], one.kept[before(side.side)]);
+  join({t1, 0}, one.beyond[next(side.side)], one.kept[next(side.side)]);
+  join({t2, 0}, two.beyond[before(other.side)], two.kept[before(other.side)]);
+  join({t3, 0}, two.beyond[next(other.side)], two.kept[next(other.side)]);
+  triangle_of_[a] = t0, triangle_of_[b] = t2, triangle_of_[c] = t1, triangle_of_[d] = t3,
+  triangle_of_[vertex] = t0;
+  for (const std::uint32_t t : {t0, t1, t2, t3}) doubtful_.push_back({t, 0});
+}
+
+/// Gives the four corners around a side its other diagonal.
+void Triangulation::flip(Side side) {
+  const Side other = across(side);
+  const Triangle one = triangles_[side.triangle], two = triangles_[other.triangle];
+  const std::uint32_t i = side.side, j = other.side;
+  const std::uint32_t a = one.corners[i], b = one.corners[next(i)], c = one.corners[before(i)],
+                      d = two.corners[before(j)];
+  const std::uint32_t t = side.triangle, u = other.triangle;
+  triangles_[t] = {{a, d, c}, {none, u, none}, {}};
+  triangles_[u] = {{d, b, c}, {none, none, t}, {}};
+  join({t, 0}, two.beyond[next(j)], two.kept[next(j)]);
+  join({t, 2}, one.beyond[before(i)], one.kept[before(i)]);
+  join({u, 0}, two.beyond[before(j)], two.kept[before(j)]);
+  join({u, 1}, one.beyond[next(i)], one.kept[next(i)]);
+  triangle_of_[a] = triangle_of_[c] = triangle_of_[d] = t, triangle_of_[b] = u;
+}
+
+/// True when the other diagonal would be the more even one.
+bool Triangulation::illegal(Side side) const {
+  const Triangle& triangle = triangles_[side.triangle];
+  if (triangle.kept[side.side] || triangle.beyond[side.side] == none) return false;
+  const Side other = across(side);
+  return in_circle(points_[triangle.corners[0]], points_[triangle.corners[1]], points_[triangle.corners[2]],
+                   points_[triangles_[other.triangle].corners[before(other.side)]]);
+}
+
+void Triangulation::legalize() {
+  while (!doubtful_.empty()) {
+    const Side side = doubtful_.back();
+    doubtful_.pop_back();
+    if (!illegal(side)) continue;
+    const std::uint32_t t = side.triangle, u = triangles_[t].beyond[side.side];
+    flip(side);
+    for (const Side outer : {Side{t, 0}, Side{t, 2}, Side{u, 0}, Side{u, 1}}) doubtful_.push_back(outer);
+  }
+}
+
+// --- Sides that must stay ----------------------------------------------------------------------
+
+/// Calls `visit(Side)` with each side that leaves a point, until it answers false: around it to the left, and
+/// at a corner of the square, where that comes to an end, then to the right.
+template <class Visit>
+void Triangulation::around(std::uint32_t vertex, Visit&& visit) const {
+  const std::uint32_t first = triangle_of_[vertex];
+  const auto place_in = [&](std::uint32_t triangle) {
+    const auto& corners = triangles_[triangle].corners;
+    return corners[0] == vertex ? 0U : corners[1] == vertex ? 1U : 2U;
+  };
+  std::uint32_t at = first;
+  do {
+    const std::uint32_t i = place_in(at);
+    if (!visit(Side{at, i})) return;
+    at = triangles_[at].beyond[before(i)];
+  } while (at != first && at != none);
+  if (at == first) return;
+  for (at = triangles_[first].beyond[place_in(first)]; at != none; at = triangles_[at].beyond[place_in(at)])
+    if (!visit(Side{at, place_in(at)})) return;
+}
+
+/// The side from point to point; of triangle `none` when there is no such side.
+Triangulation::Side Triangulation::find(std::uint32_t from, std::uint32_t to) const {
+  Side found{none, 0};
+  around(from, [&](Side side) {
+    if (triangles_[side.triangle].corners[next(side.side)] == to) found = side;
+    return found.triangle == none;
+  });
+  return found;
+}
+
+/// Of the sides around `from`: the one that leads to `to` or to a point on the line there; otherwise the
+/// first one that the line crosses.
+Triangulation::Side Triangulation::leaving(std::uint32_t from, std::uint32_t to) const {
+  Side found{none, 0};
+  const PlanPoint start = points_[from], goal = points_[to];
+  around(from, [&](Side side) {
+    const auto& corners = triangles_[side.triangle].corners;
+    const PlanPoint right = points_[corners[next(side.side)]], left = points_[corners[before(side.side)]];
+    const std::int64_t of_right = turn(start, goal, right);
+    const bool ahead = (std::int64_t{right.x} - start.x) * (std::int64_t{goal.x} - start.x) +
+                           (std::int64_t{right.y} - start.y) * (std::int64_t{goal.y} - start.y) >
+                       0;
+    if (of_right == 0 && ahead)
+      found = side;
+    else if (of_right < 0 && turn(start, goal, left) > 0)
+      found = {side.triangle, next(side.side)};
+    return found.triangle == none;
+  });
+  return found;
+}
+
+Triangulation::Ends Triangulation::ends(Side side) const {
+  const auto& corners = triangles_[side.triangle].corners;
+  return {corners[side.side], corners[next(side.side)]};
+}
+
+void Triangulation::toggle(Side side) {
+  const Side other = across(side);
+  const bool kept = !triangles_[side.triangle].kept[side.side];
+  triangles_[side.triangle].kept[side.side] = triangles_[other.triangle].kept[other.side] = kept;
+  doubtful_.push_back(side);
+}
+
+/// Keeps the straight line between two points, in as many sides as there are points on it. False when that
+/// would take too many crossings.
+bool Triangulation::keep(std::uint32_t from, std::uint32_t to) {
+  while (from != to) {
+    Side side = leaving(from, to);
+    if (triangles_[side.triangle].corners[side.side] == from) {
+      from = triangles_[side.triangle].corners[next(side.side)];
+      toggle(side);
+      continue;
+    }
+    // Across the triangles, until a point on the line; or a side that must stay.
+    std::uint32_t end = to;
+    for (crossing_.clear();;) {
+      if (triangles_[side.triangle].kept[side.side]) return cross(from, to, side);
+      crossing_.push_back(ends(side));
+      const Side entered = across(side);
+      end = triangles_[entered.triangle].corners[before(entered.side)];
+      const std::int64_t of_apex = turn(points_[from], points_[to], points_[end]);
+      if (of_apex == 0) break;
+      // The triangle's sides after the one it was entered by: its right end to the apex, and the apex to the
+      // left end.
+      side = {entered.triangle, of_apex > 0 ? next(entered.side) : before(entered.side)};
+    }
+    let_in(from, end);
+    toggle(find(from, end));
+    legalize();
+    from = end;
+  }
+  legalize();
+  return true;
+}
+
+/// Flips the sides that cross the line between two points until none does; none of them must stay.
+void Triangulation::let_in(std::uint32_t from, std::uint32_t to) {
+  while (!crossing_.empty()) {
+    const auto [a, b] = crossing_.front();
+    crossing_.pop_front();
+    const Side side = find(a, b);
+    if (!convex(side)) {
+      crossing_.emplace_back(a, b);
+      continue;
+    }
+    flip(side);
+    const Side diagonal{side.triangle, 1};
+    const auto [d, c] = ends(diagonal);
+    const std::int64_t of_d = turn(points_[from], points_[to], points_[d]),
+                       of_c = turn(points_[from], points_[to], points_[c]);
+    if ((of_d < 0 && of_c > 0) || (of_d > 0 && of_c < 0))
+      crossing_.emplace_back(d, c);
+    else
+      doubtful_.push_back(diagonal);
+  }
+}
+
+/// True when the triangles on both sides make a quadrangle that bulges at all corners.
+bool Triangulation::convex(Side side) const {
+  const Side other = across(side);
+  const auto &one = triangles_[side.triangle].corners, &two = triangles_[other.triangle].corners;
+  const PlanPoint a = points_[one[side.side]], b = points_[one[next(side.side)]],
+                  c = points_[one[before(side.side)]], d = points_[two[before(other.side)]];
+  return turn(d, b, c) > 0 && turn(c, a, d) > 0;
+}
+
+/// Keeps the line from point to point although it crosses a side that must stay: both go by the place where
+/// they meet.
+bool Triangulation::cross(std::uint32_t from, std::uint32_t to, Side crossed) {
+  if (crossings_left_ == 0) return false;
+  --crossings_left_;
+  const auto& corners = triangles_[crossed.triangle].corners;
+  const std::uint32_t a = corners[crossed.side], b = corners[next(crossed.side)];
+  toggle(crossed);
+  const PlanPoint met = meeting(points_[a], points_[b], points_[from], points_[to]);
+  // Rounding bends both lines a little. When they meet next to one of their ends, they meet there: otherwise
+  // lines that are almost the same would cross again and again, from millimetre to millimetre.
+  std::uint32_t at = none;
+  for (const std::uint32_t end : {from, to, a, b})
+    if (std::abs(points_[end].x - met.x) <= 1 && std::abs(points_[end].y - met.y) <= 1) at = end;
+  if (at == none) at = add(met);
+  return keep(a, at) && keep(at, b) && keep(from, at) && keep(at, to);
+}
+
+std::vector<bool> Triangulation::inside() const {
+  std::vector<bool> inside(triangles_.size()), seen(triangles_.size());
+  std::vector<std::uint32_t> open = {triangle_of_[0]};
+  seen[open[0]] = true;
+  while (!open.empty()) {
+    const std::uint32_t at = open.back();
+    open.pop_back();
+    for (std::uint32_t i = 0; i < 3; ++i) {
+      const std::uint32_t beyond = triangles_[at].beyond[i];
+      if (beyond == none || seen[beyond]) continue;
+      seen[beyond] = true;
+      inside[beyond] = inside[at] != triangles_[at].kept[i];
+      open.push_back(beyond);
+    }
+  }
+  return inside;
+}
+
+}  // namespace ambulon

@@ -1,0 +1,153 @@
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <thread>
+
+#include "ambulon/base/angle.hpp"
+
+#include "generate.hpp"
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+/// A quay of 30 by 20 m with stalls on it, an islet in the canal beside it, and a wall with a gap of 1 m.
+Plan market() {
+  Plan plan;
+  plan.outlines = {{{0, 0}, {30, 0}, {30, 20}, {0, 20}}, {{40, 0}, {45, 0}, {45, 5}, {40, 5}}};
+  plan.holes = {{{12, 8}, {16, 8}, {16, 12}, {12, 12}}};  // the basin
+  plan.solids = {{{4, 4}, {7, 4}, {7, 6}, {4, 6}}, {{20, 3}, {22, 4}, {23, 7}, {19, 6}}};
+  plan.walls = {{{{25, 0}, {25, 9.5f}}, 0.2f}, {{{25, 10.5f}, {25, 20}}, 0.2f}};
+  return plan;
+}
+
+const MeshGround& quay() {
+  static const std::unique_ptr<MeshGround> ground = std::move(*MeshGround::make(market()));
+  return *ground;
+}
+
+vec3 anywhere() { return {between(-3, 48), between(-3, 23), 0}; }
+
+RC_GTEST_PROP(MeshGround, AStraightWalkGoesAsFarAsTheGroundDoes, ()) {
+  const Body body{.radius = *rc::gen::element(0.01f, 0.2f, 0.3f, 0.6f)};
+  const ConvexMesh& mesh = quay().mesh(body.radius);
+  const Spot from = quay().snap(anywhere(), 0, body).spot;
+  const vec2 way = between(0.1f, 40) * unit(between(0, 6.28f));
+  const Stretch walk = quay().straight(from, way);
+  const auto off = [&](vec2 point) {
+    return glm::distance(mesh.nearest(1000.0 * dvec2(point)).point, 1000.0 * dvec2(point));
+  };
+  for (int i = 0; i <= 100; ++i)
+    RC_ASSERT(off(flat(from.position) + static_cast<float>(i) * 0.01f * walk.metres * direction(way)) < 0.2);
+  RC_ASSERT(glm::length(flat(walk.end.position) - flat(from.position) - walk.metres * direction(way)) <
+            3e-4f);
+  RC_ASSERT(walk.free == (walk.metres == glm::length(way)));
+  if (walk.free) return;
+  RC_ASSERT(std::abs(glm::length(walk.inward) - 1) < 1e-5f);
+  RC_ASSERT(glm::dot(walk.inward, way) < 0);
+  // Beyond the edge there is no ground: not along the edge's normal, not even by a millimetre.
+  RC_ASSERT(off(flat(walk.end.position) - 0.001f * walk.inward) > 0.5);
+}
+
+RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
+  const Body body{.radius = *rc::gen::element(0.01f, 0.2f, 0.3f, 0.6f)};
+  const vec3 point = anywhere();
+  const Snap snap = quay().snap(point, 0.5f, body);
+  RC_ASSERT(snap.found);
+  RC_ASSERT(snap.within == (snap.off <= 0.5f));
+  RC_ASSERT(std::abs(snap.off - flat_distance(snap.spot.position, point)) < 1e-5f);
+  const Spot other = quay().snap(anywhere(), 0, body).spot;
+  Route route;
+  quay().route(other, snap.spot, route);
+  const Snap reachable = quay().nearest_reachable(other, point);
+  RC_ASSERT(route.complete == std::isfinite(quay().distance(other, snap.spot)));
+  if (route.complete)
+    RC_ASSERT(std::abs(reachable.off - snap.off) < 1e-3f);
+  else
+    RC_ASSERT(reachable.off > snap.off);
+  quay().route(other, reachable.spot, route);
+  RC_ASSERT(route.complete);
+  float length = 0;
+  for (std::size_t i = 1; i < route.bends.size(); ++i) {
+    length += flat_distance(route.bends[i - 1], route.bends[i]);
+    RC_ASSERT(quay().sight(quay().snap(route.bends[i - 1], 0, body).spot,
+                           quay().snap(route.bends[i], 0, body).spot));
+  }
+  RC_ASSERT(std::abs(length - route.length) < 1e-3f);
+}
+
+TEST(MeshGround, RandomSpotsAreUniformByAreaAndReachable) {
+  const Spot around = quay().snap({14, 6, 0}, 0).spot;
+  Random random(3);
+  constexpr int spots = 4'000;
+  constexpr float radius = 6;
+  int west = 0, islet = 0;
+  for (int i = 0; i < spots; ++i) {
+    const Spot spot = quay().random_spot(random, around, radius);
+    ASSERT_LE(flat_distance(spot.position, around.position), radius + 1e-3f);
+    ASSERT_LT(quay().snap(spot.position, 0).off, 2e-4f);
+    west += spot.position.x < 14;
+    islet += quay().random_spot(random, around, 1000).position.x > 35;
+  }
+  EXPECT_NEAR(west, spots / 2, 4 * std::sqrt(spots / 4));  // that part of the ground is even to both sides
+  EXPECT_EQ(islet, 0);
+}
+
+TEST(MeshGround, AWideBodyDoesNotGetThroughTheGap) {
+  const auto distance = [](float radius) {
+    const Body body{.radius = radius};
+    return quay().distance(quay().snap({24, 10, 0}, 1, body).spot, quay().snap({26, 10, 0}, 1, body).spot);
+  };
+  EXPECT_NEAR(distance(0.3f), 2, 1e-3f);
+  EXPECT_NEAR(distance(0.49f), 2, 1e-3f);
+  EXPECT_EQ(distance(0.51f), std::numeric_limits<float>::infinity());
+}
+
+TEST(MeshGround, NpcsWalkRoundWhatIsInTheWayAndArrive) {
+  World world({.ground = &quay()});
+  const Npc porter = *world.add({.at = {10, 10, 0}});
+  const Order order = porter.go_to({28, 2, 0});
+  double off = 0;
+  pass(world, 60, 1.f / 60.f, [&] {
+    off = std::max(off, static_cast<double>(quay().snap(porter.position(), 0).off));
+    return !order.running();
+  });
+  EXPECT_EQ(order.outcome()->ending, Ending::arrived) << told(world);
+  EXPECT_LT(off, 1e-3);
+  const Order swim = porter.go_to({42, 2, 0});  // to the islet
+  pass(world, 60, 1.f / 60.f, [&] { return !swim.running(); });
+  EXPECT_EQ(swim.outcome()->ending, Ending::no_way) << told(world);
+}
+
+TEST(MeshGround, ThreadsGetTheAnswersOfOne) {
+  const auto ground = std::move(*MeshGround::make(market()));
+  std::array<std::vector<float>, 4> answers;
+  std::vector<std::thread> threads;
+  for (auto& all : answers)
+    threads.emplace_back([&] {
+      Random random(1);
+      for (int i = 0; i < 300; ++i) {
+        const Body body{.radius = 0.05f * static_cast<float>(1 + random.below(10))};
+        const auto spot = [&] {
+          return ground->snap({45 * random.fraction(), 20 * random.fraction(), 0}, 0, body).spot;
+        };
+        const Spot from = spot(), to = spot();
+        all.push_back(ground->distance(from, to));
+      }
+    });
+  for (auto& thread : threads) thread.join();
+  for (const auto& all : answers) EXPECT_EQ(all, answers[0]);
+}
+
+TEST(MeshGround, WhatMakesNoSenseIsNamedAndNothingIsFoundWhereThereIsNoRoom) {
+  EXPECT_EQ(MeshGround::make({}).error().text,
+            "the plan has no outline; what can be walked on lies inside of one");
+  EXPECT_FALSE(quay().snap({1, 1, 0}, 1, {.radius = 30}).found);
+  const float no_number = std::numeric_limits<float>::quiet_NaN();
+  EXPECT_FALSE(quay().snap({no_number, 1, 0}, 1).found);
+}
+
+}  // namespace
+}  // namespace ambulon

@@ -1,0 +1,146 @@
+#include "ambulon/ground/mesh/mesh_search.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numbers>
+
+#include <glm/geometric.hpp>
+
+#include "generate.hpp"
+
+namespace ambulon {
+namespace {
+
+using Outline = std::vector<PlanPoint>;
+
+int number(int least, int most) { return *rc::gen::inRange(least, most + 1); }
+
+/// A star-shaped outline around a point, of 3 to 9 corners.
+Outline blob(PlanPoint middle, int reach) {
+  Outline outline;
+  const int corners = number(3, 9);
+  for (int i = 0; i < corners; ++i) {
+    const double angle = 2 * std::numbers::pi * i / corners, radius = number(reach / 5, reach);
+    outline.push_back({middle.x + static_cast<int>(radius * std::cos(angle)),
+                       middle.y + static_cast<int>(radius * std::sin(angle))});
+  }
+  return outline;
+}
+
+/// A square with crates in it that do not touch, in the dented shapes of blobs or as upright boxes in rows.
+std::vector<Outline> yard() {
+  const int cells = number(1, 5), cell = 4000;
+  const int side = cells * cell;
+  std::vector<Outline> outlines = {{{0, 0}, {side, 0}, {side, side}, {0, side}}};
+  const bool boxes = *rc::gen::arbitrary<bool>();
+  for (int y = 0; y < cells; ++y)
+    for (int x = 0; x < cells; ++x) {
+      const PlanPoint middle{x * cell + cell / 2, y * cell + cell / 2};
+      if (const int kind = number(0, 3); kind == 0) continue;
+      const int w = number(1, 19) * 100, h = number(1, 19) * 100;
+      outlines.push_back(boxes ? Outline{{middle.x - w, middle.y - h},
+                                         {middle.x + w, middle.y - h},
+                                         {middle.x + w, middle.y + h},
+                                         {middle.x - w, middle.y + h}}
+                               : blob(middle, 1900));
+    }
+  return outlines;
+}
+
+/// Whether a straight line keeps to the mesh: cut at each edge of the ground that it meets, the middle of
+/// each part does.
+bool clear(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
+  std::vector<double> parts = {0, 1};
+  for (std::uint32_t side = 0; side < mesh.sides().size(); ++side) {
+    if (mesh.sides()[side].across != ConvexMesh::none) continue;
+    const dvec2 a = mesh.start_of(side), along = mesh.end_of(side) - a, way = to - from;
+    if (const double slope = cross(way, along); slope != 0) parts.push_back(cross(a - from, along) / slope);
+    parts.push_back(glm::dot(a - from, way) / glm::dot(way, way));
+  }
+  std::erase_if(parts, [](double part) { return !(part >= 0 && part <= 1); });
+  std::ranges::sort(parts);
+  for (std::size_t i = 1; i < parts.size(); ++i) {
+    const dvec2 middle = glm::mix(from, to, (parts[i - 1] + parts[i]) / 2);
+    if ((parts[i] - parts[i - 1]) * glm::distance(from, to) > 1e-3 &&
+        glm::distance(mesh.nearest(middle).point, middle) > 1e-3)
+      return false;
+  }
+  return true;
+}
+
+/// The length of the shortest way between two points, over all corners of the ground that see each other;
+/// infinite when there is none.
+double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
+  std::vector<dvec2> points = {from, to};
+  for (const auto& corner : mesh.corners()) points.push_back(corner.at);
+  std::vector<double> length(points.size(), std::numeric_limits<double>::infinity());
+  std::vector<bool> done(points.size());
+  length[0] = 0;
+  while (true) {
+    std::size_t next = points.size();
+    for (std::size_t i = 0; i < points.size(); ++i)
+      if (!done[i] && (next == points.size() || length[i] < length[next])) next = i;
+    if (next == points.size() || next == 1 || !std::isfinite(length[next])) return length[1];
+    done[next] = true;
+    for (std::size_t i = 0; i < points.size(); ++i)
+      if (const double through = length[next] + glm::distance(points[next], points[i]);
+          through < length[i] - 1e-9 && clear(mesh, points[next], points[i]))
+        length[i] = through;
+  }
+}
+
+MeshSearch::Place somewhere(const ConvexMesh& mesh) {
+  const auto polygon = static_cast<std::uint32_t>(number(0, static_cast<int>(mesh.polygons().size()) - 1));
+  const auto sides = mesh.sides_of(polygon);
+  const auto corner = [&](std::size_t i) { return mesh.corners()[sides[i % sides.size()].corner].at; };
+  const auto first = static_cast<std::size_t>(number(0, 10));
+  switch (number(0, 2)) {  // in a corner, on a side, inside
+    case 0:
+      return {corner(first), polygon};
+    case 1:
+      return {(corner(first) + corner(first + 1)) / 2.0, polygon};
+    default:
+      return {(corner(first) + corner(first + 1) + corner(first + 2)) / 3.0, polygon};
+  }
+}
+
+RC_GTEST_PROP(MeshSearch, WaysAreTheShortestOfAll, ()) {
+  const auto triangulation = Triangulation::make(yard());
+  RC_ASSERT(triangulation.has_value());
+  const ConvexMesh mesh(*triangulation);
+  MeshSearch search;
+  for (int i = 0; i < 6; ++i) {
+    const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);
+    const double shortest = over_all_corners(mesh, from.at, to.at);
+    RC_ASSERT(search.find(mesh, from, to) == std::isfinite(shortest));
+    if (!std::isfinite(shortest)) continue;
+    RC_ASSERT(std::abs(search.length() - shortest) < 1e-3);
+    double length = 0;
+    const auto path = search.path();
+    RC_ASSERT(path.front() == from.at);
+    RC_ASSERT(path.back() == to.at);
+    for (std::size_t k = 1; k < path.size(); ++k) {
+      length += glm::distance(path[k - 1], path[k]);
+      RC_ASSERT(path[k - 1] == path[k] || clear(mesh, path[k - 1], path[k]));
+    }
+    RC_ASSERT(std::abs(search.length() - length) < 1e-6);
+  }
+}
+
+RC_GTEST_PROP(MeshSearch, DoesNotDependOnHowItIsSliced, ()) {
+  const ConvexMesh mesh(*Triangulation::make(yard()));
+  const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);
+  MeshSearch whole, sliced;
+  const bool found = whole.find(mesh, from, to);
+  sliced.begin(mesh, from, to);
+  auto state = sliced.go_on(0);
+  for (int i = 0; i < 10'000 && state == MeshSearch::State::searching; ++i) state = sliced.go_on(1);
+  RC_ASSERT((state == MeshSearch::State::found) == found);
+  RC_ASSERT(sliced.length() == whole.length());
+  RC_ASSERT(sliced.expanded() == whole.expanded());
+  RC_ASSERT(std::ranges::equal(sliced.path(), whole.path()));
+}
+
+}  // namespace
+}  // namespace ambulon
