@@ -55,12 +55,12 @@ Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) c
   // nothing of the circle, from the part of its square that is on the ground.
   const vec2 centre = flat(around.position);
   for (int attempt = 0; attempt < 32; ++attempt) {
-    // The square root makes rings of equal area equally likely.
-    const vec2 spot = centre + radius * std::sqrt(random.fraction()) * unit(2.f * pi * random.fraction());
+    const vec2 spot = centre + point_in_disc(random, radius);
     if (spot == glm::clamp(spot, least_, most_)) return {.position = lift(spot)};
   }
   const vec2 low = glm::max(least_, centre - radius), high = glm::min(most_, centre + radius);
-  const vec2 parts(random.fraction(), random.fraction());
+  const float up = random.fraction(), across = random.fraction();
+  const vec2 parts(across, up);
   return snap(lift(glm::mix(low, high, parts)), 0.f).spot;
 }
 

@@ -1,6 +1,9 @@
 #pragma once
 // Angles: radians in code, degrees in scene files. Headings run counter-clockwise from +x.
 
+#include <cmath>
+
+#include "ambulon/base/random.hpp"
 #include "ambulon/base/vec.hpp"
 
 namespace ambulon {
@@ -22,5 +25,12 @@ float angle_between(vec2 from, vec2 to);
 
 /// Unit vector `from` turned towards unit vector `to`, by `most` radians (>= 0) at the most.
 vec2 turned(vec2 from, vec2 to, float most);
+
+/// Uniform by area in the disc of `radius` metres (>= 0) around the origin.
+inline vec2 point_in_disc(Random& random, float radius) {
+  // One draw after the other: in one expression, each compiler would draw them in its own order.
+  const float heading = 2.f * pi * random.fraction();
+  return radius * std::sqrt(random.fraction()) * unit(heading);
+}
 
 }  // namespace ambulon

@@ -10,6 +10,7 @@ namespace ambulon {
 namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
+constexpr int least_run = 2;       // cells: so that a side has no more gates than there are numbers
 constexpr int short_run = 6;       // cells: a gap in a border that has one gate
 constexpr int gate_spacing = 12;   // cells between the gates of a longer one
 constexpr std::size_t window = 4;  // stations looked ahead when a leg is laid
@@ -78,7 +79,8 @@ void TileGates::list_gates(Cluster& cluster, Cell corner) {
   cluster.listed = true;
 }
 
-/// The gates of one side: one in the middle of a short gap, several along a longer one.
+/// The gates of one side: one in the middle of a short gap, several along a longer one. Cells that cost
+/// otherwise are a gap of their own, since ways keep to what is cheap.
 void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
   const Cell out = outward[side], along{std::abs(out.y), std::abs(out.x)};
   cluster.first[side] = static_cast<std::uint32_t>(cluster.gates.size());
@@ -86,6 +88,10 @@ void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
   const auto open = [&](int i) {
     const Cell cell = cell_at(i), beyond{cell.x + out.x, cell.y + out.y};
     return map_.inside(cell) && map_.inside(beyond) && map_.free(cell) && map_.free(beyond);
+  };
+  const auto cost = [&](int i) {
+    const Cell cell = cell_at(i), beyond{cell.x + out.x, cell.y + out.y};
+    return map_.cost(cell) + map_.cost(beyond);
   };
   const auto add = [&](int i) {
     const Cell cell = cell_at(i), beyond{cell.x + out.x, cell.y + out.y};
@@ -95,7 +101,7 @@ void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
   };
   for (int i = 0; i < cluster_size;) {
     int end = i;
-    while (end < cluster_size && open(end)) ++end;
+    while (end < cluster_size && open(end) && (end < i + least_run || cost(end) == cost(i))) ++end;
     const int run = end - i;
     if (run > short_run) {
       const int gaps = (run - 1 + gate_spacing - 1) / gate_spacing;
@@ -103,7 +109,7 @@ void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
     } else if (run > 0) {
       add(i + run / 2);
     }
-    i = end + 1;
+    i = std::max(end, i + 1);
   }
 }
 

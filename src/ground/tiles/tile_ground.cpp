@@ -142,7 +142,7 @@ Spot TileGround::random_spot(Random& random, const Spot& around, float radius) c
   const std::uint32_t component = layer.components().component(cells, home);
   const auto reachable = [&](Cell cell) { return layer.components().component(cells, cell) == component; };
   for (int draw = 0; draw < draws; ++draw) {
-    const vec2 at = centre + radius * std::sqrt(random.fraction()) * unit(2.f * pi * random.fraction());
+    const vec2 at = centre + point_in_disc(random, radius);
     const auto spot = spot_at(around.layer, at);
     if (spot && reachable(cells.cell_of(spot->piece))) return *spot;
   }

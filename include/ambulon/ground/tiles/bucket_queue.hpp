@@ -21,7 +21,7 @@ class BucketQueue {
 
   explicit BucketQueue(std::pmr::memory_resource* memory) : heads_(memory), entries_(memory) {}
 
-  /// Empties it. No estimate will be more than `span` above the least one in it at any time.
+  /// Empties it. No estimate will be more than `span` from another that is in it at the time.
   void clear(double span) {
     std::size_t wanted = 64;
     while (static_cast<double>(wanted) < span / width + 2) wanted *= 2;
@@ -38,9 +38,9 @@ class BucketQueue {
   bool empty() const { return count_ == 0; }
 
   void push(double estimate, double length, std::uint32_t item) {
-    auto bucket = static_cast<std::uint64_t>(estimate / width);
+    const auto bucket = static_cast<std::uint64_t>(estimate / width);
     if (entries_.empty()) current_ = last_ = bucket;  // the first since it was cleared
-    bucket = bucket < current_ ? current_ : bucket;   // rounding
+    current_ = bucket < current_ ? bucket : current_;
     last_ = bucket > last_ ? bucket : last_;
     std::uint32_t place = free_;
     if (place != nothing) {

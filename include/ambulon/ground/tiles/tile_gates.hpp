@@ -84,7 +84,7 @@ class TileGates {
 
 /// Finds ways through large maps. What a search can find with little work is found so, and exactly. A longer
 /// way is planned from gate to gate, and laid through the cells leg by leg as one comes to them, so that the
-/// first steps are known early; it is a little longer than the shortest, where it was measured by up to 2 %.
+/// first steps are known early; it is a little longer than the shortest, where it was measured by up to 1 %.
 /// Its memory is reused.
 class TileFarSearch {
  public:
