@@ -247,7 +247,7 @@ struct Play::Happen {
   void operator()(const MoveEvent& event) const {
     const auto barrier = play.barriers_.find(event.barrier);
     if (barrier == play.barriers_.end()) return;
-    const auto placed = std::ranges::find(play.tiles_->barriers(), barrier->second, &TileGround::Placed::id);
+    const auto placed = std::ranges::find(play.tiles_->barriers(), barrier->second, &PlacedBarrier::id);
     const Barrier& shape = placed->barrier;
     (void)play.tiles_->move(barrier->second, shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
   }

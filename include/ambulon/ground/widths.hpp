@@ -39,6 +39,7 @@ class Widths {
   }
 
   const Width& operator[](std::uint16_t number) const { return widths_[number]; }
+  std::uint16_t count() const { return count_.load(std::memory_order_acquire); }
 
  private:
   static constexpr std::size_t most = 64;

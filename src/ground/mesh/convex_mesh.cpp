@@ -11,180 +11,315 @@
 namespace ambulon {
 namespace {
 
-/// Sides of triangles in rings, which grow together to convex polygons.
-class Rings {
- public:
-  explicit Rings(const Triangulation& triangulation)
-      : triangulation_(triangulation), sides_(triangulation.triangles().size() * 3) {
-    const std::vector<bool> inside = triangulation.inside();
-    const auto triangles = triangulation.triangles();
-    for (std::uint32_t t = 0; t < triangles.size(); ++t)
-      for (std::uint32_t i = 0; i < 3 && inside[t]; ++i) {
-        const std::uint32_t beyond = triangles[t].beyond[i];
-        sides_[3 * t + i] = {triangles[t].corners[i], 3 * t + (i + 1) % 3, 3 * t + (i + 2) % 3, none, true};
-        if (beyond == Triangulation::none || !inside[beyond] || triangles[t].kept[i]) continue;
-        const auto& back = triangles[beyond].beyond;
-        sides_[3 * t + i].across = 3 * beyond + (back[0] == t ? 0U : back[1] == t ? 1U : 2U);
-      }
-    merge();
-  }
-
-  struct Side {
-    std::uint32_t corner = 0, after = 0, before = 0, across = none;
-    bool in_use = false;
-  };
-  static constexpr std::uint32_t none = ConvexMesh::none;
-  const std::vector<Side>& sides() const { return sides_; }
-
- private:
-  PlanPoint at(std::uint32_t side) const { return triangulation_.points()[sides_[side].corner]; }
-  double length(std::uint32_t side) const {
-    const PlanPoint a = at(side), b = at(sides_[side].after);
-    return std::hypot(static_cast<double>(a.x) - b.x, static_cast<double>(a.y) - b.y);
-  }
-  /// True when the ring that would come of it goes straight on or turns left where the side `out` comes after
-  /// `into`.
-  bool straight_or_left(std::uint32_t into, std::uint32_t out) const {
-    const PlanPoint a = at(into), b = at(out), c = at(sides_[out].after);
-    const std::int64_t turned = turn(a, b, c);
-    const bool back = (std::int64_t{b.x} - a.x) * (std::int64_t{c.x} - b.x) +
-                          (std::int64_t{b.y} - a.y) * (std::int64_t{c.y} - b.y) <
-                      0;
-    return turned > 0 || (turned == 0 && !back);
-  }
-
-  /// The longest sides go first, so that polygons become round rather than long.
-  void merge() {
-    std::vector<std::pair<double, std::uint32_t>> order;
-    for (std::uint32_t side = 0; side < sides_.size(); ++side)
-      if (sides_[side].in_use && sides_[side].across != none && side < sides_[side].across)
-        order.emplace_back(-length(side), side);
-    std::ranges::sort(order);
-    for (const auto& [length, side] : order) {
-      Side &one = sides_[side], &two = sides_[one.across];
-      if (!straight_or_left(one.before, two.after) || !straight_or_left(two.before, one.after)) continue;
-      sides_[one.before].after = two.after, sides_[two.after].before = one.before;
-      sides_[two.before].after = one.after, sides_[one.after].before = two.before;
-      one.in_use = two.in_use = false;
-    }
-  }
-
-  const Triangulation& triangulation_;
-  std::vector<Side> sides_;
-};
+// The rims of a patch: to the east, north, west and south; the one beyond is two further.
+constexpr std::array<int, 4> to_east = {1, 0, -1, 0}, to_north = {0, 1, 0, -1};
+constexpr std::uint32_t beyond(std::uint32_t rim) { return (rim + 2) % 4; }
+/// How far along a rim a point on it lies.
+int along(std::uint32_t rim, PlanPoint point) { return rim % 2 == 0 ? point.y : point.x; }
 
 }  // namespace
 
-ConvexMesh::ConvexMesh(const Triangulation& triangulation) {
-  merge(triangulation);
-  find_bends();
+ConvexMesh::ConvexMesh(const Triangulation& triangulation) : ConvexMesh({}, {polygons_of(triangulation)}) {}
+
+ConvexMesh::ConvexMesh(const PatchGrid& grid, std::vector<PatchPolygons> patches) : grid_(grid) {
+  patches_.resize(grid.count());
+  std::vector<Change> all;
+  for (std::uint32_t patch = 0; patch < grid.count(); ++patch)
+    all.push_back({patch, std::move(patches[patch])});
+  replace(std::move(all));
+}
+
+void ConvexMesh::replace(std::vector<Change> changes) {
+  std::vector<std::uint32_t> changed;
+  for (Change& change : changes) {
+    patches_[change.patch].made = std::move(change.polygons);
+    changed.push_back(change.patch);
+  }
+  for (const std::uint32_t patch : changed) find_ends(patch);
+  // Sides of the patches beside end where those of the changed ones do.
+  std::vector<std::uint32_t> written;
+  each_around(changed, 1, [&](std::uint32_t patch) { written.push_back(patch); });
+  for (const std::uint32_t patch : written) write(patch);
+  for (const std::uint32_t patch : written)
+    for (std::uint32_t rim = 0; rim < 4; ++rim) join_rim(patch, rim);
+  for (const std::uint32_t patch : written) find_nodes(patch);
+  // Corners on the rim of a patch have copies in the next, which bend as they do.
+  each_around(written, 1, [&](std::uint32_t patch) {
+    const Block& corners = patches_[patch].corners;
+    for (std::uint32_t i = 0; i < corners.count; ++i) corners_[corners.first + i].bend = false;
+  });
+  each_around(written, 2, [&](std::uint32_t patch) { find_bends(patch); });
   find_components();
-  make_index();
 }
 
-void ConvexMesh::merge(const Triangulation& triangulation) {
-  const Rings rings(triangulation);
-  const auto& from = rings.sides();
-  std::vector<std::uint32_t> number(from.size(), none), corner(triangulation.points().size(), none), was;
-  for (std::uint32_t side = 0; side < from.size(); ++side) {
-    if (!from[side].in_use || number[side] != none) continue;
-    Polygon polygon{static_cast<std::uint32_t>(sides_.size()), 0, none, 0};
-    for (std::uint32_t at = side; number[at] == none; at = from[at].after) {
-      number[at] = static_cast<std::uint32_t>(sides_.size());
-      const PlanPoint point = triangulation.points()[from[at].corner];
-      if (corner[from[at].corner] == none) {
-        corner[from[at].corner] = static_cast<std::uint32_t>(corners_.size());
-        corners_.push_back({dvec2(point.x, point.y)});
-      }
-      sides_.push_back({corner[from[at].corner], static_cast<std::uint32_t>(polygons_.size())});
-      was.push_back(at);
-      ++polygon.count;
-    }
-    polygons_.push_back(polygon);
-    area_ += area(static_cast<std::uint32_t>(polygons_.size() - 1));
+/// Calls `visit(patch)` once for each patch that is at most so many patches away from any of some.
+template <class Visit>
+void ConvexMesh::each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const {
+  std::vector<std::uint32_t> around;
+  if (patches.size() == grid_.count()) {
+    around = patches;
+  } else {
+    for (const std::uint32_t patch : patches)
+      for (int y = -reach; y <= reach; ++y)
+        for (int x = -reach; x <= reach; ++x) {
+          const int column = grid_.column(patch) + x, row = grid_.row(patch) + y;
+          if (column >= 0 && row >= 0 && column < grid_.across && row < grid_.up)
+            around.push_back(grid_.number(column, row));
+        }
+    std::ranges::sort(around);
+    around.erase(std::unique(around.begin(), around.end()), around.end());
   }
-  for (std::uint32_t side = 0; side < sides_.size(); ++side)
-    if (const std::uint32_t across = from[was[side]].across; across != none) {
-      sides_[side].across = number[across];
-      ++polygons_[sides_[side].polygon].ways;
-    }
+  for (const std::uint32_t patch : around) visit(patch);
 }
 
-/// Follows the edge of the ground from each of its sides to the next: where it turns right, or back, the
-/// ground is dented.
-void ConvexMesh::find_bends() {
-  for (std::uint32_t side = 0; side < sides_.size(); ++side) {
-    if (sides_[side].across != none) continue;
-    std::uint32_t out = after(side);
-    while (sides_[out].across != none) out = after(sides_[out].across);
-    const dvec2 along = end_of(side) - start_of(side), on = end_of(out) - start_of(out);
-    const double turned = cross(along, on);
-    if (turned < 0 || (turned == 0 && glm::dot(along, on) < 0)) corners_[sides_[out].corner].bend = true;
+std::optional<std::uint32_t> ConvexMesh::beside(std::uint32_t patch, std::uint32_t rim) const {
+  const int column = grid_.column(patch) + to_east[rim], row = grid_.row(patch) + to_north[rim];
+  if (column < 0 || row < 0 || column >= grid_.across || row >= grid_.up) return {};
+  return grid_.number(column, row);
+}
+
+/// The rim of a patch that a side lies on, if another patch is beyond it.
+std::optional<std::uint32_t> ConvexMesh::rim_of(std::uint32_t patch, PlanPoint a, PlanPoint b) const {
+  const int west = grid_.low.x + grid_.column(patch) * grid_.size,
+            south = grid_.low.y + grid_.row(patch) * grid_.size;
+  const std::array<int, 4> limits = {west + grid_.size, south + grid_.size, west, south};
+  for (std::uint32_t rim = 0; rim < 4; ++rim)
+    if (along(rim + 1, a) == limits[rim] && along(rim + 1, b) == limits[rim] && beside(patch, rim))
+      return rim;
+  return {};
+}
+
+/// Where the sides on the rims of a patch begin and end.
+void ConvexMesh::find_ends(std::uint32_t number) {
+  Patch& patch = patches_[number];
+  for (auto& ends : patch.ends) ends.clear();
+  const PatchPolygons& made = patch.made;
+  for (std::size_t polygon = 0; polygon < made.count(); ++polygon)
+    for (std::uint32_t side = made.first[polygon]; side < made.first[polygon + 1]; ++side) {
+      if (made.sides[side].across != none) continue;
+      const std::uint32_t last = side + 1 == made.first[polygon + 1] ? made.first[polygon] : side + 1;
+      const PlanPoint a = made.corners[made.sides[side].corner], b = made.corners[made.sides[last].corner];
+      if (const auto rim = rim_of(number, a, b))
+        for (const PlanPoint end : {a, b}) patch.ends[*rim].push_back(along(*rim, end));
+    }
+  for (auto& ends : patch.ends) {
+    std::ranges::sort(ends);
+    ends.erase(std::unique(ends.begin(), ends.end()), ends.end());
   }
 }
 
-void ConvexMesh::find_components() {
-  std::vector<std::uint32_t> open;
+/// Gives a block room for `count` items, elsewhere when it must be; they are as if new.
+template <class Item>
+void ConvexMesh::make_room(std::vector<Item>& items, Block& block, std::size_t count) {
+  for (std::uint32_t i = 0; i < block.count; ++i) items[block.first + i] = Item{};
+  block.count = static_cast<std::uint32_t>(count);
+  if (block.count <= block.room) return;
+  // The old place is lost. Since rooms grow by half, all that is lost is no more than what is in use twice.
+  block.room = block.room == 0 ? block.count : block.count + block.count / 2;
+  block.first = static_cast<std::uint32_t>(items.size());
+  items.resize(items.size() + block.room);
+}
+
+/// Writes the polygons of a patch anew. Sides on its rims are cut where those of the next patch end.
+class ConvexMesh::Writer {
+ public:
+  Writer(ConvexMesh& mesh, std::uint32_t number)
+      : mesh_(mesh), number_(number), patch_(mesh.patches_[number]), made_(patch_.made) {}
+
+  void write() {
+    corners_.assign(made_.corners.begin(), made_.corners.end());
+    for (std::size_t polygon = 0; polygon < made_.count(); ++polygon) list(polygon);
+    const std::size_t count = made_.count();
+    make_room(mesh_.polygons_, patch_.polygons, count);
+    make_room(mesh_.sides_, patch_.sides, sides_.size());
+    make_room(mesh_.corners_, patch_.corners, corners_.size());
+    for (std::size_t i = 0; i < corners_.size(); ++i)
+      mesh_.corners_[patch_.corners.first + i].at = dvec2(corners_[i].x, corners_[i].y);
+    for (std::size_t i = 0; i < sides_.size(); ++i) {
+      const std::uint32_t across = sides_[i].across;
+      mesh_.sides_[patch_.sides.first + i] = {patch_.corners.first + sides_[i].corner,
+                                              patch_.polygons.first + polygon_of_[i],
+                                              across == none ? none : patch_.sides.first + place_of_[across]};
+    }
+    for (std::size_t i = 0; i < count; ++i) write_polygon(i);
+    list_seams();
+  }
+
+ private:
+  PlanPoint end_of(std::size_t side) const {
+    const bool last = side + 1 == sides_.size() || polygon_of_[side + 1] != polygon_of_[side];
+    return corners_[sides_[last ? first_[polygon_of_[side]] : side + 1].corner];
+  }
+
+  void list(std::size_t polygon) {
+    first_.push_back(static_cast<std::uint32_t>(sides_.size()));
+    const std::uint32_t first = made_.first[polygon], end = made_.first[polygon + 1];
+    for (std::uint32_t side = first; side < end; ++side) {
+      place_of_.push_back(static_cast<std::uint32_t>(sides_.size()));
+      add(made_.sides[side], polygon);
+      if (made_.sides[side].across != none) continue;
+      const PlanPoint a = made_.corners[made_.sides[side].corner],
+                      b = made_.corners[made_.sides[side + 1 == end ? first : side + 1].corner];
+      if (const auto rim = mesh_.rim_of(number_, a, b)) cut(*rim, a, b, polygon);
+    }
+  }
+
+  void add(PatchPolygons::Side side, std::size_t polygon) {
+    sides_.push_back(side);
+    polygon_of_.push_back(static_cast<std::uint32_t>(polygon));
+  }
+
+  /// Adds the further parts of a side on a rim, where it is cut.
+  void cut(std::uint32_t rim, PlanPoint a, PlanPoint b, std::size_t polygon) {
+    const auto& ends = mesh_.patches_[*mesh_.beside(number_, rim)].ends[beyond(rim)];
+    const int from = along(rim, a), to = along(rim, b);
+    auto low = std::ranges::upper_bound(ends, std::min(from, to)),
+         high = std::ranges::lower_bound(ends, std::max(from, to));
+    while (low < high) {
+      const int at = from < to ? *low++ : *--high;
+      corners_.push_back(rim % 2 == 0 ? PlanPoint{a.x, at} : PlanPoint{at, a.y});
+      add({static_cast<std::uint32_t>(corners_.size() - 1), none}, polygon);
+    }
+  }
+
+  void write_polygon(std::size_t i) {
+    const std::uint32_t first = first_[i], end = i + 1 < first_.size()
+                                                     ? first_[i + 1]
+                                                     : static_cast<std::uint32_t>(sides_.size());
+    Polygon& polygon = mesh_.polygons_[patch_.polygons.first + i];
+    polygon.first = patch_.sides.first + first;
+    polygon.count = end - first;
+    polygon.low = polygon.high = corners_[sides_[first].corner];
+    for (std::uint32_t side = first; side < end; ++side) {
+      const PlanPoint at = corners_[sides_[side].corner];
+      polygon.low = {std::min(polygon.low.x, at.x), std::min(polygon.low.y, at.y)};
+      polygon.high = {std::max(polygon.high.x, at.x), std::max(polygon.high.y, at.y)};
+    }
+  }
+
+  void list_seams() {
+    for (auto& seams : patch_.seams) seams.clear();
+    for (std::size_t side = 0; side < sides_.size(); ++side) {
+      if (sides_[side].across != none) continue;
+      const PlanPoint a = corners_[sides_[side].corner], b = end_of(side);
+      const auto rim = mesh_.rim_of(number_, a, b);
+      if (!rim) continue;
+      const auto [low, high] = std::minmax({along(*rim, a), along(*rim, b)});
+      patch_.seams[*rim].push_back({low, high, patch_.sides.first + static_cast<std::uint32_t>(side)});
+    }
+    for (auto& seams : patch_.seams) std::ranges::sort(seams);
+  }
+
+  ConvexMesh& mesh_;
+  std::uint32_t number_;
+  Patch& patch_;
+  const PatchPolygons& made_;
+  std::vector<PlanPoint> corners_;
+  std::vector<PatchPolygons::Side> sides_;  // across: by the number that the side had
+  std::vector<std::uint32_t> polygon_of_;   // of the sides
+  std::vector<std::uint32_t> first_;        // side of each polygon
+  std::vector<std::uint32_t> place_of_;     // where each side that was made stands now
+};
+
+void ConvexMesh::write(std::uint32_t patch) { Writer(*this, patch).write(); }
+
+/// Joins the sides on a rim of a patch with those of the patch beyond it.
+void ConvexMesh::join_rim(std::uint32_t patch, std::uint32_t rim) {
+  const auto other = beside(patch, rim);
+  if (!other) return;
+  const auto &one = patches_[patch].seams[rim], &two = patches_[*other].seams[beyond(rim)];
+  for (const auto* seams : {&one, &two})
+    for (const Seam& seam : *seams) sides_[seam.side].across = none;
+  for (std::size_t i = 0, j = 0; i < one.size() && j < two.size();) {
+    const std::pair here(one[i].low, one[i].high), there(two[j].low, two[j].high);
+    if (here == there) {
+      sides_[one[i].side].across = two[j].side;
+      sides_[two[j].side].across = one[i].side;
+    }
+    i += here <= there ? 1 : 0;
+    j += there <= here ? 1 : 0;
+  }
+}
+
+/// What of a patch is joined within it. Its rims must be joined.
+void ConvexMesh::find_nodes(std::uint32_t number) {
+  Patch& patch = patches_[number];
+  std::vector<bool> seen(patch.polygons.count);
+  std::vector<std::uint32_t> open, nodes(patch.polygons.count);
   std::uint32_t count = 0;
-  for (std::uint32_t polygon = 0; polygon < polygons_.size(); ++polygon) {
-    if (polygons_[polygon].component != none) continue;
-    polygons_[polygon].component = count;
-    open.push_back(polygon);
+  const auto inside = [&](std::uint32_t polygon) { return polygon - patch.polygons.first < seen.size(); };
+  for (std::uint32_t start = 0; start < seen.size(); ++start) {
+    if (seen[start]) continue;
+    seen[start] = true;
+    open.push_back(patch.polygons.first + start);
     while (!open.empty()) {
       const std::uint32_t at = open.back();
       open.pop_back();
+      nodes[at - patch.polygons.first] = count;
       for (const Side& side : sides_of(at)) {
         if (side.across == none) continue;
-        Polygon& beyond = polygons_[sides_[side.across].polygon];
-        if (beyond.component == count) continue;
-        beyond.component = count;
-        open.push_back(sides_[side.across].polygon);
+        const std::uint32_t next = sides_[side.across].polygon;
+        if (!inside(next) || seen[next - patch.polygons.first]) continue;
+        seen[next - patch.polygons.first] = true;
+        open.push_back(next);
       }
     }
     ++count;
   }
+  make_room(component_of_, patch.nodes, count);
+  for (std::uint32_t i = 0; i < seen.size(); ++i)
+    polygons_[patch.polygons.first + i].node = patch.nodes.first + nodes[i];
+}
+
+/// Follows the edge of the ground from each of its sides in a patch to the next: where it turns right, or
+/// back, the ground is dented. Counts the ways out of polygons, too.
+void ConvexMesh::find_bends(std::uint32_t number) {
+  const Patch& patch = patches_[number];
+  for (std::uint32_t i = 0; i < patch.polygons.count; ++i) {
+    const std::uint32_t at = patch.polygons.first + i;
+    polygons_[at].ways = static_cast<std::uint32_t>(
+        std::ranges::count_if(sides_of(at), [](const Side& side) { return side.across != none; }));
+  }
+  for (std::uint32_t side = patch.sides.first; side < patch.sides.first + patch.sides.count; ++side) {
+    if (sides_[side].across != none) continue;
+    std::uint32_t out = after(side);
+    while (sides_[out].across != none) out = after(sides_[out].across);
+    const dvec2 in = end_of(side) - start_of(side), on = end_of(out) - start_of(out);
+    const double turned = cross(in, on);
+    if (turned > 0 || (turned == 0 && glm::dot(in, on) >= 0)) continue;
+    out = after(side);
+    corners_[sides_[out].corner].bend = true;
+    while (sides_[out].across != none) {
+      out = after(sides_[out].across);
+      corners_[sides_[out].corner].bend = true;
+    }
+  }
+}
+
+/// Which nodes are joined over the rims of patches.
+void ConvexMesh::find_components() {
+  std::iota(component_of_.begin(), component_of_.end(), 0U);
+  const auto root = [&](std::uint32_t node) {
+    while (component_of_[node] != node) node = component_of_[node] = component_of_[component_of_[node]];
+    return node;
+  };
+  for (const Patch& patch : patches_)
+    for (const std::uint32_t rim : {0U, 1U})
+      for (const Seam& seam : patch.seams[rim]) {
+        const std::uint32_t across = sides_[seam.side].across;
+        if (across == none) continue;
+        const std::uint32_t a = root(polygons_[sides_[seam.side].polygon].node),
+                            b = root(polygons_[sides_[across].polygon].node);
+        component_of_[std::max(a, b)] = std::min(a, b);
+      }
+  for (std::uint32_t node = 0; node < component_of_.size(); ++node) component_of_[node] = root(node);
 }
 
 // --- Where things are --------------------------------------------------------------------------
 
-void ConvexMesh::make_index() {
-  if (polygons_.empty()) return;
-  low_ = high_ = corners_[0].at;
-  for (const Corner& corner : corners_) low_ = glm::min(low_, corner.at), high_ = glm::max(high_, corner.at);
-  const dvec2 size = high_ - low_;
-  // About as many cells as polygons, and not too many for long and narrow grounds.
-  cell_ = std::max({1.0, std::sqrt(size.x * size.y / static_cast<double>(polygons_.size())),
-                    std::max(size.x, size.y) / 4096});
-  across_ = static_cast<int>(size.x / cell_) + 1, up_ = static_cast<int>(size.y / cell_) + 1;
-  first_in_.assign(static_cast<std::size_t>(across_) * static_cast<std::size_t>(up_) + 1, 0);
-  const auto each = [&](auto&& visit) {
-    for (std::uint32_t polygon = 0; polygon < polygons_.size(); ++polygon) {
-      dvec2 least = high_, most = low_;
-      for (const Side& side : sides_of(polygon))
-        least = glm::min(least, corners_[side.corner].at), most = glm::max(most, corners_[side.corner].at);
-      const auto [x0, y0] = cell_at(least);
-      const auto [x1, y1] = cell_at(most);
-      for (int y = y0; y <= y1; ++y)
-        for (int x = x0; x <= x1; ++x)
-          visit(static_cast<std::size_t>(y) * static_cast<std::size_t>(across_) + static_cast<std::size_t>(x),
-                polygon);
-    }
-  };
-  each([&](std::size_t cell, std::uint32_t) { ++first_in_[cell + 1]; });
-  std::partial_sum(first_in_.begin(), first_in_.end(), first_in_.begin());
-  listed_.resize(first_in_.back());
-  std::vector<std::uint32_t> next(first_in_.begin(), first_in_.end() - 1);
-  each([&](std::size_t cell, std::uint32_t polygon) { listed_[next[cell]++] = polygon; });
-}
-
-/// The cell of the index that a point lies in; the nearest one outside of it.
-ConvexMesh::CellPlace ConvexMesh::cell_at(dvec2 point) const {
-  const dvec2 place = glm::clamp((point - low_) / cell_, dvec2(0.0), dvec2(across_ - 1, up_ - 1));
-  return {static_cast<int>(place.x), static_cast<int>(place.y)};
-}
-
 double ConvexMesh::area(std::uint32_t polygon) const {
   const auto sides = sides_of(polygon);
+  if (sides.empty()) return 0;
   const dvec2 first = corners_[sides[0].corner].at;
   double twice = 0;
   for (std::size_t i = 2; i < sides.size(); ++i)
@@ -192,7 +327,16 @@ double ConvexMesh::area(std::uint32_t polygon) const {
   return twice / 2;
 }
 
+double ConvexMesh::area() const {
+  double sum = 0;
+  for (std::uint32_t polygon = 0; polygon < polygons_.size(); ++polygon) sum += area(polygon);
+  return sum;
+}
+
 bool ConvexMesh::holds(std::uint32_t polygon, dvec2 point) const {
+  const Polygon& around = polygons_[polygon];
+  if (point.x < around.low.x || point.y < around.low.y || point.x > around.high.x || point.y > around.high.y)
+    return false;
   const auto sides = sides_of(polygon);
   for (std::size_t i = 0; i < sides.size(); ++i) {
     const dvec2 a = corners_[sides[i].corner].at, b = corners_[sides[(i + 1) % sides.size()].corner].at;
@@ -202,11 +346,11 @@ bool ConvexMesh::holds(std::uint32_t polygon, dvec2 point) const {
 }
 
 std::optional<std::uint32_t> ConvexMesh::at(dvec2 point) const {
-  if (polygons_.empty() || point != glm::clamp(point, low_, high_)) return {};
-  const auto [x, y] = cell_at(point);
-  for (const std::uint32_t polygon : in_cell(x, y))
-    if (holds(polygon, point)) return polygon;
-  return {};
+  std::uint32_t found = none;
+  each_near(point, point, [&](std::uint32_t polygon) {
+    if (found == none && holds(polygon, point)) found = polygon;
+  });
+  return found == none ? std::nullopt : std::optional(found);
 }
 
 dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
@@ -221,26 +365,35 @@ dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
   return nearest;
 }
 
-ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, std::uint32_t component) const {
+ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, std::uint32_t wanted) const {
   Nearest best;
-  if (polygons_.empty()) return best;
   double off = std::numeric_limits<double>::infinity();
-  const auto look_at = [&](std::uint32_t polygon) {
-    if (component != none && polygons_[polygon].component != component) return;
-    const dvec2 here = nearest_in(polygon, point);
-    const double distance = glm::distance(here, point);
-    if (distance < off || (distance == off && polygon < best.polygon)) best = {polygon, here}, off = distance;
+  const auto distance_to = [&](dvec2 low, dvec2 high) {
+    return glm::distance(point, glm::clamp(point, low, high));
   };
-  const auto [x, y] = cell_at(point);
-  // In rings of cells around the point, until no cell further out can hold anything nearer.
-  const double outside = glm::distance(point, glm::clamp(point, low_, high_));
-  for (int ring = 0; ring <= std::max(across_, up_); ++ring) {
-    if (off <= std::max(outside, (ring - 1) * cell_)) break;
-    for (int j = std::max(0, y - ring); j <= std::min(up_ - 1, y + ring); ++j)
-      for (int i = std::max(0, x - ring); i <= std::min(across_ - 1, x + ring); ++i) {
-        if (std::max(std::abs(i - x), std::abs(j - y)) != ring) continue;
-        for (const std::uint32_t polygon : in_cell(i, j)) look_at(polygon);
+  const auto look_at = [&](std::uint32_t number) {
+    const Polygon& polygon = polygons_[number];
+    if (wanted != none && component(number) != wanted) return;
+    if (distance_to(dvec2(polygon.low.x, polygon.low.y), dvec2(polygon.high.x, polygon.high.y)) > off) return;
+    const dvec2 here = nearest_in(number, point);
+    const double distance = glm::distance(here, point);
+    if (distance < off || (distance == off && number < best.polygon)) best = {number, here}, off = distance;
+  };
+  // In rings of patches around the point, until no patch further out can hold anything nearer.
+  const int column = grid_.column_at(point.x), row = grid_.row_at(point.y);
+  for (int ring = 0; ring <= std::max(grid_.across, grid_.up); ++ring) {
+    bool nearer = false;
+    for (int y = std::max(0, row - ring); y <= std::min(grid_.up - 1, row + ring); ++y)
+      for (int x = std::max(0, column - ring); x <= std::min(grid_.across - 1, column + ring); ++x) {
+        if (std::max(std::abs(x - column), std::abs(y - row)) != ring) continue;
+        const dvec2 low(grid_.low.x + static_cast<double>(x) * grid_.size,
+                        grid_.low.y + static_cast<double>(y) * grid_.size);
+        if (grid_.size > 0 && distance_to(low, low + static_cast<double>(grid_.size)) > off) continue;
+        nearer = true;
+        const Block& polygons = patches_[grid_.number(x, y)].polygons;
+        for (std::uint32_t i = 0; i < polygons.count; ++i) look_at(polygons.first + i);
       }
+    if (!nearer) break;
   }
   return best;
 }

@@ -27,13 +27,15 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
   expanded_ = 0;
   nodes_.clear(), open_.clear(), path_.clear();
   if (bends_.size() < mesh.corners().size()) bends_.resize(mesh.corners().size());
+  if (turned_.size() < 2 * mesh.sides().size()) turned_.resize(2 * mesh.sides().size());
   if (++search_ == 0) {  // all numbers have been used
-    std::ranges::fill(bends_, Bend{});
+    std::ranges::fill(bends_, Best{});
+    std::ranges::fill(turned_, Best{});
     search_ = 1;
   }
   const auto polygons = mesh.polygons();
   state_ = State::no_way;
-  if (polygons[from.polygon].component != polygons[to.polygon].component) return;
+  if (mesh.component(from.polygon) != mesh.component(to.polygon)) return;
   if (from.polygon == to.polygon) {
     length_ = glm::distance(from.at, to.at);
     path_.assign({from.at, to.at});
@@ -77,12 +79,25 @@ dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right) const {
   return cut(root, of_root, goal, of_image);
 }
 
+/// Whether to go on around a root that is an end of the next side: not when that has been done before, since
+/// it may be surrounded by polygons.
+bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
+  Best& turned = turned_[end];
+  if (turned.search == search_ && seen.to_root > turned.length - hair) return false;
+  turned = {seen.to_root, search_};
+  return true;
+}
+
 void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const std::uint32_t entered = mesh_->sides()[side].across;
   if (entered == ConvexMesh::none || glm::distance(left, right) < hair) return;
   const std::uint32_t polygon = mesh_->sides()[entered].polygon;
   if (polygon != to_.polygon && mesh_->polygons()[polygon].ways == 1) return;  // nothing but the way back
   const dvec2 root = root_of(seen.root), by = passes(root, left, right);
+  const bool about_left = glm::distance(left, root) < hair;
+  if ((about_left || glm::distance(right, root) < hair) &&
+      !turns_on(2 * entered + (about_left ? 1 : 0), seen))
+    return;
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   open_.push_back({seen.to_root + glm::distance(root, by) + glm::distance(by, to_.at),
                    static_cast<std::uint32_t>(nodes_.size() - 1)});
@@ -102,7 +117,7 @@ bool MeshSearch::bends_at(dvec2 end, std::uint32_t corner, Seen& seen) {
   if (!at.bend || at.at != end) return false;
   seen.to_root += glm::distance(root_of(seen.root), end);
   seen.root = corner;
-  Bend& bend = bends_[corner];
+  Best& bend = bends_[corner];
   if (bend.search == search_ && seen.to_root > bend.length + hair) return false;
   if (bend.search != search_ || seen.to_root < bend.length) bend = {seen.to_root, search_};
   return true;
@@ -152,7 +167,10 @@ void MeshSearch::look_through(const Node& node, std::uint32_t side, const Seen& 
     if (left_b <= hair) return;
     from = to;
   }
-  if (left != nullptr) push(b, from, side, *left);
+  if (left != nullptr)
+    push(b, from, side, *left);
+  else if (left_a <= hair && left_b <= hair)
+    push(b, from, side, straight);  // it is seen along a wall
 }
 
 /// The goal lies in the polygon that the way enters.

@@ -15,7 +15,8 @@ namespace {
 using ClipperLib::Path, ClipperLib::Paths;
 
 constexpr float furthest = 400'000.f;  // metres
-constexpr double arc = 1.0;            // millimetres by which the sides of a round corner leave the circle
+constexpr double arc = 1.0;            // millimetres by which the sides of a round corner leave the circle,
+constexpr double arc_part = 0.01;      // or this part of its radius
 constexpr double per_metre = 1000.0;   // millimetres
 
 /// The points of a line in millimetres; the problem names `what` it is a part of.
@@ -64,9 +65,29 @@ Expected<std::size_t> add_walls(const std::vector<Plan::Wall>& walls, Paths& pat
   return walls.size();
 }
 
+double arc_of(double radius) { return std::max(arc, arc_part * radius); }
+
+Outlines outlines_from(const Paths& paths) {
+  Outlines outlines;
+  for (const Path& path : paths) {
+    auto& outline = outlines.emplace_back();
+    for (const auto& point : path) outline.push_back({static_cast<int>(point.X), static_cast<int>(point.Y)});
+  }
+  return outlines;
+}
+
+Paths paths_from(const Outlines& outlines) {
+  Paths paths;
+  for (const auto& outline : outlines) {
+    auto& path = paths.emplace_back();
+    for (const PlanPoint point : outline) path.emplace_back(point.x, point.y);
+  }
+  return paths;
+}
+
 }  // namespace
 
-Expected<std::vector<std::vector<PlanPoint>>> outlines_for(const Plan& plan, float radius) {
+Expected<Outlines> outlines_for(const Plan& plan, float radius) {
   if (plan.outlines.empty())
     return problem("the plan has no outline; what can be walked on lies inside of one");
   if (!Range{0.f, 50.f}.holds(radius))
@@ -83,16 +104,38 @@ Expected<std::vector<std::vector<PlanPoint>>> outlines_for(const Plan& plan, flo
   Paths free;
   clipper.Execute(ClipperLib::ctDifference, free, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
   if (radius > 0.f) {
-    ClipperLib::ClipperOffset shrink(2, arc);
+    const double reach = radius * per_metre;
+    ClipperLib::ClipperOffset shrink(2, arc_of(reach));
     shrink.AddPaths(free, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
-    shrink.Execute(free, -(radius * per_metre + arc));
+    shrink.Execute(free, -reach);
   }
-  std::vector<std::vector<PlanPoint>> outlines;
-  for (const Path& path : free) {
-    auto& outline = outlines.emplace_back();
-    for (const auto& point : path) outline.push_back({static_cast<int>(point.X), static_cast<int>(point.Y)});
+  return outlines_from(free);
+}
+
+Outlines outlines_of(const Barrier& barrier, float radius) {
+  Path path;
+  for (const vec2 corner : barrier.corners()) {
+    if (!(std::abs(corner.x) <= furthest) || !(std::abs(corner.y) <= furthest)) return {};
+    path.emplace_back(std::llround(corner.x * per_metre), std::llround(corner.y * per_metre));
   }
-  return outlines;
+  const double reach = (barrier.radius() + radius) * per_metre;
+  Paths grown = {path};
+  if (reach > 0) {
+    ClipperLib::ClipperOffset grow(2, arc_of(reach));
+    grow.AddPath(path, ClipperLib::jtRound,
+                 path.size() < 3 ? ClipperLib::etOpenRound : ClipperLib::etClosedPolygon);
+    grow.Execute(grown, reach);
+  }
+  return outlines_from(grown);
+}
+
+Outlines without(const Outlines& outlines, const Outlines& taken) {
+  ClipperLib::Clipper clipper;
+  clipper.AddPaths(paths_from(outlines), ClipperLib::ptSubject, true);
+  clipper.AddPaths(paths_from(taken), ClipperLib::ptClip, true);
+  Paths left;
+  clipper.Execute(ClipperLib::ctDifference, left, ClipperLib::pftEvenOdd, ClipperLib::pftNonZero);
+  return outlines_from(left);
 }
 
 }  // namespace ambulon

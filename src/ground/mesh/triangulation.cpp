@@ -373,10 +373,11 @@ bool Triangulation::cross(std::uint32_t from, std::uint32_t to, Side crossed) {
   const PlanPoint met = meeting(points_[a], points_[b], points_[from], points_[to]);
   // Rounding bends both lines a little. When they meet next to one of their ends, they meet there: otherwise
   // lines that are almost the same would cross again and again, from millimetre to millimetre.
-  std::uint32_t at = none;
-  for (const std::uint32_t end : {from, to, a, b})
-    if (std::abs(points_[end].x - met.x) <= 1 && std::abs(points_[end].y - met.y) <= 1) at = end;
-  if (at == none) at = add(met);
+  const auto off = [&](std::uint32_t end) {
+    return std::max(std::abs(points_[end].x - met.x), std::abs(points_[end].y - met.y));
+  };
+  std::uint32_t at = std::ranges::min({from, to, a, b}, {}, off);
+  if (off(at) > 1) at = add(met);
   return keep(a, at) && keep(at, b) && keep(from, at) && keep(at, to);
 }
 

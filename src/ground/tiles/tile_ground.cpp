@@ -17,7 +17,6 @@ namespace {
 constexpr float inset = 1e-4f;         // of a cell, by which points keep off the edges of blocked cells
 constexpr float least_radius = 0.01f;  // of a cell: where corners cannot be cut, nobody is thinner
 constexpr int draws = 64;              // for a random spot, before it is chosen from all cells around
-constexpr std::size_t kept_edits = 256;
 
 }  // namespace
 
@@ -350,15 +349,10 @@ float TileGround::distance(const Spot& from, const Spot& to) const {
 /// Changes cells of the map with `change(map, cell)`, and whatever depends on them.
 template <class Change>
 void TileGround::edit(CellBox box, Change&& change) {
-  ++revision_;
   if (box.empty()) return;  // a barrier beside the map
   base_.edit(box, change);
   for (const auto& layer : wide_layers_) layer->take_in(map(), box);
-  if (edits_.size() == kept_edits) {
-    forgotten_ = edits_[kept_edits / 2 - 1].revision;
-    edits_.erase(edits_.begin(), edits_.begin() + kept_edits / 2);
-  }
-  edits_.push_back({revision_, box});
+  edits_.add(box);
 }
 
 Expected<Cell> TileGround::set(Cell cell, std::uint8_t value) {
@@ -381,60 +375,18 @@ Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
   return inside;
 }
 
-CellBox TileGround::box_of(const Barrier& barrier) const {
-  return map().cells_in(barrier.least(), barrier.most());
-}
-
 bool TileGround::covered(Cell cell) const {
   const vec2 low = map().corner(cell), high = map().corner({cell.x + 1, cell.y + 1});
-  return std::ranges::any_of(barriers_,
-                             [&](const Placed& placed) { return placed.barrier.overlaps(low, high); });
+  return std::ranges::any_of(barriers(),
+                             [&](const PlacedBarrier& placed) { return placed.barrier.overlaps(low, high); });
 }
 
-/// Covers and uncovers the cells of a box as the barriers lie now.
-void TileGround::cover(CellBox box) {
-  edit(box, [this](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell)); });
-}
-
-std::vector<TileGround::Placed>::iterator TileGround::find(BarrierId id) {
-  return std::ranges::find(barriers_, id, &Placed::id);
-}
-
-BarrierId TileGround::put(const Barrier& barrier) {
-  const BarrierId id{next_barrier_++};
-  barriers_.push_back({id, barrier});
-  cover(box_of(barrier));
-  return id;
-}
-
-Expected<BarrierId> TileGround::move(BarrierId id, const Barrier& barrier) {
-  const auto placed = find(id);
-  if (placed == barriers_.end())
-    return problem(fmt::format("barrier {} is not on the ground", static_cast<std::uint32_t>(id)));
-  const CellBox before = box_of(placed->barrier);
-  placed->barrier = barrier;
-  cover(before);
-  cover(box_of(barrier));
-  return id;
-}
-
-Expected<BarrierId> TileGround::remove(BarrierId id) {
-  const auto placed = find(id);
-  if (placed == barriers_.end())
-    return problem(fmt::format("barrier {} is not on the ground", static_cast<std::uint32_t>(id)));
-  const CellBox box = box_of(placed->barrier);
-  barriers_.erase(placed);
-  cover(box);
-  return id;
-}
-
-std::optional<std::span<const TileGround::Edit>> TileGround::edits_since(std::uint64_t revision) const {
-  if (revision < forgotten_) return std::nullopt;
-  return std::span(std::ranges::upper_bound(edits_, revision, {}, &Edit::revision), edits_.end());
+void TileGround::barrier_changed(const Barrier& barrier) {
+  edit(map().cells_in(barrier.least(), barrier.most()),
+       [this](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell)); });
 }
 
 bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
-  if (since == revision_) return false;
   const auto edits = edits_since(since);
   if (!edits) return true;
   for (const Edit& edit : *edits) {

@@ -105,6 +105,77 @@ TEST(MeshGround, AWideBodyDoesNotGetThroughTheGap) {
   EXPECT_EQ(distance(0.51f), std::numeric_limits<float>::infinity());
 }
 
+Barrier crate() {
+  const vec2 at(between(-1, 31), between(-1, 21));
+  if (*rc::gen::arbitrary<bool>()) return *Barrier::disc(at, between(0.1f, 2));
+  return *Barrier::box(at, {between(0.1f, 6), between(0.1f, 6)}, between(0, 3));
+}
+
+RC_GTEST_PROP(MeshGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
+  const auto kept = std::move(*MeshGround::make(market())), fresh = std::move(*MeshGround::make(market()));
+  (void)kept->mesh(0.3f), (void)kept->mesh(0.6f);  // that it is kept right, not made when it is asked for
+  std::vector<BarrierId> ids;
+  for (int edit = *rc::gen::inRange(1, 12); edit > 0; --edit) {
+    const auto kind = *rc::gen::inRange(0, 3);
+    const auto which = ids.empty() ? 0 : *rc::gen::inRange<std::size_t>(0, ids.size());
+    const std::uint64_t revision = kept->revision();
+    if (kind == 0 || ids.empty()) {
+      ids.push_back(kept->put(crate()));
+    } else if (kind == 1) {
+      RC_ASSERT(kept->move(ids[which], crate()).has_value());
+    } else {
+      RC_ASSERT(kept->remove(ids[which]).has_value());
+      RC_ASSERT(!kept->remove(ids[which]).has_value());
+      ids.erase(ids.begin() + static_cast<std::ptrdiff_t>(which));
+    }
+    RC_ASSERT(kept->revision() > revision);
+  }
+  for (const PlacedBarrier& placed : kept->barriers()) fresh->put(placed.barrier);
+  for (const float radius : {0.3f, 0.6f}) {
+    const Body body{.radius = radius};
+    RC_ASSERT(std::abs(kept->mesh(radius).area() - fresh->mesh(radius).area()) < 1);
+    for (int i = 0; i < 5; ++i) {
+      const vec3 here = anywhere(), there = anywhere();
+      const Snap from = kept->snap(here, 0, body), to = kept->snap(there, 0, body);
+      const Snap as_from = fresh->snap(here, 0, body), as_to = fresh->snap(there, 0, body);
+      RC_ASSERT(std::abs(from.off - as_from.off) < 1e-5f);
+      for (const PlacedBarrier& placed : kept->barriers())
+        if (placed.barrier.radius() > 0)
+          RC_ASSERT(flat_distance(from.spot.position, lift(placed.barrier.corners()[0])) >
+                    0.975f * (placed.barrier.radius() + radius) - 0.003f);
+      const float length = kept->distance(from.spot, to.spot);
+      RC_ASSERT(std::isfinite(length) == std::isfinite(fresh->distance(as_from.spot, as_to.spot)));
+      RC_ASSERT(std::isfinite(length) == std::isfinite(kept->distance(to.spot, from.spot)));
+      if (!std::isfinite(length)) continue;
+      RC_ASSERT(std::abs(length - fresh->distance(as_from.spot, as_to.spot)) < 2e-3f);
+      RC_ASSERT(std::abs(length - kept->distance(to.spot, from.spot)) < 1e-3f);
+    }
+  }
+}
+
+TEST(MeshGround, WhoIsCaughtInAWallOfCratesIsToldSoAndOnlyTheirWaysAreLaidAnew) {
+  const auto ground = std::move(*MeshGround::make(market()));
+  World world({.ground = ground.get()});
+  const Npc porter = *world.add({.name = "porter", .at = {10, 16, 0}}),
+            cat = *world.add({.name = "cat", .at = {2, 2, 0}});
+  const Order far = porter.go_to({28, 18, 0}), near = cat.go_to({2, 18, 0});
+  pass(world, 2, 1.f / 60.f);
+  const std::vector<vec3> way = {{12, 16, 0}, {24, 16, 0}}, beside = {{2, 2, 0}, {2, 18, 0}};
+  const std::uint64_t before = ground->revision();
+  // The gap in the wall is filled, and with it the only way.
+  const BarrierId crates = ground->put(*Barrier::box({25, 10}, {0.5f, 2}));
+  EXPECT_FALSE(ground->changed_along(way, {.radius = 0.3f}, before));
+  EXPECT_TRUE(ground->changed_along(std::vector<vec3>{{24, 10, 0}, {26, 10, 0}}, {.radius = 0.3f}, before));
+  pass(world, 60, 1.f / 60.f, [&] { return !far.running(); });
+  EXPECT_EQ(far.outcome()->ending, Ending::no_way) << told(world);
+  pass(world, 60, 1.f / 60.f, [&] { return !near.running(); });
+  EXPECT_EQ(near.outcome()->ending, Ending::arrived) << told(world);
+  ASSERT_TRUE(ground->remove(crates));
+  const Order again = porter.go_to({28, 18, 0});
+  pass(world, 60, 1.f / 60.f, [&] { return !again.running(); });
+  EXPECT_EQ(again.outcome()->ending, Ending::arrived) << told(world);
+}
+
 TEST(MeshGround, NpcsWalkRoundWhatIsInTheWayAndArrive) {
   World world({.ground = &quay()});
   const Npc porter = *world.add({.at = {10, 10, 0}});

@@ -3,50 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numbers>
 
 #include <glm/geometric.hpp>
 
-#include "generate.hpp"
+#include "random_yard.hpp"
 
 namespace ambulon {
 namespace {
-
-using Outline = std::vector<PlanPoint>;
-
-int number(int least, int most) { return *rc::gen::inRange(least, most + 1); }
-
-/// A star-shaped outline around a point, of 3 to 9 corners.
-Outline blob(PlanPoint middle, int reach) {
-  Outline outline;
-  const int corners = number(3, 9);
-  for (int i = 0; i < corners; ++i) {
-    const double angle = 2 * std::numbers::pi * i / corners, radius = number(reach / 5, reach);
-    outline.push_back({middle.x + static_cast<int>(radius * std::cos(angle)),
-                       middle.y + static_cast<int>(radius * std::sin(angle))});
-  }
-  return outline;
-}
-
-/// A square with crates in it that do not touch, in the dented shapes of blobs or as upright boxes in rows.
-std::vector<Outline> yard() {
-  const int cells = number(1, 5), cell = 4000;
-  const int side = cells * cell;
-  std::vector<Outline> outlines = {{{0, 0}, {side, 0}, {side, side}, {0, side}}};
-  const bool boxes = *rc::gen::arbitrary<bool>();
-  for (int y = 0; y < cells; ++y)
-    for (int x = 0; x < cells; ++x) {
-      const PlanPoint middle{x * cell + cell / 2, y * cell + cell / 2};
-      if (const int kind = number(0, 3); kind == 0) continue;
-      const int w = number(1, 19) * 100, h = number(1, 19) * 100;
-      outlines.push_back(boxes ? Outline{{middle.x - w, middle.y - h},
-                                         {middle.x + w, middle.y - h},
-                                         {middle.x + w, middle.y + h},
-                                         {middle.x - w, middle.y + h}}
-                               : blob(middle, 1900));
-    }
-  return outlines;
-}
 
 /// Whether a straight line keeps to the mesh: cut at each edge of the ground that it meets, the middle of
 /// each part does.
@@ -90,25 +53,10 @@ double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
   }
 }
 
-MeshSearch::Place somewhere(const ConvexMesh& mesh) {
-  const auto polygon = static_cast<std::uint32_t>(number(0, static_cast<int>(mesh.polygons().size()) - 1));
-  const auto sides = mesh.sides_of(polygon);
-  const auto corner = [&](std::size_t i) { return mesh.corners()[sides[i % sides.size()].corner].at; };
-  const auto first = static_cast<std::size_t>(number(0, 10));
-  switch (number(0, 2)) {  // in a corner, on a side, inside
-    case 0:
-      return {corner(first), polygon};
-    case 1:
-      return {(corner(first) + corner(first + 1)) / 2.0, polygon};
-    default:
-      return {(corner(first) + corner(first + 1) + corner(first + 2)) / 3.0, polygon};
-  }
-}
-
 RC_GTEST_PROP(MeshSearch, WaysAreTheShortestOfAll, ()) {
-  const auto triangulation = Triangulation::make(yard());
-  RC_ASSERT(triangulation.has_value());
-  const ConvexMesh mesh(*triangulation);
+  const std::vector<Outline> outlines = yard();
+  const ConvexMesh mesh = *rc::gen::arbitrary<bool>() ? ConvexMesh(*Triangulation::make(outlines))
+                                                      : in_patches(outlines, outlines[0][2].x);
   MeshSearch search;
   for (int i = 0; i < 6; ++i) {
     const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);

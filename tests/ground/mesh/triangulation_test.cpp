@@ -104,8 +104,7 @@ RC_GTEST_PROP(ConvexMesh, IsConvexCoversWhatIsInsideAndFindsPointsInIt, ()) {
     RC_ASSERT(mesh.at(middle) == p);
     for (const auto& side : mesh.sides_of(p))
       if (side.across != ConvexMesh::none)
-        RC_ASSERT(mesh.polygons()[p].component ==
-                  mesh.polygons()[mesh.sides()[side.across].polygon].component);
+        RC_ASSERT(mesh.component(p) == mesh.component(mesh.sides()[side.across].polygon));
   }
   const dvec2 anywhere(*rc::gen::inRange(-2000, 2000), *rc::gen::inRange(-2000, 2000));
   const auto nearest = mesh.nearest(anywhere);

@@ -276,10 +276,10 @@ RC_GTEST_PROP(TileGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
         ids.erase(ids.begin() + static_cast<std::ptrdiff_t>(which));
       }
     }
-    RC_ASSERT(ground.revision() != revision);
+    RC_ASSERT(ground.revision() >= revision);  // the same where a barrier lies beside the map
   }
   TileGround fresh(*TileMap::make(surface, {.width = map.width(), .height = map.height(), .rules = rules}));
-  for (const TileGround::Placed& placed : ground.barriers()) fresh.put(placed.barrier);
+  for (const PlacedBarrier& placed : ground.barriers()) fresh.put(placed.barrier);
   for (const float radius : {0.3f, 0.8f, 1.6f}) {
     const TileLayer &kept = ground.layer(radius), &made = fresh.layer(radius);
     std::map<std::uint32_t, std::uint32_t> names;  // of a component here, and there

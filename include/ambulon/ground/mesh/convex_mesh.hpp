@@ -1,17 +1,19 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <span>
 #include <vector>
 
 #include "ambulon/base/vec.hpp"
-#include "ambulon/ground/mesh/triangulation.hpp"
+#include "ambulon/ground/mesh/patch.hpp"
 
 namespace ambulon {
 
 /// Convex polygons, side by side, that make up what can be walked on. Positions are in millimetres; corners
-/// lie on whole ones.
+/// lie on whole ones. It is made of patches, each of which can be given other polygons: then the numbers of
+/// polygons, sides and corners in it and in the four patches beside it change, and no others.
 class ConvexMesh {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
@@ -23,22 +25,33 @@ class ConvexMesh {
     std::uint32_t across = none;  ///< the same side of the polygon beyond it; `none`: an edge of the ground
   };
   struct Polygon {
-    std::uint32_t first;      ///< of its sides, which come one after the other, counter-clockwise
-    std::uint32_t count;      ///< 3 or more
-    std::uint32_t component;  ///< polygons with the same number can be reached from each other
+    std::uint32_t first = 0;  ///< of its sides, which come one after the other, counter-clockwise
+    std::uint32_t count = 0;  ///< 3 or more; 0: the number is not in use
+    std::uint32_t node = 0;   ///< polygons of a patch with the same one can be reached from each other in it
     std::uint32_t ways = 0;   ///< sides beyond which there is another polygon
+    PlanPoint low, high;      ///< the corners of the upright box around it
   };
   struct Corner {
-    dvec2 at;
+    dvec2 at{0.0};
     bool bend = false;  ///< the ground is dented here, so that a shortest way may bend around it
   };
 
-  /// Of the triangles inside, merged as long as they stay convex: S. Hertel and K. Mehlhorn, "Fast
-  /// Triangulation of Simple Polygons" (1983).
+  /// Of one patch: the triangles inside.
   explicit ConvexMesh(const Triangulation& triangulation);
+  /// Of as many patches as the grid has.
+  ConvexMesh(const PatchGrid& grid, std::vector<PatchPolygons> patches);
 
+  /// Gives patches other polygons.
+  struct Change {
+    std::uint32_t patch;
+    PatchPolygons polygons;
+  };
+  void replace(std::vector<Change> changes);
+
+  const PatchGrid& grid() const { return grid_; }
   std::span<const Corner> corners() const { return corners_; }
   std::span<const Side> sides() const { return sides_; }
+  /// Those whose numbers are not in use included.
   std::span<const Polygon> polygons() const { return polygons_; }
   std::span<const Side> sides_of(std::uint32_t polygon) const {
     return std::span(sides_).subspan(polygons_[polygon].first, polygons_[polygon].count);
@@ -50,9 +63,11 @@ class ConvexMesh {
     const Polygon& polygon = polygons_[sides_[side].polygon];
     return side + 1 == polygon.first + polygon.count ? polygon.first : side + 1;
   }
+  /// Polygons can be reached from each other when they have the same one.
+  std::uint32_t component(std::uint32_t polygon) const { return component_of_[polygons_[polygon].node]; }
   /// Square millimetres.
   double area(std::uint32_t polygon) const;
-  double area() const { return area_; }
+  double area() const;
 
   /// The polygon that a point lies in or on the rim of, if there is one.
   std::optional<std::uint32_t> at(dvec2 point) const;
@@ -67,41 +82,60 @@ class ConvexMesh {
   };
   /// The nearest point of all polygons of a component, or of all.
   Nearest nearest(dvec2 point, std::uint32_t component = none) const;
-  /// Calls `visit(polygon)` for each polygon whose upright box touches that from `low` to `high`, in the
-  /// order of their numbers for each cell of the index; a polygon may come several times.
+  /// Calls `visit(polygon)` once for each polygon whose upright box touches that from `low` to `high`, always
+  /// in the same order.
   template <class Visit>
   void each_near(dvec2 low, dvec2 high, Visit&& visit) const {
-    const CellPlace least = cell_at(low), most = cell_at(high);
-    for (int y = least.y; y <= most.y; ++y)
-      for (int x = least.x; x <= most.x; ++x)
-        for (const std::uint32_t polygon : in_cell(x, y)) visit(polygon);
+    for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
+      for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
+        const Patch& patch = patches_[grid_.number(column, row)];
+        for (std::uint32_t i = patch.polygons.first; i < patch.polygons.first + patch.polygons.count; ++i) {
+          const Polygon& polygon = polygons_[i];
+          if (polygon.low.x <= high.x && polygon.low.y <= high.y && polygon.high.x >= low.x &&
+              polygon.high.y >= low.y)
+            visit(i);
+        }
+      }
   }
 
  private:
-  struct CellPlace {
-    int x, y;
+  /// A patch's share of a list of all patches, with room for more.
+  struct Block {
+    std::uint32_t first = 0, count = 0, room = 0;
   };
-  void merge(const Triangulation& triangulation);
-  void find_bends();
-  void find_components();
-  void make_index();
-  CellPlace cell_at(dvec2 point) const;
-  std::span<const std::uint32_t> in_cell(int x, int y) const {
-    const auto cell =
-        static_cast<std::size_t>(y) * static_cast<std::size_t>(across_) + static_cast<std::size_t>(x);
-    return std::span(listed_).subspan(first_in_[cell], first_in_[cell + 1] - first_in_[cell]);
-  }
+  /// A side on the rim of a patch, beyond which the next patch may go on: along the rim from `low` to `high`.
+  struct Seam {
+    int low, high;
+    std::uint32_t side;
+    friend auto operator<=>(const Seam&, const Seam&) = default;
+  };
+  struct Patch {
+    PatchPolygons made;
+    std::array<std::vector<int>, 4> ends;    // of sides on each of its rims: where along it, in order
+    std::array<std::vector<Seam>, 4> seams;  // in order
+    Block polygons, sides, corners, nodes;
+  };
+  class Writer;
 
+  template <class Item>
+  static void make_room(std::vector<Item>& items, Block& block, std::size_t count);
+  std::optional<std::uint32_t> beside(std::uint32_t patch, std::uint32_t rim) const;
+  template <class Visit>
+  void each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const;
+  std::optional<std::uint32_t> rim_of(std::uint32_t patch, PlanPoint a, PlanPoint b) const;
+  void find_ends(std::uint32_t patch);
+  void write(std::uint32_t patch);
+  void join_rim(std::uint32_t patch, std::uint32_t rim);
+  void find_nodes(std::uint32_t patch);
+  void find_bends(std::uint32_t patch);
+  void find_components();
+
+  PatchGrid grid_;
+  std::vector<Patch> patches_;
   std::vector<Corner> corners_;
   std::vector<Side> sides_;
   std::vector<Polygon> polygons_;
-  double area_ = 0;
-
-  // An even grid over everything: which polygons' boxes touch each of its cells.
-  dvec2 low_{0.0}, high_{0.0};
-  double cell_ = 1;  // millimetres
-  int across_ = 0, up_ = 0;
-  std::vector<std::uint32_t> first_in_, listed_;
+  std::vector<std::uint32_t> component_of_;  // nodes
 };
 
 }  // namespace ambulon

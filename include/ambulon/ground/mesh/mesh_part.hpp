@@ -1,25 +1,28 @@
 #pragma once
 
-#include <cstdint>
 #include <vector>
 
 #include "ambulon/base/random.hpp"
+#include "ambulon/base/vec.hpp"
 #include "ambulon/ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {
 
-/// What of a polygon lies within a box.
-struct MeshPart {
-  std::uint32_t polygon;
-  std::vector<dvec2> corners;  ///< millimetres, counter-clockwise
-  double area;                 ///< square millimetres
-
-  /// A point of it, uniform by area.
+/// What of a polygon of a mesh lies within an upright box. Its memory is reused.
+class MeshPart {
+ public:
+  /// Takes the polygon, cut to the box from `low` to `high` (millimetres).
+  void cut_out(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 low, dvec2 high);
+  /// Square millimetres; 0 when nothing of it lies in the box.
+  double area() const { return area_; }
+  /// A point of it, uniform by area; it must have some.
   dvec2 point(Random& random) const;
-};
 
-/// Of the polygons of a component, what lies within the upright box from `low` to `high` (millimetres), in
-/// the order of their numbers.
-std::vector<MeshPart> parts_within(const ConvexMesh& mesh, dvec2 low, dvec2 high, std::uint32_t component);
+ private:
+  void cut(int axis, double limit, double sign);
+
+  std::vector<dvec2> corners_, kept_;  // millimetres, counter-clockwise
+  double area_ = 0;
+};
 
 }  // namespace ambulon

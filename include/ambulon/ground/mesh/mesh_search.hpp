@@ -17,7 +17,7 @@ namespace ambulon {
 class MeshSearch {
  public:
   explicit MeshSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
-      : nodes_(memory), open_(memory), bends_(memory), path_(memory) {}
+      : nodes_(memory), open_(memory), bends_(memory), turned_(memory), path_(memory) {}
 
   enum class State : std::uint8_t { searching, found, no_way };
 
@@ -60,8 +60,8 @@ class MeshSearch {
     double estimate;  // of the whole way
     std::uint32_t node;
   };
-  /// What is known of a corner as a root.
-  struct Bend {
+  /// The length of the shortest way known to a root, of one search.
+  struct Best {
     double length = 0;
     std::uint32_t search = 0;
   };
@@ -78,6 +78,7 @@ class MeshSearch {
   }
   dvec2 root_of(std::uint32_t root) const { return root == none ? from_.at : mesh_->corners()[root].at; }
   dvec2 passes(dvec2 root, dvec2 left, dvec2 right) const;
+  bool turns_on(std::size_t end, const Seen& seen);
   void push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
   void see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen);
   bool bends_at(dvec2 end, std::uint32_t corner, Seen& seen);
@@ -94,7 +95,8 @@ class MeshSearch {
   std::uint32_t search_ = 0;
   std::pmr::vector<Node> nodes_;
   std::pmr::vector<Open> open_;
-  std::pmr::vector<Bend> bends_;  // of corners
+  std::pmr::vector<Best> bends_;   // of corners
+  std::pmr::vector<Best> turned_;  // of the right and the left end of each side, around which one has come
   std::pmr::vector<dvec2> path_;
 };
 

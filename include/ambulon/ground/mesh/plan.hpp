@@ -4,7 +4,8 @@
 
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/vec.hpp"
-#include "ambulon/ground/mesh/triangulation.hpp"
+#include "ambulon/ground/barrier.hpp"
+#include "ambulon/ground/mesh/patch.hpp"
 
 namespace ambulon {
 
@@ -25,9 +26,16 @@ struct Plan {
 };
 
 /// Where the middle of a body of `radius` metres (0 to 50) can be: the outlines that a `Triangulation` is
-/// made of. The body keeps its radius from whatever is in its way, and up to 3 mm more, since round corners
-/// are made of short sides. The problem, with its place, when there is no outline, or when a number is out of
-/// range.
-Expected<std::vector<std::vector<PlanPoint>>> outlines_for(const Plan& plan, float radius);
+/// made of. The body keeps its radius from whatever is in its way, to the millimetre; around corners, where
+/// circles are made of short sides, it may come nearer by a fortieth of its radius. The problem, with its place, when there is no
+/// outline, or when a number is out of range.
+Expected<Outlines> outlines_for(const Plan& plan, float radius);
+
+/// Where the middle of a body of `radius` metres (0 to 50) cannot be because of a barrier; nothing when it
+/// lies too far out.
+Outlines outlines_of(const Barrier& barrier, float radius);
+
+/// What lies inside of outlines and not inside of any ring of `taken`.
+Outlines without(const Outlines& outlines, const Outlines& taken);
 
 }  // namespace ambulon

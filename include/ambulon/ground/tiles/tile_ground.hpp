@@ -6,8 +6,8 @@
 #include <vector>
 
 #include "ambulon/base/pool.hpp"
-#include "ambulon/ground/barrier.hpp"
-#include "ambulon/ground/ground.hpp"
+#include "ambulon/ground/barrier_ground.hpp"
+#include "ambulon/ground/edits.hpp"
 #include "ambulon/ground/tiles/tile_layer.hpp"
 #include "ambulon/ground/tiles/tile_search.hpp"
 #include "ambulon/ground/tiles/tile_taut.hpp"
@@ -25,13 +25,14 @@ struct TileGroundOptions {
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< safe for all threads that ask
 };
 
-/// A tile map to walk on, at z = 0. A body keeps its radius away from blocked cells and from the edge of the
-/// map. Where corners may be cut (`Corners::one_free` and `cut`), bodies up to a cell wide count as points.
+/// A tile map to walk on, at z = 0. The cells that a barrier overlaps cannot be walked on. A body keeps its
+/// radius away from blocked cells and from the edge of the map. Where corners may be cut (`Corners::one_free`
+/// and `cut`), bodies up to a cell wide count as points.
 ///
 /// Any number of threads may ask at the same time, as long as none changes it. A spot's piece is the index
 /// of the cell it belongs to, its layer stands for the width of the body. Up to 64 widths are told apart,
 /// by a 32nd of a cell; one more is taken for the next wider.
-class TileGround final : public Ground {
+class TileGround final : public BarrierGround {
  public:
   explicit TileGround(TileMap map, const TileGroundOptions& options = {});
 
@@ -45,24 +46,11 @@ class TileGround final : public Ground {
   Expected<Cell> set(Cell cell, std::uint8_t value);
   Expected<CellBox> fill(CellBox box, std::uint8_t value);
 
-  /// Puts a barrier on the ground, or moves one: the cells it overlaps cannot be walked on. The problem when
-  /// there is no such barrier (any more).
-  BarrierId put(const Barrier& barrier);
-  Expected<BarrierId> move(BarrierId id, const Barrier& barrier);
-  Expected<BarrierId> remove(BarrierId id);
-  /// The barriers that are on it, in the order in which they were put.
-  struct Placed {
-    BarrierId id;
-    Barrier barrier;
-  };
-  std::span<const Placed> barriers() const { return barriers_; }
-
   /// The cells that have changed since that revision, in boxes; nothing when it is too long ago to tell.
-  struct Edit {
-    std::uint64_t revision = 0;
-    CellBox box;
-  };
-  std::optional<std::span<const Edit>> edits_since(std::uint64_t revision) const;
+  using Edit = Edits<CellBox>::Edit;
+  std::optional<std::span<const Edit>> edits_since(std::uint64_t revision) const {
+    return edits_.since(revision);
+  }
 
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
   /// The shortest way from cell to cell, and then, on cells of one cost, pulled taut: no shorter way can be
@@ -76,7 +64,7 @@ class TileGround final : public Ground {
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
   const TileMap* tiles(const Spot& spot) const override { return &map_for(width(spot.layer)); }
-  std::uint64_t revision() const override { return revision_; }
+  std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 
  private:
@@ -109,20 +97,14 @@ class TileGround final : public Ground {
   void leave_out_turns(std::uint16_t number, Searcher& searcher) const;
   template <class Change>
   void edit(CellBox box, Change&& change);
-  void cover(CellBox box);
+  void barrier_changed(const Barrier& barrier) override;
   bool covered(Cell cell) const;
-  CellBox box_of(const Barrier& barrier) const;
-  std::vector<Placed>::iterator find(BarrierId id);
 
   bool along_cells_;
   std::size_t far_cells_;
   std::pmr::memory_resource* memory_;
   TileLayer base_;
-  std::vector<Placed> barriers_;
-  std::uint32_t next_barrier_ = 1;
-  std::vector<Edit> edits_;      // the latest
-  std::uint64_t forgotten_ = 0;  // revision of the last edit that is not in there any more
-  std::uint64_t revision_ = 1;
+  Edits<CellBox> edits_;
 
   mutable std::vector<std::unique_ptr<TileLayer>> wide_layers_;
   mutable Widths<const TileLayer*> widths_;
