@@ -71,7 +71,9 @@ class Painter {
   std::vector<Box> paint() {
     background();
     ground();
-    if (chart_.tiles) paint_tiles(*chart_.tiles, canvas_, [this](vec2 at) { return on_page(lift(at)); });
+    const auto page = [this](vec2 at) { return on_page(lift(at)); };
+    if (chart_.tiles) paint_tiles(*chart_.tiles, canvas_, page);
+    if (chart_.mesh) paint_mesh(*chart_.mesh, canvas_, page);
     graticule();
     route();
     for (const ChartBeat& beat : chart_.beats) way(beat);
@@ -160,10 +162,11 @@ class Painter {
     const vec2 low = on_page(lift(chart_.ground->least)), high = on_page(lift(chart_.ground->most));
     const vec2 least = glm::clamp(vec2(low.x, high.y), map_.least, map_.most);
     const vec2 most = glm::clamp(vec2(high.x, low.y), map_.least, map_.most);
-    if (least == map_.least && most == map_.most && !chart_.tiles) return;
+    const bool drawn_over = chart_.tiles || chart_.mesh;
+    if (least == map_.least && most == map_.most && !drawn_over) return;
     hatch(map_);
     has_edge_ = true;
-    if (chart_.tiles) return;
+    if (drawn_over) return;
     const vec2 outline[] = {least, {most.x, least.y}, most, {least.x, most.y}, least};
     canvas_.area(outline, paper_light);
     canvas_.line(outline, {.ink = ink, .width = 1.8f});
@@ -431,6 +434,7 @@ class Painter {
       entry(34.f, "is after", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
     if (!chart_.route.empty()) entry(34.f, "route", sample_line({.ink = ink, .width = 2.f, .dash = dashes}));
     if (chart_.tiles) tiles_legend(*chart_.tiles, canvas_, entry);
+    if (chart_.mesh) mesh_legend(*chart_.mesh, canvas_, entry);
     if (has_edge_)
       entry(34.f, "no ground", [&](vec2 at) { hatch({at - vec2(0.f, 8.f), at + vec2(34.f, 8.f)}); });
     if (!chart_.npcs.empty())

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "palette.hpp"
+#include "shade_scale.hpp"
 
 namespace ambulon {
 namespace {
@@ -155,14 +156,7 @@ void tiles_legend(const ChartTiles& tiles, Canvas& canvas, const LegendEntry& en
         canvas.disc(at + vec2(7.f + 7.f * static_cast<float>(dot), 0.f), 1.4f, middling);
     });
   if (!tiles.shades.empty())
-    entry(34.f, tiles.shades_mean, [&](vec2 at) {
-      for (int i = 0; i < 17; ++i) {
-        const vec2 left = at + vec2(2.f * static_cast<float>(i), 0.f);
-        const vec2 strip[] = {left + vec2(0.f, -8.f), left + vec2(2.f, -8.f), left + vec2(2.f, 8.f),
-                              left + vec2(0.f, 8.f)};
-        canvas.area(strip, shaded(static_cast<float>(i) / 16.f));
-      }
-    });
+    entry(34.f, tiles.shades_mean, [&](vec2 at) { shade_scale(canvas, at); });
   if (!tiles.arrows.empty())
     entry(22.f, "flow", [&](vec2 at) {
       const vec2 shaft[] = {at, at + vec2(20.f, 0.f)},

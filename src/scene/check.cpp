@@ -267,7 +267,8 @@ class Checker {
     if (tiles_ == nullptr &&
         (std::holds_alternative<FlowStep>(step.verb) || std::holds_alternative<ThreadStep>(step.verb)))
       find(step.where, fmt::format("{}'s {} needs a ground of tiles", npc_->name, verb_of(step)),
-           "this ground is open, so it is refused", "give the ground tiles, or another verb");
+           fmt::format("this ground is {}, so it is refused", scene_.ground.kind()),
+           "give the ground tiles, or another verb");
     if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) waypoints(*patrol->beat, step);
     if (const auto* hop = std::get_if<HopStep>(&step.verb)) waypoints(*hop->points, step);
   }
@@ -299,8 +300,7 @@ class Checker {
                       ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y)
                       : "make room for it");
     if (!here || std::isfinite(ground_->distance(here.spot, there.spot))) return;
-    const auto doorway =
-        tiles_ != nullptr ? scene::too_narrow(*tiles_, npc_->at.at, point, body) : std::nullopt;
+    const auto doorway = scene::too_narrow(*ground_, npc_->at.at, point, body);
     if (doorway)
       find(step.where, what,
            fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond ({:.1f}, {:.1f})",

@@ -8,9 +8,11 @@ namespace ambulon::scene {
 namespace {
 
 constexpr float anywhere = std::numeric_limits<float>::infinity();
+constexpr float step = 0.01f;   // metres by which the radius is found
+constexpr float grain = 0.25f;  // metres by which the place is found
 
 /// The way of a body of `radius`; without bends when there is none.
-Route way_of(const TileGround& ground, vec3 from, vec3 to, float radius) {
+Route way_of(const Ground& ground, vec3 from, vec3 to, float radius) {
   const Body body{.radius = radius};
   const Snap start = ground.snap(from, anywhere, body), goal = ground.snap(to, anywhere, body);
   Route route;
@@ -22,8 +24,7 @@ Route way_of(const TileGround& ground, vec3 from, vec3 to, float radius) {
 
 }  // namespace
 
-std::optional<Doorway> too_narrow(const TileGround& ground, vec3 from, vec3 to, const Body& body) {
-  const float step = ground.map().cell_size() / 32;  // widths are told apart by that
+std::optional<Doorway> too_narrow(const Ground& ground, vec3 from, vec3 to, const Body& body) {
   int fits = 0, sticks = static_cast<int>(std::ceil(body.radius / step));
   while (sticks - fits > 1) {
     const int middle = (fits + sticks) / 2;
@@ -35,10 +36,10 @@ std::optional<Doorway> too_narrow(const TileGround& ground, vec3 from, vec3 to, 
   const Spot home = ground.snap(from, anywhere, body).spot;
   for (std::size_t i = 1; i < route.bends.size(); ++i) {
     const vec3 leg = route.bends[i] - route.bends[i - 1];
-    const int pieces = 1 + static_cast<int>(glm::length(leg) / ground.map().cell_size());
+    const int pieces = 1 + static_cast<int>(glm::length(leg) / grain);
     for (int piece = 1; piece <= pieces; ++piece) {
       const vec3 at = route.bends[i - 1] + leg * (static_cast<float>(piece) / static_cast<float>(pieces));
-      const Snap spot = ground.snap(at, body.radius + ground.map().cell_size(), body);
+      const Snap spot = ground.snap(at, body.radius + grain, body);
       if (spot && std::isfinite(ground.distance(home, spot.spot))) doorway.at = at;
     }
   }

@@ -2,7 +2,7 @@
 
 #include <optional>
 
-#include "ambulon/ground/tiles/tile_ground.hpp"
+#include "ambulon/ground/ground.hpp"
 
 namespace ambulon::scene {
 
@@ -13,6 +13,6 @@ struct Doorway {
 };
 
 /// The doorway that is too narrow for `body` on its way between two points; nothing when nobody gets through.
-std::optional<Doorway> too_narrow(const TileGround& ground, vec3 from, vec3 to, const Body& body);
+std::optional<Doorway> too_narrow(const Ground& ground, vec3 from, vec3 to, const Body& body);
 
 }  // namespace ambulon::scene

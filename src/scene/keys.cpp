@@ -59,6 +59,7 @@ constexpr Key ground_keys[] = {
     flag("open", "A plane without obstacles."),
     shape("extent", "extent",
           "Two opposite corners beyond which there is no ground; without it 100 km to each side."),
+    shape("plan", "plan_or_file", "What can be walked on, drawn from above; or the file of a plan."),
     shape("tiles", "tiles",
           "Rows of characters, the northernmost first, or the file of a tile map: .png, .map (octile), or "
           "text."),
@@ -70,6 +71,22 @@ constexpr Key ground_keys[] = {
     one_of("neighbours", "eight|four", "Whether one steps from corner to corner of cells, too."),
     one_of("corners", "both_free|one_free|cut", "Which cells beside a corner must be free for that."),
     flag("along_cells", "Routes go from middle to middle of cells instead of being pulled taut."),
+};
+
+constexpr Key plan_keys[] = {
+    needed(shape("outline", "rings", "Rings of points inside of which one can walk.")),
+    shape("hole", "rings", "Rings inside of which one cannot."),
+    shape("solid", "rings", "Rings around what stands on the ground."),
+    shape("wall", "walls", "Lines with a thickness, on which one cannot walk."),
+};
+
+constexpr Key plan_file_keys[] = {
+    needed(one_of("format", "ambulon-plan/1", "The version of this format.")),
+};
+
+constexpr Key wall_keys[] = {
+    needed(shape("line", "line", "Its points, two or more.")),
+    number("thickness", 0.001, 1000, "metres", "Half of it to each side of the line; 0.2 by default."),
 };
 
 constexpr Key terrain_keys[] = {
@@ -392,8 +409,11 @@ constexpr Key term_keys[] = {
 }  // namespace
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
-constexpr Table ground_table{"ground", "The ground; either `open` or `tiles`, and what goes with it.",
-                             ground_keys};
+constexpr Table ground_table{
+    "ground", "The ground; exactly one of `open`, `tiles` and `plan`, and what goes with it.", ground_keys};
+constexpr Table plan_table{"plan", "What can be walked on, drawn from above.", plan_keys};
+constexpr Table plan_file_table{"plan", "A plan.", plan_file_keys, plan_keys};
+constexpr Table wall_table{"wall", "A line with a thickness.", wall_keys};
 constexpr Table terrain_table{"terrain", "A kind of surface.", terrain_keys};
 constexpr Table barrier_table{"barrier", "A barrier; exactly one of box, disc and hull.", barrier_keys};
 constexpr Table move_table{"move", "Which barrier goes where.", move_keys};

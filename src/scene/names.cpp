@@ -18,20 +18,8 @@ bool Names::is_place(const std::string& name) const {
   return std::ranges::find(scene_.places, name, &Place::name) != scene_.places.end();
 }
 
-vec3 Names::coordinates(const toml::node& node, const std::string& what) const {
-  const toml::array& list = as_array(file_, node, what);
-  if (list.size() < 2 || list.size() > 3)
-    mistake(file_, node,
-            fmt::format("{} has {} coordinates; it must be [x, y] or [x, y, z]", what, list.size()));
-  vec3 point{0.f};
-  for (std::size_t i = 0; i < list.size(); ++i)
-    point[static_cast<int>(i)] =
-        static_cast<float>(finite_number(file_, list[i], fmt::format("a coordinate of {}", what)));
-  return point;
-}
-
 ScenePoint Names::point(const toml::node& node, const std::string& what, bool npc_allowed) const {
-  if (!node.is_string()) return {.at = coordinates(node, what), .npc = {}};
+  if (!node.is_string()) return {.at = coordinates(file_, node, what), .npc = {}};
   const std::string name = *node.value<std::string>();
   const auto place = std::ranges::find(scene_.places, name, &Place::name);
   if (place != scene_.places.end()) {

@@ -17,7 +17,6 @@ class Names {
   bool is_tag(const std::string& name) const;
   bool is_place(const std::string& name) const;
 
-  vec3 coordinates(const toml::node& node, const std::string& what) const;
   /// [x, y], a place's name, or (when allowed) the name of an NPC.
   ScenePoint point(const toml::node& node, const std::string& what, bool npc_allowed = true) const;
   /// The name of an NPC under `key`.
@@ -42,7 +41,7 @@ class Names {
 };
 
 /// The ground of the scene file whose top table is `scene`.
-SceneGround read_ground(const Reader& scene, const Names& names);
+SceneGround read_ground(const Reader& scene);
 
 /// The number of the terrain that `node` names.
 std::uint8_t read_terrain(const std::string& file, const toml::node& node, std::span<const Terrain> terrains);

@@ -179,6 +179,8 @@ Play::Play(const Scene& scene, std::size_t journal)
     : scene_(scene),
       ground_(scene.ground.make()),
       tiles_(scene.ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
+      mesh_(scene.ground.plan ? static_cast<const MeshGround*>(ground_.get()) : nullptr),
+      barrier_ground_(scene.ground.takes_barriers() ? static_cast<BarrierGround*>(ground_.get()) : nullptr),
       world_({.ground = ground_.get(), .seed = scene.seed, .journal = journal}) {}
 
 Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal) {
@@ -240,21 +242,21 @@ struct Play::Happen {
   void operator()(const PutEvent& event) const {
     const auto [barrier, fresh] = play.barriers_.try_emplace(event.barrier);
     if (fresh)
-      barrier->second = play.tiles_->put(event.shape);
+      barrier->second = play.barrier_ground_->put(event.shape);
     else
-      (void)play.tiles_->move(barrier->second, event.shape);  // it is there
+      (void)play.barrier_ground_->move(barrier->second, event.shape);  // it is there
   }
   void operator()(const MoveEvent& event) const {
     const auto barrier = play.barriers_.find(event.barrier);
     if (barrier == play.barriers_.end()) return;
-    const auto placed = std::ranges::find(play.tiles_->barriers(), barrier->second, &PlacedBarrier::id);
+    const auto placed = std::ranges::find(play.barrier_ground_->barriers(), barrier->second, &PlacedBarrier::id);
     const Barrier& shape = placed->barrier;
-    (void)play.tiles_->move(barrier->second, shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
+    (void)play.barrier_ground_->move(barrier->second, shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
   }
   void operator()(const TakeAwayEvent& event) const {
     const auto barrier = play.barriers_.find(event.barrier);
     if (barrier == play.barriers_.end()) return;
-    (void)play.tiles_->remove(barrier->second);  // it is there
+    (void)play.barrier_ground_->remove(barrier->second);  // it is there
     play.barriers_.erase(barrier);
   }
   void operator()(const LayEvent& event) const {

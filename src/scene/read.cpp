@@ -2,11 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <map>
-#include <sstream>
 
 #include "names.hpp"
+#include "read_toml.hpp"
 
 namespace ambulon {
 namespace {
@@ -30,7 +29,7 @@ class SceneReader {
     scene_.seed = static_cast<std::uint64_t>(top_.whole("seed").value_or(1));
     scene_.rate = static_cast<int>(top_.whole("rate").value_or(60));
     scene_.length = top_.number("length").value_or(60);
-    scene_.ground = scene::read_ground(top_, names_);
+    scene_.ground = scene::read_ground(top_);
     read_places();
     read_gaits();
     read_npc_names();
@@ -44,7 +43,7 @@ class SceneReader {
     if (!top_.has("place")) return;
     for (const auto& [name, node] : as_table(file_, top_.node("place"), "place"))
       scene_.places.push_back({.name = std::string(name.str()),
-                               .at = names_.coordinates(node, fmt::format("place {}", name.str())),
+                               .at = scene::coordinates(file_, node, fmt::format("place {}", name.str())),
                                .where = place_of(node)});
   }
 
@@ -152,7 +151,8 @@ class SceneReader {
   }
 
   const TileMap& tiles(const Reader& event, std::string_view key) const {
-    if (!scene_.ground.tiles) event.wrong(key, "needs a ground of tiles; this one is open");
+    if (!scene_.ground.tiles)
+      event.wrong(key, fmt::format("needs a ground of tiles; this one is {}", scene_.ground.kind()));
     return *scene_.ground.tiles;
   }
 
@@ -167,7 +167,8 @@ class SceneReader {
   }
 
   PutEvent put(const Reader& event) const {
-    tiles(event, "barrier");
+    if (!scene_.ground.takes_barriers())
+      event.wrong("barrier", "needs a ground of tiles or a plan; this one is open");
     if (event.has("box") + event.has("disc") + event.has("hull") != 1)
       mistake(file_, event.toml(), "a barrier has one of box, disc and hull");
     const float heading = static_cast<float>(event.number("heading").value_or(0)) * radians(1.f);
@@ -182,7 +183,7 @@ class SceneReader {
     } else {
       std::vector<vec2> points;
       for (const toml::node& node : as_array(file_, event.node("hull"), "hull"))
-        points.push_back(flat(names_.coordinates(node, "a point of hull")));
+        points.push_back(flat(scene::coordinates(file_, node, "a point of hull")));
       shape = Barrier::hull(points);
     }
     if (!shape) event.wrong(key, shape.error().text);
@@ -229,23 +230,12 @@ class SceneReader {
 }  // namespace
 
 Expected<Scene> read_scene_text(std::string_view text, const std::string& file) {
-  try {
-    const toml::table toml = toml::parse(text, file);
-    return SceneReader(toml, file).read();
-  } catch (const toml::parse_error& error) {
-    const auto place = error.source().begin;
-    return problem(fmt::format("{}:{}:{}: {}", file, place.line, place.column, error.description()));
-  } catch (const scene::Mistake& error) {
-    return problem(error.what());
-  }
+  return scene::read_toml<Scene>(text, file,
+                                 [&](const toml::table& toml) { return SceneReader(toml, file).read(); });
 }
 
 Expected<Scene> read_scene(const std::string& file) {
-  std::ifstream stream(file, std::ios::binary);
-  std::stringstream text;
-  if (!stream || !(text << stream.rdbuf()))
-    return problem(fmt::format("{}: cannot be read; is it there, is it a file, and not empty?", file));
-  return read_scene_text(text.str(), file);
+  return text_of_file(file).and_then([&](const std::string& text) { return read_scene_text(text, file); });
 }
 
 std::string_view Scene::place_at(vec3 position) const {

@@ -1,10 +1,13 @@
-// The ground of a scene file: open, or of tiles.
+// The ground of a scene file: open, of tiles, or a plan.
 
 #include <filesystem>
 
+#include "ambulon/scene/plan_file.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
 #include "names.hpp"
+#include "read_plan.hpp"
+#include "read_toml.hpp"
 
 namespace ambulon::scene {
 namespace {
@@ -14,14 +17,14 @@ std::string beside(const std::string& scene, const std::string& name) {
   return (std::filesystem::path(scene).parent_path() / name).string();
 }
 
-OpenGround read_open(const Reader& ground, const Names& names) {
+OpenGround read_open(const Reader& ground) {
   if (!*ground.flag("open"))
     ground.wrong("open", "must be true; leave the key out for another kind of ground");
   if (!ground.has("extent")) return {};
   const toml::array& corners = as_array(ground.file(), ground.node("extent"), "extent");
   if (corners.size() != 2) ground.wrong("extent", "must be two corners, [[x, y], [x, y]]");
-  const vec2 one = flat(names.coordinates(corners[0], "a corner of extent"));
-  const vec2 other = flat(names.coordinates(corners[1], "a corner of extent"));
+  const vec2 one = flat(coordinates(ground.file(), corners[0], "a corner of extent"));
+  const vec2 other = flat(coordinates(ground.file(), corners[1], "a corner of extent"));
   if (one.x == other.x || one.y == other.y)
     ground.wrong("extent", "has no area; its corners must differ in x and in y");
   return {one, other};
@@ -89,22 +92,28 @@ std::uint8_t read_terrain(const std::string& file, const toml::node& node,
   return static_cast<std::uint8_t>(found - terrains.begin());
 }
 
-SceneGround read_ground(const Reader& scene, const Names& names) {
-  const std::string& file = scene.file();
-  const Reader ground(file, as_table(file, scene.node("ground"), "ground"), ground_table);
-  SceneGround read;
-  if (ground.has("open") == ground.has("tiles"))
-    mistake(file, ground.toml(),
-            ground.has("open") ? "the ground is open and of tiles; it must be one of them"
-                               : "the ground must be either open = true or tiles");
-  if (ground.has("open")) {
-    for (const auto& [key, node] : ground.toml())
-      if (key != "open" && key != "extent")
-        mistake(file, node, fmt::format("{} is given for open ground; it is for tiles", key.str()));
-    read.open = read_open(ground, names);
-    return read;
+namespace {
+
+/// Complains of keys that are not for the kind of ground.
+void only(const Reader& ground, std::string_view kind, std::initializer_list<std::string_view> allowed) {
+  for (const auto& [key, node] : ground.toml())
+    if (std::ranges::find(allowed, key.str()) == allowed.end())
+      mistake(ground.file(), node, fmt::format("{} is given for {}", key.str(), kind));
+}
+
+Plan read_plan_of(const Reader& ground) {
+  const std::string& file = ground.file();
+  const toml::node& plan = ground.node("plan");
+  if (const auto name = plan.value<std::string>()) {
+    auto read = read_plan(beside(file, *name));
+    if (!read) mistake(file, plan, read.error().text);
+    return std::move(*read);
   }
-  if (ground.has("extent")) ground.wrong("extent", "is given for tiles; it is for open ground");
+  return read_plan_table(Reader(file, as_table(file, plan, "plan"), plan_table));
+}
+
+TileMap read_tiles_of(const Reader& scene, const Reader& ground) {
+  const std::string& file = ground.file();
   TileLegend legend;
   read_terrains(scene, legend);
   read_signs(ground, legend);
@@ -117,9 +126,56 @@ SceneGround read_ground(const Reader& scene, const Names& names) {
   else
     map = tiles_of_rows(ground.texts("tiles"), legend, options, "tiles");
   if (!map) mistake(file, tiles, map.error().text);
-  read.tiles = std::move(*map);
-  ground.into(read.along_cells, "along_cells");
+  return std::move(*map);
+}
+
+}  // namespace
+
+SceneGround read_ground(const Reader& scene) {
+  const std::string& file = scene.file();
+  const Reader ground(file, as_table(file, scene.node("ground"), "ground"), ground_table);
+  if (ground.has("open") + ground.has("tiles") + ground.has("plan") != 1)
+    mistake(file, ground.toml(), "the ground must be exactly one of open = true, tiles and plan");
+  SceneGround read;
+  if (ground.has("open")) {
+    only(ground, "open ground; it is for tiles", {"open", "extent"});
+    read.open = read_open(ground);
+  } else if (ground.has("plan")) {
+    only(ground, "a plan; it is for another kind of ground", {"plan"});
+    read.plan = read_plan_of(ground);
+  } else {
+    if (ground.has("extent")) ground.wrong("extent", "is given for tiles; it is for open ground");
+    read.tiles = read_tiles_of(scene, ground);
+    ground.into(read.along_cells, "along_cells");
+  }
   return read;
 }
 
 }  // namespace ambulon::scene
+
+namespace ambulon {
+
+Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options) {
+  SceneGround ground;
+  if (!file.ends_with(".toml")) {
+    auto tiles = read_tiles(file, nullptr, options);
+    if (!tiles) return tl::unexpected(tiles.error());
+    ground.tiles = std::move(*tiles);
+    return ground;
+  }
+  const auto text = text_of_file(file);
+  if (!text) return tl::unexpected(text.error());
+  const auto format = scene::read_toml<std::string>(
+      *text, file, [](const toml::table& toml) { return toml["format"].value_or(std::string()); });
+  if (format && format->starts_with("ambulon-plan/")) {
+    auto plan = read_plan_text(*text, file);
+    if (!plan) return tl::unexpected(plan.error());
+    ground.plan = std::move(*plan);
+    return ground;
+  }
+  auto scene = read_scene_text(*text, file);
+  if (!scene) return tl::unexpected(scene.error());
+  return std::move(scene->ground);
+}
+
+}  // namespace ambulon

@@ -77,9 +77,10 @@ Reader::Reader(const std::string& file, const toml::table& toml, const Table& ta
     throw Mistake(fmt::format("{}:{}:{}: unknown key {} in {}{}", file, place.line, place.column,
                               quoted(name.str()), table.name, hint));
   }
-  for (const Key& key : table.keys)
-    if (key.required && !has(key.name))
-      mistake(file, toml, fmt::format("{} lacks the key {}: {}", table.name, quoted(key.name), key.doc));
+  for (const std::span<const Key> keys : {table.keys, table.common})
+    for (const Key& key : keys)
+      if (key.required && !has(key.name))
+        mistake(file, toml, fmt::format("{} lacks the key {}: {}", table.name, quoted(key.name), key.doc));
 }
 
 const toml::node* Reader::find(std::string_view key) const { return toml_.get(key); }
@@ -102,6 +103,18 @@ double finite_number(const std::string& file, const toml::node& node, std::strin
   if (!std::isfinite(*value))
     mistake(file, node, fmt::format("{} must be a finite number, not {}", what, *value));
   return *value;
+}
+
+vec3 coordinates(const std::string& file, const toml::node& node, const std::string& what) {
+  const toml::array& list = as_array(file, node, what);
+  if (list.size() < 2 || list.size() > 3)
+    mistake(file, node,
+            fmt::format("{} has {} coordinates; it must be [x, y] or [x, y, z]", what, list.size()));
+  vec3 point{0.f};
+  for (std::size_t i = 0; i < list.size(); ++i)
+    point[static_cast<int>(i)] =
+        static_cast<float>(finite_number(file, list[i], fmt::format("a coordinate of {}", what)));
+  return point;
 }
 
 double Reader::number_in(const toml::node& node, const Key& key) const {

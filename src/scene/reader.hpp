@@ -69,6 +69,8 @@ class Reader {
 const toml::table& as_table(const std::string& file, const toml::node& node, std::string_view what);
 /// `node` as an array, or a mistake that says what was expected.
 const toml::array& as_array(const std::string& file, const toml::node& node, std::string_view what);
+/// [x, y] or [x, y, z] in metres, or a mistake.
+vec3 coordinates(const std::string& file, const toml::node& node, const std::string& what);
 /// A number that is finite, or a mistake.
 double finite_number(const std::string& file, const toml::node& node, std::string_view what);
 

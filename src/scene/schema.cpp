@@ -112,16 +112,20 @@ std::string scene_schema() {
           {{"type", "array"}, {"items", {{"type", "string"}, {"minLength", 1}}}, {"minItems", 1}}}}}},
       {"legend", {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}},
       {"outline", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 3}, {"maxItems", 64}}},
+      {"line", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}}},
+      {"rings", {{"type", "array"}, {"items", list_of("coordinates", 3)}}},
+      {"walls", list_of("wall", 0)},
+      {"plan_or_file", {{"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("plan")}}}},
       {"extent", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}, {"maxItems", 2}}},
       {"goals", {{"oneOf", {ref("point"), {{"type", "array"}, {"items", ref("point")}, {"minItems", 1}}}}}},
       {"waypoints",
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
-  for (const Table* table : {&scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table,
+  for (const Table* table : {&scene::plan_table, &scene::wall_table, &scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table,
                              &scene::body_table, &scene::npc_table, &scene::send_table,
                              &scene::waypoint_table, &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
-  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles"});
+  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
   defs["teleport"] = of_table(scene::teleport_table);
   defs["event"] =

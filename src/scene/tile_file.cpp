@@ -4,12 +4,13 @@
 #include <array>
 #include <charconv>
 #include <cstring>
-#include <fstream>
 #include <png.h>
 #include <sstream>
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+
+#include "text_of_file.hpp"
 
 namespace ambulon {
 namespace {
@@ -195,16 +196,14 @@ Expected<TileMap> tiles_of_png(const std::string& bytes, const TileLegend& legen
 
 Expected<TileMap> read_tiles(const std::string& file, const TileLegend* legend,
                              const TileMapOptions& options) {
-  std::ifstream stream(file, std::ios::binary);
-  std::stringstream text;
-  if (!stream || !(text << stream.rdbuf()))
-    return problem(fmt::format("{}: cannot be read; is it there, is it a file, and not empty?", file));
+  const auto text = text_of_file(file);
+  if (!text) return tl::unexpected(text.error());
   if (file.ends_with(".map"))
-    return tiles_of_octile(text.str(), legend != nullptr ? *legend : octile_legend(), options, file);
+    return tiles_of_octile(*text, legend != nullptr ? *legend : octile_legend(), options, file);
   const TileLegend plain;
   const TileLegend& used = legend != nullptr ? *legend : plain;
-  if (file.ends_with(".png")) return tiles_of_png(text.str(), used, options, file);
-  return tiles_of_rows(lines_of(text.str()), used, options, file);
+  if (file.ends_with(".png")) return tiles_of_png(*text, used, options, file);
+  return tiles_of_rows(lines_of(*text), used, options, file);
 }
 
 }  // namespace ambulon

@@ -21,6 +21,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
   chart.ground = Box{scene.ground.least(), scene.ground.most()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
+  if (const MeshGround* mesh = player.play().mesh()) chart.mesh = chart_mesh(mesh->mesh(0.f));
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (const SceneNpc& npc : scene.npcs)
     for (const SceneStep& step : npc.steps)
@@ -65,18 +66,29 @@ void shade(ChartTiles& tiles, const TileMap& map, const char* caption, Value&& v
   tiles.shades_mean = fmt::format(fmt::runtime(caption), most);
 }
 
-void show_search(Chart& chart, const TileGround& ground, const DrawRequest& request) {
+/// The spots that a search is asked about, if there is room for the body anywhere.
+std::optional<std::pair<Spot, Spot>> ends_of_search(const Ground& ground, const DrawRequest& request) {
   const Body body{.radius = request.radius};
   const float anywhere = std::numeric_limits<float>::infinity();
   const Snap from = ground.snap(lift(*request.from), anywhere, body),
              to = ground.snap(lift(*request.to), anywhere, body);
-  if (!from.found || !to.found) return;
+  if (!from.found) return {};
+  return std::pair(from.spot, to.spot);
+}
+
+void show_route(Chart& chart, const Ground& ground, const Spot& from, const Spot& to) {
   Route route;
-  ground.route(from.spot, to.spot, route);
+  ground.route(from, to, route);
   chart.route.assign(route.bends.begin(), route.bends.end());
+}
+
+void show_search(Chart& chart, const TileGround& ground, const DrawRequest& request) {
+  const auto ends = ends_of_search(ground, request);
+  if (!ends) return;
+  show_route(chart, ground, ends->first, ends->second);
   const TileMap& map = ground.layer(request.radius).map();
   TileSearch search;
-  search.find(map, map.cell_of(from.spot.piece), map.cell_of(to.spot.piece));
+  search.find(map, map.cell_of(ends->first.piece), map.cell_of(ends->second.piece));
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x)
       if (search.noted({x, y})) chart.tiles->marks.push_back({x, y});
@@ -118,14 +130,69 @@ void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
   }
 }
 
+/// Shades the polygons by `value(polygon)`, from 0 to 1, negative: not at all.
+template <class Value>
+void shade(ChartMesh& chart, const ConvexMesh& mesh, Value&& value) {
+  std::size_t i = 0;
+  for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
+    if (mesh.polygons()[polygon].count > 0) chart.polygons[i++].shade = value(polygon);
+}
+
+/// What of a plan the body that is asked about sees, within the edges of the plan itself.
+void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
+  const ConvexMesh& mesh = ground.mesh(request.radius);
+  ChartMesh shown = chart_mesh(mesh, request.show == "polygons");
+  shown.room = shown.edges;
+  shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.radius);
+  // The ground itself stays as paper beneath, for the rim that bodies do not get to.
+  shown.edges = std::move(chart.mesh->edges);
+  shown.polygons.insert(shown.polygons.end(), chart.mesh->polygons.begin(), chart.mesh->polygons.end());
+  if (request.show == "components") {
+    std::vector<std::uint32_t> known;  // in the order in which they are met
+    for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
+      if (mesh.polygons()[polygon].count > 0 &&
+          std::ranges::find(known, mesh.component(polygon)) == known.end())
+        known.push_back(mesh.component(polygon));
+    shown.shades_mean =
+        fmt::format("components that can be reached from each other, {}", known.size());
+    shade(shown, mesh, [&](std::uint32_t polygon) {
+      const auto place = std::ranges::find(known, mesh.component(polygon)) - known.begin();
+      return static_cast<float>(place + 1) / static_cast<float>(known.size());
+    });
+  } else if (const auto ends = request.show == "search" ? ends_of_search(ground, request) : std::nullopt) {
+    show_route(chart, ground, ends->first, ends->second);
+    MeshSearch search;
+    const auto place = [&](const Spot& spot) {
+      const ConvexMesh::Nearest nearest = mesh.nearest(1000.0 * dvec2(flat(spot.position)));
+      return MeshSearch::Place{nearest.point, nearest.polygon};
+    };
+    search.find(mesh, place(ends->first), place(ends->second));
+    std::vector<int> times(mesh.polygons().size());
+    search.each_noted([&](std::uint32_t polygon) { ++times[polygon]; });
+    const auto most = static_cast<float>(*std::ranges::max_element(times));
+    shade(shown, mesh, [&](std::uint32_t polygon) {
+      return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / most;
+    });
+    shown.shades_mean = fmt::format("looked into, up to {:g} times; {} stretches expanded", most, search.expanded());
+  }
+  chart.mesh = std::move(shown);
+}
+
 /// What is missing for what is to be shown; empty when nothing is.
-std::string missing(const DrawRequest& request, const TileGround* tiles) {
-  if (request.show.empty()) return "";
-  if (tiles == nullptr)
-    return fmt::format("--show {} needs a ground of tiles; this one is open", request.show);
-  const bool to = request.show == "distance" || request.show == "flow" || request.show == "search";
-  if (to && !request.to) return fmt::format("--show {} needs --to x,y", request.show);
-  if (request.show == "search" && !request.from) return "--show search needs --from x,y";
+std::string missing(const DrawRequest& request, const Play& play) {
+  const std::string& what = request.show;
+  const bool of_tiles = what == "clearance" || what == "distance" || what == "flow", of_mesh = what == "polygons";
+  const std::string_view kind = play.scene().ground.kind();
+  if (what.empty()) return "";
+  if (of_tiles && play.tiles() == nullptr)
+    return fmt::format("--show {} needs a ground of tiles; this one is {}", what, kind);
+  if (of_mesh && play.mesh() == nullptr)
+    return fmt::format("--show {} needs a plan; this ground is {}", what, kind);
+  if (play.tiles() == nullptr && play.mesh() == nullptr)
+    return fmt::format("--show {} needs a ground of tiles or a plan; this one is open", what);
+  const bool to = what == "distance" || what == "flow" || what == "search";
+  if (to && !request.to) return fmt::format("--show {} needs --to x,y", what);
+  if (what == "search" && !request.from) return "--show search needs --from x,y";
   return "";
 }
 
@@ -134,7 +201,7 @@ std::string missing(const DrawRequest& request, const TileGround* tiles) {
 int draw(const DrawRequest& request) {
   auto player = Player::open(request.scene, 0);
   if (!player) return exit_could_not;
-  if (const std::string what = missing(request, player->play().tiles()); !what.empty()) {
+  if (const std::string what = missing(request, player->play()); !what.empty()) {
     remark(what);
     return exit_could_not;
   }
@@ -148,7 +215,12 @@ int draw(const DrawRequest& request) {
   });
   if (!finished) remark_stopped(player->world().time());
   Chart chart = chart_of(*player, trails);
-  if (!request.show.empty()) show(chart, *player->play().tiles(), request);
+  if (!request.show.empty()) {
+    if (const TileGround* tiles = player->play().tiles())
+      show(chart, *tiles, request);
+    else
+      show(chart, *player->play().mesh(), request);
+  }
   const auto saved = save_picture(request.output, request.width, request.height,
                                   [&](Canvas& canvas) { paint(chart, canvas); });
   if (!saved) {

@@ -103,8 +103,9 @@ int main(int argc, char** argv) {
   draw_command
       ->add_option(
           "--show", draw_request.show,
-          "over tiles: clearance, components, distance or flow to --to, or the search from --from to --to")
-      ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "search"}))
+          "components, or the search from --from to --to; of tiles clearance, distance or flow to --to; of a "
+          "plan polygons")
+      ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "polygons", "search"}))
       ->type_name("WHAT");
   add_point(*draw_command, "--from", draw_request.from, "where the search begins, metres");
   add_point(*draw_command, "--to", draw_request.to, "where it leads, metres");
@@ -119,7 +120,7 @@ int main(int argc, char** argv) {
   CLI::App* route_command = app.add_subcommand(
       "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
   route_command
-      ->add_option("ground", route_request.ground, "scene file, octile .map, .png, or a text of tiles")
+      ->add_option("ground", route_request.ground, "scene file, plan file, octile .map, .png, or a text of tiles")
       ->required()
       ->type_name("GROUND");
   CLI::Option* from = add_point(*route_command, "--from", route_request.from, "where it begins, metres");

@@ -27,19 +27,10 @@ double microseconds_since(Clock::time_point began) {
 }
 
 Expected<SceneGround> ground_of(const RouteRequest& request) {
-  SceneGround ground;
-  if (request.ground.ends_with(".toml")) {
-    auto scene = read_scene(request.ground);
-    if (!scene) return tl::unexpected(scene.error());
-    ground = std::move(scene->ground);
-  } else {
-    TileMapOptions options;
-    if (request.four) options.rules.neighbours = Neighbours::four;
-    auto tiles = read_tiles(request.ground, nullptr, options);
-    if (!tiles) return tl::unexpected(tiles.error());
-    ground.tiles = std::move(*tiles);
-  }
-  ground.along_cells = request.shape == "cells";
+  TileMapOptions options;
+  if (request.four) options.rules.neighbours = Neighbours::four;
+  auto ground = read_ground_file(request.ground, options);
+  if (ground) ground->along_cells = request.shape == "cells";
   return ground;
 }
 
@@ -110,7 +101,7 @@ void print(const Answer& answer, const RouteRequest& request) {
     fmt::print("complete: {:.2f} m\n", answer.route.length);
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
     fmt::print("{:>4}  ({:.2f}, {:.2f})\n", i, answer.route.bends[i].x, answer.route.bends[i].y);
-  fmt::print("{} cells expanded in {:.1f} us\n", answer.route.expanded, answer.microseconds);
+  fmt::print("{} pieces of the ground expanded in {:.1f} us\n", answer.route.expanded, answer.microseconds);
 }
 
 // --- Whole files of queries -------------------------------------------------------------------
@@ -242,7 +233,7 @@ int route(const RouteRequest& request) {
     return exit_could_not;
   }
   if (!ground->tiles && (!request.scens.empty() || request.shape == "cells")) {
-    remark(fmt::format("{}: its ground is open; {} a ground of tiles", request.ground,
+    remark(fmt::format("{}: its ground is {}; {} a ground of tiles", request.ground, ground->kind(),
                        request.scens.empty() ? "the shape cells needs" : "--scen needs"));
     return exit_could_not;
   }

@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/draw/chart_mesh.hpp"
 #include "ambulon/draw/chart_tiles.hpp"
 #include "ambulon/errand/beat.hpp"
 
@@ -49,6 +50,7 @@ struct Chart {
   double seconds = 0;              ///< the time it shows
   std::optional<Box> ground = {};  ///< metres; beyond it nobody can walk
   std::optional<ChartTiles> tiles = {};
+  std::optional<ChartMesh> mesh = {};
   std::vector<vec3> route = {};  ///< a way, bend by bend; empty: none
   std::vector<ChartPlace> places = {};
   std::vector<ChartBeat> beats = {};

@@ -3,10 +3,10 @@
 #include <cstdint>
 #include <functional>
 #include <string>
-#include <string_view>
 #include <vector>
 
 #include "ambulon/draw/canvas.hpp"
+#include "ambulon/draw/legend_entry.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
 namespace ambulon {
@@ -31,11 +31,6 @@ ChartTiles chart_tiles(const TileMap& map);
 /// Draws tiles: what cannot be walked on hatched, dearer ground stippled, overlays over it. `on_page` takes
 /// metres to pixels; the page is hatched already.
 void paint_tiles(const ChartTiles& tiles, Canvas& canvas, const std::function<vec2(vec2)>& on_page);
-
-/// Adds a line to a legend: pixels of its sample, what it means, and what draws the sample from its left end
-/// on.
-using LegendEntry =
-    std::function<void(float width, std::string_view words, const std::function<void(vec2)>& sample)>;
 
 /// What the marks of `paint_tiles` mean: those that are there.
 void tiles_legend(const ChartTiles& tiles, Canvas& canvas, const LegendEntry& entry);

@@ -18,8 +18,10 @@ class Play {
 
   const Scene& scene() const { return scene_; }
   World& world() { return world_; }
-  /// The play's own ground; null when it is not of tiles.
-  TileGround* tiles() { return tiles_; }
+  const Ground& ground() const { return *ground_; }
+  /// The play's own ground; null when it is not of tiles, or no plan.
+  const TileGround* tiles() const { return tiles_; }
+  const MeshGround* mesh() const { return mesh_; }
   /// The flow field to these goals, which all who ask for it share; null when the ground is not of tiles.
   const FlowField* field(std::span<const vec3> goals, const Body& body);
   /// The scene's NPCs in the order of the file, those that are gone included.
@@ -55,6 +57,8 @@ class Play {
   const Scene& scene_;
   std::unique_ptr<Ground> ground_;
   TileGround* tiles_ = nullptr;                // the ground, when it is of tiles
+  const MeshGround* mesh_ = nullptr;           // the ground, when it is a plan
+  BarrierGround* barrier_ground_ = nullptr;    // the ground, when it takes barriers
   std::map<std::string, BarrierId> barriers_;  // that are on the ground
   struct Field {
     std::vector<vec3> goals;

@@ -42,6 +42,11 @@ class MeshSearch {
   double length() const { return length_; }
   /// The bends of the way found, the first being the start and the last the goal.
   std::span<const dvec2> path() const { return path_; }
+  /// Calls `visit(polygon)` for each polygon that the search has looked into; some come several times.
+  template <class Visit>
+  void each_noted(Visit&& visit) const {
+    for (const Node& node : nodes_) visit(mesh_->sides()[node.side].polygon);
+  }
   /// Stretches of sides looked on from since the search began.
   std::uint64_t expanded() const { return expanded_; }
 

@@ -1,0 +1,64 @@
+// Plans: in files of their own, and written out in scene files.
+
+#include "read_plan.hpp"
+
+#include "ambulon/scene/plan_file.hpp"
+
+#include "read_toml.hpp"
+
+namespace ambulon {
+namespace scene {
+namespace {
+
+std::vector<vec2> read_line(const std::string& file, const toml::node& node, std::string_view what,
+                            std::size_t least) {
+  const toml::array& list = as_array(file, node, what);
+  if (list.size() < least)
+    mistake(file, node, fmt::format("{} has {} points; it needs at least {}", what, list.size(), least));
+  std::vector<vec2> line;
+  for (const toml::node& point : list)
+    line.push_back(flat(coordinates(file, point, fmt::format("a point of {}", what))));
+  return line;
+}
+
+std::vector<Plan::Ring> read_rings(const Reader& plan, std::string_view key) {
+  std::vector<Plan::Ring> rings;
+  if (!plan.has(key)) return rings;
+  for (const toml::node& node : as_array(plan.file(), plan.node(key), key))
+    rings.push_back(read_line(plan.file(), node, fmt::format("{} {}", key, rings.size() + 1), 3));
+  return rings;
+}
+
+}  // namespace
+
+Plan read_plan_table(const Reader& reader) {
+  Plan plan{.outlines = read_rings(reader, "outline"),
+            .holes = read_rings(reader, "hole"),
+            .solids = read_rings(reader, "solid"),
+            .walls = {}};
+  if (reader.has("wall"))
+    for (const toml::node& node : as_array(reader.file(), reader.node("wall"), "wall")) {
+      const std::string what = fmt::format("wall {}", plan.walls.size() + 1);
+      const Reader wall(reader.file(), as_table(reader.file(), node, what), wall_table);
+      Plan::Wall& read = plan.walls.emplace_back();
+      read.line = read_line(reader.file(), wall.node("line"), what, 2);
+      wall.into(read.thickness, "thickness");
+    }
+  if (const auto good = outlines_for(plan, 0.f); !good)
+    mistake(reader.file(), reader.toml(), good.error().text);
+  return plan;
+}
+
+}  // namespace scene
+
+Expected<Plan> read_plan_text(std::string_view text, const std::string& file) {
+  return scene::read_toml<Plan>(text, file, [&](const toml::table& toml) {
+    return scene::read_plan_table(scene::Reader(file, toml, scene::plan_file_table));
+  });
+}
+
+Expected<Plan> read_plan(const std::string& file) {
+  return text_of_file(file).and_then([&](const std::string& text) { return read_plan_text(text, file); });
+}
+
+}  // namespace ambulon

@@ -1,0 +1,25 @@
+#pragma once
+// From text to what a TOML file describes, or to the problem with its place.
+
+#include <string>
+#include <string_view>
+
+#include "reader.hpp"
+#include "text_of_file.hpp"
+
+namespace ambulon::scene {
+
+/// What `read(table)` makes of the text, which may make mistakes; `file` is what problems call it.
+template <class Made, class Read>
+Expected<Made> read_toml(std::string_view text, const std::string& file, Read&& read) {
+  try {
+    return read(toml::parse(text, file));
+  } catch (const toml::parse_error& error) {
+    const auto place = error.source().begin;
+    return problem(fmt::format("{}:{}:{}: {}", file, place.line, place.column, error.description()));
+  } catch (const Mistake& error) {
+    return problem(error.what());
+  }
+}
+
+}  // namespace ambulon::scene
