@@ -137,7 +137,8 @@ class ConvexMesh::Writer {
       mesh_.corners_[patch_.corners.first + i].at = dvec2(corners_[i].x, corners_[i].y);
     for (std::size_t i = 0; i < sides_.size(); ++i) {
       const std::uint32_t across = sides_[i].across;
-      mesh_.sides_[patch_.sides.first + i] = {patch_.corners.first + sides_[i].corner,
+      mesh_.sides_[patch_.sides.first + i] = {
+          mesh_.corners_[patch_.corners.first + sides_[i].corner].at, patch_.corners.first + sides_[i].corner,
                                               patch_.polygons.first + polygon_of_[i],
                                               across == none ? none : patch_.sides.first + place_of_[across]};
     }
@@ -320,10 +321,10 @@ void ConvexMesh::find_components() {
 double ConvexMesh::area(std::uint32_t polygon) const {
   const auto sides = sides_of(polygon);
   if (sides.empty()) return 0;
-  const dvec2 first = corners_[sides[0].corner].at;
+  const dvec2 first = sides[0].start;
   double twice = 0;
   for (std::size_t i = 2; i < sides.size(); ++i)
-    twice += cross(corners_[sides[i - 1].corner].at - first, corners_[sides[i].corner].at - first);
+    twice += cross(sides[i - 1].start - first, sides[i].start - first);
   return twice / 2;
 }
 
@@ -339,7 +340,7 @@ bool ConvexMesh::holds(std::uint32_t polygon, dvec2 point) const {
     return false;
   const auto sides = sides_of(polygon);
   for (std::size_t i = 0; i < sides.size(); ++i) {
-    const dvec2 a = corners_[sides[i].corner].at, b = corners_[sides[(i + 1) % sides.size()].corner].at;
+    const dvec2 a = sides[i].start, b = sides[(i + 1) % sides.size()].start;
     if (cross(b - a, point - a) < 0) return false;
   }
   return true;
@@ -356,10 +357,10 @@ std::optional<std::uint32_t> ConvexMesh::at(dvec2 point) const {
 dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
   if (holds(polygon, point)) return point;
   const auto sides = sides_of(polygon);
-  dvec2 nearest = corners_[sides[0].corner].at;
+  dvec2 nearest = sides[0].start;
   for (std::size_t i = 0; i < sides.size(); ++i) {
     const dvec2 on =
-        nearest_on(corners_[sides[i].corner].at, corners_[sides[(i + 1) % sides.size()].corner].at, point);
+        nearest_on(sides[i].start, sides[(i + 1) % sides.size()].start, point);
     if (glm::distance(on, point) < glm::distance(nearest, point)) nearest = on;
   }
   return nearest;

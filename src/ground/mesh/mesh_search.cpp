@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
@@ -16,6 +17,11 @@ double left_of(dvec2 from, dvec2 by, dvec2 point) {
   return cross(by - from, point - from) / glm::distance(from, by);
 }
 
+/// The unit vector from point to point, which are apart.
+dvec2 heading(dvec2 from, dvec2 to) { return (to - from) / glm::distance(from, to); }
+
+bool same(dvec2 a, dvec2 b) { return glm::dot(a - b, a - b) < hair * hair; }
+
 /// Where a stretch is cut whose ends lie so far to the left of a line, on different sides of it.
 dvec2 cut(dvec2 a, double of_a, dvec2 b, double of_b) { return a + of_a / (of_a - of_b) * (b - a); }
 
@@ -26,6 +32,7 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
   length_ = 0;
   expanded_ = 0;
   nodes_.clear(), open_.clear(), path_.clear();
+  in_hand_.node = none;
   if (bends_.size() < mesh.corners().size()) bends_.resize(mesh.corners().size());
   if (turned_.size() < 2 * mesh.sides().size()) turned_.resize(2 * mesh.sides().size());
   if (++search_ == 0) {  // all numbers have been used
@@ -49,10 +56,8 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
 
 MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
-    if (open_.empty()) return state_ = State::no_way;  // the polygons are joined, so this is never met
-    std::ranges::pop_heap(open_, later);
-    const std::uint32_t next = open_.back().node;
-    open_.pop_back();
+    const std::uint32_t next = take_best();
+    if (next == none) return state_ = State::no_way;  // the polygons are joined, so this is never met
     const Node& node = nodes_[next];
     if (node.root != none && node.to_root > bends_[node.root].length + hair)
       continue;  // there is a shorter way to it
@@ -65,18 +70,37 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   return state_;
 }
 
+/// The number of the open node with the least estimate; `none` when there is none. What comes in between two
+/// calls is mostly one node that is the best of all, which need not go through the heap.
+std::uint32_t MeshSearch::take_best() {
+  if (in_hand_.node != none && (open_.empty() || !Later()(in_hand_, open_.front())))
+    return std::exchange(in_hand_.node, none);
+  if (in_hand_.node != none) put_off(in_hand_);
+  in_hand_.node = none;
+  if (open_.empty()) return none;
+  std::ranges::pop_heap(open_, Later());
+  const std::uint32_t best = open_.back().node;
+  open_.pop_back();
+  return best;
+}
+
+void MeshSearch::put_off(const Open& open) {
+  open_.push_back(open);
+  std::ranges::push_heap(open_, Later());
+}
+
 /// Where the shortest line from a root to the goal by way of a stretch passes it, if nothing else is in the
 /// way.
 dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right) const {
-  const double of_root = left_of(left, right, root), of_goal = left_of(left, right, to_.at);
-  if (std::abs(of_root) < hair) return nearest_on(left, right, root);
+  const dvec2 along = right - left;
+  const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left), square = glm::dot(along, along);
+  if (of_root * of_root < hair * hair * square) return nearest_on(left, right, root);
   // A goal on the same side as the root is as far as its image beyond the line.
-  const dvec2 along = (right - left) / glm::distance(left, right), across(-along.y, along.x);
-  const dvec2 goal = of_root * of_goal > 0 ? to_.at - 2 * of_goal * across : to_.at;
+  const bool same_side = of_root * of_goal > 0;
+  const dvec2 goal = same_side ? to_.at - 2 * of_goal / square * dvec2(-along.y, along.x) : to_.at;
   if (cross(left - root, goal - root) >= 0) return left;
   if (cross(right - root, goal - root) <= 0) return right;
-  const double of_image = left_of(left, right, goal);
-  return cut(root, of_root, goal, of_image);
+  return cut(root, of_root, goal, same_side ? -of_goal : of_goal);
 }
 
 /// Whether to go on around a root that is an end of the next side: not when that has been done before, since
@@ -90,18 +114,19 @@ bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
 
 void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const std::uint32_t entered = mesh_->sides()[side].across;
-  if (entered == ConvexMesh::none || glm::distance(left, right) < hair) return;
+  if (entered == ConvexMesh::none || same(left, right)) return;
   const std::uint32_t polygon = mesh_->sides()[entered].polygon;
   if (polygon != to_.polygon && mesh_->polygons()[polygon].ways == 1) return;  // nothing but the way back
   const dvec2 root = root_of(seen.root), by = passes(root, left, right);
-  const bool about_left = glm::distance(left, root) < hair;
-  if ((about_left || glm::distance(right, root) < hair) &&
+  const bool about_left = same(left, root);
+  if ((about_left || same(right, root)) &&
       !turns_on(2 * entered + (about_left ? 1 : 0), seen))
     return;
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
-  open_.push_back({seen.to_root + glm::distance(root, by) + glm::distance(by, to_.at),
-                   static_cast<std::uint32_t>(nodes_.size() - 1)});
-  std::ranges::push_heap(open_, later);
+  Open open{seen.to_root + glm::distance(root, by) + glm::distance(by, to_.at),
+            static_cast<std::uint32_t>(nodes_.size() - 1)};
+  if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
+  if (open.node != none) put_off(open);
 }
 
 /// From a root on the rim of a polygon: all its sides but the one before the first.
@@ -132,8 +157,7 @@ void MeshSearch::expand(std::uint32_t number) {
   if (left_of(mesh_->start_of(node.side), mesh_->end_of(node.side), root) <= -hair) {
     const bool round_left = bends_at(node.left, mesh_->sides()[node.side].corner, left),
                round_right = bends_at(node.right, mesh_->sides()[first].corner, right);
-    for (std::uint32_t side = first; side != node.side; side = mesh_->after(side))
-      look_through(node, side, straight, round_left ? &left : nullptr, round_right ? &right : nullptr);
+    look_through(node, straight, round_left ? &left : nullptr, round_right ? &right : nullptr);
     return;
   }
   // The root lies on the line of the side: on the stretch itself, or beyond one of its ends.
@@ -146,31 +170,44 @@ void MeshSearch::expand(std::uint32_t number) {
     see_everything(first, count, nearest == node.left ? left : right);
 }
 
-/// What of a side of the polygon is seen through the stretch by which one enters: to the right of it what
-/// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the
-/// left end.
-void MeshSearch::look_through(const Node& node, std::uint32_t side, const Seen& straight, const Seen* left,
-                              const Seen* right) {
+/// What of the polygon's other sides is seen through the stretch by which one enters: to the right of it what
+/// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the left
+/// end.
+void MeshSearch::look_through(const Node& node, const Seen& straight, const Seen* left, const Seen* right) {
   const dvec2 root = root_of(node.root);
-  const dvec2 a = mesh_->start_of(side), b = mesh_->end_of(side);  // from right to left
-  const double right_a = left_of(root, node.right, a), right_b = left_of(root, node.right, b);
-  const double left_a = left_of(root, node.left, a), left_b = left_of(root, node.left, b);
-  dvec2 from = a;
-  if (right_a < -hair || right_b < -hair) {
-    from = right_b <= hair ? b : cut(a, right_a, b, right_b);
-    if (right != nullptr) push(from, a, side, *right);
-    if (right_b <= hair) return;
+  const dvec2 by_left = heading(root, node.left), by_right = heading(root, node.right);
+  const ConvexMesh::Polygon& polygon = mesh_->polygons()[mesh_->sides()[node.side].polygon];
+  const auto after = [&](std::uint32_t at) {
+    return at + 1 == polygon.first + polygon.count ? polygon.first : at + 1;
+  };
+  std::uint32_t side = after(node.side);
+  // Each side from right to left; how far its ends lie to the left of the rays by both ends of the stretch.
+  dvec2 b = mesh_->start_of(side);
+  double left_b = cross(by_left, b - root), right_b = cross(by_right, b - root);
+  for (std::uint32_t next = 0; side != node.side; side = next) {
+    next = after(side);
+    const dvec2 a = b;
+    const double left_a = left_b, right_a = right_b;
+    b = mesh_->start_of(next);
+    left_b = cross(by_left, b - root), right_b = cross(by_right, b - root);
+    if (mesh_->sides()[side].across == ConvexMesh::none) continue;
+    dvec2 from = a;
+    if (right_a < -hair || right_b < -hair) {
+      from = right_b <= hair ? b : cut(a, right_a, b, right_b);
+      if (right != nullptr) push(from, a, side, *right);
+      if (right_b <= hair) continue;
+    }
+    if (left_a < -hair) {
+      const dvec2 to = left_b <= hair ? b : cut(a, left_a, b, left_b);
+      push(to, from, side, straight);
+      if (left_b <= hair) continue;
+      from = to;
+    }
+    if (left != nullptr)
+      push(b, from, side, *left);
+    else if (left_a <= hair && left_b <= hair)
+      push(b, from, side, straight);  // it is seen along a wall
   }
-  if (left_a < -hair) {
-    const dvec2 to = left_b <= hair ? b : cut(a, left_a, b, left_b);
-    push(to, from, side, straight);
-    if (left_b <= hair) return;
-    from = to;
-  }
-  if (left != nullptr)
-    push(b, from, side, *left);
-  else if (left_a <= hair && left_b <= hair)
-    push(b, from, side, straight);  // it is seen along a wall
 }
 
 /// The goal lies in the polygon that the way enters.

@@ -20,8 +20,9 @@ class ConvexMesh {
 
   /// A side of a polygon, from `corner` to the corner of the side after it; the polygon lies to the left.
   struct Side {
-    std::uint32_t corner;
-    std::uint32_t polygon;
+    dvec2 start{0.0};             ///< where its corner is
+    std::uint32_t corner = 0;
+    std::uint32_t polygon = 0;
     std::uint32_t across = none;  ///< the same side of the polygon beyond it; `none`: an edge of the ground
   };
   struct Polygon {
@@ -56,7 +57,7 @@ class ConvexMesh {
   std::span<const Side> sides_of(std::uint32_t polygon) const {
     return std::span(sides_).subspan(polygons_[polygon].first, polygons_[polygon].count);
   }
-  dvec2 start_of(std::uint32_t side) const { return corners_[sides_[side].corner].at; }
+  dvec2 start_of(std::uint32_t side) const { return sides_[side].start; }
   dvec2 end_of(std::uint32_t side) const { return start_of(after(side)); }
   /// The side after one, around its polygon.
   std::uint32_t after(std::uint32_t side) const {

@@ -78,9 +78,13 @@ class MeshSearch {
     std::uint32_t parent;
   };
 
-  static bool later(const Open& a, const Open& b) {
-    return a.estimate != b.estimate ? a.estimate > b.estimate : a.node < b.node;
-  }
+  struct Later {
+    bool operator()(const Open& a, const Open& b) const {
+      return a.estimate != b.estimate ? a.estimate > b.estimate : a.node < b.node;
+    }
+  };
+  std::uint32_t take_best();
+  void put_off(const Open& open);
   dvec2 root_of(std::uint32_t root) const { return root == none ? from_.at : mesh_->corners()[root].at; }
   dvec2 passes(dvec2 root, dvec2 left, dvec2 right) const;
   bool turns_on(std::size_t end, const Seen& seen);
@@ -88,8 +92,7 @@ class MeshSearch {
   void see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen);
   bool bends_at(dvec2 end, std::uint32_t corner, Seen& seen);
   void expand(std::uint32_t node);
-  void look_through(const Node& node, std::uint32_t side, const Seen& straight, const Seen* left,
-                    const Seen* right);
+  void look_through(const Node& node, const Seen& straight, const Seen* left, const Seen* right);
   void finish(std::uint32_t node);
 
   const ConvexMesh* mesh_ = nullptr;
@@ -99,7 +102,8 @@ class MeshSearch {
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
   std::pmr::vector<Node> nodes_;
-  std::pmr::vector<Open> open_;
+  std::pmr::vector<Open> open_;  // a heap
+  Open in_hand_{0, none};        // open, too
   std::pmr::vector<Best> bends_;   // of corners
   std::pmr::vector<Best> turned_;  // of the right and the left end of each side, around which one has come
   std::pmr::vector<dvec2> path_;

@@ -1,0 +1,247 @@
+// Plans: triangulating them against CGAL, searching them against A* over the middles of sides, pulled taut, on the same
+// mesh, and moving a barrier against making the whole ground. All in one run: `bench_mesh [queries]`.
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <cstdlib>
+#include <limits>
+#include <queue>
+
+#include <CGAL/Constrained_Delaunay_triangulation_2.h>
+#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
+#include <fmt/format.h>
+#include <glm/geometric.hpp>
+
+#include "ambulon/base/random.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+namespace ambulon::bench {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+template <class Work>
+double seconds(Work&& work) {
+  const auto began = Clock::now();
+  work();
+  return std::chrono::duration<double>(Clock::now() - began).count();
+}
+
+double between(Random& random, double least, double most) {
+  return least + (most - least) * static_cast<double>(random.fraction());
+}
+
+/// A square yard with star-shaped crates in rows, of so many vertices in all; `cell` metres from one to the next.
+Plan yard(std::size_t vertices, double cell, Random& random) {
+  constexpr int corners = 10;
+  const int cells = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(vertices) / corners)));
+  const auto size = static_cast<float>(cells * cell);
+  Plan plan;
+  plan.outlines = {{{0, 0}, {size, 0}, {size, size}, {0, size}}};
+  for (int y = 0; y < cells; ++y)
+    for (int x = 0; x < cells; ++x) {
+      Plan::Ring& ring = plan.solids.emplace_back();
+      for (int i = 0; i < corners; ++i) {
+        const double angle = 2 * 3.14159265358979 * i / corners, reach = between(random, 0.08, 0.42) * cell;
+        ring.emplace_back((x + 0.5) * cell + reach * std::cos(angle), (y + 0.5) * cell + reach * std::sin(angle));
+      }
+    }
+  return plan;
+}
+
+// --- Triangulation ----------------------------------------------------------------------------
+
+using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
+using Peer = CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Default, CGAL::Exact_predicates_tag>;
+
+void triangulations() {
+  fmt::print("triangulation    vertices    ours, ms    CGAL, ms    CGAL / ours    triangles    CGAL's\n");
+  for (const std::size_t vertices : {1'000U, 10'000U, 100'000U}) {
+    Random random(7);
+    const Outlines outlines = *outlines_for(yard(vertices, 4, random), 0.f);
+    std::vector<Peer::Point> points;
+    std::vector<std::pair<std::size_t, std::size_t>> sides;
+    for (const auto& outline : outlines)
+      for (std::size_t i = 0; i < outline.size(); ++i) {
+        const std::size_t first = points.size() - i;
+        points.emplace_back(outline[i].x, outline[i].y);
+        sides.emplace_back(first + i, first + (i + 1) % outline.size());
+      }
+    double ours = 1e9, peers = 1e9;
+    std::size_t triangles = 0, peers_triangles = 0;
+    for (int turn = 0; turn < 5; ++turn) {
+      ours = std::min(ours, seconds([&] { triangles = Triangulation::make(outlines)->triangles().size(); }));
+      peers = std::min(peers, seconds([&] {
+                         Peer peer;
+                         peer.insert_constraints(points.begin(), points.end(), sides.begin(), sides.end());
+                         peers_triangles = peer.number_of_faces();
+                       }));
+    }
+    fmt::print("{:>25}{:>12.2f}{:>12.2f}{:>15.2f}{:>13}{:>10}\n", points.size(), 1e3 * ours, 1e3 * peers, peers / ours,
+               triangles, peers_triangles);
+  }
+}
+
+// --- Searches ---------------------------------------------------------------------------------
+
+/// The baseline: A* from middle to middle of sides, then the way pulled taut through the sides it crosses.
+class OverMiddles {
+ public:
+  explicit OverMiddles(const ConvexMesh& mesh) : mesh_(mesh), nodes_(mesh.sides().size()) {}
+
+  /// Millimetres; infinite when there is no way.
+  double find(const MeshSearch::Place& from, const MeshSearch::Place& to) {
+    if (from.polygon == to.polygon) return glm::distance(from.at, to.at);
+    ++search_;
+    open_ = {};
+    leave(from.polygon, from.at, 0, ConvexMesh::none, to.at);
+    while (!open_.empty()) {
+      const auto [estimate, length, side] = open_.top();
+      open_.pop();
+      if (length > nodes_[side].length) continue;
+      const std::uint32_t polygon = mesh_.sides()[mesh_.sides()[side].across].polygon;
+      if (polygon == to.polygon) return taut(from.at, to.at, side);
+      leave(polygon, middle(side), length, side, to.at);
+    }
+    return std::numeric_limits<double>::infinity();
+  }
+
+ private:
+  struct Node {
+    double length = 0;
+    std::uint32_t parent = 0, search = 0;
+  };
+  struct Open {
+    double estimate, length;
+    std::uint32_t side;
+    friend bool operator<(const Open& a, const Open& b) { return a.estimate > b.estimate; }
+  };
+
+  dvec2 middle(std::uint32_t side) const { return 0.5 * (mesh_.start_of(side) + mesh_.end_of(side)); }
+
+  void leave(std::uint32_t polygon, dvec2 at, double length, std::uint32_t parent, dvec2 goal) {
+    const ConvexMesh::Polygon& around = mesh_.polygons()[polygon];
+    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
+      if (mesh_.sides()[side].across == ConvexMesh::none) continue;
+      const double here = length + glm::distance(at, middle(side));
+      Node& node = nodes_[side];
+      if (node.search == search_ && here >= node.length) continue;
+      node = {here, parent, search_};
+      open_.push({here + glm::distance(middle(side), goal), here, side});
+    }
+  }
+
+  /// The shortest line through the sides of the way: from each bend as far as one sees through all of them.
+  double taut(dvec2 from, dvec2 to, std::uint32_t last) {
+    doors_.clear();
+    for (std::uint32_t side = last; side != ConvexMesh::none; side = nodes_[side].parent)
+      doors_.emplace_back(mesh_.end_of(side), mesh_.start_of(side));  // left and right, as one goes
+    std::ranges::reverse(doors_);
+    doors_.emplace_back(to, to);
+    double length = 0;
+    dvec2 bend = from, left = doors_[0].first, right = doors_[0].second;
+    std::size_t at_left = 0, at_right = 0;
+    const auto turn_at = [&](dvec2 corner, std::size_t& i, std::size_t door) {
+      length += glm::distance(bend, corner);
+      bend = corner;
+      i = door + 1;
+      if (i < doors_.size()) left = doors_[i].first, right = doors_[i].second, at_left = at_right = i;
+    };
+    for (std::size_t i = 1; i < doors_.size(); ++i) {
+      const auto [l, r] = doors_[i];
+      if (cross(right - bend, r - bend) >= 0) {
+        if (right != bend && cross(left - bend, r - bend) > 0) {
+          turn_at(left, i, at_left);
+          continue;
+        }
+        right = r, at_right = i;
+      }
+      if (cross(left - bend, l - bend) <= 0) {
+        if (left != bend && cross(right - bend, l - bend) < 0) {
+          turn_at(right, i, at_right);
+          continue;
+        }
+        left = l, at_left = i;
+      }
+    }
+    return length + glm::distance(bend, to);
+  }
+
+  const ConvexMesh& mesh_;
+  std::vector<Node> nodes_;  // by the sides that one leaves by
+  std::priority_queue<Open> open_;
+  std::vector<std::pair<dvec2, dvec2>> doors_;
+  std::uint32_t search_ = 0;
+};
+
+MeshSearch::Place place(const ConvexMesh& mesh, Random& random, double size) {
+  const double x = between(random, 0, size), y = between(random, 0, size);
+  const ConvexMesh::Nearest nearest = mesh.nearest({x, y});
+  return {nearest.point, nearest.polygon};
+}
+
+void searches(int queries) {
+  fmt::print("\nsearch    size, m    polygons    exact, us    baseline, us    baseline / exact    longer by, %: mean    most\n");
+  for (const auto& [vertices, cell] : {std::pair{1'000, 6.0}, {10'000, 6.0}, {40'000, 6.0}}) {
+    Random random(3);
+    const Plan plan = yard(static_cast<std::size_t>(vertices), cell, random);
+    const auto ground = std::move(*MeshGround::make(plan));
+    const ConvexMesh& mesh = ground->mesh(0.3f);
+    const auto size = static_cast<double>(plan.outlines[0][2].x);
+    MeshSearch search;
+    OverMiddles baseline(mesh);
+    double exact = 0, middles = 0, worse = 0, most = 0;
+    int found = 0, wrong = 0;
+    for (int i = 0; i < queries; ++i) {
+      const MeshSearch::Place from = place(mesh, random, 1000 * size), to = place(mesh, random, 1000 * size);
+      double length = 0;
+      bool there = false;
+      exact += seconds([&] { there = search.find(mesh, from, to); });
+      middles += seconds([&] { length = baseline.find(from, to); });
+      if (!there || search.length() < 1) continue;
+      ++found;
+      const double by = length / search.length() - 1;
+      wrong += by < -1e-9;
+      worse += by, most = std::max(most, by);
+    }
+    fmt::print("{:>17.0f}{:>12}{:>13.1f}{:>16.1f}{:>20.2f}{:>26.3f}{:>8.2f}\n", size, mesh.polygons().size(), 1e6 * exact / queries,
+               1e6 * middles / queries, middles / exact, 100 * worse / found, 100 * most);
+    if (wrong > 0) fmt::print("{} of {} baseline ways are shorter than the exact ones!\n", wrong, found);
+  }
+}
+
+// --- Barriers ---------------------------------------------------------------------------------
+
+void barriers() {
+  fmt::print("\nbarrier    size, m    polygons    making it all, ms    moving, ms    part, %\n");
+  for (const double size : {50.0, 100.0, 200.0, 400.0}) {
+    Random random(5);
+    const Plan plan = yard(static_cast<std::size_t>(10 * size * size / 25), 5, random);
+    std::unique_ptr<MeshGround> ground;
+    std::size_t polygons = 0;
+    const double whole = seconds([&] {
+      ground = std::move(*MeshGround::make(plan));
+      polygons = ground->mesh(0.3f).polygons().size();
+    });
+    const BarrierId crate = ground->put(*Barrier::box({1, 1}, {1, 1}));
+    constexpr int moves = 100;
+    const double moving = seconds([&] {
+      for (int i = 0; i < moves; ++i) {
+        const vec2 at(between(random, 0, size), between(random, 0, size));
+        (void)ground->move(crate, *Barrier::box(at, {1, 1}, random.fraction()));
+      }
+    });
+    fmt::print("{:>18.0f}{:>12}{:>21.1f}{:>14.3f}{:>11.3f}\n", size, polygons, 1e3 * whole, 1e3 * moving / moves,
+               100 * moving / moves / whole);
+  }
+}
+
+}  // namespace
+}  // namespace ambulon::bench
+
+int main(int argc, char** argv) {
+  ambulon::bench::triangulations();
+  ambulon::bench::searches(argc > 1 ? std::atoi(argv[1]) : 1000);
+  ambulon::bench::barriers();
+}
