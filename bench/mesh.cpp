@@ -1,6 +1,9 @@
-// Plans: triangulating them against CGAL, searching them against A* over the middles of sides, pulled taut, on the same
-// mesh, and moving a barrier against making the whole ground. All in one run: `bench_mesh [queries]`.
+// Plans: triangulating them against CGAL, searching them against A* over the middles of sides, pulled taut,
+// on the same mesh, and moving a barrier against making the whole ground. All in one run: `bench_mesh
+// [queries]`.
 
+#include <CGAL/Constrained_Delaunay_triangulation_2.h>
+#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -8,8 +11,6 @@
 #include <limits>
 #include <queue>
 
-#include <CGAL/Constrained_Delaunay_triangulation_2.h>
-#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <fmt/format.h>
 #include <glm/geometric.hpp>
 
@@ -32,7 +33,8 @@ double between(Random& random, double least, double most) {
   return least + (most - least) * static_cast<double>(random.fraction());
 }
 
-/// A square yard with star-shaped crates in rows, of so many vertices in all; `cell` metres from one to the next.
+/// A square yard with star-shaped crates in rows, of so many vertices in all; `cell` metres from one to the
+/// next.
 Plan yard(std::size_t vertices, double cell, Random& random) {
   constexpr int corners = 10;
   const int cells = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(vertices) / corners)));
@@ -44,7 +46,8 @@ Plan yard(std::size_t vertices, double cell, Random& random) {
       Plan::Ring& ring = plan.solids.emplace_back();
       for (int i = 0; i < corners; ++i) {
         const double angle = 2 * 3.14159265358979 * i / corners, reach = between(random, 0.08, 0.42) * cell;
-        ring.emplace_back((x + 0.5) * cell + reach * std::cos(angle), (y + 0.5) * cell + reach * std::sin(angle));
+        ring.emplace_back((x + 0.5) * cell + reach * std::cos(angle),
+                          (y + 0.5) * cell + reach * std::sin(angle));
       }
     }
   return plan;
@@ -78,8 +81,8 @@ void triangulations() {
                          peers_triangles = peer.number_of_faces();
                        }));
     }
-    fmt::print("{:>25}{:>12.2f}{:>12.2f}{:>15.2f}{:>13}{:>10}\n", points.size(), 1e3 * ours, 1e3 * peers, peers / ours,
-               triangles, peers_triangles);
+    fmt::print("{:>25}{:>12.2f}{:>12.2f}{:>15.2f}{:>13}{:>10}\n", points.size(), 1e3 * ours, 1e3 * peers,
+               peers / ours, triangles, peers_triangles);
   }
 }
 
@@ -182,7 +185,9 @@ MeshSearch::Place place(const ConvexMesh& mesh, Random& random, double size) {
 }
 
 void searches(int queries) {
-  fmt::print("\nsearch    size, m    polygons    exact, us    baseline, us    baseline / exact    longer by, %: mean    most\n");
+  fmt::print(
+      "\nsearch    size, m    polygons    exact, us    baseline, us    baseline / exact    longer by, %: "
+      "mean    most\n");
   for (const auto& [vertices, cell] : {std::pair{1'000, 6.0}, {10'000, 6.0}, {40'000, 6.0}}) {
     Random random(3);
     const Plan plan = yard(static_cast<std::size_t>(vertices), cell, random);
@@ -205,8 +210,9 @@ void searches(int queries) {
       wrong += by < -1e-9;
       worse += by, most = std::max(most, by);
     }
-    fmt::print("{:>17.0f}{:>12}{:>13.1f}{:>16.1f}{:>20.2f}{:>26.3f}{:>8.2f}\n", size, mesh.polygons().size(), 1e6 * exact / queries,
-               1e6 * middles / queries, middles / exact, 100 * worse / found, 100 * most);
+    fmt::print("{:>17.0f}{:>12}{:>13.1f}{:>16.1f}{:>20.2f}{:>26.3f}{:>8.2f}\n", size, mesh.polygons().size(),
+               1e6 * exact / queries, 1e6 * middles / queries, middles / exact, 100 * worse / found,
+               100 * most);
     if (wrong > 0) fmt::print("{} of {} baseline ways are shorter than the exact ones!\n", wrong, found);
   }
 }
@@ -232,8 +238,8 @@ void barriers() {
         (void)ground->move(crate, *Barrier::box(at, {1, 1}, random.fraction()));
       }
     });
-    fmt::print("{:>18.0f}{:>12}{:>21.1f}{:>14.3f}{:>11.3f}\n", size, polygons, 1e3 * whole, 1e3 * moving / moves,
-               100 * moving / moves / whole);
+    fmt::print("{:>18.0f}{:>12}{:>21.1f}{:>14.3f}{:>11.3f}\n", size, polygons, 1e3 * whole,
+               1e3 * moving / moves, 100 * moving / moves / whole);
   }
 }
 

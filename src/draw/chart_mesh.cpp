@@ -71,8 +71,7 @@ void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry
   };
   if (!mesh.sides.empty()) entry(26.f, "sides of polygons", line({.ink = side_ink, .width = 0.8f}));
   if (!mesh.room.empty()) entry(26.f, mesh.room_means, line({.ink = ink, .width = 1.f, .dash = dots}));
-  if (!mesh.shades_mean.empty())
-    entry(34.f, mesh.shades_mean, [&](vec2 at) { shade_scale(canvas, at); });
+  if (!mesh.shades_mean.empty()) entry(34.f, mesh.shades_mean, [&](vec2 at) { shade_scale(canvas, at); });
 }
 
 }  // namespace ambulon

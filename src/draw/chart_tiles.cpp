@@ -155,8 +155,7 @@ void tiles_legend(const ChartTiles& tiles, Canvas& canvas, const LegendEntry& en
       for (int dot = 0; dot < std::min(4, static_cast<int>(terrain.cost)); ++dot)
         canvas.disc(at + vec2(7.f + 7.f * static_cast<float>(dot), 0.f), 1.4f, middling);
     });
-  if (!tiles.shades.empty())
-    entry(34.f, tiles.shades_mean, [&](vec2 at) { shade_scale(canvas, at); });
+  if (!tiles.shades.empty()) entry(34.f, tiles.shades_mean, [&](vec2 at) { shade_scale(canvas, at); });
   if (!tiles.arrows.empty())
     entry(22.f, "flow", [&](vec2 at) {
       const vec2 shaft[] = {at, at + vec2(20.f, 0.f)},

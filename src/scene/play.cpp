@@ -249,9 +249,11 @@ struct Play::Happen {
   void operator()(const MoveEvent& event) const {
     const auto barrier = play.barriers_.find(event.barrier);
     if (barrier == play.barriers_.end()) return;
-    const auto placed = std::ranges::find(play.barrier_ground_->barriers(), barrier->second, &PlacedBarrier::id);
+    const auto placed =
+        std::ranges::find(play.barrier_ground_->barriers(), barrier->second, &PlacedBarrier::id);
     const Barrier& shape = placed->barrier;
-    (void)play.barrier_ground_->move(barrier->second, shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
+    (void)play.barrier_ground_->move(barrier->second,
+                                     shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
   }
   void operator()(const TakeAwayEvent& event) const {
     const auto barrier = play.barriers_.find(event.barrier);

@@ -53,7 +53,9 @@ Plan read_plan_table(const Reader& reader) {
 
 Expected<Plan> read_plan_text(std::string_view text, const std::string& file) {
   return scene::read_toml<Plan>(text, file, [&](const toml::table& toml) {
-    return scene::read_plan_table(scene::Reader(file, toml, scene::plan_file_table));
+    const scene::Reader reader(file, toml, scene::plan_file_table);
+    (void)reader.one_of("format");  // there is but one
+    return scene::read_plan_table(reader);
   });
 }
 

@@ -121,9 +121,10 @@ std::string scene_schema() {
       {"waypoints",
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
-  for (const Table* table : {&scene::plan_table, &scene::wall_table, &scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table,
-                             &scene::body_table, &scene::npc_table, &scene::send_table,
-                             &scene::waypoint_table, &scene::change_table, &scene::act_table})
+  for (const Table* table :
+       {&scene::plan_table, &scene::wall_table, &scene::terrain_table, &scene::move_table, &scene::lay_table,
+        &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table, &scene::waypoint_table,
+        &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
   defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});

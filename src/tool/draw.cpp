@@ -153,8 +153,7 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
       if (mesh.polygons()[polygon].count > 0 &&
           std::ranges::find(known, mesh.component(polygon)) == known.end())
         known.push_back(mesh.component(polygon));
-    shown.shades_mean =
-        fmt::format("components that can be reached from each other, {}", known.size());
+    shown.shades_mean = fmt::format("components that can be reached from each other, {}", known.size());
     shade(shown, mesh, [&](std::uint32_t polygon) {
       const auto place = std::ranges::find(known, mesh.component(polygon)) - known.begin();
       return static_cast<float>(place + 1) / static_cast<float>(known.size());
@@ -173,7 +172,8 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
     shade(shown, mesh, [&](std::uint32_t polygon) {
       return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / most;
     });
-    shown.shades_mean = fmt::format("looked into, up to {:g} times; {} stretches expanded", most, search.expanded());
+    shown.shades_mean =
+        fmt::format("looked into, up to {:g} times; {} stretches expanded", most, search.expanded());
   }
   chart.mesh = std::move(shown);
 }
@@ -181,7 +181,8 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
 /// What is missing for what is to be shown; empty when nothing is.
 std::string missing(const DrawRequest& request, const Play& play) {
   const std::string& what = request.show;
-  const bool of_tiles = what == "clearance" || what == "distance" || what == "flow", of_mesh = what == "polygons";
+  const bool of_tiles = what == "clearance" || what == "distance" || what == "flow",
+             of_mesh = what == "polygons";
   const std::string_view kind = play.scene().ground.kind();
   if (what.empty()) return "";
   if (of_tiles && play.tiles() == nullptr)

@@ -120,7 +120,8 @@ int main(int argc, char** argv) {
   CLI::App* route_command = app.add_subcommand(
       "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
   route_command
-      ->add_option("ground", route_request.ground, "scene file, plan file, octile .map, .png, or a text of tiles")
+      ->add_option("ground", route_request.ground,
+                   "scene file, plan file, octile .map, .png, or a text of tiles")
       ->required()
       ->type_name("GROUND");
   CLI::Option* from = add_point(*route_command, "--from", route_request.from, "where it begins, metres");

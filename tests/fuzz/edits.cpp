@@ -1,29 +1,14 @@
 // Any bytes as a sequence of edits and questions: after each, the ground is as if it had been made so.
 
 #include <cmath>
-#include <cstdlib>
 
 #include "ambulon/ground/field/flow_field.hpp"
+
+#include "numbers.hpp"
 
 using namespace ambulon;
 
 namespace {
-
-void require(bool holds) {
-  if (!holds) std::abort();
-}
-
-/// The input, number by number; zeros after its end.
-struct Numbers {
-  const std::uint8_t* data;
-  std::size_t size;
-  int next(int below) {
-    if (size == 0) return 0;
-    --size;
-    return *data++ % below;
-  }
-  bool empty() const { return size == 0; }
-};
 
 void compare(const TileGround& ground, const std::vector<std::uint8_t>& surface) {
   const TileMap& map = ground.map();

@@ -1,9 +1,11 @@
-// Any bytes as tile files and scenes: read, or refused with a reason. The first byte chooses the reader.
+// Any bytes as tile files, plans and scenes: read, or refused with a reason. The first byte chooses the
+// reader.
 
 #include <cstdlib>
 #include <string>
 
 #include "ambulon/scene/check.hpp"
+#include "ambulon/scene/plan_file.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
@@ -28,7 +30,7 @@ void look_at(const Expected<TileMap>& map) {
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   if (size == 0) return 0;
   const std::string text(reinterpret_cast<const char*>(data + 1), size - 1);
-  switch (data[0] % 4) {
+  switch (data[0] % 5) {
     case 0:
       look_at(tiles_of_octile(text, octile_legend(), {}, "input"));
       break;
@@ -44,8 +46,17 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
       look_at(tiles_of_rows(rows, {}, {}, "input"));
       break;
     }
+    case 4: {
+      const auto plan = read_plan_text(text, "input");
+      if (plan)
+        require(MeshGround::make(*plan).has_value());
+      else
+        require(plan.error().text.starts_with("input:"));
+      break;
+    }
     default: {
-      if (text.find("tiles = \"") != std::string::npos) break;  // would read other files
+      for (const char* file : {"tiles = \"", "plan = \"", "tiles = '", "plan = '"})
+        if (text.find(file) != std::string::npos) return 0;  // would read other files
       const auto scene = read_scene_text(text, "input");
       if (scene)
         (void)check(*scene);

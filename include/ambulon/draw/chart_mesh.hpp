@@ -19,11 +19,11 @@ struct ChartMesh {
     float shade = -1.f;  ///< of an overlay, 0 to 1; negative: none
   };
   std::vector<Polygon> polygons = {};
-  std::vector<Line> edges = {};       ///< of the ground
-  std::vector<Line> sides = {};       ///< that polygons have in common; empty: not drawn
-  std::vector<Line> room = {};        ///< as far as the middle of a body gets; empty: not drawn
-  std::string room_means = {};        ///< for the legend
-  std::string shades_mean = {};       ///< for the legend; empty: there is no overlay
+  std::vector<Line> edges = {};  ///< of the ground
+  std::vector<Line> sides = {};  ///< that polygons have in common; empty: not drawn
+  std::vector<Line> room = {};   ///< as far as the middle of a body gets; empty: not drawn
+  std::string room_means = {};   ///< for the legend
+  std::string shades_mean = {};  ///< for the legend; empty: there is no overlay
 };
 
 /// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted.

@@ -35,20 +35,26 @@ void ConvexMesh::replace(std::vector<Change> changes) {
     patches_[change.patch].made = std::move(change.polygons);
     changed.push_back(change.patch);
   }
-  for (const std::uint32_t patch : changed) find_ends(patch);
-  // Sides of the patches beside end where those of the changed ones do.
-  std::vector<std::uint32_t> written;
-  each_around(changed, 1, [&](std::uint32_t patch) { written.push_back(patch); });
+  // Sides on a rim are cut where those of the patch beyond end, so that may have to be written anew, too.
+  std::vector<std::uint32_t> written = changed;
+  for (const std::uint32_t patch : changed) {
+    const auto before = patches_[patch].ends;
+    find_ends(patch);
+    for (std::uint32_t rim = 0; rim < 4; ++rim)
+      if (const auto other = beside(patch, rim); other && patches_[patch].ends[rim] != before[rim])
+        written.push_back(*other);
+  }
+  std::ranges::sort(written);
+  written.erase(std::unique(written.begin(), written.end()), written.end());
   for (const std::uint32_t patch : written) write(patch);
   for (const std::uint32_t patch : written)
     for (std::uint32_t rim = 0; rim < 4; ++rim) join_rim(patch, rim);
   for (const std::uint32_t patch : written) find_nodes(patch);
   // Corners on the rim of a patch have copies in the next, which bend as they do.
-  each_around(written, 1, [&](std::uint32_t patch) {
-    const Block& corners = patches_[patch].corners;
-    for (std::uint32_t i = 0; i < corners.count; ++i) corners_[corners.first + i].bend = false;
-  });
-  each_around(written, 2, [&](std::uint32_t patch) { find_bends(patch); });
+  each_around(written, 1, [&](std::uint32_t patch) { forget_rim_bends(patch); });
+  each_around(written, 2,
+              [&](std::uint32_t patch) { find_bends(patch, !std::ranges::binary_search(written, patch)); });
+  each_around(written, 1, [&](std::uint32_t patch) { count_ways(patch); });
   find_components();
 }
 
@@ -115,7 +121,7 @@ void ConvexMesh::make_room(std::vector<Item>& items, Block& block, std::size_t c
   block.count = static_cast<std::uint32_t>(count);
   if (block.count <= block.room) return;
   // The old place is lost. Since rooms grow by half, all that is lost is no more than what is in use twice.
-  block.room = block.room == 0 ? block.count : block.count + block.count / 2;
+  block.room = block.count + (block.room == 0 ? block.count / 8 : block.count / 2);
   block.first = static_cast<std::uint32_t>(items.size());
   items.resize(items.size() + block.room);
 }
@@ -137,8 +143,8 @@ class ConvexMesh::Writer {
       mesh_.corners_[patch_.corners.first + i].at = dvec2(corners_[i].x, corners_[i].y);
     for (std::size_t i = 0; i < sides_.size(); ++i) {
       const std::uint32_t across = sides_[i].across;
-      mesh_.sides_[patch_.sides.first + i] = {
-          mesh_.corners_[patch_.corners.first + sides_[i].corner].at, patch_.corners.first + sides_[i].corner,
+      mesh_.sides_[patch_.sides.first + i] = {mesh_.corners_[patch_.corners.first + sides_[i].corner].at,
+                                              patch_.corners.first + sides_[i].corner,
                                               patch_.polygons.first + polygon_of_[i],
                                               across == none ? none : patch_.sides.first + place_of_[across]};
     }
@@ -272,18 +278,33 @@ void ConvexMesh::find_nodes(std::uint32_t number) {
     polygons_[patch.polygons.first + i].node = patch.nodes.first + nodes[i];
 }
 
-/// Follows the edge of the ground from each of its sides in a patch to the next: where it turns right, or
-/// back, the ground is dented. Counts the ways out of polygons, too.
-void ConvexMesh::find_bends(std::uint32_t number) {
-  const Patch& patch = patches_[number];
-  for (std::uint32_t i = 0; i < patch.polygons.count; ++i) {
-    const std::uint32_t at = patch.polygons.first + i;
-    polygons_[at].ways = static_cast<std::uint32_t>(
-        std::ranges::count_if(sides_of(at), [](const Side& side) { return side.across != none; }));
-  }
-  for (std::uint32_t side = patch.sides.first; side < patch.sides.first + patch.sides.count; ++side) {
+bool ConvexMesh::on_rim(std::uint32_t patch, dvec2 at) const {
+  const dvec2 off = at - dvec2(grid_.low.x + static_cast<double>(grid_.column(patch)) * grid_.size,
+                               grid_.low.y + static_cast<double>(grid_.row(patch)) * grid_.size);
+  return off.x == 0 || off.y == 0 || off.x == grid_.size || off.y == grid_.size;
+}
+
+void ConvexMesh::forget_rim_bends(std::uint32_t number) {
+  const Block& corners = patches_[number].corners;
+  for (std::uint32_t i = corners.first; i < corners.first + corners.count; ++i)
+    if (corners_[i].bend && on_rim(number, corners_[i].at)) corners_[i].bend = false;
+}
+
+void ConvexMesh::count_ways(std::uint32_t number) {
+  const Block& polygons = patches_[number].polygons;
+  for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i)
+    polygons_[i].ways = static_cast<std::uint32_t>(
+        std::ranges::count_if(sides_of(i), [](const Side& side) { return side.across != none; }));
+}
+
+/// Follows the edge of the ground from each of its sides in a patch (that ends on its rim) to the next: where
+/// it turns right, or back, the ground is dented.
+void ConvexMesh::find_bends(std::uint32_t number, bool only_rim) {
+  const Block& sides = patches_[number].sides;
+  for (std::uint32_t side = sides.first; side < sides.first + sides.count; ++side) {
     if (sides_[side].across != none) continue;
     std::uint32_t out = after(side);
+    if (only_rim && !on_rim(number, sides_[out].start)) continue;
     while (sides_[out].across != none) out = after(sides_[out].across);
     const dvec2 in = end_of(side) - start_of(side), on = end_of(out) - start_of(out);
     const double turned = cross(in, on);
@@ -359,8 +380,7 @@ dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
   const auto sides = sides_of(polygon);
   dvec2 nearest = sides[0].start;
   for (std::size_t i = 0; i < sides.size(); ++i) {
-    const dvec2 on =
-        nearest_on(sides[i].start, sides[(i + 1) % sides.size()].start, point);
+    const dvec2 on = nearest_on(sides[i].start, sides[(i + 1) % sides.size()].start, point);
     if (glm::distance(on, point) < glm::distance(nearest, point)) nearest = on;
   }
   return nearest;

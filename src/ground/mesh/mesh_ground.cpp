@@ -120,9 +120,11 @@ PatchPolygons MeshGround::polygons(const Outlines& free, const PatchGrid& grid, 
     const Outlines grown = outlines_of(placed.barrier, radius);
     taken.insert(taken.end(), grown.begin(), grown.end());
   }
-  auto triangulation = Triangulation::make(taken.empty() ? free : without(free, taken));
+  if (taken.size() > 1) taken = united(taken);
+  taken = cut_to_patch(taken, grid, patch);
+  auto triangulation = Triangulation::make(free, taken);
   // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
-  if (!triangulation) triangulation = Triangulation::make(without(without(free, taken), {}));
+  if (!triangulation) triangulation = Triangulation::make(without(free, taken));
   return triangulation ? polygons_of(*triangulation) : PatchPolygons{};
 }
 

@@ -93,7 +93,8 @@ void MeshSearch::put_off(const Open& open) {
 /// way.
 dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right) const {
   const dvec2 along = right - left;
-  const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left), square = glm::dot(along, along);
+  const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left),
+               square = glm::dot(along, along);
   if (of_root * of_root < hair * hair * square) return nearest_on(left, right, root);
   // A goal on the same side as the root is as far as its image beyond the line.
   const bool same_side = of_root * of_goal > 0;
@@ -119,9 +120,7 @@ void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   if (polygon != to_.polygon && mesh_->polygons()[polygon].ways == 1) return;  // nothing but the way back
   const dvec2 root = root_of(seen.root), by = passes(root, left, right);
   const bool about_left = same(left, root);
-  if ((about_left || same(right, root)) &&
-      !turns_on(2 * entered + (about_left ? 1 : 0), seen))
-    return;
+  if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   Open open{seen.to_root + glm::distance(root, by) + glm::distance(by, to_.at),
             static_cast<std::uint32_t>(nodes_.size() - 1)};
@@ -171,8 +170,8 @@ void MeshSearch::expand(std::uint32_t number) {
 }
 
 /// What of the polygon's other sides is seen through the stretch by which one enters: to the right of it what
-/// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the left
-/// end.
+/// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the
+/// left end.
 void MeshSearch::look_through(const Node& node, const Seen& straight, const Seen* left, const Seen* right) {
   const dvec2 root = root_of(node.root);
   const dvec2 by_left = heading(root, node.left), by_right = heading(root, node.right);

@@ -20,7 +20,7 @@ class Rings {
       for (std::uint32_t i = 0; i < 3 && inside[t]; ++i) {
         const std::uint32_t beyond = triangles[t].beyond[i];
         sides_[3 * t + i] = {triangles[t].corners[i], 3 * t + (i + 1) % 3, 3 * t + (i + 2) % 3, none, true};
-        if (beyond == Triangulation::none || !inside[beyond] || triangles[t].kept[i]) continue;
+        if (beyond == Triangulation::none || !inside[beyond] || triangles[t].kept[i] != 0) continue;
         const auto& back = triangles[beyond].beyond;
         sides_[3 * t + i].across = 3 * beyond + (back[0] == t ? 0U : back[1] == t ? 1U : 2U);
       }
@@ -146,6 +146,21 @@ std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid
                         });
             });
   return patches;
+}
+
+Outlines cut_to_patch(const Outlines& outlines, const PatchGrid& grid, std::uint32_t patch) {
+  const int west = grid.low.x + grid.column(patch) * grid.size,
+            south = grid.low.y + grid.row(patch) * grid.size;
+  Outlines kept, rest;
+  const auto keep = [&](Outlines all, int PlanPoint::* axis, int PlanPoint::* other, int limit, bool above) {
+    kept.clear(), rest.clear();
+    for (const Ring& ring : all) cut(ring, axis, other, limit, above ? rest : kept, above ? kept : rest);
+    return std::move(kept);
+  };
+  Outlines all = keep(outlines, &PlanPoint::x, &PlanPoint::y, west, true);
+  all = keep(std::move(all), &PlanPoint::x, &PlanPoint::y, west + grid.size, false);
+  all = keep(std::move(all), &PlanPoint::y, &PlanPoint::x, south, true);
+  return keep(std::move(all), &PlanPoint::y, &PlanPoint::x, south + grid.size, false);
 }
 
 PatchPolygons polygons_of(const Triangulation& triangulation) {

@@ -129,6 +129,12 @@ Outlines outlines_of(const Barrier& barrier, float radius) {
   return outlines_from(grown);
 }
 
+Outlines united(const Outlines& rings) {
+  Paths all;
+  ClipperLib::SimplifyPolygons(paths_from(rings), all, ClipperLib::pftNonZero);
+  return outlines_from(all);
+}
+
 Outlines without(const Outlines& outlines, const Outlines& taken) {
   ClipperLib::Clipper clipper;
   clipper.AddPaths(paths_from(outlines), ClipperLib::ptSubject, true);

@@ -10,7 +10,8 @@ namespace {
 
 __extension__ using wide = __int128;
 
-constexpr std::uint32_t rim_points = 4;  // corners of the square around everything
+constexpr std::uint8_t of_outlines = 1, of_taken = 2;  // bits of sides that are kept
+constexpr std::uint32_t rim_points = 4;                // corners of the square around everything
 
 constexpr std::uint32_t next(std::uint32_t i) { return i == 2 ? 0 : i + 1; }
 constexpr std::uint32_t before(std::uint32_t i) { return i == 0 ? 2 : i - 1; }
@@ -37,9 +38,11 @@ PlanPoint meeting(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
 
 /// The order in which points are added: in strips, up one and down the next, so that each is near the one
 /// before.
-std::vector<PlanPoint> in_strips(std::span<const std::vector<PlanPoint>> outlines) {
+std::vector<PlanPoint> in_strips(std::span<const std::vector<PlanPoint>> outlines,
+                                 std::span<const std::vector<PlanPoint>> taken) {
   std::vector<PlanPoint> points;
-  for (const auto& outline : outlines) points.insert(points.end(), outline.begin(), outline.end());
+  for (const auto& all : {outlines, taken})
+    for (const auto& outline : all) points.insert(points.end(), outline.begin(), outline.end());
   if (points.empty()) return points;
   const auto [low, high] = std::ranges::minmax(points, {}, &PlanPoint::x);
   const double strips = std::max(1.0, std::sqrt(static_cast<double>(points.size()) / 2));
@@ -58,30 +61,31 @@ std::vector<PlanPoint> in_strips(std::span<const std::vector<PlanPoint>> outline
 
 }  // namespace
 
-Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoint>> outlines) {
-  PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
-  for (const auto& outline : outlines)
-    for (const PlanPoint p : outline) {
-      if (std::abs(p.x) > PlanPoint::most || std::abs(p.y) > PlanPoint::most)
-        return problem(
-            fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
-                        p.x / 1000.0, p.y / 1000.0, PlanPoint::most / 1'000'000));
-      low = {std::min(low.x, p.x), std::min(low.y, p.y)},
-      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-    }
-  const std::vector<PlanPoint> points = in_strips(outlines);
-  if (points.empty()) low = high = {0, 0};
+Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoint>> outlines,
+                                            std::span<const std::vector<PlanPoint>> taken) {
+  const std::vector<PlanPoint> points = in_strips(outlines, taken);
+  PlanPoint low{0, 0}, high{0, 0};
+  if (!points.empty()) low = high = points[0];
+  for (const PlanPoint p : points) {
+    if (std::abs(p.x) > PlanPoint::most || std::abs(p.y) > PlanPoint::most)
+      return problem(
+          fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
+                      p.x / 1000.0, p.y / 1000.0, PlanPoint::most / 1'000'000));
+    low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+    high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+  }
   Triangulation made(low, high, points.size());
   for (const PlanPoint p : points) made.add(p);
   made.crossings_left_ = 16 * points.size() + 256;
-  for (const auto& outline : outlines)
-    for (std::size_t i = 0; i < outline.size(); ++i) {
-      const PlanPoint from = outline[i], to = outline[(i + 1) % outline.size()];
-      if (!made.keep(made.add(from), made.add(to)))
-        return problem(
-            fmt::format("the outline crosses others near ({} m, {} m) in more points than can be told apart",
-                        from.x / 1000.0, from.y / 1000.0));
-    }
+  for (const auto& [all, of] : {std::pair(outlines, of_outlines), std::pair(taken, of_taken)})
+    for (const auto& outline : all)
+      for (std::size_t i = 0; i < outline.size(); ++i) {
+        const PlanPoint from = outline[i], to = outline[(i + 1) % outline.size()];
+        if (!made.keep(made.add(from), made.add(to), of))
+          return problem(fmt::format(
+              "the outline crosses others near ({} m, {} m) in more points than can be told apart",
+              from.x / 1000.0, from.y / 1000.0));
+      }
   return made;
 }
 
@@ -104,7 +108,7 @@ Triangulation::Side Triangulation::across(Side side) const {
 }
 
 /// Sets what lies beyond a side, seen from both.
-void Triangulation::join(Side a, std::uint32_t triangle, bool kept) {
+void Triangulation::join(Side a, std::uint32_t triangle, std::uint8_t kept) {
   triangles_[a.triangle].beyond[a.side] = triangle;
   triangles_[a.triangle].kept[a.side] = kept;
   if (triangle == none) return;
@@ -179,15 +183,15 @@ void Triangulation::split(Side side, std::uint32_t vertex) {
   const Triangle one = triangles_[side.triangle], two = triangles_[other.triangle];
   const std::uint32_t a = one.corners[side.side], b = one.corners[next(side.side)],
                       c = one.corners[before(side.side)], d = two.corners[before(other.side)];
-  const bool kept = one.kept[side.side];
+  const std::uint8_t kept = one.kept[side.side];
   const auto third = static_cast<std::uint32_t>(triangles_.size()), fourth = third + 1;
   triangles_.resize(triangles_.size() + 2);
   const std::uint32_t t0 = side.triangle, t1 = third, t2 = other.triangle, t3 = fourth;
   // Around the new point: a to c is t0, c to b t1, b to d t2, d to a t3.
-  triangles_[t0] = {{c, a, vertex}, {none, t3, t1}, {false, kept, false}};
-  triangles_[t1] = {{b, c, vertex}, {none, t0, t2}, {false, false, kept}};
-  triangles_[t2] = {{d, b, vertex}, {none, t1, t3}, {false, kept, false}};
-  triangles_[t3] = {{a, d, vertex}, {none, t2, t0}, {false, false, kept}};
+  triangles_[t0] = {{c, a, vertex}, {none, t3, t1}, {0, kept, 0}};
+  triangles_[t1] = {{b, c, vertex}, {none, t0, t2}, {0, 0, kept}};
+  triangles_[t2] = {{d, b, vertex}, {none, t1, t3}, {0, kept, 0}};
+  triangles_[t3] = {{a, d, vertex}, {none, t2, t0}, {0, 0, kept}};
   join({t0, 0}, one.beyond[before(side.side)], one.kept[before(side.side)]);
   join({t1, 0}, one.beyond[next(side.side)], one.kept[next(side.side)]);
   join({t2, 0}, two.beyond[before(other.side)], two.kept[before(other.side)]);
@@ -217,7 +221,7 @@ void Triangulation::flip(Side side) {
 /// True when the other diagonal would be the more even one.
 bool Triangulation::illegal(Side side) const {
   const Triangle& triangle = triangles_[side.triangle];
-  if (triangle.kept[side.side] || triangle.beyond[side.side] == none) return false;
+  if (triangle.kept[side.side] != 0 || triangle.beyond[side.side] == none) return false;
   const Side other = across(side);
   return in_circle(points_[triangle.corners[0]], points_[triangle.corners[1]], points_[triangle.corners[2]],
                    points_[triangles_[other.triangle].corners[before(other.side)]]);
@@ -292,27 +296,28 @@ Triangulation::Ends Triangulation::ends(Side side) const {
   return {corners[side.side], corners[next(side.side)]};
 }
 
-void Triangulation::toggle(Side side) {
+/// Keeps a side for those outlines for which it is not kept, and no longer for those for which it is.
+void Triangulation::toggle(Side side, std::uint8_t of) {
   const Side other = across(side);
-  const bool kept = !triangles_[side.triangle].kept[side.side];
-  triangles_[side.triangle].kept[side.side] = triangles_[other.triangle].kept[other.side] = kept;
+  triangles_[side.triangle].kept[side.side] ^= of;
+  triangles_[other.triangle].kept[other.side] ^= of;
   doubtful_.push_back(side);
 }
 
 /// Keeps the straight line between two points, in as many sides as there are points on it. False when that
 /// would take too many crossings.
-bool Triangulation::keep(std::uint32_t from, std::uint32_t to) {
+bool Triangulation::keep(std::uint32_t from, std::uint32_t to, std::uint8_t of) {
   while (from != to) {
     Side side = leaving(from, to);
     if (triangles_[side.triangle].corners[side.side] == from) {
       from = triangles_[side.triangle].corners[next(side.side)];
-      toggle(side);
+      toggle(side, of);
       continue;
     }
     // Across the triangles, until a point on the line; or a side that must stay.
     std::uint32_t end = to;
     for (crossing_.clear();;) {
-      if (triangles_[side.triangle].kept[side.side]) return cross(from, to, side);
+      if (triangles_[side.triangle].kept[side.side] != 0) return cross(from, to, of, side);
       crossing_.push_back(ends(side));
       const Side entered = across(side);
       end = triangles_[entered.triangle].corners[before(entered.side)];
@@ -323,7 +328,7 @@ bool Triangulation::keep(std::uint32_t from, std::uint32_t to) {
       side = {entered.triangle, of_apex > 0 ? next(entered.side) : before(entered.side)};
     }
     let_in(from, end);
-    toggle(find(from, end));
+    toggle(find(from, end), of);
     legalize();
     from = end;
   }
@@ -364,12 +369,13 @@ bool Triangulation::convex(Side side) const {
 
 /// Keeps the line from point to point although it crosses a side that must stay: both go by the place where
 /// they meet.
-bool Triangulation::cross(std::uint32_t from, std::uint32_t to, Side crossed) {
+bool Triangulation::cross(std::uint32_t from, std::uint32_t to, std::uint8_t of, Side crossed) {
   if (crossings_left_ == 0) return false;
   --crossings_left_;
   const auto& corners = triangles_[crossed.triangle].corners;
   const std::uint32_t a = corners[crossed.side], b = corners[next(crossed.side)];
-  toggle(crossed);
+  const std::uint8_t kept = triangles_[crossed.triangle].kept[crossed.side];
+  toggle(crossed, kept);
   const PlanPoint met = meeting(points_[a], points_[b], points_[from], points_[to]);
   // Rounding bends both lines a little. When they meet next to one of their ends, they meet there: otherwise
   // lines that are almost the same would cross again and again, from millimetre to millimetre.
@@ -378,22 +384,26 @@ bool Triangulation::cross(std::uint32_t from, std::uint32_t to, Side crossed) {
   };
   std::uint32_t at = std::ranges::min({from, to, a, b}, {}, off);
   if (off(at) > 1) at = add(met);
-  return keep(a, at) && keep(at, b) && keep(from, at) && keep(at, to);
+  return keep(a, at, kept) && keep(at, b, kept) && keep(from, at, of) && keep(at, to, of);
 }
 
 std::vector<bool> Triangulation::inside() const {
   std::vector<bool> inside(triangles_.size()), seen(triangles_.size());
-  std::vector<std::uint32_t> open = {triangle_of_[0]};
-  seen[open[0]] = true;
+  struct Open {
+    std::uint32_t triangle;
+    std::uint8_t in;  // an odd number of which outlines
+  };
+  std::vector<Open> open = {{triangle_of_[0], 0}};
+  seen[open[0].triangle] = true;
   while (!open.empty()) {
-    const std::uint32_t at = open.back();
+    const auto [at, in] = open.back();
     open.pop_back();
+    inside[at] = in == of_outlines;
     for (std::uint32_t i = 0; i < 3; ++i) {
       const std::uint32_t beyond = triangles_[at].beyond[i];
       if (beyond == none || seen[beyond]) continue;
       seen[beyond] = true;
-      inside[beyond] = inside[at] != triangles_[at].kept[i];
-      open.push_back(beyond);
+      open.push_back({beyond, static_cast<std::uint8_t>(in ^ triangles_[at].kept[i])});
     }
   }
   return inside;

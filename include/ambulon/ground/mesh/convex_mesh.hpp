@@ -13,14 +13,14 @@ namespace ambulon {
 
 /// Convex polygons, side by side, that make up what can be walked on. Positions are in millimetres; corners
 /// lie on whole ones. It is made of patches, each of which can be given other polygons: then the numbers of
-/// polygons, sides and corners in it and in the four patches beside it change, and no others.
+/// polygons, sides and corners in it change, perhaps in the four patches beside it, and no others.
 class ConvexMesh {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
 
   /// A side of a polygon, from `corner` to the corner of the side after it; the polygon lies to the left.
   struct Side {
-    dvec2 start{0.0};             ///< where its corner is
+    dvec2 start{0.0};  ///< where its corner is
     std::uint32_t corner = 0;
     std::uint32_t polygon = 0;
     std::uint32_t across = none;  ///< the same side of the polygon beyond it; `none`: an edge of the ground
@@ -128,7 +128,10 @@ class ConvexMesh {
   void write(std::uint32_t patch);
   void join_rim(std::uint32_t patch, std::uint32_t rim);
   void find_nodes(std::uint32_t patch);
-  void find_bends(std::uint32_t patch);
+  bool on_rim(std::uint32_t patch, dvec2 at) const;
+  void forget_rim_bends(std::uint32_t patch);
+  void find_bends(std::uint32_t patch, bool only_rim);
+  void count_ways(std::uint32_t patch);
   void find_components();
 
   PatchGrid grid_;

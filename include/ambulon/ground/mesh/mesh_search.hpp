@@ -102,8 +102,8 @@ class MeshSearch {
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
   std::pmr::vector<Node> nodes_;
-  std::pmr::vector<Open> open_;  // a heap
-  Open in_hand_{0, none};        // open, too
+  std::pmr::vector<Open> open_;    // a heap
+  Open in_hand_{0, none};          // open, too
   std::pmr::vector<Best> bends_;   // of corners
   std::pmr::vector<Best> turned_;  // of the right and the left end of each side, around which one has come
   std::pmr::vector<dvec2> path_;

@@ -47,6 +47,9 @@ using Outlines = std::vector<std::vector<PlanPoint>>;
 /// What of outlines lies in each patch. Where a side leaves a patch, it is cut at the same point for both.
 std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid& grid);
 
+/// What of outlines lies in one patch: the same as `cut_into_patches` puts there.
+Outlines cut_to_patch(const Outlines& outlines, const PatchGrid& grid, std::uint32_t patch);
+
 /// Convex polygons side by side, before they are joined with those of other patches.
 struct PatchPolygons {
   static constexpr std::uint32_t none = ~std::uint32_t{0};

@@ -27,15 +27,17 @@ struct Plan {
 
 /// Where the middle of a body of `radius` metres (0 to 50) can be: the outlines that a `Triangulation` is
 /// made of. The body keeps its radius from whatever is in its way, to the millimetre; around corners, where
-/// circles are made of short sides, it may come nearer by a fortieth of its radius. The problem, with its place, when there is no
-/// outline, or when a number is out of range.
+/// circles are made of short sides, it may come nearer by a fortieth of its radius. The problem, with its
+/// place, when there is no outline, or when a number is out of range.
 Expected<Outlines> outlines_for(const Plan& plan, float radius);
 
 /// Where the middle of a body of `radius` metres (0 to 50) cannot be because of a barrier; nothing when it
 /// lies too far out.
 Outlines outlines_of(const Barrier& barrier, float radius);
 
-/// What lies inside of outlines and not inside of any ring of `taken`.
+/// The same ground in rings that neither cross nor overlap: what lies inside of any of `rings`.
+Outlines united(const Outlines& rings);
+/// What lies inside of an odd number of `outlines` and of none of `taken`, in rings that do not cross.
 Outlines without(const Outlines& outlines, const Outlines& taken);
 
 }  // namespace ambulon

@@ -38,15 +38,16 @@ class Triangulation {
   struct Triangle {
     std::array<std::uint32_t, 3> corners;
     std::array<std::uint32_t, 3> beyond;  ///< the triangle on the other side; `none` at the rim
-    std::array<bool, 3> kept;             ///< sides that must stay
+    std::array<std::uint8_t, 3> kept;     ///< sides that must stay: of which outlines they are, in bits
   };
   static constexpr std::uint32_t none = ~std::uint32_t{0};
 
-  /// Closed outlines, of which each side is kept. What lies inside of an odd number of them is inside of all;
-  /// a side that comes twice is none. Outlines may cross and touch themselves and each other; where they
-  /// cross, a point is added, rounded to the millimetre. The problem when a point lies beyond
-  /// `PlanPoint::most`, or when rounding keeps making new crossings.
-  static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines);
+  /// Closed outlines, of which each side is kept. What lies inside of an odd number of them, and of no odd
+  /// number of `taken`, is inside of all; a side that comes twice is none. Outlines may cross and touch
+  /// themselves and each other; where they cross, a point is added, rounded to the millimetre. The problem
+  /// when a point lies beyond `PlanPoint::most`, or when rounding keeps making new crossings.
+  static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines,
+                                      std::span<const std::vector<PlanPoint>> taken = {});
 
   std::span<const PlanPoint> points() const { return points_; }
   std::span<const Triangle> triangles() const { return triangles_; }
@@ -67,17 +68,17 @@ class Triangulation {
   void split(Side side, std::uint32_t vertex);
   Side across(Side side) const;
   Ends ends(Side side) const;
-  void join(Side a, std::uint32_t triangle, bool kept);
+  void join(Side a, std::uint32_t triangle, std::uint8_t kept);
   void flip(Side side);
   void legalize();
   bool illegal(Side side) const;
   bool convex(Side side) const;
-  bool keep(std::uint32_t from, std::uint32_t to);
+  bool keep(std::uint32_t from, std::uint32_t to, std::uint8_t of);
   Side leaving(std::uint32_t from, std::uint32_t to) const;
   Side find(std::uint32_t from, std::uint32_t to) const;
   void let_in(std::uint32_t from, std::uint32_t to);
-  bool cross(std::uint32_t from, std::uint32_t to, Side crossed);
-  void toggle(Side side);
+  bool cross(std::uint32_t from, std::uint32_t to, std::uint8_t of, Side crossed);
+  void toggle(Side side, std::uint8_t of);
   template <class Visit>
   void around(std::uint32_t vertex, Visit&& visit) const;
 
