@@ -49,6 +49,7 @@ struct RouteRequest {
   float radius = 0.3f, clearance = 0.5f, rounding = 0.5f;
   bool four = false;
   std::vector<std::string> scens;
+  std::string pairs;  // file; empty: none
   bool json = false;
 };
 int route(const RouteRequest& request);

@@ -145,7 +145,14 @@ int main(int argc, char** argv) {
                           ->type_name("FILE")
                           ->excludes(from)
                           ->excludes(to);
-  route_command->add_flag("--json", route_request.json, "print JSON; with --scen a line for each query");
+  route_command
+      ->add_option("--pairs", route_request.pairs, "file of points to go between, x,y,z,x,y,z a line")
+      ->type_name("FILE")
+      ->excludes(from)
+      ->excludes(to)
+      ->excludes(scen);
+  route_command->add_flag("--json", route_request.json,
+                          "print JSON; with --scen or --pairs a line for each query");
 
   CheckRequest check_request;
   CLI::App* check_command =
@@ -196,8 +203,8 @@ int main(int argc, char** argv) {
   if (*journal_command) return journal(journal_request);
   if (*draw_command) return draw(draw_request);
   if (*route_command) {
-    if (scen->empty() && (from->empty() || to->empty())) {
-      remark("route needs --from x,y and --to x,y, or --scen FILE; see ambulon route --help");
+    if (scen->empty() && route_request.pairs.empty() && (from->empty() || to->empty())) {
+      remark("route needs --from x,y and --to x,y, or --scen or --pairs FILE; see ambulon route --help");
       return exit_could_not;
     }
     return route(route_request);

@@ -1,7 +1,7 @@
-#include <algorithm>
-#include <chrono>
+#include <array>
 #include <cmath>
 #include <fstream>
+#include <map>
 #include <sstream>
 
 #include <fmt/format.h>
@@ -13,18 +13,15 @@
 
 #include "commands.hpp"
 #include "player.hpp"
+#include "times.hpp"
 
 namespace ambulon::tool {
 namespace {
 
 using nlohmann::ordered_json;
-using Clock = std::chrono::steady_clock;
+using Clock = Times::Clock;
 
 constexpr float reach = 0.5f;  // metres off the ground that still count as on it
-
-double microseconds_since(Clock::time_point began) {
-  return std::chrono::duration<double, std::micro>(Clock::now() - began).count();
-}
 
 Expected<SceneGround> ground_of(const RouteRequest& request) {
   TileMapOptions options;
@@ -43,10 +40,9 @@ struct Answer {
   double microseconds = 0;
 };
 
-Answer answer(const Ground& ground, const RouteRequest& request) {
+Answer answer(const Ground& ground, const RouteRequest& request, vec3 start, vec3 goal) {
   const Body body{.radius = request.radius};
-  const Snap from = ground.snap(lift(request.from), reach, body),
-             to = ground.snap(lift(request.to), reach, body);
+  const Snap from = ground.snap(start, reach, body), to = ground.snap(goal, reach, body);
   Answer answer;
   for (const Snap& snap : {from, to})
     if (!snap) return {.outcome = "off_ground", .route = Route(), .off = snap};
@@ -54,7 +50,7 @@ Answer answer(const Ground& ground, const RouteRequest& request) {
   ground.route(from.spot, to.spot, answer.route);
   answer.outcome = "complete";
   if (answer.route.bends.empty()) {
-    const Snap nearest = ground.nearest_reachable(from.spot, lift(request.to));
+    const Snap nearest = ground.nearest_reachable(from.spot, goal);
     const bool gets_nearer =
         nearest.found && flat_distance(nearest.spot.position, from.spot.position) > 1e-3f;
     answer.outcome = gets_nearer ? "partial" : "no_way";
@@ -64,24 +60,25 @@ Answer answer(const Ground& ground, const RouteRequest& request) {
     if (request.shape == "centred") keep_clear(ground, body, request.clearance, answer.route);
     if (request.shape == "rounded") round_bends(ground, body, request.rounding, answer.route);
   }
-  answer.microseconds = microseconds_since(began);
+  answer.microseconds = Times::microseconds_since(began);
   return answer;
 }
 
+void print_json(const Answer& answer) {
+  ordered_json bends = ordered_json::array();
+  for (const vec3 bend : answer.route.bends) bends.push_back({bend.x, bend.y, bend.z});
+  ordered_json json{{"outcome", answer.outcome},
+                    {"length", answer.route.length},
+                    {"bends", bends},
+                    {"expanded", answer.route.expanded},
+                    {"microseconds", answer.microseconds}};
+  if (answer.outcome == "off_ground" && answer.off.found)
+    json["nearest"] = {answer.off.spot.position.x, answer.off.spot.position.y, answer.off.spot.position.z};
+  fmt::print("{}\n", json.dump());
+}
+
 void print(const Answer& answer, const RouteRequest& request) {
-  if (request.json) {
-    ordered_json bends = ordered_json::array();
-    for (const vec3 bend : answer.route.bends) bends.push_back({bend.x, bend.y, bend.z});
-    ordered_json json{{"outcome", answer.outcome},
-                      {"length", answer.route.length},
-                      {"bends", bends},
-                      {"expanded", answer.route.expanded},
-                      {"microseconds", answer.microseconds}};
-    if (answer.outcome == "off_ground" && answer.off.found)
-      json["nearest"] = {answer.off.spot.position.x, answer.off.spot.position.y, answer.off.spot.position.z};
-    fmt::print("{}\n", json.dump());
-    return;
-  }
+  if (request.json) return print_json(answer);
   if (answer.outcome == "off_ground") {
     if (answer.off.found)
       fmt::print(
@@ -102,6 +99,69 @@ void print(const Answer& answer, const RouteRequest& request) {
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
     fmt::print("{:>4}  ({:.2f}, {:.2f})\n", i, answer.route.bends[i].x, answer.route.bends[i].y);
   fmt::print("{} pieces of the ground expanded in {:.1f} us\n", answer.route.expanded, answer.microseconds);
+}
+
+// --- Files of pairs of points -----------------------------------------------------------------
+
+struct Pair {
+  vec3 from{0.f}, to{0.f};
+};
+
+/// Reads six numbers a line, with commas between: x, y and z of the start and of the goal, in metres.
+Expected<std::vector<Pair>> pairs_of(const std::string& file) {
+  std::ifstream stream(file);
+  if (!stream) return problem(fmt::format("{}: cannot be read; is it there?", file));
+  std::vector<Pair> pairs;
+  std::string text;
+  for (int line = 1; std::getline(stream, text); ++line) {
+    if (text.find_first_not_of(" \t\r") == std::string::npos) continue;
+    std::istringstream fields(text);
+    std::array<float, 6> numbers{};
+    bool good = true;
+    for (std::size_t i = 0; i < numbers.size() && good; ++i) {
+      char comma = ',';
+      if (i > 0) fields >> comma;
+      good = (fields >> numbers[i]) && comma == ',' && std::isfinite(numbers[i]);
+    }
+    std::string rest;
+    if (!good || fields >> rest)
+      return problem(fmt::format("{}:{}: \"{:.60}\"; a line has six numbers, x,y,z,x,y,z", file, line, text));
+    pairs.push_back({{numbers[0], numbers[1], numbers[2]}, {numbers[3], numbers[4], numbers[5]}});
+  }
+  return pairs;
+}
+
+int ask_pairs(const Ground& ground, const RouteRequest& request) {
+  const auto pairs = pairs_of(request.pairs);
+  if (!pairs) {
+    remark(pairs.error().text);
+    return exit_could_not;
+  }
+  Times times;
+  std::map<std::string, std::size_t> outcomes{
+      {"complete", 0}, {"partial", 0}, {"no_way", 0}, {"off_ground", 0}};
+  for (const Pair& pair : *pairs) {
+    const Answer given = answer(ground, request, pair.from, pair.to);
+    ++outcomes[given.outcome];
+    times.add(given.microseconds);
+    if (request.json)
+      print_json(given);
+    else
+      fmt::print("{:<10} {:>10.2f} m {:>5} bends {:>10.1f} us\n", given.outcome, given.route.length,
+                 given.route.bends.size(), given.microseconds);
+  }
+  if (request.json) {
+    ordered_json json{{"queries", times.count()}};
+    for (const auto& [outcome, count] : outcomes) json[outcome] = count;
+    json.update({{"mean_us", times.mean()}, {"p50_us", times.part(0.5)}, {"p99_us", times.part(0.99)}});
+    fmt::print("{}\n", json.dump());
+  } else {
+    fmt::print("\n{} queries: {} complete, {} partial, {} no_way, {} off_ground\n", times.count(),
+               outcomes["complete"], outcomes["partial"], outcomes["no_way"], outcomes["off_ground"]);
+    fmt::print("us of a query: mean {:.1f}, p50 {:.1f}, p99 {:.1f}\n", times.mean(), times.part(0.5),
+               times.part(0.99));
+  }
+  return outcomes["complete"] == times.count() ? exit_done : exit_not_so;
 }
 
 // --- Whole files of queries -------------------------------------------------------------------
@@ -150,7 +210,8 @@ class Bulk {
   void ask(const std::string& file, const Query& query) {
     const auto began = Clock::now();
     const bool found = search_.find(map_, query.from, query.to);
-    microseconds_.push_back(microseconds_since(began));
+    const double microseconds = Times::microseconds_since(began);
+    times_.add(microseconds);
     const double length = found ? search_.length() : std::numeric_limits<double>::infinity();
     total_ += found ? length : 0;
     expanded_ += search_.expanded();
@@ -165,7 +226,7 @@ class Bulk {
                                       {"length", found ? ordered_json(length) : ordered_json(nullptr)},
                                       {"expected", query.length},
                                       {"expanded", search_.expanded()},
-                                      {"microseconds", microseconds_.back()}}
+                                      {"microseconds", microseconds}}
                              .dump());
     else if (wrong)
       fmt::print("{}:{}: {}; the file says {:.8f}\n", file, query.line,
@@ -173,22 +234,12 @@ class Bulk {
   }
 
   bool close() {
-    std::ranges::sort(microseconds_);
-    const auto count = microseconds_.size();
-    double sum = 0;
-    for (const double each : microseconds_) sum += each;
-    const auto part = [&](double of) {
-      return count == 0 ? 0.0
-                        : microseconds_[std::min(count - 1,
-                                                 static_cast<std::size_t>(of * static_cast<double>(count)))];
-    };
-    const double mean = count == 0 ? 0.0 : sum / static_cast<double>(count);
     if (json_)
-      fmt::print("{}\n", ordered_json{{"queries", count},
+      fmt::print("{}\n", ordered_json{{"queries", times_.count()},
                                       {"mismatches", mismatches_},
-                                      {"mean_us", mean},
-                                      {"p50_us", part(0.5)},
-                                      {"p99_us", part(0.99)}}
+                                      {"mean_us", times_.mean()},
+                                      {"p50_us", times_.part(0.5)},
+                                      {"p99_us", times_.part(0.99)}}
                              .dump());
     else
       fmt::print(
@@ -196,8 +247,8 @@ class Bulk {
           "time of a query    mean     p50     p90     p99     max\n"
           "us             {:>8.1f}{:>8.1f}{:>8.1f}{:>8.1f}{:>8.1f}\n\n"
           "{:.1f} ms in all, {} cells expanded, ways of {:.1f} cells\n",
-          count, mismatches_, mismatches_ == 1 ? "" : "es", mean, part(0.5), part(0.9), part(0.99), part(1.0),
-          sum / 1000, expanded_, total_);
+          times_.count(), mismatches_, mismatches_ == 1 ? "" : "es", times_.mean(), times_.part(0.5),
+          times_.part(0.9), times_.part(0.99), times_.part(1.0), times_.sum() / 1000, expanded_, total_);
     return mismatches_ == 0;
   }
 
@@ -205,7 +256,7 @@ class Bulk {
   const TileMap& map_;
   bool json_;
   TileSearch search_;
-  std::vector<double> microseconds_;
+  Times times_;
   std::size_t mismatches_ = 0;
   std::uint64_t expanded_ = 0;
   double total_ = 0;
@@ -238,7 +289,8 @@ int route(const RouteRequest& request) {
     return exit_could_not;
   }
   if (!request.scens.empty()) return ask_all(*ground->tiles, request);
-  const Answer given = answer(*ground->make(), request);
+  if (!request.pairs.empty()) return ask_pairs(*ground->make(), request);
+  const Answer given = answer(*ground->make(), request, lift(request.from), lift(request.to));
   print(given, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;
 }

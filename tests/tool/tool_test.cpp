@@ -219,6 +219,50 @@ TEST(Route, HoldsWholeFilesOfQueriesAgainstTheirLengths) {
   EXPECT_EQ(ambulon("route " + map + " --from 1,x --to 2,2").code, 2);
 }
 
+TEST(Route, AnswersPairsOfPointsOnAPlan) {
+  const std::string plan = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "plans" / "quay.toml").string();
+  const std::string pairs =
+      write_file("pairs.csv", "28,21.5,0,35,5,0\n\n35,5,0, 28,21.5,0\n2,5.8,0,15,25,0\n-5,0,0,1,1,0\n");
+  const Result all = ambulon("route " + plan + " --json --pairs " + pairs);
+  EXPECT_EQ(all.code, 1) << all.remarks;
+  const auto entries = lines(all.out);
+  ASSERT_EQ(entries.size(), 5U);
+  EXPECT_EQ(entries[0]["outcome"], "complete");
+  EXPECT_NEAR(entries[0]["length"].get<double>(), entries[1]["length"].get<double>(), 1e-3);
+  EXPECT_EQ(entries[3]["outcome"], "off_ground");
+  EXPECT_EQ(entries[4]["queries"], 4);
+  EXPECT_EQ(entries[4]["complete"], 3);
+  EXPECT_EQ(entries[4]["off_ground"], 1);
+  EXPECT_LE(entries[4]["p50_us"].get<double>(), entries[4]["p99_us"].get<double>());
+  const Result read = ambulon("route " + plan + " --pairs " + pairs);
+  EXPECT_NE(read.out.find("4 queries: 3 complete, 0 partial, 0 no_way, 1 off_ground\n"), std::string::npos);
+  for (const char* torn :
+       {"1,2,3\n", "1,2,3,4,5,six\n", "1,2,3,4,5,6,7\n", "1;2;3;4;5;6\n", "1,2,3,4,5,nan\n"}) {
+    const Result refused = ambulon("route " + plan + " --pairs " + write_file("torn.csv", torn));
+    EXPECT_EQ(refused.code, 2) << torn;
+    EXPECT_NE(refused.remarks.find("torn.csv:1: "), std::string::npos) << refused.remarks;
+  }
+  // The side door is 1.2 m wide.
+  const std::string through = "route " + plan + " --from 28,21.5 --to 35,5 --radius ";
+  EXPECT_EQ(ambulon(through + "0.58").code, 0);
+  EXPECT_TRUE(ambulon(through + "0.61").out.starts_with("partial: "));
+}
+
+TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
+  const std::string carts = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "handcarts.toml").string();
+  const std::string file = testing::TempDir() + "carts.svg";
+  std::set<std::uintmax_t> sizes;
+  for (const char* what : {"polygons", "components", "search --from 2,5.8 --to 35,5"}) {
+    const Result result = ambulon("draw " + carts + " -o " + file + " --show " + what);
+    EXPECT_EQ(result.code, 0) << result.remarks;
+    sizes.insert(fs::file_size(file));
+  }
+  EXPECT_EQ(sizes.size(), 3U);  // each is another picture
+  const Result flow = ambulon("draw " + carts + " -o " + file + " --show flow --to 1,1");
+  EXPECT_EQ(flow.code, 2);
+  EXPECT_NE(flow.remarks.find("--show flow needs a ground of tiles; this one is a plan"), std::string::npos);
+}
+
 TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
   const std::string maze = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "crate-maze.toml").string();
   const std::string file = testing::TempDir() + "maze.svg";
