@@ -299,7 +299,7 @@ class Checker {
                   there.found
                       ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y)
                       : "make room for it");
-    if (!here || std::isfinite(ground_->distance(here.spot, there.spot))) return;
+    if (!here || ground_->reachable(here.spot, there.spot)) return;
     const auto doorway = scene::too_narrow(*ground_, npc_->at.at, point, body);
     if (doorway)
       find(step.where, what,

@@ -40,7 +40,7 @@ std::optional<Doorway> too_narrow(const Ground& ground, vec3 from, vec3 to, cons
     for (int piece = 1; piece <= pieces; ++piece) {
       const vec3 at = route.bends[i - 1] + leg * (static_cast<float>(piece) / static_cast<float>(pieces));
       const Snap spot = ground.snap(at, body.radius + grain, body);
-      if (spot && std::isfinite(ground.distance(home, spot.spot))) doorway.at = at;
+      if (spot && ground.reachable(home, spot.spot)) doorway.at = at;
     }
   }
   return doorway;

@@ -6,19 +6,11 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "generate.hpp"
+#include "map_of.hpp"
 #include "quay.hpp"
 
 namespace ambulon {
 namespace {
-
-/// A map of rows, the northernmost first; # is blocked.
-TileMap map_of(const std::vector<std::string>& rows) {
-  std::vector<std::uint8_t> cells;
-  for (std::size_t i = rows.size(); i-- > 0;)
-    for (const char sign : rows[i]) cells.push_back(sign == '#' ? TileMap::blocked : 1);
-  return *TileMap::make(cells,
-                        {.width = static_cast<int>(rows[0].size()), .height = static_cast<int>(rows.size())});
-}
 
 const std::vector<std::string> crates = {"###########",  //
                                          "#....#....#",  //

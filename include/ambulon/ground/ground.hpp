@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <limits>
 #include <span>
 
 #include "ambulon/base/body.hpp"
@@ -50,6 +51,11 @@ class Ground {
 
   /// Metres of the shortest way between two spots; infinite when there is none.
   virtual float distance(const Spot& from, const Spot& to) const = 0;
+
+  /// True when there is a way from spot to spot.
+  virtual bool reachable(const Spot& from, const Spot& to) const {
+    return distance(from, to) < std::numeric_limits<float>::infinity();
+  }
 
   /// The cells that the body of a spot walks on, for whoever goes by cells; null when the ground has none.
   virtual const TileMap* tiles(const Spot& spot) const {

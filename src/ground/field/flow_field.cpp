@@ -35,12 +35,57 @@ FlowField::FlowField(const TileGround& ground, std::span<const vec3> goals, cons
       nearest_(memory),
       open_(memory),
       forgotten_(memory) {
-  for (const vec3 goal : goals.first(std::min<std::size_t>(goals.size(), nowhere))) goals_.push_back({goal});
+  for (const vec3 goal : goals.first(std::min<std::size_t>(goals.size(), nowhere)))
+    goals_.push_back({.asked = goal});
   seek_goals();
   build();
 }
 
+FlowField::FlowField(const FlowField& danger, double caution)
+    : ground_(danger.ground_),
+      danger_(&danger),
+      caution_(caution),
+      body_(danger.body_),
+      map_(danger.map_),
+      stride_(danger.stride_),
+      goals_(danger.goals_.get_allocator()),
+      cells_(danger.cells_.get_allocator()),
+      nearest_(danger.nearest_.get_allocator()),
+      open_(danger.goals_.get_allocator().resource()),
+      forgotten_(danger.forgotten_.get_allocator()) {
+  seek_refuges();
+  build();
+}
+
+FlowField FlowField::away_from(const FlowField& danger, float caution) {
+  return FlowField(danger, std::isnan(caution) ? 1.0 : std::clamp(static_cast<double>(caution), 1.0, 100.0));
+}
+
+/// The cells from which no step leads further from the danger.
+void FlowField::seek_refuges() {
+  goals_.clear();
+  double furthest = 0;
+  for (int y = 0; y < map_.height(); ++y)
+    for (int x = 0; x < map_.width(); ++x) {
+      const Cell cell{x, y};
+      const double here = danger_->at(cell);
+      if (here == far) continue;
+      furthest = std::max(furthest, here);
+      bool refuge = goals_.size() < nowhere;
+      for (std::size_t i = 0; i < 4 && refuge; ++i)
+        for (const Cell to : {cell + sides[i], cell + sides[i] + sides[(i + 1) % 4]})
+          if (map_.inside(to) && map_.free(to) && map_.step_allowed(cell, to))
+            refuge = refuge && danger_->at(to) <= here;
+      if (!refuge) continue;
+      const vec3 middle = lift(map_.middle(cell));
+      const Snap snap = ground_.snap(middle, 0.f, body_);
+      goals_.push_back({.asked = middle, .spot = snap.spot, .found = snap.found, .behind = here});
+    }
+  for (Goal& goal : goals_) goal.behind = caution_ * (furthest - goal.behind);
+}
+
 void FlowField::seek_goals() {
+  if (danger_ != nullptr) return seek_refuges();
   for (Goal& goal : goals_) {
     const Snap snap = ground_.snap(goal.asked, 0.f, body_);
     goal.spot = snap.spot;
@@ -72,7 +117,7 @@ void FlowField::sow() {
 void FlowField::sow(std::uint16_t number) {
   const TileMap& cells = map_;
   const Spot& spot = goals_[number].spot;
-  const vec2 goal = flat(spot.position);
+  const Goal& goal = goals_[number];
   const Cell home = cells.cell_of(spot.piece);
   bool one_cost = true;  // so that the straight line is the shortest way
   for (int y = -near; y <= near; ++y)
@@ -83,22 +128,27 @@ void FlowField::sow(std::uint16_t number) {
     for (int x = -near; x <= near; ++x) {
       const Cell cell = home + Cell{x, y};
       if (!cells.inside(cell) || !cells.free(cell)) continue;
-      const vec2 way = goal - cells.middle(cell);
+      const vec2 way = flat(spot.position) - cells.middle(cell);
       const Spot from{.position = lift(cells.middle(cell)), .piece = cells.index(cell), .layer = spot.layer};
       if (cell != home && (!one_cost || !ground_.straight(from, way).free)) continue;
-      offer(cell, static_cast<double>(glm::length(way) / cells.cell_size()) * cells.cost(cell), number);
+      offer(cell, straight_to(goal, cell), number);
     }
+}
+
+/// What is known of a cell when the straight line from its middle is the shortest way to a goal.
+double FlowField::straight_to(const Goal& goal, Cell cell) const {
+  const float cells = glm::length(flat(goal.spot.position) - map_.middle(cell)) / map_.cell_size();
+  return goal.behind + static_cast<double>(cells) * map_.cost(cell);
 }
 
 /// True when the distance of a cell was measured straight.
 bool FlowField::sown(Cell cell) const {
   const std::uint32_t at = index(cell);
   if (nearest_[at] == nowhere) return false;
-  const Spot& spot = goals_[nearest_[at]].spot;
-  const Cell off = cell - map_.cell_of(spot.piece);
+  const Goal& goal = goals_[nearest_[at]];
+  const Cell off = cell - map_.cell_of(goal.spot.piece);
   if (std::max(std::abs(off.x), std::abs(off.y)) > near) return false;
-  const float straight = glm::length(flat(spot.position) - map_.middle(cell)) / map_.cell_size();
-  return cells_[at] == static_cast<double>(straight) * map_.cost(cell);
+  return cells_[at] == straight_to(goal, cell);
 }
 
 /// Lets the fronts go on until no cell can be got to for less.
@@ -199,7 +249,8 @@ bool FlowField::update() {
         {std::max(0, box.low.x - reach), std::max(0, box.low.y - reach)},
         {std::min(cells.width() - 1, box.high.x + reach), std::min(cells.height() - 1, box.high.y + reach)}};
   };
-  if (!edits || std::ranges::any_of(*edits, [&](const auto& edit) { return near_goal(grown(edit.box)); })) {
+  if (danger_ != nullptr || !edits ||
+      std::ranges::any_of(*edits, [&](const auto& edit) { return near_goal(grown(edit.box)); })) {
     seek_goals();
     build();
     return true;
@@ -281,12 +332,15 @@ float FlowField::distance(vec3 position) const {
   }
   // From its middle on, by the slope there.
   const vec2 off = flat(position) - map_.middle(*cell);
-  const float metres = static_cast<float>(at(*cell)) * map_.cell_size();
+  const double cells = at(*cell) - goals_[nearest_[index(*cell)]].behind;
+  const float metres = static_cast<float>(cells) * map_.cell_size();
   return std::max(0.f, metres - glm::dot(off, estimate(*cell).way) * static_cast<float>(map_.cost(*cell)));
 }
 
 float FlowField::distance_of(Cell cell) const {
-  return static_cast<float>(at(cell) * static_cast<double>(map_.cell_size()));
+  if (at(cell) == far) return std::numeric_limits<float>::infinity();
+  const double cells = at(cell) - goals_[nearest_[index(cell)]].behind;
+  return static_cast<float>(cells * static_cast<double>(map_.cell_size()));
 }
 
 std::uint16_t FlowField::nearest_goal(vec3 at) const {

@@ -254,6 +254,35 @@ float MeshGround::distance(const Spot& from, const Spot& to) const {
                                  : std::numeric_limits<float>::infinity();
 }
 
+bool MeshGround::reachable(const Spot& from, const Spot& to) const {
+  const ConvexMesh& mesh = mesh_of(from.layer);
+  const auto start = place_of(mesh, from), goal = place_of(mesh, to);
+  return start && goal && mesh.component(start->polygon) == mesh.component(goal->polygon);
+}
+
+std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float reach) const {
+  const ConvexMesh& mesh = mesh_of(spot.layer);
+  const auto home = place_of(mesh, spot);
+  if (!home || !(reach >= 0.f)) return {};
+  double off = per_metre * std::min(reach, 1e6f);
+  std::uint32_t nearest = ConvexMesh::none;
+  dvec2 at{0.0};
+  mesh.each_near(home->at - off, home->at + off, [&](std::uint32_t polygon) {
+    if (mesh.component(polygon) != mesh.component(home->polygon)) return;
+    const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
+    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
+      if (mesh.sides()[side].across != ConvexMesh::none) continue;
+      const dvec2 here = nearest_on(mesh.start_of(side), mesh.end_of(side), home->at);
+      if (const double there = glm::distance(here, home->at); there <= off)
+        nearest = side, at = here, off = there;
+    }
+  });
+  if (nearest == ConvexMesh::none) return {};
+  const vec2 along = direction(vec2(mesh.end_of(nearest) - mesh.start_of(nearest)));
+  return Edge{
+      .at = lift(in_metres(at)), .off = static_cast<float>(off / per_metre), .inward = {-along.y, along.x}};
+}
+
 bool MeshGround::sight(const Spot& from, const Spot& to) const {
   return straight(from, flat(to.position) - flat(from.position)).free;
 }

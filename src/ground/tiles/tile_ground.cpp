@@ -271,7 +271,7 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.expanded = 0;
   const TileLayer& layer = *width(from.layer).made;
   const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
-  if (!layer.components().joined(layer.map(), start, goal)) return;
+  if (!reachable(from, to)) return;
   route.bends.push_back(from.position);
   if (along_cells_ || !layer.map().uniform() || !sight(from, to)) {
     const auto loan = searchers_.borrow(memory_);
@@ -336,6 +336,12 @@ void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const
   }
   line[++kept] = line.back();
   line.resize(kept + 1);
+}
+
+bool TileGround::reachable(const Spot& from, const Spot& to) const {
+  const TileLayer& layer = *width(from.layer).made;
+  return layer.components().joined(layer.map(), layer.map().cell_of(from.piece),
+                                   layer.map().cell_of(to.piece));
 }
 
 float TileGround::distance(const Spot& from, const Spot& to) const {

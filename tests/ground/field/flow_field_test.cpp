@@ -6,6 +6,7 @@
 #include "ambulon/ambulon.hpp"
 
 #include "../tiles/random_map.hpp"
+#include "map_of.hpp"
 #include "quay.hpp"
 
 namespace ambulon {
@@ -121,6 +122,69 @@ TEST(FlowField, CostsBendItAsLightIsBent) {
                               static_cast<double>(glm::length(flat(goal) - border)));
   }
   EXPECT_NEAR(static_cast<double>(field.distance(from)), best, 0.03 * best);
+}
+
+/// Fleeing weighs how far each refuge is from here against how far it is from the danger.
+RC_GTEST_PROP(FlowField, FleesToTheRefugeThatIsWorthItsWay, ()) {
+  const TileGround ground(random_map({}, false, 12));
+  const TileMap& map = ground.map();
+  const vec3 danger_at = middle(ground, random_cell(map));
+  FlowField danger(ground, std::span(&danger_at, 1), thin);
+  const float caution = *rc::gen::element(1.f, 1.2f, 3.f);
+  const FlowField flight = FlowField::away_from(danger, caution);
+  std::vector<vec3> refuges;
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      const Cell here{x, y};
+      if (!map.free(here) || danger.nearest_goal(middle(ground, here)) == FlowField::nowhere) continue;
+      bool refuge = true;
+      for (int i = 0; i < 9; ++i)
+        if (const Cell to{x + i % 3 - 1, y + i / 3 - 1}; map.inside(to) && map.free(to))
+          refuge =
+              refuge && (!map.step_allowed(here, to) || danger.distance_of(to) <= danger.distance_of(here));
+      if (refuge) refuges.push_back(middle(ground, here));
+    }
+  const Cell cell = random_cell(map);
+  if (!map.free(cell)) return;
+  const vec3 from = middle(ground, cell);
+  const std::uint16_t chosen = flight.nearest_goal(from);
+  RC_ASSERT((chosen != FlowField::nowhere) == (danger.nearest_goal(from) != FlowField::nowhere));
+  if (chosen == FlowField::nowhere) return;
+  const FlowField home(ground, std::span(&from, 1), thin);
+  const auto worth = [&](vec3 refuge) {
+    return static_cast<double>(caution * danger.distance(refuge) - home.distance(refuge));
+  };
+  double best = -1e9;
+  for (const vec3 refuge : refuges) best = std::max(best, worth(refuge));
+  const vec3 refuge = flight.goal(chosen).position;
+  RC_ASSERT(std::ranges::find(refuges, refuge) != refuges.end());
+  RC_ASSERT(worth(refuge) > best - 0.2 - 0.02 * std::abs(best));  // fields are not symmetric to the last cell
+  RC_ASSERT(std::abs(flight.distance(from) - home.distance(refuge)) < 0.2f + 0.02f * flight.distance(from));
+}
+
+TEST(FlowField, WhoFleesByItLeavesTheDeadEnd) {
+  TileGround ground(map_of({
+      "#######",
+      "#.....#",
+      "#.###.#",
+      "#.###.#",
+      "#.....#",
+      "###.###",
+      "###.###",
+  }));
+  const vec3 constable{3.5f, 2.5f, 0}, cat{3.5f, 0.5f, 0};
+  FlowField danger(ground, std::span(&constable, 1));
+  FlowField flight = FlowField::away_from(danger, 3);
+  World world({.ground = &ground});
+  const Npc npc = *world.add({.at = cat});
+  const Order order = npc.flow(flight);
+  pass(world, 15);
+  EXPECT_TRUE(order.outcome());
+  EXPECT_GT(npc.position().y, 5);  // past the constable, and round the block
+  // That way is shut.
+  for (const Cell cell : {Cell{1, 4}, Cell{5, 4}}) ASSERT_TRUE(ground.set(cell, TileMap::blocked));
+  EXPECT_TRUE(danger.update() && flight.update());
+  EXPECT_LT(flight.goal(flight.nearest_goal(cat)).position.y, 4);
 }
 
 RC_GTEST_PROP(FlowField, KeptUpAfterEditsItIsAsIfMadeAnew, ()) {

@@ -63,6 +63,7 @@ RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
   quay().route(other, snap.spot, route);
   const Snap reachable = quay().nearest_reachable(other, point);
   RC_ASSERT(route.complete == std::isfinite(quay().distance(other, snap.spot)));
+  RC_ASSERT(route.complete == quay().reachable(other, snap.spot));
   if (route.complete)
     RC_ASSERT(std::abs(reachable.off - snap.off) < 1e-3f);
   else
@@ -76,6 +77,27 @@ RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
                            quay().snap(route.bends[i], 0, body).spot));
   }
   RC_ASSERT(std::abs(length - route.length) < 1e-3f);
+}
+
+/// The nearest edge is where walks to all sides end first, and none ends nearer.
+RC_GTEST_PROP(MeshGround, TheNearestEdgeIsTheNearestEndOfAnyWalk, ()) {
+  const Body body{.radius = *rc::gen::element(0.01f, 0.3f, 0.6f)};
+  const Spot spot = quay().snap(anywhere(), 0, body).spot;
+  const float reach = between(0, 12);
+  const auto edge = quay().nearest_edge(spot, reach);
+  const auto further = quay().nearest_edge(spot, 100);
+  RC_ASSERT(further.has_value());
+  RC_ASSERT(edge.has_value() == (further->off <= reach));
+  RC_ASSERT(std::abs(flat_distance(further->at, spot.position) - further->off) < 1e-4f);
+  for (int i = 0; i < 32; ++i) {
+    const Stretch walk = quay().straight(spot, 100.f * unit(0.2f * static_cast<float>(i)));
+    RC_ASSERT(walk.metres > further->off - 1e-3f);
+  }
+  if (further->off < 0.01f) return;
+  const vec2 way = flat(further->at) - flat(spot.position);
+  const Stretch walk = quay().straight(spot, 1.1f * way);
+  RC_ASSERT(!walk.free && std::abs(walk.metres - further->off) < 1e-3f);
+  RC_ASSERT(glm::dot(further->inward, way) < 1e-4f);
 }
 
 TEST(MeshGround, RandomSpotsAreUniformByAreaAndReachable) {

@@ -26,13 +26,22 @@ class FlowField {
   FlowField(const TileGround& ground, std::span<const vec3> goals, const Body& body = {},
             std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
+  /// The field by which to flee from the goals of `danger`: it leads to where one gets furthest away from
+  /// them, out of dead ends and past them where need be. Its goals are the places from which every step leads
+  /// nearer to the danger; each metre further from it there is worth `caution` metres of way (1 to 100). The
+  /// less, the likelier is a near refuge; the more, the likelier the furthest. It leads nowhere where the
+  /// danger cannot get. `danger` must outlive it, and be updated before it.
+  static FlowField away_from(const FlowField& danger, float caution = 1.2f);
+
   /// Takes in what has changed on the ground; true when anything has. Costs next to nothing when not,
-  /// otherwise about as much as the part of the field beyond the change.
+  /// otherwise about as much as the part of the field beyond the change; as making it anew for one to flee
+  /// by.
   bool update();
 
-  /// Metres to the nearest goal, each times the cost of the ground there; infinite where there is no way.
+  /// Metres to the goal that it leads to, each times the cost of the ground there; infinite where there is no
+  /// way.
   float distance(vec3 position) const;
-  /// The number of the goal that is nearest by that measure; `nowhere` where there is no way.
+  /// The number of the goal that it leads to, the nearest; `nowhere` where there is no way.
   std::uint16_t nearest_goal(vec3 at) const;
   /// The unit direction in which to go; zero at a goal and where there is no way.
   vec2 direction(vec3 at) const;
@@ -48,6 +57,7 @@ class FlowField {
     vec3 asked;          // metres
     Spot spot = {};      // nearest to it
     bool found = false;  // there is such a spot
+    double behind = 0;   // cells by which it is behind the best refuge
   };
   /// What the neighbours of a cell say of it.
   struct Estimate {
@@ -61,7 +71,10 @@ class FlowField {
   Cell cell_of(std::uint32_t index) const {
     return {static_cast<int>(index % stride_) - 1, static_cast<int>(index / stride_) - 1};
   }
+  FlowField(const FlowField& danger, double caution);
   void build();
+  void seek_refuges();
+  double straight_to(const Goal& goal, Cell cell) const;
   void sow();
   void sow(std::uint16_t number);
   void spread();
@@ -77,11 +90,14 @@ class FlowField {
   void seek_goals();
 
   const TileGround& ground_;
+  const FlowField* danger_ = nullptr;  // to flee from, if any
+  double caution_ = 1;
   Body body_;
   const TileMap& map_;    // as the body sees it
   std::uint32_t stride_;  // cells from row to row
   std::pmr::vector<Goal> goals_;
-  std::pmr::vector<double> cells_;  // to the nearest goal, of each cell; infinite: none, negative: blocked
+  std::pmr::vector<double>
+      cells_;  // to its goal, and what that is behind, of each cell; infinite: none, negative: blocked
   std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
   BucketQueue open_;
   std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 
 #include "ambulon/base/pool.hpp"
 #include "ambulon/ground/barrier_ground.hpp"
@@ -38,6 +39,19 @@ class MeshGround final : public BarrierGround {
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
+  /// Known without a search.
+  bool reachable(const Spot& from, const Spot& to) const override;
+
+  /// Where the ground ends, for the middle of a body.
+  struct Edge {
+    vec3 at{0.f};      ///< metres
+    float off = 0.f;   ///< metres from the spot
+    vec2 inward{0.f};  ///< unit vector from the edge towards the ground
+  };
+  /// The edge of the ground that is nearest to a spot, as the crow flies, of the ground that can be reached
+  /// from it; nothing when none is within `reach` metres (0 to 1e6).
+  std::optional<Edge> nearest_edge(const Spot& spot, float reach) const;
+
   std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 

@@ -15,14 +15,14 @@ struct Plan {
   using Ring = std::vector<vec2>;  ///< 3 points or more
   /// A line with a thickness.
   struct Wall {
-    std::vector<vec2> line;  ///< 2 points or more
-    float thickness = 0.2f;  ///< metres, 0.001 to 1000; half of it to each side, with flat ends
+    std::vector<vec2> line{};  ///< 2 points or more
+    float thickness = 0.2f;    ///< metres, 0.001 to 1000; half of it to each side, with flat ends
   };
 
-  std::vector<Ring> outlines;  ///< one can walk inside of any of these,
-  std::vector<Ring> holes;     ///< but not inside of these,
-  std::vector<Ring> solids;    ///< nor of these shapes that stand on the ground,
-  std::vector<Wall> walls;     ///< nor on these
+  std::vector<Ring> outlines{};  ///< one can walk inside of any of these,
+  std::vector<Ring> holes{};     ///< but not inside of these,
+  std::vector<Ring> solids{};    ///< nor of these shapes that stand on the ground,
+  std::vector<Wall> walls{};     ///< nor on these
 };
 
 /// Where the middle of a body of `radius` metres (0 to 50) can be: the outlines that a `Triangulation` is

@@ -63,6 +63,8 @@ class TileGround final : public BarrierGround {
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
+  /// Known without a search.
+  bool reachable(const Spot& from, const Spot& to) const override;
   const TileMap* tiles(const Spot& spot) const override { return &map_for(width(spot.layer)); }
   std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
