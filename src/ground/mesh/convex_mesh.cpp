@@ -12,21 +12,66 @@ namespace ambulon {
 namespace {
 
 // The rims of a patch: to the east, north, west and south; the one beyond is two further.
-constexpr std::array<int, 4> to_east = {1, 0, -1, 0}, to_north = {0, 1, 0, -1};
 constexpr std::uint32_t beyond(std::uint32_t rim) { return (rim + 2) % 4; }
 /// How far along a rim a point on it lies.
 int along(std::uint32_t rim, PlanPoint point) { return rim % 2 == 0 ? point.y : point.x; }
+/// Where a rim of a square lies, across its direction.
+int limit(const Square& square, std::uint32_t rim) {
+  const int low = rim % 2 == 0 ? square.low.x : square.low.y;
+  return rim < 2 ? low + square.size : low;
+}
 
 }  // namespace
 
 ConvexMesh::ConvexMesh(const Triangulation& triangulation) : ConvexMesh({}, {polygons_of(triangulation)}) {}
 
-ConvexMesh::ConvexMesh(const PatchGrid& grid, std::vector<PatchPolygons> patches) : grid_(grid) {
-  patches_.resize(grid.count());
+ConvexMesh::ConvexMesh(const PatchGrid& grid, std::vector<PatchPolygons> patches)
+    : ConvexMesh(
+          grid,
+          [&] {
+            std::vector<std::vector<Square>> squares;
+            for (std::uint32_t cell = 0; cell < grid.count(); ++cell) squares.push_back({grid.square(cell)});
+            return squares;
+          }(),
+          std::move(patches), 1) {}
+
+ConvexMesh::ConvexMesh(const PatchGrid& grid, const std::vector<std::vector<Square>>& squares,
+                       std::vector<PatchPolygons> patches, double step)
+    : grid_(grid), step_(step) {
+  for (const auto& in_cell : squares) {
+    first_of_cell_.push_back(static_cast<std::uint32_t>(patches_.size()));
+    for (const Square& square : in_cell) patches_.emplace_back().square = square;
+  }
+  first_of_cell_.push_back(static_cast<std::uint32_t>(patches_.size()));
+  find_neighbours();
   std::vector<Change> all;
-  for (std::uint32_t patch = 0; patch < grid.count(); ++patch)
+  for (std::uint32_t patch = 0; patch < patches_.size(); ++patch)
     all.push_back({patch, std::move(patches[patch])});
   replace(std::move(all));
+}
+
+void ConvexMesh::find_neighbours() {
+  if (grid_.size == 0) return;
+  for (std::uint32_t patch = 0; patch < patches_.size(); ++patch) {
+    const Square& square = patches_[patch].square;
+    for (std::uint32_t rim = 0; rim < 4; ++rim) {
+      const int at = limit(square, rim);
+      const PlanPoint low{rim % 2 == 0 ? at : square.low.x, rim % 2 == 0 ? square.low.y : at},
+          high{rim % 2 == 0 ? at : square.low.x + square.size,
+               rim % 2 == 0 ? square.low.y + square.size : at};
+      for (int row = grid_.row_at(low.y - 1.0); row <= grid_.row_at(high.y); ++row)
+        for (int column = grid_.column_at(low.x - 1.0); column <= grid_.column_at(high.x); ++column) {
+          const std::uint32_t cell = grid_.number(column, row);
+          for (std::uint32_t other = first_of_cell_[cell]; other < first_of_cell_[cell + 1]; ++other) {
+            const Square& there = patches_[other].square;
+            const int from = along(rim, there.low);
+            if (other != patch && limit(there, beyond(rim)) == at && from < along(rim, high) &&
+                from + there.size > along(rim, low))
+              patches_[patch].beside[rim].push_back(other);
+          }
+        }
+    }
+  }
 }
 
 void ConvexMesh::replace(std::vector<Change> changes) {
@@ -41,8 +86,8 @@ void ConvexMesh::replace(std::vector<Change> changes) {
     const auto before = patches_[patch].ends;
     find_ends(patch);
     for (std::uint32_t rim = 0; rim < 4; ++rim)
-      if (const auto other = beside(patch, rim); other && patches_[patch].ends[rim] != before[rim])
-        written.push_back(*other);
+      if (patches_[patch].ends[rim] != before[rim])
+        written.insert(written.end(), patches_[patch].beside[rim].begin(), patches_[patch].beside[rim].end());
   }
   std::ranges::sort(written);
   written.erase(std::unique(written.begin(), written.end()), written.end());
@@ -61,36 +106,36 @@ void ConvexMesh::replace(std::vector<Change> changes) {
 /// Calls `visit(patch)` once for each patch that is at most so many patches away from any of some.
 template <class Visit>
 void ConvexMesh::each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const {
-  std::vector<std::uint32_t> around;
-  if (patches.size() == grid_.count()) {
-    around = patches;
-  } else {
-    for (const std::uint32_t patch : patches)
-      for (int y = -reach; y <= reach; ++y)
-        for (int x = -reach; x <= reach; ++x) {
-          const int column = grid_.column(patch) + x, row = grid_.row(patch) + y;
-          if (column >= 0 && row >= 0 && column < grid_.across && row < grid_.up)
-            around.push_back(grid_.number(column, row));
+  std::vector<std::uint32_t> around = patches;
+  for (; reach > 0 && around.size() < patches_.size(); --reach) {
+    const std::size_t end = around.size();
+    for (std::size_t i = 0; i < end; ++i) {
+      const Square here = patches_[around[i]].square;  // those that touch it, by a corner too
+      const dvec2 low = dvec2(here.low.x, here.low.y) - 1.0,
+                  high = low + 2.0 + static_cast<double>(here.size);
+      for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
+        for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
+          const std::uint32_t cell = grid_.number(column, row);
+          for (std::uint32_t other = first_of_cell_[cell]; other < first_of_cell_[cell + 1]; ++other) {
+            const Square& there = patches_[other].square;
+            if (there.low.x <= high.x && there.low.y <= high.y && there.low.x + there.size >= low.x &&
+                there.low.y + there.size >= low.y)
+              around.push_back(other);
+          }
         }
+    }
     std::ranges::sort(around);
     around.erase(std::unique(around.begin(), around.end()), around.end());
   }
   for (const std::uint32_t patch : around) visit(patch);
 }
 
-std::optional<std::uint32_t> ConvexMesh::beside(std::uint32_t patch, std::uint32_t rim) const {
-  const int column = grid_.column(patch) + to_east[rim], row = grid_.row(patch) + to_north[rim];
-  if (column < 0 || row < 0 || column >= grid_.across || row >= grid_.up) return {};
-  return grid_.number(column, row);
-}
-
 /// The rim of a patch that a side lies on, if another patch is beyond it.
 std::optional<std::uint32_t> ConvexMesh::rim_of(std::uint32_t patch, PlanPoint a, PlanPoint b) const {
-  const int west = grid_.low.x + grid_.column(patch) * grid_.size,
-            south = grid_.low.y + grid_.row(patch) * grid_.size;
-  const std::array<int, 4> limits = {west + grid_.size, south + grid_.size, west, south};
+  const Patch& here = patches_[patch];
   for (std::uint32_t rim = 0; rim < 4; ++rim)
-    if (along(rim + 1, a) == limits[rim] && along(rim + 1, b) == limits[rim] && beside(patch, rim))
+    if (!here.beside[rim].empty() && along(rim + 1, a) == limit(here.square, rim) &&
+        along(rim + 1, b) == limit(here.square, rim))
       return rim;
   return {};
 }
@@ -134,6 +179,15 @@ class ConvexMesh::Writer {
 
   void write() {
     corners_.assign(made_.corners.begin(), made_.corners.end());
+    for (std::uint32_t rim = 0; rim < 4; ++rim) {  // where sides on it are cut, on either side
+      ends_[rim] = patch_.ends[rim];
+      for (const std::uint32_t other : patch_.beside[rim]) {
+        const auto& ends = mesh_.patches_[other].ends[beyond(rim)];
+        ends_[rim].insert(ends_[rim].end(), ends.begin(), ends.end());
+      }
+      std::ranges::sort(ends_[rim]);
+      ends_[rim].erase(std::unique(ends_[rim].begin(), ends_[rim].end()), ends_[rim].end());
+    }
     for (std::size_t polygon = 0; polygon < made_.count(); ++polygon) list(polygon);
     const std::size_t count = made_.count();
     make_room(mesh_.polygons_, patch_.polygons, count);
@@ -149,6 +203,10 @@ class ConvexMesh::Writer {
                                               across == none ? none : patch_.sides.first + place_of_[across]};
     }
     for (std::size_t i = 0; i < count; ++i) write_polygon(i);
+    for (std::size_t i = 0; i < sides_.size(); ++i) {
+      Corner& corner = mesh_.corners_[patch_.corners.first + sides_[i].corner];
+      corner.height = static_cast<float>(mesh_.height(patch_.polygons.first + polygon_of_[i], corner.at));
+    }
     list_seams();
   }
 
@@ -178,7 +236,7 @@ class ConvexMesh::Writer {
 
   /// Adds the further parts of a side on a rim, where it is cut.
   void cut(std::uint32_t rim, PlanPoint a, PlanPoint b, std::size_t polygon) {
-    const auto& ends = mesh_.patches_[*mesh_.beside(number_, rim)].ends[beyond(rim)];
+    const auto& ends = ends_[rim];
     const int from = along(rim, a), to = along(rim, b);
     auto low = std::ranges::upper_bound(ends, std::min(from, to)),
          high = std::ranges::lower_bound(ends, std::max(from, to));
@@ -196,6 +254,7 @@ class ConvexMesh::Writer {
     Polygon& polygon = mesh_.polygons_[patch_.polygons.first + i];
     polygon.first = patch_.sides.first + first;
     polygon.count = end - first;
+    polygon.floor = made_.floor.empty() ? nullptr : made_.floors[made_.floor[i]].get();
     polygon.low = polygon.high = corners_[sides_[first].corner];
     for (std::uint32_t side = first; side < end; ++side) {
       const PlanPoint at = corners_[sides_[side].corner];
@@ -212,7 +271,10 @@ class ConvexMesh::Writer {
       const auto rim = mesh_.rim_of(number_, a, b);
       if (!rim) continue;
       const auto [low, high] = std::minmax({along(*rim, a), along(*rim, b)});
-      patch_.seams[*rim].push_back({low, high, patch_.sides.first + static_cast<std::uint32_t>(side)});
+      const dvec2 middle = 0.5 * dvec2(std::int64_t{a.x} + b.x, std::int64_t{a.y} + b.y);
+      patch_.seams[*rim].push_back({low, high,
+                                    mesh_.height(patch_.polygons.first + polygon_of_[side], middle),
+                                    patch_.sides.first + static_cast<std::uint32_t>(side)});
     }
     for (auto& seams : patch_.seams) std::ranges::sort(seams);
   }
@@ -221,6 +283,7 @@ class ConvexMesh::Writer {
   std::uint32_t number_;
   Patch& patch_;
   const PatchPolygons& made_;
+  std::array<std::vector<int>, 4> ends_;  // of sides on each rim, here and beyond it
   std::vector<PlanPoint> corners_;
   std::vector<PatchPolygons::Side> sides_;  // across: by the number that the side had
   std::vector<std::uint32_t> polygon_of_;   // of the sides
@@ -230,21 +293,29 @@ class ConvexMesh::Writer {
 
 void ConvexMesh::write(std::uint32_t patch) { Writer(*this, patch).write(); }
 
-/// Joins the sides on a rim of a patch with those of the patch beyond it.
-void ConvexMesh::join_rim(std::uint32_t patch, std::uint32_t rim) {
-  const auto other = beside(patch, rim);
-  if (!other) return;
-  const auto &one = patches_[patch].seams[rim], &two = patches_[*other].seams[beyond(rim)];
-  for (const auto* seams : {&one, &two})
-    for (const Seam& seam : *seams) sides_[seam.side].across = none;
-  for (std::size_t i = 0, j = 0; i < one.size() && j < two.size();) {
-    const std::pair here(one[i].low, one[i].high), there(two[j].low, two[j].high);
-    if (here == there) {
-      sides_[one[i].side].across = two[j].side;
-      sides_[two[j].side].across = one[i].side;
+/// Joins the sides on a rim of a patch with those of the patches beyond it: each with the one that lies at
+/// its height.
+void ConvexMesh::join_rim(std::uint32_t number, std::uint32_t rim) {
+  const Patch& patch = patches_[number];
+  const int low = along(rim, patch.square.low), high = low + patch.square.size;
+  for (const Seam& seam : patch.seams[rim]) sides_[seam.side].across = none;
+  for (const std::uint32_t other : patch.beside[rim]) {
+    const auto& there = patches_[other].seams[beyond(rim)];
+    for (const Seam& seam : there)
+      if (seam.low >= low && seam.high <= high) sides_[seam.side].across = none;
+    for (const Seam& seam : patch.seams[rim]) {
+      const Seam* best = nullptr;
+      double off = step_;
+      for (auto each = std::ranges::lower_bound(there, std::pair(seam.low, seam.high), {},
+                                                [](const Seam& s) { return std::pair(s.low, s.high); });
+           each != there.end() && each->low == seam.low && each->high == seam.high; ++each)
+        if (const double here = std::abs(each->height - seam.height);
+            here < off && sides_[each->side].across == none)
+          best = &*each, off = here;
+      if (best == nullptr) continue;
+      sides_[seam.side].across = best->side;
+      sides_[best->side].across = seam.side;
     }
-    i += here <= there ? 1 : 0;
-    j += there <= here ? 1 : 0;
   }
 }
 
@@ -279,9 +350,9 @@ void ConvexMesh::find_nodes(std::uint32_t number) {
 }
 
 bool ConvexMesh::on_rim(std::uint32_t patch, dvec2 at) const {
-  const dvec2 off = at - dvec2(grid_.low.x + static_cast<double>(grid_.column(patch)) * grid_.size,
-                               grid_.low.y + static_cast<double>(grid_.row(patch)) * grid_.size);
-  return off.x == 0 || off.y == 0 || off.x == grid_.size || off.y == grid_.size;
+  const Square& square = patches_[patch].square;
+  const dvec2 off = at - dvec2(square.low.x, square.low.y);
+  return off.x == 0 || off.y == 0 || off.x == square.size || off.y == square.size;
 }
 
 void ConvexMesh::forget_rim_bends(std::uint32_t number) {
@@ -386,7 +457,7 @@ dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
   return nearest;
 }
 
-ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, std::uint32_t wanted) const {
+ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const {
   Nearest best;
   double off = std::numeric_limits<double>::infinity();
   const auto distance_to = [&](dvec2 low, dvec2 high) {
@@ -394,10 +465,15 @@ ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, std::uint32_t wanted) const
   };
   const auto look_at = [&](std::uint32_t number) {
     const Polygon& polygon = polygons_[number];
-    if (wanted != none && component(number) != wanted) return;
+    if (wanted.component != none && component(number) != wanted.component) return;
     if (distance_to(dvec2(polygon.low.x, polygon.low.y), dvec2(polygon.high.x, polygon.high.y)) > off) return;
     const dvec2 here = nearest_in(number, point);
-    const double distance = glm::distance(here, point);
+    double distance = glm::distance(here, point);
+    if (wanted.height) {
+      const double higher = height(number, here) - *wanted.height;
+      if (higher > wanted.up || -higher > wanted.down) return;
+      distance = std::hypot(distance, higher);
+    }
     if (distance < off || (distance == off && number < best.polygon)) best = {number, here}, off = distance;
   };
   // In rings of patches around the point, until no patch further out can hold anything nearer.
@@ -411,8 +487,10 @@ ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, std::uint32_t wanted) const
                         grid_.low.y + static_cast<double>(y) * grid_.size);
         if (grid_.size > 0 && distance_to(low, low + static_cast<double>(grid_.size)) > off) continue;
         nearer = true;
-        const Block& polygons = patches_[grid_.number(x, y)].polygons;
-        for (std::uint32_t i = 0; i < polygons.count; ++i) look_at(polygons.first + i);
+        const std::uint32_t cell = grid_.number(x, y);
+        for (std::uint32_t patch = first_of_cell_[cell]; patch < first_of_cell_[cell + 1]; ++patch)
+          for (std::uint32_t i = 0; i < patches_[patch].polygons.count; ++i)
+            look_at(patches_[patch].polygons.first + i);
       }
     if (!nearer) break;
   }

@@ -121,7 +121,7 @@ PatchPolygons MeshGround::polygons(const Outlines& free, const PatchGrid& grid, 
     taken.insert(taken.end(), grown.begin(), grown.end());
   }
   if (taken.size() > 1) taken = united(taken);
-  taken = cut_to_patch(taken, grid, patch);
+  taken = cut_to_square(taken, grid.square(patch));
   auto triangulation = Triangulation::make(free, taken);
   // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
   if (!triangulation) triangulation = Triangulation::make(without(free, taken));
@@ -184,7 +184,8 @@ Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto home = place_of(mesh, from);
   if (!home) return {};
-  return snap_to(mesh.nearest(in_mm(flat(goal)), mesh.component(home->polygon)), from.layer, goal, 0.f);
+  return snap_to(mesh.nearest(in_mm(flat(goal)), {.component = mesh.component(home->polygon)}), from.layer,
+                 goal, 0.f);
 }
 
 /// Drawn from the polygons around, each cut to the square around the circle, by area; again where it lies

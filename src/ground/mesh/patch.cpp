@@ -148,19 +148,32 @@ std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid
   return patches;
 }
 
-Outlines cut_to_patch(const Outlines& outlines, const PatchGrid& grid, std::uint32_t patch) {
-  const int west = grid.low.x + grid.column(patch) * grid.size,
-            south = grid.low.y + grid.row(patch) * grid.size;
+Outlines cut_to_square(const Outlines& outlines, const Square& square) {
+  const PlanPoint low = square.low;
   Outlines kept, rest;
   const auto keep = [&](Outlines all, int PlanPoint::* axis, int PlanPoint::* other, int limit, bool above) {
     kept.clear(), rest.clear();
     for (const Ring& ring : all) cut(ring, axis, other, limit, above ? rest : kept, above ? kept : rest);
     return std::move(kept);
   };
-  Outlines all = keep(outlines, &PlanPoint::x, &PlanPoint::y, west, true);
-  all = keep(std::move(all), &PlanPoint::x, &PlanPoint::y, west + grid.size, false);
-  all = keep(std::move(all), &PlanPoint::y, &PlanPoint::x, south, true);
-  return keep(std::move(all), &PlanPoint::y, &PlanPoint::x, south + grid.size, false);
+  Outlines all = keep(outlines, &PlanPoint::x, &PlanPoint::y, low.x, true);
+  all = keep(std::move(all), &PlanPoint::x, &PlanPoint::y, low.x + square.size, false);
+  all = keep(std::move(all), &PlanPoint::y, &PlanPoint::x, low.y, true);
+  return keep(std::move(all), &PlanPoint::y, &PlanPoint::x, low.y + square.size, false);
+}
+
+void PatchPolygons::add(const PatchPolygons& polygons, std::shared_ptr<const FloorSurface> floor_of_them) {
+  const auto first_corner = static_cast<std::uint32_t>(corners.size()),
+             first_side = static_cast<std::uint32_t>(sides.size());
+  corners.insert(corners.end(), polygons.corners.begin(), polygons.corners.end());
+  for (const Side& side : polygons.sides)
+    sides.push_back({side.corner + first_corner, side.across == none ? none : side.across + first_side});
+  if (first.empty()) first.push_back(0);
+  for (std::size_t i = 1; i < polygons.first.size(); ++i) {
+    first.push_back(polygons.first[i] + first_side);
+    floor.push_back(static_cast<std::uint32_t>(floors.size()));
+  }
+  floors.push_back(std::move(floor_of_them));
 }
 
 PatchPolygons polygons_of(const Triangulation& triangulation) {

@@ -2,6 +2,7 @@
 
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <optional>
 #include <span>
 #include <vector>
@@ -11,9 +12,10 @@
 
 namespace ambulon {
 
-/// Convex polygons, side by side, that make up what can be walked on. Positions are in millimetres; corners
-/// lie on whole ones. It is made of patches, each of which can be given other polygons: then the numbers of
-/// polygons, sides and corners in it change, perhaps in the four patches beside it, and no others.
+/// Convex polygons, side by side, that make up what can be walked on, seen from above. Positions are in
+/// millimetres; corners lie on whole ones. Polygons of different floors may lie above each other. It is made
+/// of patches, each of which can be given other polygons: then the numbers of polygons, sides and corners in
+/// it change, perhaps in the patches beside it, and no others.
 class ConvexMesh {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
@@ -31,9 +33,11 @@ class ConvexMesh {
     std::uint32_t node = 0;   ///< polygons of a patch with the same one can be reached from each other in it
     std::uint32_t ways = 0;   ///< sides beyond which there is another polygon
     PlanPoint low, high;      ///< the corners of the upright box around it
+    const FloorSurface* floor = nullptr;  ///< that it lies on; null: height 0
   };
   struct Corner {
     dvec2 at{0.0};
+    float height = 0;   ///< millimetres
     bool bend = false;  ///< the ground is dented here, so that a shortest way may bend around it
   };
 
@@ -41,6 +45,10 @@ class ConvexMesh {
   explicit ConvexMesh(const Triangulation& triangulation);
   /// Of as many patches as the grid has.
   ConvexMesh(const PatchGrid& grid, std::vector<PatchPolygons> patches);
+  /// Of patches that are the squares into which each cell of the grid is divided, cell by cell. Polygons of
+  /// neighbouring squares are joined where their sides lie less than `step` millimetres above each other.
+  ConvexMesh(const PatchGrid& grid, const std::vector<std::vector<Square>>& squares,
+             std::vector<PatchPolygons> patches, double step);
 
   /// Gives patches other polygons.
   struct Change {
@@ -50,6 +58,9 @@ class ConvexMesh {
   void replace(std::vector<Change> changes);
 
   const PatchGrid& grid() const { return grid_; }
+  /// The first patch of a cell of the grid; of the number of cells, the number of patches.
+  std::uint32_t first_of(std::uint32_t cell) const { return first_of_cell_[cell]; }
+  const Square& square(std::uint32_t patch) const { return patches_[patch].square; }
   std::span<const Corner> corners() const { return corners_; }
   std::span<const Side> sides() const { return sides_; }
   /// Those whose numbers are not in use included.
@@ -70,7 +81,13 @@ class ConvexMesh {
   double area(std::uint32_t polygon) const;
   double area() const;
 
-  /// The polygon that a point lies in or on the rim of, if there is one.
+  /// Millimetres: how high the ground of a polygon lies at a point of it.
+  double height(std::uint32_t polygon, dvec2 point) const {
+    const FloorSurface* floor = polygons_[polygon].floor;
+    return floor == nullptr ? 0.0 : floor->height(point);
+  }
+
+  /// The polygon that a point lies in or on the rim of, if there is one; of several, the first.
   std::optional<std::uint32_t> at(dvec2 point) const;
   /// True when the point lies in the polygon or on its rim.
   bool holds(std::uint32_t polygon, dvec2 point) const;
@@ -81,20 +98,31 @@ class ConvexMesh {
     std::uint32_t polygon = none;  ///< `none` when there is none
     dvec2 point{0.0};
   };
-  /// The nearest point of all polygons of a component, or of all.
-  Nearest nearest(dvec2 point, std::uint32_t component = none) const;
+  /// What is looked for: the nearest point, seen from above, of all polygons of a component, or of all.
+  struct Wanted {
+    std::uint32_t component = none;
+    /// Millimetres: then heights count as much as what one sees from above, from this one.
+    std::optional<double> height = {};
+    double down = std::numeric_limits<double>::infinity();  ///< how far below that it may lie, and
+    double up = std::numeric_limits<double>::infinity();    ///< how far above
+  };
+  Nearest nearest(dvec2 point, const Wanted& wanted) const;
+  Nearest nearest(dvec2 point) const { return nearest(point, Wanted{}); }
   /// Calls `visit(polygon)` once for each polygon whose upright box touches that from `low` to `high`, always
   /// in the same order.
   template <class Visit>
   void each_near(dvec2 low, dvec2 high, Visit&& visit) const {
     for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
       for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
-        const Patch& patch = patches_[grid_.number(column, row)];
-        for (std::uint32_t i = patch.polygons.first; i < patch.polygons.first + patch.polygons.count; ++i) {
-          const Polygon& polygon = polygons_[i];
-          if (polygon.low.x <= high.x && polygon.low.y <= high.y && polygon.high.x >= low.x &&
-              polygon.high.y >= low.y)
-            visit(i);
+        const std::uint32_t cell = grid_.number(column, row);
+        for (std::uint32_t patch = first_of_cell_[cell]; patch < first_of_cell_[cell + 1]; ++patch) {
+          const Block& in = patches_[patch].polygons;
+          for (std::uint32_t i = in.first; i < in.first + in.count; ++i) {
+            const Polygon& polygon = polygons_[i];
+            if (polygon.low.x <= high.x && polygon.low.y <= high.y && polygon.high.x >= low.x &&
+                polygon.high.y >= low.y)
+              visit(i);
+          }
         }
       }
   }
@@ -107,10 +135,13 @@ class ConvexMesh {
   /// A side on the rim of a patch, beyond which the next patch may go on: along the rim from `low` to `high`.
   struct Seam {
     int low, high;
+    double height;  // of its middle
     std::uint32_t side;
     friend auto operator<=>(const Seam&, const Seam&) = default;
   };
   struct Patch {
+    Square square;
+    std::array<std::vector<std::uint32_t>, 4> beside;  // patches, by rim
     PatchPolygons made;
     std::array<std::vector<int>, 4> ends;    // of sides on each of its rims: where along it, in order
     std::array<std::vector<Seam>, 4> seams;  // in order
@@ -120,7 +151,7 @@ class ConvexMesh {
 
   template <class Item>
   static void make_room(std::vector<Item>& items, Block& block, std::size_t count);
-  std::optional<std::uint32_t> beside(std::uint32_t patch, std::uint32_t rim) const;
+  void find_neighbours();
   template <class Visit>
   void each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const;
   std::optional<std::uint32_t> rim_of(std::uint32_t patch, PlanPoint a, PlanPoint b) const;
@@ -135,6 +166,8 @@ class ConvexMesh {
   void find_components();
 
   PatchGrid grid_;
+  double step_ = 1;
+  std::vector<std::uint32_t> first_of_cell_;  // patch, of each cell of the grid; then their number
   std::vector<Patch> patches_;
   std::vector<Corner> corners_;
   std::vector<Side> sides_;

@@ -1,9 +1,11 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <span>
 #include <vector>
 
+#include "ambulon/ground/mesh/floor_surface.hpp"
 #include "ambulon/ground/mesh/triangulation.hpp"
 
 namespace ambulon {
@@ -25,6 +27,9 @@ struct PatchGrid {
     return static_cast<int>(patch % static_cast<std::uint32_t>(across));
   }
   int row(std::uint32_t patch) const { return static_cast<int>(patch / static_cast<std::uint32_t>(across)); }
+  Square square(std::uint32_t patch) const {
+    return {{low.x + column(patch) * size, low.y + row(patch) * size}, size};
+  }
   /// The column or row that a coordinate lies in; the nearest one outside.
   int column_at(double x) const { return place(x - low.x, across); }
   int row_at(double y) const { return place(y - low.y, up); }
@@ -47,8 +52,8 @@ using Outlines = std::vector<std::vector<PlanPoint>>;
 /// What of outlines lies in each patch. Where a side leaves a patch, it is cut at the same point for both.
 std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid& grid);
 
-/// What of outlines lies in one patch: the same as `cut_into_patches` puts there.
-Outlines cut_to_patch(const Outlines& outlines, const PatchGrid& grid, std::uint32_t patch);
+/// What of outlines lies in one square: the same as `cut_into_patches` puts into a patch.
+Outlines cut_to_square(const Outlines& outlines, const Square& square);
 
 /// Convex polygons side by side, before they are joined with those of other patches.
 struct PatchPolygons {
@@ -61,7 +66,12 @@ struct PatchPolygons {
   std::vector<PlanPoint> corners;
   std::vector<Side> sides;           ///< polygon by polygon, counter-clockwise
   std::vector<std::uint32_t> first;  ///< of each polygon its first side; then the number of sides
+  std::vector<std::uint32_t>
+      floor;  ///< of each polygon its floor, in `floors`; empty when all lie at height 0
+  std::vector<std::shared_ptr<const FloorSurface>> floors{};
 
+  /// Adds polygons that lie on another floor, not joined with these.
+  void add(const PatchPolygons& polygons, std::shared_ptr<const FloorSurface> floor_of_them);
   std::size_t count() const { return first.empty() ? 0 : first.size() - 1; }
 };
 
