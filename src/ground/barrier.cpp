@@ -75,6 +75,13 @@ Barrier Barrier::moved(vec2 way) const {
   return other;
 }
 
+Barrier Barrier::between(float bottom, float top) const {
+  Barrier between = *this;
+  between.bottom_ = std::min(bottom, top);
+  between.top_ = std::max(bottom, top);
+  return between;
+}
+
 vec2 Barrier::least() const {
   vec2 least = corners_.front();
   for (const vec2 corner : corners_) least = glm::min(least, corner);

@@ -21,7 +21,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
   chart.ground = Box{scene.ground.least(), scene.ground.most()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
-  if (const MeshGround* mesh = player.play().mesh()) chart.mesh = chart_mesh(mesh->mesh(0.f));
+  if (const MeshGround* mesh = player.play().mesh()) chart.mesh = chart_mesh(mesh->mesh({.radius = 0.f}));
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (const SceneNpc& npc : scene.npcs)
     for (const SceneStep& step : npc.steps)
@@ -140,7 +140,7 @@ void shade(ChartMesh& chart, const ConvexMesh& mesh, Value&& value) {
 
 /// What of a plan the body that is asked about sees, within the edges of the plan itself.
 void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
-  const ConvexMesh& mesh = ground.mesh(request.radius);
+  const ConvexMesh& mesh = ground.mesh({.radius = request.radius});
   ChartMesh shown = chart_mesh(mesh, request.show == "polygons");
   shown.room = shown.edges;
   shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.radius);

@@ -243,7 +243,12 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   const Snap start = ground_->snap(from, 0.01f, cards_[slot].body);
   if (!start) return;  // it stands on something else
   const Stretch stretch = ground_->straight(start.spot, way);
-  if (stretch.free) return;
+  // Where the ground is uneven, it goes up and down with it.
+  const float up = stretch.end.position.z - start.spot.position.z;
+  if (stretch.free) {
+    mover.motion.position.z += up;
+    return;
+  }
   const auto along_edge = [&](vec2 v) {
     return v - std::min(0.f, glm::dot(v, stretch.inward)) * stretch.inward;
   };

@@ -68,7 +68,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   auto made = MeshGround::make(plan);
   require(made.has_value());
   MeshGround& ground = **made;
-  (void)ground.mesh(0.3f);
+  (void)ground.mesh({.radius = 0.3f});
   std::vector<BarrierId> barriers;
   for (int step = 0; step < 12 && !in.empty(); ++step) {
     switch (in.next(4)) {
@@ -96,7 +96,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   }
   const auto fresh = MeshGround::make(plan);
   for (const auto& placed : ground.barriers()) (*fresh)->put(placed.barrier);
-  const double kept = ground.mesh(0.3f).area(), anew = (*fresh)->mesh(0.3f).area();
+  const double kept = ground.mesh({.radius = 0.3f}).area(), anew = (*fresh)->mesh({.radius = 0.3f}).area();
   require(std::abs(kept - anew) <= 1e-9 * anew + 1);
   return 0;
 }

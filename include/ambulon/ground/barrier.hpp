@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <limits>
 #include <span>
 #include <vector>
 
@@ -25,11 +26,17 @@ class Barrier {
 
   /// The same shape elsewhere: moved by `way` (metres).
   Barrier moved(vec2 way) const;
+  /// The same shape from one height to another (metres, not NaN); without, it stands on all floors. Only
+  /// levels tell heights apart. Who can step up on it, or walk below it, is not held up.
+  Barrier between(float bottom, float top) const;
 
   /// The corners, counter-clockwise; one for a disc, its centre.
   std::span<const vec2> corners() const { return corners_; }
   /// Metres by which it reaches beyond its corners; 0 but for discs.
   float radius() const { return radius_; }
+  /// The heights between which it stands, metres; infinite without any.
+  float bottom() const { return bottom_; }
+  float top() const { return top_; }
   /// The corners of the upright box around it.
   vec2 least() const;
   vec2 most() const;
@@ -40,6 +47,7 @@ class Barrier {
  private:
   std::vector<vec2> corners_;
   float radius_ = 0.f;
+  float bottom_ = -std::numeric_limits<float>::infinity(), top_ = std::numeric_limits<float>::infinity();
 };
 
 }  // namespace ambulon

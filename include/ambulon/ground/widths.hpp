@@ -9,33 +9,50 @@
 
 namespace ambulon {
 
-/// What a ground keeps for each width of bodies: up to 64, numbered in the order in which they are first
+/// What of a body decides where it can walk; a ground may leave out what does not matter on it. Metres.
+struct BodySize {
+  float radius = 0.f;
+  float height = 0.f;
+  float step_up = 0.f;
+  friend constexpr bool operator==(const BodySize&, const BodySize&) = default;
+};
+
+/// What a ground keeps for each size of bodies: up to 64, numbered in the order in which they are first
 /// asked for. Any number of threads may ask; what is there is found without a lock.
 template <class Made>
 class Widths {
  public:
-  struct Width {
-    float radius = 0.f;  ///< metres
+  struct Width : BodySize {
     Made made = {};
   };
 
-  /// The number of the width with exactly that radius. When there is none yet, what `make()` answers is kept
-  /// for it; when all are taken, it is that of the next wider, or else of the widest.
+  /// The number of exactly that size. When there is none yet, what `make()` answers is kept for it; when all
+  /// are taken, it is that of the next wider that is no lower, or else of the widest.
   template <class Make>
-  std::uint16_t number_for(float radius, Make&& make) {
-    if (const auto number = find(radius)) return *number;
+  std::uint16_t number_for(const BodySize& size, Make&& make) {
+    if (const auto number = find(size)) return *number;
     const std::scoped_lock lock(mutex_);
-    if (const auto number = find(radius)) return *number;  // another thread has made it meanwhile
+    if (const auto number = find(size)) return *number;  // another thread has made it meanwhile
     const std::uint16_t count = count_.load(std::memory_order_relaxed);
     if (count == most) {
-      const auto gap = [radius](const Width& width) {  // wider ones first
-        return width.radius >= radius ? width.radius - radius : 1000.f + radius - width.radius;
+      const auto gap = [size](const Width& width) {  // wider ones first
+        const float lower = width.height < size.height ? 2000.f : 0.f;
+        return lower + (width.radius >= size.radius ? width.radius - size.radius
+                                                    : 1000.f + size.radius - width.radius);
       };
       return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
     }
-    widths_[count] = {radius, make()};
+    widths_[count] = {size, make()};
     count_.store(count + 1, std::memory_order_release);
     return count;
+  }
+
+  /// The number of exactly that size, if there is one.
+  std::optional<std::uint16_t> find(const BodySize& size) const {
+    const std::uint16_t count = count_.load(std::memory_order_acquire);
+    for (std::uint16_t i = 0; i < count; ++i)
+      if (widths_[i] == size) return i;
+    return std::nullopt;
   }
 
   const Width& operator[](std::uint16_t number) const { return widths_[number]; }
@@ -43,13 +60,6 @@ class Widths {
 
  private:
   static constexpr std::size_t most = 64;
-
-  std::optional<std::uint16_t> find(float radius) const {
-    const std::uint16_t count = count_.load(std::memory_order_acquire);
-    for (std::uint16_t i = 0; i < count; ++i)
-      if (widths_[i].radius == radius) return i;
-    return std::nullopt;
-  }
 
   std::array<Width, most> widths_;
   std::atomic<std::uint16_t> count_ = 0;

@@ -472,7 +472,7 @@ ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const
     if (wanted.height) {
       const double higher = height(number, here) - *wanted.height;
       if (higher > wanted.up || -higher > wanted.down) return;
-      distance = std::hypot(distance, higher);
+      if (wanted.in_space) distance = std::hypot(distance, higher);
     }
     if (distance < off || (distance == off && number < best.polygon)) best = {number, here}, off = distance;
   };

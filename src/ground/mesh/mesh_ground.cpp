@@ -1,8 +1,10 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <limits>
+#include <mutex>
 
 #include <glm/common.hpp>
 
@@ -12,7 +14,9 @@ namespace ambulon {
 namespace {
 
 constexpr double per_metre = 1000.0;  // millimetres
-constexpr float width_step = 0.005f;  // metres by which widths are told apart
+constexpr float width_step = 0.005f;  // metres by which widths are told apart,
+constexpr float height_step = 0.01f;  // and heights
+constexpr double same_floor = 500;    // millimetres by which a spot may lie above or below its polygon
 // Millimetres by which a straight walk may end beyond an edge that it goes along.
 constexpr double skin = 0.1;
 constexpr int patch_size = 16'000;   // millimetres
@@ -21,24 +25,6 @@ constexpr int draws = 64;            // for a random spot, before it is where on
 
 dvec2 in_mm(vec2 metres) { return per_metre * dvec2(metres); }
 vec2 in_metres(dvec2 mm) { return vec2(mm / per_metre); }
-
-/// Where a spot is in its polygon: positions are rounded, polygons are not. Where the ground has changed, it
-/// is the nearest place there is now; nothing when there is none at all.
-std::optional<MeshSearch::Place> place_of(const ConvexMesh& mesh, const Spot& spot) {
-  const dvec2 at = in_mm(flat(spot.position));
-  if (spot.piece < mesh.polygons().size() && mesh.polygons()[spot.piece].count > 0) {
-    const dvec2 nearest = mesh.nearest_in(spot.piece, at);
-    const double rounding = 2e-7 * (std::abs(at.x) + std::abs(at.y));
-    if (glm::distance(nearest, at) <= skin + rounding) return MeshSearch::Place{nearest, spot.piece};
-  }
-  const ConvexMesh::Nearest nearest = mesh.nearest(at);
-  if (nearest.polygon == ConvexMesh::none) return {};
-  return MeshSearch::Place{nearest.point, nearest.polygon};
-}
-
-Spot spot_at(const MeshSearch::Place& place, std::uint16_t number) {
-  return {.position = lift(in_metres(place.at)), .piece = place.polygon, .layer = number};
-}
 
 /// The box, in millimetres, beyond which a barrier is in no body's way whose radius is so many metres.
 std::pair<dvec2, dvec2> reach_of(const Barrier& barrier, float radius) {
@@ -85,60 +71,166 @@ Expected<std::unique_ptr<MeshGround>> MeshGround::make(Plan plan) {
   return std::unique_ptr<MeshGround>(new MeshGround(std::move(plan)));
 }
 
-/// The number of the mesh for bodies of `radius`; made when there is none yet.
-std::uint16_t MeshGround::width_for(float radius) const {
-  const float kept = std::fmin(std::fmax(std::ceil(radius / width_step - 1e-3f) * width_step, 0.f), 50.f);
-  return layers_.number_for(kept, [&] { return make_layer(kept); });
+Expected<std::unique_ptr<MeshGround>> MeshGround::make(const Level& level, const LevelRules& rules,
+                                                       Jobs jobs) {
+  auto index = LevelIndex::make(level, rules);
+  if (!index) return tl::unexpected(index.error());
+  return std::unique_ptr<MeshGround>(new MeshGround(std::move(*index), std::move(jobs)));
 }
 
-std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(float radius) const {
-  const Outlines outlines = outlines_for(plan_, radius).value_or(Outlines{});  // it was checked
-  PlanPoint low{0, 0}, high{0, 0};
-  if (!outlines.empty()) low = high = outlines[0][0];
-  for (const auto& outline : outlines)
-    for (const PlanPoint p : outline) {
-      low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-    }
-  const PatchGrid grid = patches_for(low, high, patch_size);
-  std::vector<Outlines> free = cut_into_patches(outlines, grid);
+// --- Meshes -----------------------------------------------------------------------------------
+
+/// The size by which it is kept: never smaller than it is, never able to step higher.
+BodySize MeshGround::size_of(const Body& body) const {
+  BodySize size{
+      .radius = std::fmin(std::fmax(std::ceil(body.radius / width_step - 1e-3f) * width_step, 0.f), 50.f)};
+  if (!level_) return size;
+  size.height = std::fmin(std::fmax(std::ceil(body.height / height_step - 1e-3f) * height_step, 0.f), 100.f);
+  size.step_up =
+      std::fmin(std::fmax(std::floor(body.step_up / height_step + 1e-3f) * height_step, 0.f), 100.f);
+  return size;
+}
+
+/// The number of the mesh for such bodies; made when there is none yet.
+std::uint16_t MeshGround::number_for(const Body& body) const {
+  const BodySize size = size_of(body);
+  return layers_.number_for(size, [&] { return make_layer(size, {}); });
+}
+
+Expected<const ConvexMesh*> MeshGround::prepare(const Body& body,
+                                                const std::function<bool(float)>& progress) const {
+  const BodySize size = size_of(body);
+  std::unique_ptr<Layer> made;
+  if (!layers_.find(size)) {
+    made = make_layer(size, progress);
+    if (!made) return problem("making the mesh was given up, as asked");
+  }
+  return &mesh_of(layers_.number_for(size, [&] { return std::move(made); }));
+}
+
+/// Does the jobs, by the game's threads when it has given some; false when that was given up.
+bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t)>& job,
+                         const std::function<bool(float)>& progress) const {
+  std::atomic<bool> go_on = true;
+  std::mutex telling;
+  std::size_t done = 0;
+  const auto one = [&](std::size_t number) {
+    if (!go_on) return;
+    job(number);
+    if (!progress) return;
+    const std::scoped_lock lock(telling);
+    if (!progress(static_cast<float>(++done) / static_cast<float>(count))) go_on = false;
+  };
+  if (jobs_)
+    jobs_(count, one);
+  else
+    for (std::size_t number = 0; number < count; ++number) one(number);
+  return go_on;
+}
+
+std::vector<SurveyedSquare> MeshGround::squares_of_plan(const PatchGrid& grid,
+                                                        const Outlines& outlines) const {
+  std::vector<SurveyedSquare> squares;
+  for (Outlines& free : cut_into_patches(outlines, grid)) {
+    SurveyedSquare& square = squares.emplace_back();
+    square.square = grid.square(static_cast<std::uint32_t>(squares.size() - 1));
+    square.floors.push_back({std::move(free), nullptr});
+  }
+  return squares;
+}
+
+std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
+                                                          const std::function<bool(float)>& progress) const {
+  PatchGrid grid;
+  std::vector<std::vector<SurveyedSquare>> cells;
+  if (level_) {
+    grid = level_->grid();
+    cells.resize(grid.count());
+    const Body body{.radius = size.radius, .height = size.height, .step_up = size.step_up};
+    const auto one = [&](std::size_t cell) {
+      cells[cell] = survey(*level_, static_cast<std::uint32_t>(cell), body);
+    };
+    if (!for_all(cells.size(), one, progress)) return nullptr;
+  } else {
+    const Outlines outlines = outlines_for(plan_, size.radius).value_or(Outlines{});  // it was checked
+    PlanPoint low{0, 0}, high{0, 0};
+    if (!outlines.empty()) low = high = outlines[0][0];
+    for (const auto& outline : outlines)
+      for (const PlanPoint p : outline) {
+        low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+        high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+      }
+    grid = patches_for(low, high, patch_size);
+    for (SurveyedSquare& square : squares_of_plan(grid, outlines)) cells.push_back({std::move(square)});
+  }
+  std::vector<std::vector<Square>> squares(cells.size());
+  std::vector<std::vector<FloorPart>> free;
   std::vector<PatchPolygons> made;
-  for (std::uint32_t patch = 0; patch < grid.count(); ++patch)
-    made.push_back(polygons(free[patch], grid, patch, radius));
-  return std::make_unique<Layer>(Layer{std::move(free), ConvexMesh(grid, std::move(made))});
+  for (std::size_t cell = 0; cell < cells.size(); ++cell)
+    for (SurveyedSquare& square : cells[cell]) {
+      squares[cell].push_back(square.square);
+      made.push_back(polygons(square.floors, square.square, size));
+      free.push_back(std::move(square.floors));
+    }
+  const double step = level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
+  return std::make_unique<Layer>(Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step)});
 }
 
 /// Those of a patch, with the barriers as they lie now.
-PatchPolygons MeshGround::polygons(const Outlines& free, const PatchGrid& grid, std::uint32_t patch,
-                                   float radius) const {
-  const double west = grid.low.x + static_cast<double>(grid.column(patch)) * grid.size,
-               south = grid.low.y + static_cast<double>(grid.row(patch)) * grid.size;
+PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const Square& square,
+                                   const BodySize& size) const {
+  PatchPolygons all;
+  for (const FloorPart& floor : floors) {
+    auto made = polygons(floor, square, size);
+    if (!made) continue;
+    if (!level_) return std::move(*made);
+    all.add(*made, floor.surface);
+  }
+  return all;
+}
+
+std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const Square& square,
+                                                  const BodySize& size) const {
+  const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
   Outlines taken;
   for (const PlacedBarrier& placed : barriers()) {
-    const auto [low, high] = reach_of(placed.barrier, radius);
-    if (low.x > west + grid.size || low.y > south + grid.size || high.x < west || high.y < south) continue;
-    const Outlines grown = outlines_of(placed.barrier, radius);
+    const auto [low, high] = reach_of(placed.barrier, size.radius);
+    if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) continue;
+    if (floor.surface != nullptr) {
+      const auto [lowest, highest] = floor.surface->range(low, high);
+      const Barrier& barrier = placed.barrier;
+      if (per_metre * barrier.bottom() >= highest + per_metre * size.height ||
+          per_metre * barrier.top() <= lowest + per_metre * size.step_up)
+        continue;  // it hangs above, or lies below or so low that one steps over it
+    }
+    const Outlines grown = outlines_of(placed.barrier, size.radius);
     taken.insert(taken.end(), grown.begin(), grown.end());
   }
   if (taken.size() > 1) taken = united(taken);
-  taken = cut_to_square(taken, grid.square(patch));
-  auto triangulation = Triangulation::make(free, taken);
+  taken = cut_to_square(taken, square);
+  auto triangulation = Triangulation::make(floor.free, taken);
   // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
-  if (!triangulation) triangulation = Triangulation::make(without(free, taken));
-  return triangulation ? polygons_of(*triangulation) : PatchPolygons{};
+  if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken));
+  return triangulation ? std::optional(polygons_of(*triangulation)) : std::nullopt;
 }
 
 void MeshGround::barrier_changed(const Barrier& barrier) {
   for (std::uint16_t number = 0; number < layers_.count(); ++number) {
-    const float radius = layers_[number].radius;
-    const auto [low, high] = reach_of(barrier, radius);
+    const BodySize& size = layers_[number];
+    const auto [low, high] = reach_of(barrier, size.radius);
     Layer& layer = *layers_[number].made;
     const PatchGrid& grid = layer.mesh.grid();
     std::vector<ConvexMesh::Change> changes;
     for (int row = grid.row_at(low.y); row <= grid.row_at(high.y); ++row)
       for (int column = grid.column_at(low.x); column <= grid.column_at(high.x); ++column) {
-        const std::uint32_t patch = grid.number(column, row);
-        changes.push_back({patch, polygons(layer.free[patch], grid, patch, radius)});
+        const std::uint32_t cell = grid.number(column, row);
+        for (std::uint32_t patch = layer.mesh.first_of(cell); patch < layer.mesh.first_of(cell + 1);
+             ++patch) {
+          const Square& square = layer.mesh.square(patch);
+          const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
+          if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) continue;
+          changes.push_back({patch, polygons(layer.free[patch], square, size)});
+        }
       }
     layer.mesh.replace(std::move(changes));
   }
@@ -159,40 +251,79 @@ bool MeshGround::changed_along(std::span<const vec3> bends, const Body& body, st
 
 // --- Spots ------------------------------------------------------------------------------------
 
+/// What is near a height, where that counts.
+ConvexMesh::Wanted MeshGround::near_height(float z) const {
+  ConvexMesh::Wanted wanted;
+  if (level_) wanted.height = per_metre * z;
+  return wanted;
+}
+
+/// Where a spot is in its polygon: positions are rounded, polygons are not. Where the ground has changed, it
+/// is the nearest place there is now; nothing when there is none at all.
+std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot) const {
+  const ConvexMesh& mesh = mesh_of(spot.layer);
+  const dvec2 at = in_mm(flat(spot.position));
+  if (spot.piece < mesh.polygons().size() && mesh.polygons()[spot.piece].count > 0) {
+    const dvec2 nearest = mesh.nearest_in(spot.piece, at);
+    const double rounding = 2e-7 * (std::abs(at.x) + std::abs(at.y));
+    const bool here =
+        !level_ || std::abs(mesh.height(spot.piece, nearest) - per_metre * spot.position.z) < same_floor;
+    if (here && glm::distance(nearest, at) <= skin + rounding) return MeshSearch::Place{nearest, spot.piece};
+  }
+  const ConvexMesh::Nearest nearest = mesh.nearest(at, near_height(spot.position.z));
+  if (nearest.polygon == ConvexMesh::none) return {};
+  return MeshSearch::Place{nearest.point, nearest.polygon};
+}
+
+Spot MeshGround::spot_at(const MeshSearch::Place& place, std::uint16_t number) const {
+  const double height = mesh_of(number).height(place.polygon, place.at);
+  return {.position = lift(in_metres(place.at), static_cast<float>(height / per_metre)),
+          .piece = place.polygon,
+          .layer = number};
+}
+
 Snap MeshGround::snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point,
                          float reach) const {
   if (nearest.polygon == ConvexMesh::none) return {};
   Snap snap{
       .spot = spot_at({nearest.point, nearest.polygon}, number), .off = 0.f, .found = true, .within = true};
-  if (nearest.point == in_mm(flat(point)))
-    snap.spot.position = lift(flat(point));
-  else
-    snap.off = flat_distance(snap.spot.position, point);
+  if (nearest.point == in_mm(flat(point))) snap.spot.position = lift(flat(point), snap.spot.position.z);
+  snap.off = level_ ? glm::distance(snap.spot.position, point) : flat_distance(snap.spot.position, point);
   snap.within = snap.off <= reach;
   return snap;
 }
 
 Snap MeshGround::snap(vec3 point, float reach, const Body& body) const {
   if (!finite(point)) return {};
-  const std::uint16_t number = width_for(body.radius);
-  const ConvexMesh& mesh = mesh_of(number);
-  return snap_to(mesh.nearest(in_mm(flat(point))), number, point, reach);
+  const std::uint16_t number = number_for(body);
+  return snap_to(mesh_of(number).nearest(in_mm(flat(point)), near_height(point.z)), number, point, reach);
+}
+
+Snap MeshGround::snap(vec3 point, const Reach& reach, const Body& body) const {
+  if (!finite(point)) return {};
+  const std::uint16_t number = number_for(body);
+  ConvexMesh::Wanted wanted = near_height(point.z);
+  wanted.up = per_metre * reach.up, wanted.down = per_metre * reach.down;
+  Snap snap = snap_to(mesh_of(number).nearest(in_mm(flat(point)), wanted), number, point, 0.f);
+  snap.within = snap.found && flat_distance(snap.spot.position, point) <= reach.aside;
+  return snap;
 }
 
 Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
   if (!finite(goal)) return {};
   const ConvexMesh& mesh = mesh_of(from.layer);
-  const auto home = place_of(mesh, from);
+  const auto home = place_of(from);
   if (!home) return {};
-  return snap_to(mesh.nearest(in_mm(flat(goal)), {.component = mesh.component(home->polygon)}), from.layer,
-                 goal, 0.f);
+  ConvexMesh::Wanted wanted = near_height(goal.z);
+  wanted.component = mesh.component(home->polygon);
+  return snap_to(mesh.nearest(in_mm(flat(goal)), wanted), from.layer, goal, 0.f);
 }
 
 /// Drawn from the polygons around, each cut to the square around the circle, by area; again where it lies
 /// outside of the circle.
 Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) const {
   const ConvexMesh& mesh = mesh_of(around.layer);
-  const auto home = place_of(mesh, around);
+  const auto home = place_of(around);
   if (!home) return around;
   const std::uint32_t component = mesh.component(home->polygon);
   const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::most);
@@ -230,9 +361,8 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
 
 /// The search between two spots: true when there is a way.
 bool MeshGround::search(const Spot& from, const Spot& to, MeshSearch& search) const {
-  const ConvexMesh& mesh = mesh_of(from.layer);
-  const auto start = place_of(mesh, from), goal = place_of(mesh, to);
-  return start && goal && search.find(mesh, *start, *goal);
+  const auto start = place_of(from), goal = place_of(to);
+  return start && goal && search.find(mesh_of(from.layer), *start, *goal);
 }
 
 void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
@@ -244,7 +374,8 @@ void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.complete = search(from, to, found);
   route.expanded = found.expanded();
   if (!route.complete) return;
-  for (const dvec2 bend : found.path()) route.bends.push_back(lift(in_metres(bend)));
+  for (const MeshSearch::Bend& bend : found.path())
+    route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
   route.length = static_cast<float>(found.length() / per_metre);
 }
 
@@ -257,13 +388,13 @@ float MeshGround::distance(const Spot& from, const Spot& to) const {
 
 bool MeshGround::reachable(const Spot& from, const Spot& to) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
-  const auto start = place_of(mesh, from), goal = place_of(mesh, to);
+  const auto start = place_of(from), goal = place_of(to);
   return start && goal && mesh.component(start->polygon) == mesh.component(goal->polygon);
 }
 
 std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float reach) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
-  const auto home = place_of(mesh, spot);
+  const auto home = place_of(spot);
   if (!home || !(reach >= 0.f)) return {};
   double off = per_metre * std::min(reach, 1e6f);
   std::uint32_t nearest = ConvexMesh::none;
@@ -280,8 +411,10 @@ std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float
   });
   if (nearest == ConvexMesh::none) return {};
   const vec2 along = direction(vec2(mesh.end_of(nearest) - mesh.start_of(nearest)));
-  return Edge{
-      .at = lift(in_metres(at)), .off = static_cast<float>(off / per_metre), .inward = {-along.y, along.x}};
+  return Edge{.at = lift(in_metres(at),
+                         static_cast<float>(mesh.height(mesh.sides()[nearest].polygon, at) / per_metre)),
+              .off = static_cast<float>(off / per_metre),
+              .inward = {-along.y, along.x}};
 }
 
 bool MeshGround::sight(const Spot& from, const Spot& to) const {
@@ -291,7 +424,7 @@ bool MeshGround::sight(const Spot& from, const Spot& to) const {
 /// From polygon to polygon, each time by the side that is reached first.
 Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
-  const auto home = place_of(mesh, from);
+  const auto home = place_of(from);
   if (!home) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const MeshSearch::Place& start = *home;
   const dvec2 along = in_mm(way), ahead = skin / glm::length(along) * along;
@@ -307,7 +440,11 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
     if (exit.part <= gone || (across == ConvexMesh::none && off_corner < skin)) {
       // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
       // Bends lie on corners, but for rounding, so it need not be hit exactly.
-      const ConvexMesh::Nearest next = mesh.nearest(met + ahead);
+      ConvexMesh::Wanted beside;
+      if (level_)
+        beside = {
+            .height = mesh.height(polygon, met), .down = same_floor, .up = same_floor, .in_space = false};
+      const ConvexMesh::Nearest next = mesh.nearest(met + ahead, beside);
       if (glm::distance(next.point, met + ahead) < 0.5 * skin && next.polygon != polygon) {
         polygon = next.polygon, gone = exit.part;
         continue;

@@ -45,7 +45,7 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
   if (mesh.component(from.polygon) != mesh.component(to.polygon)) return;
   if (from.polygon == to.polygon) {
     length_ = glm::distance(from.at, to.at);
-    path_.assign({from.at, to.at});
+    path_.assign({bend_in(mesh, from), bend_in(mesh, to)});
     state_ = State::found;
     return;
   }
@@ -209,19 +209,25 @@ void MeshSearch::look_through(const Node& node, const Seen& straight, const Seen
   }
 }
 
+MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
+  if (root == none) return bend_in(*mesh_, from_);
+  return {mesh_->corners()[root].at, static_cast<double>(mesh_->corners()[root].height)};
+}
+
 /// The goal lies in the polygon that the way enters.
 void MeshSearch::finish(std::uint32_t number) {
   const Node& last = nodes_[number];
   const dvec2 root = root_of(last.root), by = passes(root, last.left, last.right);
   length_ = last.to_root + glm::distance(root, by) + glm::distance(by, to_.at);
-  path_.push_back(to_.at);
-  if (by != to_.at && (by == last.left || by == last.right)) path_.push_back(by);
+  path_.push_back(bend_in(*mesh_, to_));
+  if (by != to_.at && (by == last.left || by == last.right))
+    path_.push_back(bend_in(*mesh_, {by, to_.polygon}));
   std::uint32_t bend = last.root;
   for (std::uint32_t at = number; bend != none; at = nodes_[at].parent) {
     if (nodes_[at].root != bend) bend = nodes_[at].root;
-    if (const dvec2 here = root_of(bend); path_.back() != here) path_.push_back(here);
+    if (path_.back().at != root_of(bend)) path_.push_back(bend_of(bend));
   }
-  if (path_.back() != from_.at || path_.size() == 1) path_.push_back(from_.at);
+  if (path_.back().at != from_.at || path_.size() == 1) path_.push_back(bend_in(*mesh_, from_));
   std::ranges::reverse(path_);
   state_ = State::found;
 }

@@ -132,7 +132,8 @@ PatchGrid patches_for(PlanPoint low, PlanPoint high, int size) {
   constexpr int most = 256;  // to a side
   const std::int64_t wide = std::int64_t{high.x} - low.x, tall = std::int64_t{high.y} - low.y,
                      least = std::max(wide, tall) / most + 1;
-  const std::int64_t used = std::max<std::int64_t>(size, least);
+  constexpr std::int64_t parts = 64;  // that a patch may be divided into, to a side
+  const std::int64_t used = std::max<std::int64_t>(size, (least + parts - 1) / parts * parts);
   return {low, static_cast<int>(used), static_cast<int>(wide / used + 1), static_cast<int>(tall / used + 1)};
 }
 

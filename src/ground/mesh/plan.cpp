@@ -135,6 +135,16 @@ Outlines united(const Outlines& rings) {
   return outlines_from(all);
 }
 
+Outlines closed(const Outlines& outlines, double gap) {
+  Paths paths = paths_from(outlines);
+  for (const double by : {0.5 * gap + 1, -0.5 * gap - 1}) {
+    ClipperLib::ClipperOffset offset(2, arc);
+    offset.AddPaths(paths, ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
+    offset.Execute(paths, by);
+  }
+  return outlines_from(paths);
+}
+
 Outlines without(const Outlines& outlines, const Outlines& taken) {
   ClipperLib::Clipper clipper;
   clipper.AddPaths(paths_from(outlines), ClipperLib::ptSubject, true);

@@ -35,7 +35,7 @@ std::uint16_t TileGround::width_for(float radius) const {
   // Rounded up, so that bodies that grow a little do not need a width of their own each time.
   const float kept =
       as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
-  return widths_.number_for(kept, [&]() -> const TileLayer* {
+  return widths_.number_for({.radius = kept}, [&]() -> const TileLayer* {
     if (base_.serves(kept)) return &base_;
     for (const auto& layer : wide_layers_)
       if (layer->serves(kept)) return layer.get();

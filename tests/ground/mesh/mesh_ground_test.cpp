@@ -32,7 +32,7 @@ vec3 anywhere() { return {between(-3, 48), between(-3, 23), 0}; }
 
 RC_GTEST_PROP(MeshGround, AStraightWalkGoesAsFarAsTheGroundDoes, ()) {
   const Body body{.radius = *rc::gen::element(0.01f, 0.2f, 0.3f, 0.6f)};
-  const ConvexMesh& mesh = quay().mesh(body.radius);
+  const ConvexMesh& mesh = quay().mesh(body);
   const Spot from = quay().snap(anywhere(), 0, body).spot;
   const vec2 way = between(0.1f, 40) * unit(between(0, 6.28f));
   const Stretch walk = quay().straight(from, way);
@@ -135,7 +135,7 @@ Barrier crate() {
 
 RC_GTEST_PROP(MeshGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
   const auto kept = std::move(*MeshGround::make(market())), fresh = std::move(*MeshGround::make(market()));
-  (void)kept->mesh(0.3f), (void)kept->mesh(0.6f);  // that it is kept right, not made when it is asked for
+  (void)kept->mesh({.radius = 0.3f}), (void)kept->mesh({.radius = 0.6f});  // that it is kept right, not made when it is asked for
   std::vector<BarrierId> ids;
   for (int edit = *rc::gen::inRange(1, 12); edit > 0; --edit) {
     const auto kind = *rc::gen::inRange(0, 3);
@@ -155,7 +155,7 @@ RC_GTEST_PROP(MeshGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
   for (const PlacedBarrier& placed : kept->barriers()) fresh->put(placed.barrier);
   for (const float radius : {0.3f, 0.6f}) {
     const Body body{.radius = radius};
-    RC_ASSERT(std::abs(kept->mesh(radius).area() - fresh->mesh(radius).area()) < 1);
+    RC_ASSERT(std::abs(kept->mesh({.radius = radius}).area() - fresh->mesh({.radius = radius}).area()) < 1);
     for (int i = 0; i < 5; ++i) {
       const vec3 here = anywhere(), there = anywhere();
       const Snap from = kept->snap(here, 0, body), to = kept->snap(there, 0, body);
@@ -235,7 +235,7 @@ TEST(MeshGround, ThreadsGetTheAnswersOfOne) {
 }
 
 TEST(MeshGround, WhatMakesNoSenseIsNamedAndNothingIsFoundWhereThereIsNoRoom) {
-  EXPECT_EQ(MeshGround::make({}).error().text,
+  EXPECT_EQ(MeshGround::make(Plan{}).error().text,
             "the plan has no outline; what can be walked on lies inside of one");
   EXPECT_FALSE(quay().snap({1, 1, 0}, 1, {.radius = 30}).found);
   const float no_number = std::numeric_limits<float>::quiet_NaN();

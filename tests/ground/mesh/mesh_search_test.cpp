@@ -66,11 +66,11 @@ RC_GTEST_PROP(MeshSearch, WaysAreTheShortestOfAll, ()) {
     RC_ASSERT(std::abs(search.length() - shortest) < 1e-3);
     double length = 0;
     const auto path = search.path();
-    RC_ASSERT(path.front() == from.at);
-    RC_ASSERT(path.back() == to.at);
+    RC_ASSERT(path.front().at == from.at);
+    RC_ASSERT(path.back().at == to.at);
     for (std::size_t k = 1; k < path.size(); ++k) {
-      length += glm::distance(path[k - 1], path[k]);
-      RC_ASSERT(path[k - 1] == path[k] || clear(mesh, path[k - 1], path[k]));
+      length += glm::distance(path[k - 1].at, path[k].at);
+      RC_ASSERT(path[k - 1] == path[k] || clear(mesh, path[k - 1].at, path[k].at));
     }
     RC_ASSERT(std::abs(search.length() - length) < 1e-6);
   }

@@ -101,10 +101,10 @@ class ConvexMesh {
   /// What is looked for: the nearest point, seen from above, of all polygons of a component, or of all.
   struct Wanted {
     std::uint32_t component = none;
-    /// Millimetres: then heights count as much as what one sees from above, from this one.
-    std::optional<double> height = {};
-    double down = std::numeric_limits<double>::infinity();  ///< how far below that it may lie, and
-    double up = std::numeric_limits<double>::infinity();    ///< how far above
+    std::optional<double> height = {};                      ///< millimetres: near this one,
+    double down = std::numeric_limits<double>::infinity();  ///< at most so far below it
+    double up = std::numeric_limits<double>::infinity();    ///< and above it;
+    bool in_space = true;  ///< heights count as much as what one sees from above; false: they only limit
   };
   Nearest nearest(dvec2 point, const Wanted& wanted) const;
   Nearest nearest(dvec2 point) const { return nearest(point, Wanted{}); }

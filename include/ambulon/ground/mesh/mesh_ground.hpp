@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -10,29 +11,55 @@
 #include "ambulon/ground/mesh/mesh_part.hpp"
 #include "ambulon/ground/mesh/mesh_search.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
+#include "ambulon/ground/mesh/survey.hpp"
 #include "ambulon/ground/widths.hpp"
 
 namespace ambulon {
 
-/// A plan to walk on, at z = 0, as a navigation mesh: convex polygons for the middle of a body, one mesh for
-/// each width of bodies, made when first asked for and kept. Routes are the shortest there are. A barrier
-/// makes anew only the patches of 16 m (more on plans of above 4 km) that it touches.
+/// Does `count` jobs, each by `job(number)` and once, on as many threads as it likes, and comes back when all
+/// are done.
+using Jobs = std::function<void(std::size_t count, const std::function<void(std::size_t)>& job)>;
+
+/// A plan at z = 0, or the floors of a level, to walk on, as a navigation mesh: convex polygons for the
+/// middle of a body, one mesh for each size of bodies, made when first asked for and kept. Routes are the
+/// shortest there are, seen from above. A barrier makes anew only the patches of up to 16 m (more where the
+/// ground is above 4 km) that it touches.
 ///
 /// Any number of threads may ask at the same time, as long as none changes it. A spot's piece is the number
-/// of a polygon, its layer stands for the width of the body; after a change it is found again by its
-/// position. Up to 64 widths are told apart, by half a centimetre; one more is taken for the next wider,
-/// which must be there already, or else for the widest.
+/// of a polygon, its layer stands for the size of the body; after a change it is found again by its position.
+/// Up to 64 sizes are told apart: radii by half a centimetre, and on levels heights and steps by a
+/// centimetre; one more is taken for the next wider, which must be there already, or else for the widest.
 class MeshGround final : public BarrierGround {
  public:
   /// The problem, with its place, when the plan makes no sense. Nobody finds a spot on a plan without any
   /// room.
   static Expected<std::unique_ptr<MeshGround>> make(Plan plan);
+  /// Of a level, on which `jobs` is called to survey it; without, that is done by the thread that first asks.
+  /// The result does not depend on it.
+  static Expected<std::unique_ptr<MeshGround>> make(const Level& level, const LevelRules& rules = {},
+                                                    Jobs jobs = {});
 
-  /// The mesh as bodies of `radius` metres (0 to 50) see it; made when first asked for.
-  const ConvexMesh& mesh(float radius) const { return mesh_of(width_for(radius)); }
+  /// Makes the mesh for bodies of that size, when there is none yet, so that nobody waits for it later.
+  /// `progress`, called with the part done so far, from any thread but one at a time, may answer false to
+  /// give it up: then there is none, and the problem says so.
+  Expected<const ConvexMesh*> prepare(const Body& body,
+                                      const std::function<bool(float)>& progress = {}) const;
+  /// The mesh as such bodies see it (radius 0 to 50 m); made when first asked for.
+  const ConvexMesh& mesh(const Body& body) const { return mesh_of(number_for(body)); }
+  /// True when it is made of a level: then heights count.
+  bool of_level() const { return level_.has_value(); }
   const Plan& plan() const { return plan_; }
 
+  /// On a level the spot that is nearest in space.
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
+  /// How far from a point a spot may lie, metres (0 to 1e6).
+  struct Reach {
+    float aside = 0.5f;  ///< seen from above
+    float up = 1e6f;     ///< above it
+    float down = 1e6f;   ///< below it
+  };
+  /// The nearest spot that is neither higher nor lower than allowed, if there is one.
+  Snap snap(vec3 point, const Reach& reach, const Body& body) const;
   void route(const Spot& from, const Spot& to, Route& route) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
@@ -56,9 +83,9 @@ class MeshGround final : public BarrierGround {
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 
  private:
-  /// How bodies of one width see the plan.
+  /// How bodies of one size see the ground.
   struct Layer {
-    std::vector<Outlines> free;  // of each patch, without barriers
+    std::vector<std::vector<FloorPart>> free;  // of each patch, without barriers
     ConvexMesh mesh;
   };
   /// What a thread needs to answer.
@@ -71,16 +98,28 @@ class MeshGround final : public BarrierGround {
   };
 
   explicit MeshGround(Plan plan) : plan_(std::move(plan)) {}
-  std::uint16_t width_for(float radius) const;
-  std::unique_ptr<Layer> make_layer(float radius) const;
-  PatchPolygons polygons(const Outlines& free, const PatchGrid& grid, std::uint32_t patch,
-                         float radius) const;
+  MeshGround(LevelIndex level, Jobs jobs) : level_(std::move(level)), jobs_(std::move(jobs)) {}
+  BodySize size_of(const Body& body) const;
+  std::uint16_t number_for(const Body& body) const;
+  std::unique_ptr<Layer> make_layer(const BodySize& size, const std::function<bool(float)>& progress) const;
+  std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
+  bool for_all(std::size_t count, const std::function<void(std::size_t)>& job,
+               const std::function<bool(float)>& progress) const;
+  PatchPolygons polygons(const std::vector<FloorPart>& floors, const Square& square,
+                         const BodySize& size) const;
+  std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square,
+                                        const BodySize& size) const;
   const ConvexMesh& mesh_of(std::uint16_t number) const { return layers_[number].made->mesh; }
+  ConvexMesh::Wanted near_height(float z) const;
+  std::optional<MeshSearch::Place> place_of(const Spot& spot) const;
+  Spot spot_at(const MeshSearch::Place& place, std::uint16_t number) const;
   Snap snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point, float reach) const;
   bool search(const Spot& from, const Spot& to, MeshSearch& search) const;
   void barrier_changed(const Barrier& barrier) override;
 
-  Plan plan_;
+  Plan plan_;  // when there is no level
+  std::optional<LevelIndex> level_;
+  Jobs jobs_;
   Edits<Edit> edits_;
   mutable Widths<std::unique_ptr<Layer>> layers_;
   mutable Pool<Helper> helpers_;

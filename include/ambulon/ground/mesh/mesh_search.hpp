@@ -40,8 +40,14 @@ class MeshSearch {
 
   /// Of the way found, in millimetres.
   double length() const { return length_; }
+  /// A vertex of a way, millimetres.
+  struct Bend {
+    dvec2 at{0.0};
+    double height = 0;
+    friend bool operator==(const Bend&, const Bend&) = default;
+  };
   /// The bends of the way found, the first being the start and the last the goal.
-  std::span<const dvec2> path() const { return path_; }
+  std::span<const Bend> path() const { return path_; }
   /// Calls `visit(polygon)` for each polygon that the search has looked into; some come several times.
   template <class Visit>
   void each_noted(Visit&& visit) const {
@@ -94,6 +100,10 @@ class MeshSearch {
   void expand(std::uint32_t node);
   void look_through(const Node& node, const Seen& straight, const Seen* left, const Seen* right);
   void finish(std::uint32_t node);
+  Bend bend_of(std::uint32_t root) const;
+  static Bend bend_in(const ConvexMesh& mesh, const Place& place) {
+    return {place.at, mesh.height(place.polygon, place.at)};
+  }
 
   const ConvexMesh* mesh_ = nullptr;
   Place from_, to_;
@@ -106,7 +116,7 @@ class MeshSearch {
   Open in_hand_{0, none};          // open, too
   std::pmr::vector<Best> bends_;   // of corners
   std::pmr::vector<Best> turned_;  // of the right and the left end of each side, around which one has come
-  std::pmr::vector<dvec2> path_;
+  std::pmr::vector<Bend> path_;
 };
 
 }  // namespace ambulon

@@ -1,0 +1,70 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <numbers>
+#include <span>
+#include <vector>
+
+#include "ambulon/base/body.hpp"
+#include "ambulon/base/problem.hpp"
+#include "ambulon/base/vec.hpp"
+#include "ambulon/ground/mesh/patch.hpp"
+
+namespace ambulon {
+
+/// The geometry of a level: triangles of any number of floors, facing either way, which may overlap, cross
+/// and leave gaps. Z is up. Coordinates are metres, up to 400 km from the origin.
+struct Level {
+  /// What a triangle is to those who walk.
+  enum class Kind : std::uint8_t {
+    solid,   ///< in the way, and walked on where it is flat enough
+    barred,  ///< in the way, and never walked on
+    decor,   ///< not there at all
+  };
+  struct Triangle {
+    std::array<std::uint32_t, 3> corners;  ///< in `corners` of the level
+    Kind kind = Kind::solid;
+  };
+
+  std::vector<vec3> corners{};
+  std::vector<Triangle> triangles{};
+};
+
+/// What counts as walkable, whatever the body.
+struct LevelRules {
+  float max_slope = 45.f * std::numbers::pi_v<float> / 180.f;  ///< radians, 0 to 1.4
+  float gap = 0.03f;  ///< metres, 0 to 0.2: how far pieces of a floor may be apart that belong together
+};
+
+/// A level made ready for surveys: its triangles in whole millimetres, and which are where.
+class LevelIndex {
+ public:
+  /// A triangle of the level, its corners counter-clockwise where it can be seen from above.
+  struct Facet {
+    std::array<PlanPoint, 3> corners;
+    std::array<int, 3> heights;
+    bool floor;  ///< flat enough to walk on
+  };
+
+  /// The problem, with its place, when there are no triangles, when one has a corner that is not there, or
+  /// when a number is out of range.
+  static Expected<LevelIndex> make(const Level& level, const LevelRules& rules);
+
+  const PatchGrid& grid() const { return grid_; }
+  std::span<const Facet> facets() const { return facets_; }
+  int gap() const { return gap_; }  ///< millimetres
+  /// The numbers of the facets whose upright box touches that from `low` to `high`, in order.
+  std::vector<std::uint32_t> near(PlanPoint low, PlanPoint high) const;
+
+ private:
+  LevelIndex() = default;
+
+  int gap_ = 0;
+  PatchGrid grid_;
+  std::vector<Facet> facets_;
+  std::vector<std::uint32_t> first_;  // of each cell of the grid, in `in_cells_`; then their number
+  std::vector<std::uint32_t> in_cells_;
+};
+
+}  // namespace ambulon

@@ -1,0 +1,119 @@
+#include "ambulon/ground/mesh/level.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "ambulon/base/range.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float furthest = 400'000.f;  // metres
+constexpr int patch_size = 16'000;     // millimetres
+
+struct LevelPoint {
+  PlanPoint at;
+  int height;
+};
+
+LevelPoint in_mm(vec3 metres) {
+  const auto whole = [](float value) { return static_cast<int>(std::lround(value * 1000.0)); };
+  return {{whole(metres.x), whole(metres.y)}, whole(metres.z)};
+}
+
+std::pair<PlanPoint, PlanPoint> box(const LevelIndex::Facet& facet) {
+  const auto [x0, x1] = std::minmax({facet.corners[0].x, facet.corners[1].x, facet.corners[2].x});
+  const auto [y0, y1] = std::minmax({facet.corners[0].y, facet.corners[1].y, facet.corners[2].y});
+  return {{x0, y0}, {x1, y1}};
+}
+
+/// True when a triangle is no steeper than that: by the areas of the triangle and of what it looks like from
+/// above.
+bool flat_enough(const std::array<LevelPoint, 3>& corners, double steepest) {
+  const auto way = [&](std::size_t i) {
+    return std::array{static_cast<double>(corners[i].at.x) - corners[0].at.x,
+                      static_cast<double>(corners[i].at.y) - corners[0].at.y,
+                      static_cast<double>(corners[i].height) - corners[0].height};
+  };
+  const auto a = way(1), b = way(2);
+  const double x = a[1] * b[2] - a[2] * b[1], y = a[2] * b[0] - a[0] * b[2], z = a[0] * b[1] - a[1] * b[0];
+  return z != 0 && std::atan2(std::hypot(x, y), std::abs(z)) <= steepest + 1e-6;
+}
+
+}  // namespace
+
+Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rules) {
+  if (level.triangles.empty()) return problem("the level has no triangles");
+  if (!Range{0.f, 1.4f}.holds(rules.max_slope))
+    return problem(
+        fmt::format("a greatest slope of {} radians; it must lie between 0 and 1.4", rules.max_slope));
+  if (!Range{0.f, 0.2f}.holds(rules.gap))
+    return problem(fmt::format("a gap of {} m; it must lie between 0 and 0.2 m", rules.gap));
+  for (std::size_t i = 0; i < level.corners.size(); ++i)
+    if (const vec3 at = level.corners[i];
+        !finite(at) || glm::any(glm::greaterThan(glm::abs(at), vec3(furthest))))
+      return problem(
+          fmt::format("corner {} of the level lies at ({}, {}, {}) m; a level reaches {} km from the "
+                      "origin",
+                      i + 1, at.x, at.y, at.z, furthest / 1000));
+  LevelIndex index;
+  index.gap_ = static_cast<int>(std::lround(rules.gap * 1000.0));
+  PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
+  for (std::size_t i = 0; i < level.triangles.size(); ++i) {
+    const Level::Triangle& triangle = level.triangles[i];
+    std::array<LevelPoint, 3> corners{};
+    for (std::size_t corner = 0; corner < 3; ++corner) {
+      if (triangle.corners[corner] >= level.corners.size())
+        return problem(fmt::format("triangle {} of the level has corner {}; the last one is {}", i + 1,
+                                   triangle.corners[corner] + std::size_t{1}, level.corners.size()));
+      corners[corner] = in_mm(level.corners[triangle.corners[corner]]);
+    }
+    if (triangle.kind == Level::Kind::decor) continue;
+    if (turn(corners[0].at, corners[1].at, corners[2].at) < 0) std::swap(corners[1], corners[2]);
+    const Facet facet{{corners[0].at, corners[1].at, corners[2].at},
+                      {corners[0].height, corners[1].height, corners[2].height},
+                      triangle.kind == Level::Kind::solid && flat_enough(corners, rules.max_slope)};
+    const auto [least, most] = box(facet);
+    low = {std::min(low.x, least.x), std::min(low.y, least.y)};
+    high = {std::max(high.x, most.x), std::max(high.y, most.y)};
+    index.facets_.push_back(facet);
+  }
+  if (index.facets_.empty()) low = high = {0, 0};
+  index.grid_ = patches_for(low, high, patch_size);
+  const PatchGrid& grid = index.grid_;
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;  // cell and facet
+  for (std::uint32_t facet = 0; facet < index.facets_.size(); ++facet) {
+    const auto [least, most] = box(index.facets_[facet]);
+    for (int row = grid.row_at(least.y); row <= grid.row_at(most.y); ++row)
+      for (int column = grid.column_at(least.x); column <= grid.column_at(most.x); ++column)
+        placed.emplace_back(grid.number(column, row), facet);
+  }
+  std::ranges::sort(placed);
+  index.first_.assign(grid.count() + std::size_t{1}, 0);
+  for (const auto& [cell, facet] : placed) {
+    ++index.first_[cell + 1];
+    index.in_cells_.push_back(facet);
+  }
+  for (std::size_t i = 1; i < index.first_.size(); ++i) index.first_[i] += index.first_[i - 1];
+  return index;
+}
+
+std::vector<std::uint32_t> LevelIndex::near(PlanPoint low, PlanPoint high) const {
+  std::vector<std::uint32_t> found;
+  for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
+    for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
+      const std::uint32_t cell = grid_.number(column, row);
+      for (std::uint32_t i = first_[cell]; i < first_[cell + 1]; ++i) {
+        const auto [least, most] = box(facets_[in_cells_[i]]);
+        if (least.x <= high.x && least.y <= high.y && most.x >= low.x && most.y >= low.y)
+          found.push_back(in_cells_[i]);
+      }
+    }
+  std::ranges::sort(found);
+  found.erase(std::unique(found.begin(), found.end()), found.end());
+  return found;
+}
+
+}  // namespace ambulon

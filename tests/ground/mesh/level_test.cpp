@@ -1,0 +1,343 @@
+#include "ambulon/ground/mesh/level.hpp"
+
+#include <map>
+#include <queue>
+#include <sstream>
+#include <thread>
+
+#include "ambulon/ambulon.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "generate.hpp"
+#include "level_maker.hpp"
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+std::unique_ptr<MeshGround> ground_of(const Level& level) { return MeshGround::make(level).value(); }
+
+bool on_mesh(const MeshGround& ground, vec3 point, const Body& body) {
+  const Snap snap = ground.snap(point, 0, body);
+  return snap.found && flat_distance(snap.spot.position, point) < 1e-3f &&
+         std::abs(snap.spot.position.z - point.z) < 0.1f;
+}
+
+/// What is said of a level by looking at all of its triangles, in columns.
+class Columns {
+ public:
+  static constexpr float size = 0.05f;
+  Columns(const Level& level, const Body& body, float slack) : level_(level), body_(body), slack_(slack) {}
+
+  /// True when a body can stand there: when from there one comes to all columns within its radius without
+  /// leaving them, by steps that it can take, from each to those beside it, and nothing is in its way in any.
+  /// With slack in all measures, that they are the less, or when negative the more, in its favour.
+  bool stands(vec3 at) const {
+    const float radius = body_.radius - slack_;
+    const int reach = static_cast<int>(radius / size);
+    std::map<std::pair<int, int>, float> reached;
+    std::queue<std::pair<int, int>> open;
+    const auto come_to = [&](int x, int y, float height, float step) {
+      for (const float floor : floors(flat(at) + size * vec2(x, y)))
+        if (std::abs(floor - height) <= step && !taken(flat(at) + size * vec2(x, y), floor)) {
+          if (reached.emplace(std::pair(x, y), floor).second) open.emplace(x, y);
+          return;
+        }
+    };
+    come_to(0, 0, at.z, 0.01f);
+    for (; !open.empty(); open.pop()) {
+      const auto [x, y] = open.front();
+      for (const auto& [dx, dy] : {std::pair(1, 0), std::pair(-1, 0), std::pair(0, 1), std::pair(0, -1)})
+        if (glm::length(size * vec2(x + dx, y + dy)) <= radius)
+          come_to(x + dx, y + dy, reached.at({x, y}), body_.step_up + slack_);
+    }
+    for (int y = -reach; y <= reach; ++y)
+      for (int x = -reach; x <= reach; ++x)
+        if (glm::length(size * vec2(x, y)) <= radius && !reached.contains({x, y})) return false;
+    return !reached.empty() && std::ranges::all_of(reached, [&](const auto& column) {  // no ledge either
+      const auto [x, y] = column.first;
+      return std::ranges::all_of(std::array{std::pair(x + 1, y), std::pair(x, y + 1)},
+                                 [&](const auto& beside) {
+                                   const auto there = reached.find(beside);
+                                   return there == reached.end() ||
+                                          std::abs(there->second - column.second) <= body_.step_up + slack_;
+                                 });
+    });
+  }
+
+  /// True when there is another floor closely above that one.
+  bool covered(vec3 at) const {
+    return std::ranges::any_of(
+        floors(flat(at)), [&](float floor) { return floor > at.z + 0.005f && floor < at.z + body_.height; });
+  }
+
+ private:
+  std::array<vec3, 3> corners(const Level::Triangle& triangle) const {
+    return {level_.corners[triangle.corners[0]], level_.corners[triangle.corners[1]],
+            level_.corners[triangle.corners[2]]};
+  }
+
+  /// The heights of the floors at a point, the uppermost first.
+  std::vector<float> floors(vec2 at) const {
+    std::vector<float> heights;
+    for (const Level::Triangle& triangle : level_.triangles) {
+      const auto [a, b, c] = corners(triangle);
+      const vec3 normal = glm::cross(b - a, c - a);
+      if (triangle.kind != Level::Kind::solid || std::abs(normal.z) < 0.70710f * glm::length(normal))
+        continue;
+      const float side = normal.z > 0 ? 1.f : -1.f;
+      const auto inside = [&](vec3 from, vec3 to) {  // or closer beside it than cracks are wide
+        return side * cross(direction(flat(to - from)), at - flat(from)) >= -0.016f;
+      };
+      if (inside(a, b) && inside(b, c) && inside(c, a))
+        heights.push_back(a.z - glm::dot(flat(normal), at - flat(a)) / normal.z);
+    }
+    std::ranges::sort(heights, std::greater<>());
+    return heights;
+  }
+
+  /// True when something stands in the column, or hangs in it.
+  bool taken(vec2 at, float floor) const {
+    const float low = floor + body_.step_up + slack_, high = floor + body_.height - slack_;
+    for (const Level::Triangle& triangle : level_.triangles) {
+      if (triangle.kind == Level::Kind::decor) continue;
+      const auto all = corners(triangle);
+      std::vector<vec3> part(all.begin(), all.end());
+      for (const auto& [axis, sign, limit] :
+           {std::tuple(0, 1.f, at.x - size / 2), std::tuple(0, -1.f, at.x + size / 2),
+            std::tuple(1, 1.f, at.y - size / 2), std::tuple(1, -1.f, at.y + size / 2),
+            std::tuple(2, 1.f, low), std::tuple(2, -1.f, high)}) {
+        std::vector<vec3> kept;
+        for (std::size_t i = 0; i < part.size(); ++i) {
+          const vec3 a = part[i], b = part[(i + 1) % part.size()];
+          const float of_a = sign * (a[axis] - limit), of_b = sign * (b[axis] - limit);
+          if (of_a >= 0) kept.push_back(a);
+          if ((of_a >= 0) != (of_b >= 0)) kept.push_back(a + of_a / (of_a - of_b) * (b - a));
+        }
+        part = std::move(kept);
+      }
+      if (!part.empty()) return true;
+    }
+    return false;
+  }
+
+  const Level& level_;
+  Body body_;
+  float slack_;
+};
+
+/// A square with crates, walls, ramps, roofs and steps, anywhere.
+Level random_level() {
+  Level level = quay_stones(6);
+  const int count = *rc::gen::inRange(0, 6);
+  for (int i = 0; i < count; ++i) {
+    const vec2 at(between(0, 6), between(0, 6));
+    const float heading = *rc::gen::element(0.f, between(0, 3));
+    const float wide = between(0.3f, 3);
+    switch (*rc::gen::inRange(0, 6)) {
+      case 0:
+      case 1:  // crates and kerbs, some of them in the air
+        add_box(level, at, *rc::gen::element(0.f, 0.f, 2.f, 3.f),
+                {wide, between(0.3f, 3), *rc::gen::element(0.1f, 0.2f, 0.5f, 1.f, 2.5f)}, heading);
+        break;
+      case 2:  // a wall without thickness
+        add_sheet(level, lift(at), lift(at + wide * unit(heading)), lift(at + wide * unit(heading), 1),
+                  lift(at, 1));
+        break;
+      case 3: {  // a ramp that one can go below
+        const vec2 along = 3.5f * unit(heading), aside = wide * vec2(-unit(heading).y, unit(heading).x);
+        add_sheet(level, lift(at), lift(at + along, 2.6f), lift(at + along + aside, 2.6f), lift(at + aside));
+        add_sheet(level, lift(at + along, 2.6f), lift(at + 2.f * along, 2.6f),
+                  lift(at + 2.f * along + aside, 2.6f), lift(at + along + aside, 2.6f));
+        break;
+      }
+      case 4:
+        add_steps(level, lift(at), {0.3f, wide, 0.2f}, 8);
+        break;
+      default: {                                        // a sheet of two halves with a crack between them
+        const vec2 low = glm::round(10.f * at) / 10.f;  // so that others have no cracks too wide for columns
+        const float high = low.y + std::round(10.f * wide) / 10.f;
+        for (const float x : {low.x, low.x + 1.02f})
+          add_sheet(level, {x, low.y, 2.3f}, {x + 1, low.y, 2.3f}, {x + 1, high, 2.3f}, {x, high, 2.3f});
+      }
+    }
+  }
+  return level;
+}
+
+/// A point of some triangle.
+vec3 point_of(const Level& level) {
+  const auto& triangle = level.triangles[static_cast<std::size_t>(
+      *rc::gen::inRange(0, static_cast<int>(level.triangles.size())))];
+  float u = between(0, 1), v = between(0, 1);
+  if (u + v > 1) u = 1 - u, v = 1 - v;
+  const auto corner = [&](std::size_t i) { return level.corners[triangle.corners[i]]; };
+  return corner(0) + u * (corner(1) - corner(0)) + v * (corner(2) - corner(0));
+}
+
+std::string described(const Level& level, const Body& body, vec3 at) {
+  std::ostringstream text;
+  const auto tell = [&](vec3 point) { text << "(" << point.x << " " << point.y << " " << point.z << ") "; };
+  text << "radius " << body.radius << " at ";
+  tell(at);
+  for (const Level::Triangle& triangle : level.triangles) {
+    text << "\n";
+    for (const std::uint32_t corner : triangle.corners) tell(level.corners[corner]);
+  }
+  return text.str();
+}
+
+RC_GTEST_PROP(Level, OneStandsWhereAllColumnsAroundAreFree, ()) {
+  const Level level = random_level();
+  const Body body{.radius = *rc::gen::element(0.15f, 0.3f, 0.5f)};
+  const auto ground = ground_of(level);
+  const Columns strict(level, body, -0.09f), lenient(level, body, 0.09f);
+  for (int i = 0; i < 10; ++i) {
+    const vec3 at = point_of(level);
+    if (strict.covered(at)) continue;  // what lies above is walked on
+    const bool stands = on_mesh(*ground, at, body);
+    const bool good = stands ? lenient.stands(at) : !strict.stands(at);
+    if (!good) RC_LOG(described(level, body, at));
+    RC_ASSERT(good);
+  }
+}
+
+RC_GTEST_PROP(Level, WalksStayOnItAndRoutesAreAsLongBackwards, ()) {
+  const Level level = random_level();
+  const Body body{.radius = *rc::gen::element(0.1f, 0.31f)};
+  const auto ground = ground_of(level);
+  const Columns lenient(level, body, 0.09f);
+  const auto near_enough = [&](vec3 at) {  // at a step it stands on the one or the other
+    return std::ranges::any_of(
+        std::array{vec3(0), vec3(0.003f, 0, 0), vec3(-0.003f, 0, 0), vec3(0, 0.003f, 0), vec3(0, -0.003f, 0)},
+        [&](vec3 off) { return lenient.stands(at + off); });
+  };
+  Route there, back;
+  for (int i = 0; i < 4; ++i) {
+    const Spot from = ground->snap(point_of(level), 10, body).spot,
+               to = ground->snap(point_of(level), 10, body).spot;
+    ground->route(from, to, there);
+    ground->route(to, from, back);
+    RC_ASSERT(there.complete == ground->reachable(from, to));
+    RC_ASSERT(there.complete == back.complete);
+    if (!there.complete) continue;
+    RC_ASSERT(std::abs(there.length - back.length) < 1e-3f);
+    Spot at = from;
+    for (std::size_t k = 1; k < there.bends.size(); ++k) {
+      const Stretch leg = ground->straight(at, flat(there.bends[k] - at.position));
+      if (!leg.free) RC_LOG(described(level, body, at.position) + described(level, body, there.bends[k]));
+      RC_ASSERT(leg.free);
+      const Stretch half = ground->straight(at, 0.5f * flat(there.bends[k] - at.position));
+      RC_ASSERT(half.free && near_enough(half.end.position));
+      at = leg.end;
+    }
+    RC_ASSERT(glm::distance(at.position, to.position) < 0.02f);
+  }
+}
+
+TEST(Level, UnderAndOverABridgeAndUpItsStairsAreWaysOfTheirOwn) {
+  Level level = quay_stones(20);
+  add_steps(level, {2, 10, 0}, {0.3f, 2, 0.2f}, 14);  // up to 2.8 m
+  add_box(level, {12.2f, 10}, 2.7f, {12, 2, 0.1f});
+  const auto ground = ground_of(level);
+  const Body body;
+  const auto spot = [&](vec3 at) { return ground->snap(at, 0.2f, body).spot; };
+  const vec3 above{12, 10, 2.8f}, below{12, 10, 0};
+  EXPECT_NEAR(spot(above).position.z, 2.8f, 1e-3f);
+  EXPECT_NEAR(spot(below).position.z, 0, 1e-3f);
+  // Round the stairs to their foot, and up.
+  EXPECT_GT(ground->distance(spot(below), spot(above)), 19);
+  EXPECT_TRUE(ground->sight(spot({12, 6, 0}), spot({12, 14, 0})));
+  EXPECT_FALSE(ground->sight(spot(above), spot({12, 14, 0})));
+  World world({.ground = ground.get()});
+  const Npc porter = *world.add({.name = "porter", .at = below});
+  float highest_step = 0, before = 0;
+  const Order order = porter.go_to(above, {.within = 0.1f});
+  for (int tick = 0; tick < 60 * 40 && !order.outcome(); ++tick) {
+    ASSERT_TRUE(world.tick(1.f / 60.f));
+    highest_step = std::max(highest_step, std::abs(porter.position().z - before));
+    before = porter.position().z;
+  }
+  EXPECT_TRUE(order.outcome() && *order.outcome());
+  EXPECT_NEAR(porter.position().z, 2.8f, 0.01f);
+  EXPECT_NEAR(highest_step, 0.2f, 0.01f);
+}
+
+TEST(Level, WhatIsAStepForOneIsAWallForAnother) {
+  Level level = quay_stones(10);
+  add_box(level, {5, 5}, 0, {2, 2, 0.25f});
+  const auto ground = ground_of(level);
+  const vec3 on_top{5, 5, 0.25f}, beside{2, 5, 0};
+  for (const float step : {0.24f, 0.25f, 0.3f}) {
+    const Body body{.step_up = step};
+    EXPECT_EQ(ground->reachable(ground->snap(beside, 0, body).spot, ground->snap(on_top, 0, body).spot),
+              step >= 0.25f)
+        << step;
+  }
+  Level low = quay_stones(10);
+  add_box(low, {5, 5}, 1.2f, {2, 2, 0.3f});  // a table
+  const auto tables = ground_of(low);
+  EXPECT_FALSE(on_mesh(*tables, {5, 5, 0}, {.height = 1.7f}));
+  EXPECT_TRUE(on_mesh(*tables, {5, 5, 0}, {.radius = 0.1f, .height = 0.3f}));
+}
+
+TEST(Level, ThreadsMakeTheSameOfIt) {
+  Level level = quay_stones(100);
+  for (int i = 0; i < 60; ++i)
+    add_box(level, {5.f + static_cast<float>(i * 37 % 90), 5.f + static_cast<float>(i * 53 % 90)}, 0,
+            {1.f + static_cast<float>(i % 3), 2, 0.1f * static_cast<float>(i % 12)}, static_cast<float>(i));
+  const auto one = ground_of(level);
+  const auto many =
+      MeshGround::make(level, {}, [](std::size_t count, const std::function<void(std::size_t)>& job) {
+        std::vector<std::jthread> threads;
+        for (std::size_t t = 0; t < 4; ++t)
+          threads.emplace_back([=, &job] {
+            for (std::size_t i = t; i < count; i += 4) job(i);
+          });
+      }).value();
+  const ConvexMesh &a = one->mesh({}), &b = many->mesh({});
+  ASSERT_EQ(a.sides().size(), b.sides().size());
+  for (std::size_t i = 0; i < a.sides().size(); ++i) {
+    ASSERT_EQ(a.sides()[i].start, b.sides()[i].start);
+    ASSERT_EQ(a.sides()[i].across, b.sides()[i].across);
+  }
+  // Making one can be given up, and begun again.
+  float last = 0;
+  EXPECT_FALSE(one->prepare({.radius = 0.4f}, [&](float part) { return last = part, part < 0.5f; }));
+  EXPECT_LT(last, 0.6f);
+  EXPECT_TRUE(one->prepare({.radius = 0.4f}));
+}
+
+TEST(Level, BarriersStandOnTheFloorThatTheyAreOn) {
+  Level level = quay_stones(12);
+  add_box(level, {6, 6}, 2.9f, {12, 12, 0.1f});
+  const auto ground = ground_of(level);
+  const vec3 above{6, 6, 3}, below{6, 6, 0};
+  EXPECT_TRUE(on_mesh(*ground, above, {}) && on_mesh(*ground, below, {}));
+  const BarrierId crate = ground->put(Barrier::box({6, 6}, {1, 1})->between(3, 4));
+  EXPECT_FALSE(on_mesh(*ground, above, {}));
+  EXPECT_TRUE(on_mesh(*ground, below, {}));
+  ASSERT_TRUE(ground->move(crate, Barrier::box({6, 6}, {1, 1})->between(0, 1)));
+  EXPECT_TRUE(on_mesh(*ground, above, {}));
+  EXPECT_FALSE(on_mesh(*ground, below, {}));
+  ASSERT_TRUE(ground->remove(crate));
+  EXPECT_TRUE(on_mesh(*ground, above, {}) && on_mesh(*ground, below, {}));
+}
+
+TEST(Level, WhatMakesNoSenseIsNamed) {
+  EXPECT_TRUE(contains(MeshGround::make(Level{}).error().text, "no triangles"));
+  Level level = quay_stones(2);
+  level.triangles[1].corners[2] = 9;
+  EXPECT_TRUE(contains(MeshGround::make(level).error().text,
+                       "triangle 2 of the level has corner 10; the last one is 4"));
+  level.triangles[1].corners[2] = 3;
+  level.corners[3].x = std::nanf("");
+  EXPECT_TRUE(contains(MeshGround::make(level).error().text, "corner 4 of the level lies at (nan"));
+  level.corners[3] = {0, 2, 0};
+  EXPECT_TRUE(contains(MeshGround::make(level, {.max_slope = 2}).error().text, "between 0 and 1.4"));
+  level.triangles.assign(3, {{0, 0, 0}, Level::Kind::decor});
+  EXPECT_FALSE(ground_of(level)->snap({1, 1, 0}, 1, {}).found);
+}
+
+}  // namespace
+}  // namespace ambulon
