@@ -192,7 +192,7 @@ void searches(int queries) {
     Random random(3);
     const Plan plan = yard(static_cast<std::size_t>(vertices), cell, random);
     const auto ground = std::move(*MeshGround::make(plan));
-    const ConvexMesh& mesh = ground->mesh(0.3f);
+    const ConvexMesh& mesh = ground->mesh({.radius = 0.3f});
     const auto size = static_cast<double>(plan.outlines[0][2].x);
     MeshSearch search;
     OverMiddles baseline(mesh);
@@ -228,7 +228,7 @@ void barriers() {
     std::size_t polygons = 0;
     const double whole = seconds([&] {
       ground = std::move(*MeshGround::make(plan));
-      polygons = ground->mesh(0.3f).polygons().size();
+      polygons = ground->mesh({.radius = 0.3f}).polygons().size();
     });
     const BarrierId crate = ground->put(*Barrier::box({1, 1}, {1, 1}));
     constexpr int moves = 100;

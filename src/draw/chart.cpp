@@ -17,7 +17,7 @@ namespace {
 
 using namespace draw;
 
-constexpr std::size_t most_numbers = 40;  // bends of a route that are numbered
+constexpr float number_spacing = 14.f;  // pixels between numbered bends of a route
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
 constexpr float largest_shown_whole = 500.f;  // metres from corner to corner
@@ -176,11 +176,15 @@ class Painter {
   void route() {
     if (chart_.route.empty()) return;
     canvas_.line(on_page(chart_.route), {.ink = ink, .width = 2.f, .dash = dashes});
+    std::vector<vec2> numbered;  // where bends are close together, the first of them
     for (std::size_t i = 0; i < chart_.route.size(); ++i) {
       const vec2 at = on_page(chart_.route[i]);
       canvas_.disc(at, 2.6f, ink);
-      if (chart_.route.size() <= most_numbers)
-        write(at + vec2(5.f, -5.f), fmt::format("{}", i), {.size = 11, .italic = true});
+      if (std::ranges::any_of(numbered,
+                              [&](vec2 other) { return glm::distance(at, other) < number_spacing; }))
+        continue;
+      numbered.push_back(at);
+      write(at + vec2(5.f, -5.f), fmt::format("{}", i), {.size = 11, .italic = true});
     }
   }
 

@@ -6,12 +6,26 @@ namespace ambulon {
 
 std::unique_ptr<Ground> SceneGround::make() const {
   if (tiles) return std::make_unique<TileGround>(*tiles, TileGroundOptions{.along_cells = along_cells});
-  if (plan) return std::move(MeshGround::make(*plan)).value();  // it was checked when it was read
+  if (plan) return std::move(MeshGround::make(*plan)).value();           // it was checked when it was read
+  if (level) return std::move(MeshGround::make(*level, rules)).value();  // and so was this
   return std::make_unique<OpenGround>(open);
 }
 
+namespace {
+
+template <class Smaller>
+vec2 corner_of(const Level& level, Smaller&& smaller) {
+  vec2 corner = flat(level.corners[level.triangles[0].corners[0]]);
+  for (const Level::Triangle& triangle : level.triangles)
+    for (const std::uint32_t at : triangle.corners) corner = smaller(corner, flat(level.corners[at]));
+  return corner;
+}
+
+}  // namespace
+
 vec2 SceneGround::least() const {
   if (tiles) return tiles->origin();
+  if (level) return corner_of(*level, [](vec2 a, vec2 b) { return glm::min(a, b); });
   if (!plan) return open.least();
   vec2 least = plan->outlines[0][0];
   for (const Plan::Ring& ring : plan->outlines)
@@ -21,6 +35,7 @@ vec2 SceneGround::least() const {
 
 vec2 SceneGround::most() const {
   if (tiles) return tiles->corner({tiles->width(), tiles->height()});
+  if (level) return corner_of(*level, [](vec2 a, vec2 b) { return glm::max(a, b); });
   if (!plan) return open.most();
   vec2 most = plan->outlines[0][0];
   for (const Plan::Ring& ring : plan->outlines)

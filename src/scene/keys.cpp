@@ -60,6 +60,24 @@ constexpr Key ground_keys[] = {
     shape("extent", "extent",
           "Two opposite corners beyond which there is no ground; without it 100 km to each side."),
     shape("plan", "plan_or_file", "What can be walked on, drawn from above; or the file of a plan."),
+    text("level",
+         "The file of a level's geometry: .gltf, .glb, .obj, .ply, .stl and more; all of it is solid, and "
+         "walked on "
+         "where it is flat enough."),
+    one_of("up", "y|z",
+           "Which axis of the level points up; by default z for .ply and .stl, y for all others."),
+    number("max_slope", 0, 80, "degrees", "The steepest part of the level that is walked on; 45 by default."),
+    number("gap", 0, 0.2, "metres",
+           "How far pieces of a floor may be apart that belong together; 0.03 by default."),
+    flag("closed",
+         "All pieces of the level are closed and face outwards, so that nobody can be inside of them; "
+         "without, "
+         "their insides count as rooms that have no door."),
+    texts("decor",
+          "Names of nodes, meshes and materials of the level that are not there for those who walk; * stands "
+          "for "
+          "anything."),
+    texts("barred", "Names of those that are in the way, and never walked on."),
     shape("tiles", "tiles",
           "Rows of characters, the northernmost first, or the file of a tile map: .png, .map (octile), or "
           "text."),
@@ -410,7 +428,8 @@ constexpr Key term_keys[] = {
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
 constexpr Table ground_table{
-    "ground", "The ground; exactly one of `open`, `tiles` and `plan`, and what goes with it.", ground_keys};
+    "ground", "The ground; exactly one of `open`, `tiles`, `plan` and `level`, and what goes with it.",
+    ground_keys};
 constexpr Table plan_table{"plan", "What can be walked on, drawn from above.", plan_keys};
 constexpr Table plan_file_table{"plan", "A plan.", plan_file_keys, plan_keys};
 constexpr Table wall_table{"wall", "A line with a thickness.", wall_keys};

@@ -179,7 +179,7 @@ Play::Play(const Scene& scene, std::size_t journal)
     : scene_(scene),
       ground_(scene.ground.make()),
       tiles_(scene.ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
-      mesh_(scene.ground.plan ? static_cast<const MeshGround*>(ground_.get()) : nullptr),
+      mesh_(scene.ground.is_mesh() ? static_cast<const MeshGround*>(ground_.get()) : nullptr),
       barrier_ground_(scene.ground.takes_barriers() ? static_cast<BarrierGround*>(ground_.get()) : nullptr),
       world_({.ground = ground_.get(), .seed = scene.seed, .journal = journal}) {}
 

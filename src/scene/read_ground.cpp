@@ -1,7 +1,8 @@
-// The ground of a scene file: open, of tiles, or a plan.
+// The ground of a scene file: open, of tiles, a plan, or a level.
 
 #include <filesystem>
 
+#include "ambulon/scene/level_file.hpp"
 #include "ambulon/scene/plan_file.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
@@ -129,13 +130,29 @@ TileMap read_tiles_of(const Reader& scene, const Reader& ground) {
   return std::move(*map);
 }
 
+void read_level_of(const Reader& ground, SceneGround& read) {
+  LevelFileOptions options;
+  if (const auto word = ground.one_of("up")) options.up = static_cast<LevelFileOptions::Up>(*word);
+  options.decor = ground.texts("decor");
+  options.barred = ground.texts("barred");
+  if (const auto degrees = ground.number("max_slope"))
+    read.rules.max_slope = radians(static_cast<float>(*degrees));
+  ground.into(read.rules.gap, "gap");
+  ground.into(read.rules.closed, "closed");
+  auto level = read_level(beside(ground.file(), *ground.text("level")), options);
+  if (!level) mistake(ground.file(), ground.node("level"), level.error().text);
+  if (const auto good = LevelIndex::make(*level, read.rules); !good)
+    mistake(ground.file(), ground.node("level"), good.error().text);
+  read.level = std::make_shared<const Level>(std::move(*level));
+}
+
 }  // namespace
 
 SceneGround read_ground(const Reader& scene) {
   const std::string& file = scene.file();
   const Reader ground(file, as_table(file, scene.node("ground"), "ground"), ground_table);
-  if (ground.has("open") + ground.has("tiles") + ground.has("plan") != 1)
-    mistake(file, ground.toml(), "the ground must be exactly one of open = true, tiles and plan");
+  if (ground.has("open") + ground.has("tiles") + ground.has("plan") + ground.has("level") != 1)
+    mistake(file, ground.toml(), "the ground must be exactly one of open = true, tiles, plan and level");
   SceneGround read;
   if (ground.has("open")) {
     only(ground, "open ground; it is for tiles", {"open", "extent"});
@@ -143,8 +160,13 @@ SceneGround read_ground(const Reader& scene) {
   } else if (ground.has("plan")) {
     only(ground, "a plan; it is for another kind of ground", {"plan"});
     read.plan = read_plan_of(ground);
+  } else if (ground.has("level")) {
+    only(ground, "a level; it is for another kind of ground",
+         {"level", "up", "max_slope", "gap", "closed", "decor", "barred"});
+    read_level_of(ground, read);
   } else {
-    if (ground.has("extent")) ground.wrong("extent", "is given for tiles; it is for open ground");
+    for (const std::string_view key : {"extent", "up", "max_slope", "gap", "closed", "decor", "barred"})
+      if (ground.has(key)) ground.wrong(key, "is given for tiles; it is for another kind of ground");
     read.tiles = read_tiles_of(scene, ground);
     ground.into(read.along_cells, "along_cells");
   }
@@ -155,8 +177,16 @@ SceneGround read_ground(const Reader& scene) {
 
 namespace ambulon {
 
-Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options) {
+Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options,
+                                       const LevelFileOptions& level_options) {
   SceneGround ground;
+  const auto known_as = [&](auto... ends) { return (file.ends_with(ends) || ...); };
+  if (known_as(".gltf", ".glb", ".obj", ".ply", ".stl", ".fbx", ".dae")) {
+    auto level = read_level(file, level_options);
+    if (!level) return tl::unexpected(level.error());
+    ground.level = std::make_shared<const Level>(std::move(*level));
+    return ground;
+  }
   if (!file.ends_with(".toml")) {
     auto tiles = read_tiles(file, nullptr, options);
     if (!tiles) return tl::unexpected(tiles.error());

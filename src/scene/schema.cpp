@@ -126,7 +126,7 @@ std::string scene_schema() {
         &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table, &scene::waypoint_table,
         &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
-  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan"});
+  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
   defs["teleport"] = of_table(scene::teleport_table);
   defs["event"] =

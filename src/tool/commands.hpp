@@ -4,7 +4,10 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/body.hpp"
 #include "ambulon/base/vec.hpp"
+#include "ambulon/ground/mesh/level.hpp"
+#include "ambulon/scene/level_file.hpp"
 
 namespace ambulon::tool {
 
@@ -33,9 +36,10 @@ struct DrawRequest {
   std::string output;
   double at = 0;
   bool trail = false;
-  std::string show;  // what over tiles: clearance, components, distance, flow or search; or nothing
-  std::optional<vec2> from, to;
-  float radius = 0.3f;
+  std::string show;  // clearance, components, distance, flow, heights, polygons or search; or nothing
+  std::optional<vec3> from, to;
+  std::optional<vec2> between;  // heights, metres: of a level only what lies there
+  Body body;
   int width = 1280, height = 800;
   bool json = false;
 };
@@ -44,15 +48,27 @@ int draw(const DrawRequest& request);
 /// What `ambulon route` was asked: one route, or files of many.
 struct RouteRequest {
   std::string ground;
-  vec2 from{0.f}, to{0.f};
+  vec3 from{0.f}, to{0.f};
   std::string shape = "taut";  // or cells, centred, rounded
-  float radius = 0.3f, clearance = 0.5f, rounding = 0.5f;
+  Body body;
+  float clearance = 0.5f, rounding = 0.5f;
   bool four = false;
   std::vector<std::string> scens;
   std::string pairs;  // file; empty: none
   bool json = false;
 };
 int route(const RouteRequest& request);
+
+/// What `ambulon build` was asked.
+struct BuildRequest {
+  std::string ground;
+  std::string output;  // file; empty: none
+  Body body;
+  LevelFileOptions level;
+  LevelRules rules;
+  bool json = false;
+};
+int build(const BuildRequest& request);
 
 /// What `ambulon check` was asked.
 struct CheckRequest {

@@ -16,12 +16,16 @@ namespace {
 
 constexpr double trail_every = 0.1;  // seconds
 
-Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails) {
+Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const DrawRequest& request) {
   const Scene& scene = player.scene();
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
   chart.ground = Box{scene.ground.least(), scene.ground.most()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
-  if (const MeshGround* mesh = player.play().mesh()) chart.mesh = chart_mesh(mesh->mesh({.radius = 0.f}));
+  if (const MeshGround* mesh = player.play().mesh()) {
+    Body point = request.body;  // so that the edges drawn are those of the ground itself
+    point.radius = 0.f;
+    chart.mesh = chart_mesh(mesh->mesh(point), false, request.between);
+  }
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (const SceneNpc& npc : scene.npcs)
     for (const SceneStep& step : npc.steps)
@@ -68,10 +72,9 @@ void shade(ChartTiles& tiles, const TileMap& map, const char* caption, Value&& v
 
 /// The spots that a search is asked about, if there is room for the body anywhere.
 std::optional<std::pair<Spot, Spot>> ends_of_search(const Ground& ground, const DrawRequest& request) {
-  const Body body{.radius = request.radius};
+  const Body& body = request.body;
   const float anywhere = std::numeric_limits<float>::infinity();
-  const Snap from = ground.snap(lift(*request.from), anywhere, body),
-             to = ground.snap(lift(*request.to), anywhere, body);
+  const Snap from = ground.snap(*request.from, anywhere, body), to = ground.snap(*request.to, anywhere, body);
   if (!from.found) return {};
   return std::pair(from.spot, to.spot);
 }
@@ -86,7 +89,7 @@ void show_search(Chart& chart, const TileGround& ground, const DrawRequest& requ
   const auto ends = ends_of_search(ground, request);
   if (!ends) return;
   show_route(chart, ground, ends->first, ends->second);
-  const TileMap& map = ground.layer(request.radius).map();
+  const TileMap& map = ground.layer(request.body.radius).map();
   TileSearch search;
   search.find(map, map.cell_of(ends->first.piece), map.cell_of(ends->second.piece));
   for (int y = 0; y < map.height(); ++y)
@@ -97,7 +100,7 @@ void show_search(Chart& chart, const TileGround& ground, const DrawRequest& requ
 
 void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
   ChartTiles& tiles = *chart.tiles;
-  const TileLayer& layer = ground.layer(request.radius);
+  const TileLayer& layer = ground.layer(request.body.radius);
   const TileMap& map = ground.map();
   if (request.show == "clearance") {
     shade(tiles, map, "clearance, up to {:.1f} m",
@@ -115,8 +118,8 @@ void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
   } else if (request.show == "search") {
     show_search(chart, ground, request);
   } else {
-    const vec3 goal = lift(*request.to);
-    const FlowField field(ground, std::span(&goal, 1), {.radius = request.radius});
+    const vec3 goal = *request.to;
+    const FlowField field(ground, std::span(&goal, 1), request.body);
     if (request.show == "distance")
       shade(tiles, map, "distance, up to {:.1f} m", [&](Cell cell) {
         const float metres = layer.map().free(cell) ? field.distance_of(cell) : -1.f;
@@ -132,21 +135,29 @@ void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
 
 /// Shades the polygons by `value(polygon)`, from 0 to 1, negative: not at all.
 template <class Value>
-void shade(ChartMesh& chart, const ConvexMesh& mesh, Value&& value) {
-  std::size_t i = 0;
-  for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
-    if (mesh.polygons()[polygon].count > 0) chart.polygons[i++].shade = value(polygon);
+void shade(ChartMesh& chart, Value&& value) {
+  for (ChartMesh::Polygon& polygon : chart.polygons) polygon.shade = value(polygon.number);
+}
+
+void shade_heights(ChartMesh& chart) {
+  const auto [lowest, highest] = std::ranges::minmax_element(chart.polygons, {}, &ChartMesh::Polygon::height);
+  if (lowest == chart.polygons.end()) return;
+  const float low = lowest->height, high = highest->height;
+  chart.shades_mean = fmt::format("height, from {:.1f} to {:.1f} m", low, high);
+  for (ChartMesh::Polygon& polygon : chart.polygons)
+    polygon.shade = high > low ? (polygon.height - low) / (high - low) : 0.f;
 }
 
 /// What of a plan the body that is asked about sees, within the edges of the plan itself.
 void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
-  const ConvexMesh& mesh = ground.mesh({.radius = request.radius});
-  ChartMesh shown = chart_mesh(mesh, request.show == "polygons");
+  const ConvexMesh& mesh = ground.mesh(request.body);
+  if (request.show == "heights") return shade_heights(*chart.mesh);
+  ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.between);
   shown.room = shown.edges;
-  shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.radius);
+  shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.body.radius);
   // The ground itself stays as paper beneath, for the rim that bodies do not get to.
   shown.edges = std::move(chart.mesh->edges);
-  shown.polygons.insert(shown.polygons.end(), chart.mesh->polygons.begin(), chart.mesh->polygons.end());
+  shown.beneath = std::move(chart.mesh->polygons);
   if (request.show == "components") {
     std::vector<std::uint32_t> known;  // in the order in which they are met
     for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
@@ -154,7 +165,7 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
           std::ranges::find(known, mesh.component(polygon)) == known.end())
         known.push_back(mesh.component(polygon));
     shown.shades_mean = fmt::format("components that can be reached from each other, {}", known.size());
-    shade(shown, mesh, [&](std::uint32_t polygon) {
+    shade(shown, [&](std::uint32_t polygon) {
       const auto place = std::ranges::find(known, mesh.component(polygon)) - known.begin();
       return static_cast<float>(place + 1) / static_cast<float>(known.size());
     });
@@ -162,14 +173,14 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
     show_route(chart, ground, ends->first, ends->second);
     MeshSearch search;
     const auto place = [&](const Spot& spot) {
-      const ConvexMesh::Nearest nearest = mesh.nearest(1000.0 * dvec2(flat(spot.position)));
-      return MeshSearch::Place{nearest.point, nearest.polygon};
+      const dvec2 at = 1000.0 * dvec2(flat(spot.position));
+      return MeshSearch::Place{mesh.nearest_in(spot.piece, at), spot.piece};
     };
     search.find(mesh, place(ends->first), place(ends->second));
     std::vector<int> times(mesh.polygons().size());
     search.each_noted([&](std::uint32_t polygon) { ++times[polygon]; });
     const auto most = static_cast<float>(*std::ranges::max_element(times));
-    shade(shown, mesh, [&](std::uint32_t polygon) {
+    shade(shown, [&](std::uint32_t polygon) {
       return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / most;
     });
     shown.shades_mean =
@@ -182,15 +193,15 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
 std::string missing(const DrawRequest& request, const Play& play) {
   const std::string& what = request.show;
   const bool of_tiles = what == "clearance" || what == "distance" || what == "flow",
-             of_mesh = what == "polygons";
+             of_mesh = what == "polygons" || what == "heights";
   const std::string_view kind = play.scene().ground.kind();
   if (what.empty()) return "";
   if (of_tiles && play.tiles() == nullptr)
     return fmt::format("--show {} needs a ground of tiles; this one is {}", what, kind);
   if (of_mesh && play.mesh() == nullptr)
-    return fmt::format("--show {} needs a plan; this ground is {}", what, kind);
+    return fmt::format("--show {} needs a plan or a level; this ground is {}", what, kind);
   if (play.tiles() == nullptr && play.mesh() == nullptr)
-    return fmt::format("--show {} needs a ground of tiles or a plan; this one is open", what);
+    return fmt::format("--show {} needs a ground of tiles, a plan or a level; this one is open", what);
   const bool to = what == "distance" || what == "flow" || what == "search";
   if (to && !request.to) return fmt::format("--show {} needs --to x,y", what);
   if (what == "search" && !request.from) return "--show search needs --from x,y";
@@ -215,7 +226,7 @@ int draw(const DrawRequest& request) {
       if (player->play().npcs()[i].alive()) trails[i].push_back(player->play().npcs()[i].position());
   });
   if (!finished) remark_stopped(player->world().time());
-  Chart chart = chart_of(*player, trails);
+  Chart chart = chart_of(*player, trails, request);
   if (!request.show.empty()) {
     if (const TileGround* tiles = player->play().tiles())
       show(chart, *tiles, request);

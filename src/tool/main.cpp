@@ -1,6 +1,7 @@
 // The program `ambulon`: what each command takes. What it does is in the command's own file.
 
 #include <algorithm>
+#include <cmath>
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -40,24 +41,68 @@ void add_size(CLI::App& command, int& width, int& height) {
         ->capture_default_str();
 }
 
-/// An option that is a point, "x,y".
+/// The numbers of a text, with commas between; none when it is not that, or when one is not finite.
+std::vector<float> numbers_of(const std::string& text) {
+  std::vector<float> numbers;
+  for (const std::string& part : CLI::detail::split(text, ',')) {
+    float number = 0.f;
+    if (!CLI::detail::lexical_cast(part, number) || !std::isfinite(number)) return {};
+    numbers.push_back(number);
+  }
+  return numbers;
+}
+
+/// An option that is a point, "x,y" or "x,y,z".
 template <class Point>
 CLI::Option* add_point(CLI::App& command, const char* name, Point& target, const char* what) {
   return command
       .add_option_function<std::string>(
           name,
           [&target, name](const std::string& text) {
-            ambulon::vec2 point(0.f);
-            const auto comma = text.find(',');
-            const bool read = comma != std::string::npos &&
-                              CLI::detail::lexical_cast(text.substr(0, comma), point.x) &&
-                              CLI::detail::lexical_cast(text.substr(comma + 1), point.y);
-            if (!read || !ambulon::finite(ambulon::lift(point)))
-              throw CLI::ValidationError(name, fmt::format("\"{}\" is not a point; write it as x,y", text));
-            target = point;
+            const std::vector<float> numbers = numbers_of(text);
+            if (numbers.size() != 2 && numbers.size() != 3)
+              throw CLI::ValidationError(
+                  name, fmt::format("\"{}\" is not a point; write it as x,y or x,y,z", text));
+            target = ambulon::vec3(numbers[0], numbers[1], numbers.size() == 3 ? numbers[2] : 0.f);
           },
           what)
-      ->type_name("X,Y");
+      ->type_name("X,Y[,Z]");
+}
+
+/// The options that say which body it is about.
+void add_body(CLI::App& command, ambulon::Body& body) {
+  command.add_option("--radius", body.radius, "metres, half the width of the body")
+      ->check(number_between(0, 50))
+      ->type_name("METRES")
+      ->capture_default_str();
+  command
+      .add_option_function<std::vector<std::string>>(
+          "--body",
+          [&body](const std::vector<std::string>& parts) {
+            for (const std::string& part : parts) {
+              const auto equals = part.find('=');
+              const std::string key = part.substr(0, equals);
+              float value = 0.f;
+              const bool number = equals != std::string::npos &&
+                                  CLI::detail::lexical_cast(part.substr(equals + 1), value) &&
+                                  std::isfinite(value);
+              float* const target = key == "radius"    ? &body.radius
+                                    : key == "height"  ? &body.height
+                                    : key == "step_up" ? &body.step_up
+                                                       : nullptr;
+              const float most = key == "radius" ? 50.f : 100.f;
+              if (target == nullptr || !number || value < 0.f || value > most)
+                throw CLI::ValidationError(
+                    "--body",
+                    fmt::format("\"{}\" is none of radius, height and step_up with metres from 0 to {:g}; "
+                                "write radius=0.3,height=1.7,step_up=0.3",
+                                part, target == nullptr ? 100.f : most));
+              *target = value;
+            }
+          },
+          "the body's size in metres, radius=0.3,height=1.7,step_up=0.3; heights count on levels")
+      ->delimiter(',')
+      ->type_name("SIZE");
 }
 
 }  // namespace
@@ -104,15 +149,25 @@ int main(int argc, char** argv) {
       ->add_option(
           "--show", draw_request.show,
           "components, or the search from --from to --to; of tiles clearance, distance or flow to --to; of a "
-          "plan polygons")
-      ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "polygons", "search"}))
+          "plan or a level polygons; of a level heights")
+      ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "heights", "polygons", "search"}))
       ->type_name("WHAT");
   add_point(*draw_command, "--from", draw_request.from, "where the search begins, metres");
   add_point(*draw_command, "--to", draw_request.to, "where it leads, metres");
-  draw_command->add_option("--radius", draw_request.radius, "metres, of the body that it is shown for")
-      ->check(number_between(0, 50))
-      ->type_name("METRES")
-      ->capture_default_str();
+  draw_command
+      ->add_option_function<std::string>(
+          "--between",
+          [&draw_request](const std::string& text) {
+            const std::vector<float> heights = numbers_of(text);
+            if (heights.size() != 2 || heights[0] > heights[1])
+              throw CLI::ValidationError(
+                  "--between",
+                  fmt::format("\"{}\" is not two heights, the lower one first; write -0.5,1.5", text));
+            draw_request.between = ambulon::vec2(heights[0], heights[1]);
+          },
+          "of a level, only the floors between two heights, metres")
+      ->type_name("LOW,HIGH");
+  add_body(*draw_command, draw_request.body);
   add_size(*draw_command, draw_request.width, draw_request.height);
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
 
@@ -120,8 +175,9 @@ int main(int argc, char** argv) {
   CLI::App* route_command = app.add_subcommand(
       "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
   route_command
-      ->add_option("ground", route_request.ground,
-                   "scene file, plan file, octile .map, .png, or a text of tiles")
+      ->add_option(
+          "ground", route_request.ground,
+          "scene file, plan file, level (.gltf, .glb, .obj and more), octile .map, .png, or a text of tiles")
       ->required()
       ->type_name("GROUND");
   CLI::Option* from = add_point(*route_command, "--from", route_request.from, "where it begins, metres");
@@ -130,9 +186,9 @@ int main(int argc, char** argv) {
       ->check(CLI::IsMember({"cells", "taut", "centred", "rounded"}))
       ->type_name("SHAPE")
       ->capture_default_str();
+  add_body(*route_command, route_request.body);
   for (const auto& [name, value, what] :
-       {std::tuple{"--radius", &route_request.radius, "metres, half the width of the body"},
-        {"--clearance", &route_request.clearance, "metres that a centred route keeps from corners"},
+       {std::tuple{"--clearance", &route_request.clearance, "metres that a centred route keeps from corners"},
         {"--rounding", &route_request.rounding, "metres, radius of the arcs of a rounded route"}})
     route_command->add_option(name, *value, what)
         ->check(number_between(0, 50))
@@ -153,6 +209,38 @@ int main(int argc, char** argv) {
       ->excludes(scen);
   route_command->add_flag("--json", route_request.json,
                           "print JSON; with --scen or --pairs a line for each query");
+
+  BuildRequest build_request;
+  CLI::App* build_command =
+      app.add_subcommand("build", "make the mesh of a level or a plan, and tell what has become of it");
+  build_command
+      ->add_option("ground", build_request.ground,
+                   "level (.gltf, .glb, .obj, .ply, .stl and more), plan or scene file")
+      ->required()
+      ->type_name("LEVEL");
+  build_command
+      ->add_option("-o,--output", build_request.output, "save what can be walked on, to look at: .obj")
+      ->type_name("FILE");
+  add_body(*build_command, build_request.body);
+  build_command
+      ->add_option_function<std::string>(
+          "--up",
+          [&build_request](const std::string& axis) {
+            build_request.level.up =
+                axis == "z" ? ambulon::LevelFileOptions::Up::z : ambulon::LevelFileOptions::Up::y;
+          },
+          "which axis of the level points up, y or z; by default z for .ply and .stl, y for all others")
+      ->check(CLI::IsMember({"y", "z"}))
+      ->type_name("AXIS");
+  build_command->add_flag(
+      "--closed", build_request.rules.closed,
+      "all pieces of the level are closed and face outwards: nobody can be inside of them");
+  build_command
+      ->add_option("--decor", build_request.level.decor, "names of what is not there for those who walk")
+      ->type_name("NAME");
+  build_command->add_option("--barred", build_request.level.barred, "names of what is never walked on")
+      ->type_name("NAME");
+  build_command->add_flag("--json", build_request.json, "print one JSON document");
 
   CheckRequest check_request;
   CLI::App* check_command =
@@ -209,6 +297,7 @@ int main(int argc, char** argv) {
     }
     return route(route_request);
   }
+  if (*build_command) return build(build_request);
   if (*check_command) return check(check_request);
   if (*compare_command) return compare(compare_request);
   if (*schema_command) return schema();

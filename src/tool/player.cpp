@@ -33,28 +33,33 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal)
     return std::nullopt;
   }
   player.play_ = std::move(*play);
-  // A second Ctrl-C ends the program at once.
+  watch_for_interrupt();
+  return player;
+}
+
+void watch_for_interrupt() {
   struct sigaction action = {};
   action.sa_handler = [](int) { interrupt_seen = 1; };
   action.sa_flags = static_cast<int>(SA_RESETHAND);
   sigaction(SIGINT, &action, nullptr);
-  return player;
 }
 
-bool Player::interrupted() { return interrupt_seen != 0; }
+bool interrupted() { return interrupt_seen != 0; }
 
-Player::Progress::Progress(double seconds, bool prints)
-    : seconds_(seconds), terminal_(isatty(STDERR_FILENO) != 0 && (!prints || isatty(STDOUT_FILENO) == 0)) {}
+Progress::Progress(const char* doing, double whole, bool prints)
+    : doing_(doing),
+      whole_(whole),
+      terminal_(isatty(STDERR_FILENO) != 0 && (!prints || isatty(STDOUT_FILENO) == 0)) {}
 
-Player::Progress::~Progress() {
+Progress::~Progress() {
   if (terminal_ && last_shown_ >= 0) fmt::print(stderr, "\r\033[K");
 }
 
-void Player::Progress::show(double now) {
-  const double fraction = now / seconds_;
+void Progress::show(double now) {
+  const double fraction = now / whole_;
   if (!terminal_ || fraction - last_shown_ < 0.01) return;
   last_shown_ = fraction;
-  fmt::print(stderr, "\rplaying: {:.0f} of {:.0f} s ({:.0f} %)", now, seconds_, 100 * fraction);
+  fmt::print(stderr, "\r{}: {:.0f} %", doing_, 100 * fraction);
   std::fflush(stderr);
 }
 

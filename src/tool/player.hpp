@@ -12,6 +12,26 @@ namespace ambulon::tool {
 /// Exit codes: done; done, and what was asked about is not so; could not.
 enum Exit { exit_done = 0, exit_not_so = 1, exit_could_not = 2 };
 
+/// One line on the terminal that is rewritten, and wiped at the end.
+class Progress {
+ public:
+  /// `whole` is what `show` comes to in the end.
+  Progress(const char* doing, double whole, bool prints);
+  ~Progress();
+  void show(double now);
+
+ private:
+  const char* doing_;
+  double whole_;
+  bool terminal_;
+  double last_shown_ = -1;  // fraction
+};
+
+/// From now on Ctrl-C is only noted; a second one ends the program at once.
+void watch_for_interrupt();
+/// True once the user has pressed it.
+bool interrupted();
+
 /// A scene that has been read and put up, ready to be played.
 class Player {
  public:
@@ -24,7 +44,7 @@ class Player {
   /// Answers false when it was stopped.
   template <class EachTick>
   bool play(double seconds, EachTick&& each_tick, bool prints = false) {
-    Progress progress(seconds, prints);
+    Progress progress("playing", seconds, prints);
     const auto ticks = static_cast<std::uint64_t>(std::llround(seconds * scene_->rate));
     each_tick();
     for (std::uint64_t tick = 0; tick < ticks; ++tick) {
@@ -41,21 +61,6 @@ class Player {
   World& world() { return play_->world(); }
 
  private:
-  /// One line on the terminal that is rewritten, and wiped at the end.
-  class Progress {
-   public:
-    Progress(double seconds, bool prints);
-    ~Progress();
-    void show(double now);
-
-   private:
-    double seconds_;
-    bool terminal_;
-    double last_shown_ = -1;  // fraction
-  };
-
-  static bool interrupted();
-
   std::unique_ptr<Scene> scene_;  // the play refers to it
   std::unique_ptr<Play> play_;
 };

@@ -41,7 +41,7 @@ struct Answer {
 };
 
 Answer answer(const Ground& ground, const RouteRequest& request, vec3 start, vec3 goal) {
-  const Body body{.radius = request.radius};
+  const Body& body = request.body;
   const Snap from = ground.snap(start, reach, body), to = ground.snap(goal, reach, body);
   Answer answer;
   for (const Snap& snap : {from, to})
@@ -77,27 +77,32 @@ void print_json(const Answer& answer) {
   fmt::print("{}\n", json.dump());
 }
 
+/// A point; without its height when that is 0.
+std::string place(vec3 at) {
+  return std::abs(at.z) < 0.005f ? fmt::format("({:.2f}, {:.2f})", at.x, at.y)
+                                 : fmt::format("({:.2f}, {:.2f}, {:.2f})", at.x, at.y, at.z);
+}
+
 void print(const Answer& answer, const RouteRequest& request) {
   if (request.json) return print_json(answer);
   if (answer.outcome == "off_ground") {
     if (answer.off.found)
-      fmt::print(
-          "off_ground: the nearest spot for a body of {:g} m radius is ({:.2f}, {:.2f}), {:.2f} m off\n",
-          request.radius, answer.off.spot.position.x, answer.off.spot.position.y, answer.off.off);
+      fmt::print("off_ground: the nearest spot for a body of {:g} m radius is {}, {:.2f} m off\n",
+                 request.body.radius, place(answer.off.spot.position), answer.off.off);
     else
-      fmt::print("off_ground: there is no room for a body of {:g} m radius anywhere\n", request.radius);
+      fmt::print("off_ground: there is no room for a body of {:g} m radius anywhere\n", request.body.radius);
     return;
   }
-  const vec3 end = answer.route.bends.empty() ? lift(request.from) : answer.route.bends.back();
+  const vec3 end = answer.route.bends.empty() ? request.from : answer.route.bends.back();
   if (answer.outcome == "no_way")
     fmt::print("no_way: no way leads on from ({:g}, {:g})\n", request.from.x, request.from.y);
   else if (answer.outcome == "partial")
     fmt::print("partial: {:.2f} m to the nearest spot that can be reached, {:.2f} m off\n",
-               answer.route.length, glm::length(flat(end) - request.to));
+               answer.route.length, flat_distance(end, request.to));
   else
     fmt::print("complete: {:.2f} m\n", answer.route.length);
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
-    fmt::print("{:>4}  ({:.2f}, {:.2f})\n", i, answer.route.bends[i].x, answer.route.bends[i].y);
+    fmt::print("{:>4}  {}\n", i, place(answer.route.bends[i]));
   fmt::print("{} pieces of the ground expanded in {:.1f} us\n", answer.route.expanded, answer.microseconds);
 }
 
@@ -290,7 +295,7 @@ int route(const RouteRequest& request) {
   }
   if (!request.scens.empty()) return ask_all(*ground->tiles, request);
   if (!request.pairs.empty()) return ask_pairs(*ground->make(), request);
-  const Answer given = answer(*ground->make(), request, lift(request.from), lift(request.to));
+  const Answer given = answer(*ground->make(), request, request.from, request.to);
   print(given, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;
 }

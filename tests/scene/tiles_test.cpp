@@ -97,9 +97,9 @@ TEST(Tiles, WhatIsWrongWithAFileIsSaid) {
 
 TEST(Tiles, MistakesInAGroundOfTilesAreNamedWithTheirPlace) {
   const std::pair<const char*, const char*> broken[] = {
-      {"[ground]\n", "2:1: the ground must be exactly one of open = true, tiles and plan"},
+      {"[ground]\n", "2:1: the ground must be exactly one of open = true, tiles, plan and level"},
       {"[ground]\nopen = true\ntiles = [\"..\"]",
-       "2:1: the ground must be exactly one of open = true, tiles and plan"},
+       "2:1: the ground must be exactly one of open = true, tiles, plan and level"},
       {"[ground]\nopen = true\ncell = 2", "4:8: cell is given for open ground; it is for tiles"},
       {"[ground]\ntiles = [\"..\", \".\"]",
        "3:9: tiles: row 2 has 1 characters, the first has 2; all rows must be"},

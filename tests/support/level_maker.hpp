@@ -16,7 +16,8 @@ inline void add_sheet(Level& level, vec3 a, vec3 b, vec3 c, vec3 d, Level::Kind 
   level.triangles.push_back({{first, first + 2, first + 3}, kind});
 }
 
-/// Adds a box that stands at a height, its middle at `centre`, turned by `heading` (radians).
+/// Adds a box that stands at a height, its middle at `centre`, turned by `heading` (radians); it faces
+/// outwards.
 inline void add_box(Level& level, vec2 centre, float bottom, vec3 size, float heading = 0.f,
                     Level::Kind kind = Level::Kind::solid) {
   const vec2 along = 0.5f * size.x * unit(heading),
@@ -24,9 +25,10 @@ inline void add_box(Level& level, vec2 centre, float bottom, vec3 size, float he
   const std::array<vec2, 4> corners = {centre - along - aside, centre + along - aside, centre + along + aside,
                                        centre - along + aside};
   const float top = bottom + size.z;
-  for (const float height : {bottom, top})
-    add_sheet(level, lift(corners[0], height), lift(corners[1], height), lift(corners[2], height),
-              lift(corners[3], height), kind);
+  add_sheet(level, lift(corners[0], bottom), lift(corners[3], bottom), lift(corners[2], bottom),
+            lift(corners[1], bottom), kind);
+  add_sheet(level, lift(corners[0], top), lift(corners[1], top), lift(corners[2], top), lift(corners[3], top),
+            kind);
   for (std::size_t i = 0; i < 4; ++i) {
     const vec2 a = corners[i], b = corners[(i + 1) % 4];
     add_sheet(level, lift(a, bottom), lift(b, bottom), lift(b, top), lift(a, top), kind);

@@ -248,6 +248,40 @@ TEST(Route, AnswersPairsOfPointsOnAPlan) {
   EXPECT_TRUE(ambulon(through + "0.61").out.starts_with("partial: "));
 }
 
+TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
+  const std::string level = AMBULON_SOURCE_DIR "/demo/levels/lantern-quay.gltf",
+                    scene = AMBULON_SOURCE_DIR "/demo/quay-level.toml";
+  const std::string file = testing::TempDir() + "built.obj";
+  const Result built = ambulon("build " + scene + " --json -o " + file);
+  ASSERT_EQ(built.code, 0) << built.remarks;
+  const json report = json::parse(built.out);
+  EXPECT_EQ(report["triangles"], 1886);
+  EXPECT_NEAR(report["area"].get<double>(), 1021, 2);
+  EXPECT_GT(fs::file_size(file), 10'000U);
+  // Who is thinner has more room; without `closed`, insides count.
+  const auto area = [&](const std::string& options) {
+    return json::parse(ambulon("build --json " + options).out)["area"].get<double>();
+  };
+  EXPECT_GT(area(scene + " --body radius=0.1,height=1.7"), report["area"].get<double>());
+  EXPECT_GT(area(level), 1.5 * area(level + " --closed"));
+  const auto flat_enough = [&](const std::string& options) {
+    return json::parse(ambulon("build --json " + level + options).out)["flat_enough"].get<int>();
+  };
+  EXPECT_EQ(flat_enough("") - flat_enough(" --decor lantern"), 18 * 4);  // each has a bottom and a lid
+  for (const auto& [arguments, expected] : {std::pair{level + " --decor lamp", "fits \"lamp\" in decor"},
+                                            {level + " --body width=1", "\"width=1\" is none of radius"},
+                                            {demo, "its ground is open; only levels and plans are built"},
+                                            {level + " -o built.tea", "is not the name of a .obj file"}}) {
+    const Result refused = ambulon("build " + arguments);
+    EXPECT_EQ(refused.code, 2) << arguments;
+    EXPECT_NE(refused.remarks.find(expected), std::string::npos) << refused.remarks;
+  }
+  // From floor to floor.
+  const Result up = ambulon("route " + scene + " --from 10,12 --to 29,7,3 --json");
+  EXPECT_EQ(up.code, 0);
+  EXPECT_NEAR(json::parse(up.out)["bends"].back()[2].get<double>(), 3, 1e-3);
+}
+
 TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
   const std::string carts = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "handcarts.toml").string();
   const std::string file = testing::TempDir() + "carts.svg";
@@ -261,6 +295,13 @@ TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
   const Result flow = ambulon("draw " + carts + " -o " + file + " --show flow --to 1,1");
   EXPECT_EQ(flow.code, 2);
   EXPECT_NE(flow.remarks.find("--show flow needs a ground of tiles; this one is a plan"), std::string::npos);
+  const std::string level = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "quay-level.toml").string();
+  for (const char* what : {"heights", "polygons --between 2.5,4", "search --from 10,12 --to 29,7,3"}) {
+    EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --show " + what).code, 0) << what;
+    sizes.insert(fs::file_size(file));
+  }
+  EXPECT_EQ(sizes.size(), 6U);
+  EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --between 3,1").code, 2);
 }
 
 TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
@@ -322,9 +363,10 @@ TEST(Compare, SetsTwoCharactersSideBySideInATableAndAPicture) {
 
 TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
   const std::pair<const char*, const char*> wrong[] = {
-      {"", "no command is given; it must be one of run, journal, draw, route, check, compare, schema"},
+      {"", "no command is given; it must be one of run, journal, draw, route, build, check, compare, schema"},
       {"walk scene.toml",
-       "there is no command \"walk\"; it must be one of run, journal, draw, route, check, compare, schema"},
+       "there is no command \"walk\"; it must be one of run, journal, draw, route, build, check, compare, "
+       "schema"},
       {"run DEMO --speed 3", "--speed"},
       {"run", "scene"},
       {"run no-such.toml", "no-such.toml: cannot be read"},

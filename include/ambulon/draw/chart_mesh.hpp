@@ -1,7 +1,8 @@
 #pragma once
 
-#include <array>
+#include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -13,25 +14,31 @@ namespace ambulon {
 
 /// A ground of convex polygons on a chart: plain data, in metres.
 struct ChartMesh {
-  using Line = std::array<vec2, 2>;
+  struct Line {
+    vec2 from, to;
+    float height = 0.f;
+  };
   struct Polygon {
-    std::vector<vec2> corners;
-    float shade = -1.f;  ///< of an overlay, 0 to 1; negative: none
+    std::vector<vec2> corners = {};
+    float height = 0.f;        ///< of its middle
+    float shade = -1.f;        ///< of an overlay, 0 to 1; negative: none
+    std::uint32_t number = 0;  ///< in its mesh
   };
   std::vector<Polygon> polygons = {};
-  std::vector<Line> edges = {};  ///< of the ground
-  std::vector<Line> sides = {};  ///< that polygons have in common; empty: not drawn
-  std::vector<Line> room = {};   ///< as far as the middle of a body gets; empty: not drawn
-  std::string room_means = {};   ///< for the legend
-  std::string shades_mean = {};  ///< for the legend; empty: there is no overlay
+  std::vector<Polygon> beneath = {};  ///< drawn first, as paper
+  std::vector<Line> edges = {};       ///< of the ground
+  std::vector<Line> sides = {};       ///< that polygons have in common; empty: not drawn
+  std::vector<Line> room = {};        ///< as far as the middle of a body gets; empty: not drawn
+  std::string room_means = {};        ///< for the legend
+  std::string shades_mean = {};       ///< for the legend; empty: there is no overlay
 };
 
-/// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted.
-ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides = false);
-/// Where the ground of a mesh ends.
-std::vector<ChartMesh::Line> edges_of(const ConvexMesh& mesh);
+/// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted. Of floors
+/// above each other, only what lies between two heights (metres), if they are given.
+ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides = false, std::optional<vec2> between = {});
 
-/// Draws the polygons as paper over the hatching; `on_page` takes metres to pixels.
+/// Draws the polygons as paper over the hatching, and higher floors over lower ones; `on_page` takes metres
+/// to pixels.
 void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(vec2)>& on_page);
 
 /// Adds to a legend what `paint_mesh` draws.

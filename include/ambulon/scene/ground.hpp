@@ -8,19 +8,24 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
+#include "ambulon/scene/level_file.hpp"
 
 namespace ambulon {
 
 /// The ground of a scene as its file describes it. Each play makes its own of it, which it may change.
 struct SceneGround {
-  OpenGround open = {};  ///< when there are neither tiles nor a plan
+  OpenGround open = {};  ///< when there is nothing else
   std::optional<TileMap> tiles = {};
   bool along_cells = false;  ///< of tiles: see `TileGroundOptions`
   std::optional<Plan> plan = {};
+  std::shared_ptr<const Level> level = {};
+  LevelRules rules = {};  ///< of the level
 
-  /// "open", "of tiles" or "a plan".
-  std::string_view kind() const { return tiles ? "of tiles" : plan ? "a plan" : "open"; }
-  bool takes_barriers() const { return tiles || plan; }
+  /// "open", "of tiles", "a plan" or "a level".
+  std::string_view kind() const { return tiles ? "of tiles" : plan ? "a plan" : level ? "a level" : "open"; }
+  bool takes_barriers() const { return tiles || is_mesh(); }
+  /// True when `make` makes a `MeshGround`.
+  bool is_mesh() const { return plan || level; }
 
   /// The ground itself.
   std::unique_ptr<Ground> make() const;
@@ -29,8 +34,9 @@ struct SceneGround {
   vec2 most() const;
 };
 
-/// The ground of a scene file, a plan file, or the file of a tile map; `options` are those of the latter. The
-/// problem begins with the file, and with line and column where they are known.
-Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options = {});
+/// The ground of a scene file, a plan file, the file of a level's geometry, or that of a tile map, with the
+/// options for those. The problem begins with the file, and with line and column where they are known.
+Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options = {},
+                                       const LevelFileOptions& level_options = {});
 
 }  // namespace ambulon

@@ -59,6 +59,7 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
                       "origin",
                       i + 1, at.x, at.y, at.z, furthest / 1000));
   LevelIndex index;
+  index.closed_ = rules.closed;
   index.gap_ = static_cast<int>(std::lround(rules.gap * 1000.0));
   PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
   for (std::size_t i = 0; i < level.triangles.size(); ++i) {
@@ -71,10 +72,13 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
       corners[corner] = in_mm(level.corners[triangle.corners[corner]]);
     }
     if (triangle.kind == Level::Kind::decor) continue;
-    if (turn(corners[0].at, corners[1].at, corners[2].at) < 0) std::swap(corners[1], corners[2]);
-    const Facet facet{{corners[0].at, corners[1].at, corners[2].at},
-                      {corners[0].height, corners[1].height, corners[2].height},
-                      triangle.kind == Level::Kind::solid && flat_enough(corners, rules.max_slope)};
+    const bool up = turn(corners[0].at, corners[1].at, corners[2].at) > 0;
+    if (!up) std::swap(corners[1], corners[2]);
+    const Facet facet{
+        {corners[0].at, corners[1].at, corners[2].at},
+        {corners[0].height, corners[1].height, corners[2].height},
+        triangle.kind == Level::Kind::solid && (up || !rules.closed) && flat_enough(corners, rules.max_slope),
+        up};
     const auto [least, most] = box(facet);
     low = {std::min(low.x, least.x), std::min(low.y, least.y)};
     high = {std::max(high.x, most.x), std::max(high.y, most.y)};

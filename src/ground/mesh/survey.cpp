@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numeric>
 #include <tuple>
 
@@ -41,7 +42,7 @@ Box box_of(const ConvexPart& part) {
 /// What of a facet lies in the region that is looked at.
 struct Piece {
   Facet facet;
-  bool floor;
+  bool floor, up;
   ConvexPart part;
   Box box;
 };
@@ -184,7 +185,7 @@ class Surveyor {
       keep_in_box(part, low_, high_);
       if (part.empty()) continue;
       const Box box = box_of(part);
-      pieces_.push_back({{facet.corners, facet.heights}, facet.floor, std::move(part), box});
+      pieces_.push_back({{facet.corners, facet.heights}, facet.floor, facet.up, std::move(part), box});
     }
   }
 
@@ -266,6 +267,7 @@ class Surveyor {
     list_sides(members);
     add_ledges(blocked);
     add_obstacles(members, blocked);
+    if (level_.closed()) add_insides(members, blocked);
     Outlines free = united(outline());
     if (gaps_) free = closed(free, gap_);
     if (!blocked.empty()) free = without(free, united(blocked));
@@ -417,6 +419,56 @@ class Surveyor {
         for (const ConvexPart& each : parts) blocked.push_back(grown(each, radius_));
       }
     }
+  }
+
+  /// What of a floor lies inside of something: below what faces up, with nothing between that faces down.
+  void add_insides(std::span<const std::uint32_t> members, Outlines& blocked) {
+    std::vector<ConvexPart> parts, rest;
+    std::vector<std::uint32_t> above;
+    for (const std::uint32_t i : members) {
+      const Piece& floor = pieces_[i];
+      above.clear();
+      places_->each_near(floor.box, -rounding, [&](std::uint32_t j) {
+        if (pieces_[j].box.highest > floor.box.lowest + rounding) above.push_back(j);
+      });
+      for (const std::uint32_t j : above) {
+        if (!pieces_[j].up || (pieces_[j].floor && group_[j] == group_[i])) continue;
+        parts.assign(1, pieces_[j].part);
+        keep_over(parts[0], floor.facet, 0);
+        keep_between(parts[0], floor.facet, step_, 1e12);
+        if (parts[0].empty()) continue;
+        for (const std::uint32_t k : above) {
+          if (pieces_[k].up) continue;
+          rest.clear();
+          for (ConvexPart& part : parts) {
+            const auto under = [&](const SpacePoint& point) {  // how far the roof lies above what faces down
+              return point.height - height_at(pieces_[k].facet, point.at) - rounding;
+            };
+            const auto over_floor = [&](const SpacePoint& point) {
+              return height_at(pieces_[k].facet, point.at) - height_at(floor.facet, point.at) - rounding;
+            };
+            if (!can_be_seen(pieces_[k].facet)) {
+              rest.push_back(std::move(part));
+              continue;
+            }
+            for (const auto& outside : {std::function(under), std::function(over_floor)}) {
+              ConvexPart beyond = part;
+              keep(beyond, [&](const SpacePoint& point) { return -outside(point); });
+              if (!beyond.empty()) rest.push_back(std::move(beyond));
+              keep(part, outside);
+            }
+            if (!part.empty()) add_beside(std::move(part), pieces_[k].facet, 0, rest);
+          }
+          std::swap(parts, rest);
+        }
+        for (const ConvexPart& each : parts) blocked.push_back(grown(each, least_reach));
+      }
+    }
+  }
+
+  /// True when a facet has an area as seen from above.
+  static bool can_be_seen(const Facet& facet) {
+    return turn(facet.corners[0], facet.corners[1], facet.corners[2]) > 0;
   }
 
   /// Takes from parts above a piece of a floor what lies where another piece of it lies above that one.

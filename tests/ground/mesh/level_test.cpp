@@ -281,6 +281,17 @@ TEST(Level, WhatIsAStepForOneIsAWallForAnother) {
   EXPECT_TRUE(on_mesh(*tables, {5, 5, 0}, {.radius = 0.1f, .height = 0.3f}));
 }
 
+TEST(Level, NobodyIsInsideOfWhatIsClosed) {
+  Level level;
+  add_box(level, {10, 10}, -3, {20, 20, 3});     // the quay itself
+  add_box(level, {5, 5}, 0, {4, 4, 3});          // a shed
+  add_box(level, {12, 12}, 2.5f, {4, 4, 0.2f});  // a roof over it
+  const vec3 inside{5, 5, 0}, below{10, 10, -3}, on_top{5, 5, 3}, sheltered{12, 12, 0};
+  const auto ground = MeshGround::make(level, {.closed = true}).value(), open = ground_of(level);
+  for (const vec3 at : {inside, below}) EXPECT_TRUE(on_mesh(*open, at, {}) && !on_mesh(*ground, at, {}));
+  for (const vec3 at : {on_top, sheltered}) EXPECT_TRUE(on_mesh(*ground, at, {}));
+}
+
 TEST(Level, ThreadsMakeTheSameOfIt) {
   Level level = quay_stones(100);
   for (int i = 0; i < 60; ++i)

@@ -34,7 +34,9 @@ struct Level {
 /// What counts as walkable, whatever the body.
 struct LevelRules {
   float max_slope = 45.f * std::numbers::pi_v<float> / 180.f;  ///< radians, 0 to 1.4
-  float gap = 0.03f;  ///< metres, 0 to 0.2: how far pieces of a floor may be apart that belong together
+  float gap = 0.03f;    ///< metres, 0 to 0.2: how far pieces of a floor may be apart that belong together
+  bool closed = false;  ///< all pieces of the level are closed and face outwards: then nobody can be inside
+                        ///< of them; without, their insides count as rooms that have no door
 };
 
 /// A level made ready for surveys: its triangles in whole millimetres, and which are where.
@@ -45,6 +47,7 @@ class LevelIndex {
     std::array<PlanPoint, 3> corners;
     std::array<int, 3> heights;
     bool floor;  ///< flat enough to walk on
+    bool up;     ///< it faces up
   };
 
   /// The problem, with its place, when there are no triangles, when one has a corner that is not there, or
@@ -54,6 +57,7 @@ class LevelIndex {
   const PatchGrid& grid() const { return grid_; }
   std::span<const Facet> facets() const { return facets_; }
   int gap() const { return gap_; }  ///< millimetres
+  bool closed() const { return closed_; }
   /// The numbers of the facets whose upright box touches that from `low` to `high`, in order.
   std::vector<std::uint32_t> near(PlanPoint low, PlanPoint high) const;
 
@@ -61,6 +65,7 @@ class LevelIndex {
   LevelIndex() = default;
 
   int gap_ = 0;
+  bool closed_ = false;
   PatchGrid grid_;
   std::vector<Facet> facets_;
   std::vector<std::uint32_t> first_;  // of each cell of the grid, in `in_cells_`; then their number

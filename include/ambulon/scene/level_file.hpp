@@ -1,0 +1,24 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "ambulon/ground/mesh/level.hpp"
+
+namespace ambulon {
+
+/// How the file of a level is to be understood.
+struct LevelFileOptions {
+  enum class Up : std::uint8_t { y, z };
+  std::optional<Up> up = {};  ///< which axis points up; by default Z for .ply and .stl, and Y for all others
+  /// Names of nodes, meshes and materials, in which * stands for anything. What is below a node goes with it.
+  std::vector<std::string> decor = {};   ///< that is not there for those who walk
+  std::vector<std::string> barred = {};  ///< that is in the way, and never walked on
+};
+
+/// The level of a file of geometry: .gltf, .glb, .obj, .ply, .stl, and whatever else Assimp reads. The
+/// problem begins with the file; a name that fits nothing in it is one.
+Expected<Level> read_level(const std::string& file, const LevelFileOptions& options = {});
+
+}  // namespace ambulon

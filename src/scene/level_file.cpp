@@ -1,0 +1,116 @@
+// Levels from files of geometry.
+
+#include "ambulon/scene/level_file.hpp"
+
+#include <algorithm>
+#include <assimp/Importer.hpp>
+#include <assimp/postprocess.h>
+#include <assimp/scene.h>
+#include <filesystem>
+#include <fnmatch.h>
+
+#include <fmt/format.h>
+
+#include "names.hpp"
+
+namespace ambulon {
+namespace {
+
+/// Names that stand for others, and which of them have been met.
+class Patterns {
+ public:
+  explicit Patterns(const std::vector<std::string>& patterns) : patterns_(patterns), met_(patterns.size()) {}
+
+  bool fit(const std::string& name) {
+    bool fits = false;
+    for (std::size_t i = 0; i < patterns_.size(); ++i)
+      if (!name.empty() && fnmatch(patterns_[i].c_str(), name.c_str(), 0) == 0) fits = met_[i] = true;
+    return fits;
+  }
+  /// The first that has fitted nothing, if there is one.
+  const std::string* unmet() const {
+    const auto first = std::ranges::find(met_, false);
+    return first == met_.end() ? nullptr : &patterns_[static_cast<std::size_t>(first - met_.begin())];
+  }
+
+ private:
+  const std::vector<std::string>& patterns_;
+  std::vector<bool> met_;
+};
+
+class Reading {
+ public:
+  Reading(const aiScene& scene, const LevelFileOptions& options, bool y_up)
+      : scene_(scene), decor_(options.decor), barred_(options.barred), y_up_(y_up) {
+    read(*scene.mRootNode, aiMatrix4x4(), Level::Kind::solid);
+  }
+
+  Level& level() { return level_; }
+  /// A name that fits nothing, and the key it stands under.
+  std::optional<std::pair<std::string, std::string>> unmet() const {
+    if (const auto* name = decor_.unmet()) return std::pair("decor", *name);
+    if (const auto* name = barred_.unmet()) return std::pair("barred", *name);
+    return std::nullopt;
+  }
+  const std::vector<std::string>& names() const { return names_; }
+
+ private:
+  Level::Kind kind_of(const std::string& name, Level::Kind otherwise) {
+    if (!name.empty() && std::ranges::find(names_, name) == names_.end()) names_.push_back(name);
+    const bool decor = decor_.fit(name), barred = barred_.fit(name);
+    return decor ? Level::Kind::decor : barred ? Level::Kind::barred : otherwise;
+  }
+
+  void read(const aiNode& node, const aiMatrix4x4& above, Level::Kind kind) {
+    const aiMatrix4x4 placed = above * node.mTransformation;
+    kind = kind_of(node.mName.C_Str(), kind);
+    for (unsigned i = 0; i < node.mNumMeshes; ++i) read(*scene_.mMeshes[node.mMeshes[i]], placed, kind);
+    for (unsigned i = 0; i < node.mNumChildren; ++i) read(*node.mChildren[i], placed, kind);
+  }
+
+  void read(const aiMesh& mesh, const aiMatrix4x4& placed, Level::Kind kind) {
+    kind = kind_of(mesh.mName.C_Str(), kind);
+    if (mesh.mMaterialIndex < scene_.mNumMaterials)
+      kind = kind_of(scene_.mMaterials[mesh.mMaterialIndex]->GetName().C_Str(), kind);
+    const auto first = static_cast<std::uint32_t>(level_.corners.size());
+    for (unsigned i = 0; i < mesh.mNumVertices; ++i) {
+      const aiVector3D at = placed * mesh.mVertices[i];
+      level_.corners.push_back(y_up_ ? vec3(at.x, -at.z, at.y) : vec3(at.x, at.y, at.z));
+    }
+    for (unsigned i = 0; i < mesh.mNumFaces; ++i)
+      if (const aiFace& face = mesh.mFaces[i]; face.mNumIndices == 3)
+        level_.triangles.push_back(
+            {{first + face.mIndices[0], first + face.mIndices[1], first + face.mIndices[2]}, kind});
+  }
+
+  const aiScene& scene_;
+  Patterns decor_, barred_;
+  bool y_up_;
+  Level level_;
+  std::vector<std::string> names_;  // of nodes, meshes and materials, in the order in which they are met
+};
+
+}  // namespace
+
+Expected<Level> read_level(const std::string& file, const LevelFileOptions& options) {
+  const auto wrong = [&](std::string_view what) { return problem(fmt::format("{}: {}", file, what)); };
+  if (!std::filesystem::is_regular_file(file)) return wrong("cannot be read; is it there?");
+  Assimp::Importer importer;
+  // Lines and points are of no use to anybody who walks.
+  importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
+  const aiScene* scene = importer.ReadFile(file, aiProcess_Triangulate | aiProcess_SortByPType);
+  if (scene == nullptr || scene->mRootNode == nullptr)
+    return wrong(fmt::format("is no level that can be read: {}", importer.GetErrorString()));
+  const bool z_up =
+      options.up ? *options.up == LevelFileOptions::Up::z : file.ends_with(".ply") || file.ends_with(".stl");
+  Reading reading(*scene, options, !z_up);
+  if (const auto unmet = reading.unmet()) {
+    std::vector<std::string_view> known(reading.names().begin(), reading.names().end());
+    return wrong(fmt::format("no node, mesh or material fits \"{}\" in {}{}", unmet->second, unmet->first,
+                             scene::did_you_mean(unmet->second, known)));
+  }
+  if (reading.level().triangles.empty()) return wrong("has no triangles");
+  return std::move(reading.level());
+}
+
+}  // namespace ambulon

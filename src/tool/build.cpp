@@ -1,0 +1,129 @@
+#include <cmath>
+#include <map>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/scene/ground.hpp"
+#include "ambulon/scene/mesh_file.hpp"
+
+#include "commands.hpp"
+#include "player.hpp"
+#include "times.hpp"
+
+namespace ambulon::tool {
+namespace {
+
+/// What has become of a level or a plan.
+struct Report {
+  std::size_t triangles = 0, flat_enough = 0;  // of a level
+  std::size_t polygons = 0, patches = 0;
+  double area = 0;                             // square metres
+  std::map<std::uint32_t, double> components;  // and their areas
+  double reading = 0, making = 0;              // seconds
+
+  double largest() const {
+    double largest = 0;
+    for (const auto& [component, square] : components) largest = std::max(largest, square);
+    return largest;
+  }
+};
+
+void count(const ConvexMesh& mesh, Report& report) {
+  report.patches = mesh.first_of(mesh.grid().count());
+  for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon) {
+    if (mesh.polygons()[polygon].count == 0) continue;
+    const double area = mesh.area(polygon) / 1e6;
+    ++report.polygons;
+    report.area += area;
+    report.components[mesh.component(polygon)] += area;
+  }
+}
+
+/// As it was written, without what rounding to a float has added.
+double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
+
+void print(const Report& report, const BuildRequest& request) {
+  const Body& body = request.body;
+  if (request.json) {
+    nlohmann::ordered_json components = nlohmann::ordered_json::array();
+    for (const auto& [component, area] : report.components) components.push_back(area);
+    fmt::print("{}\n", nlohmann::ordered_json{{"ground", request.ground},
+                                              {"body",
+                                               {{"radius", exact(body.radius)},
+                                                {"height", exact(body.height)},
+                                                {"step_up", exact(body.step_up)}}},
+                                              {"triangles", report.triangles},
+                                              {"flat_enough", report.flat_enough},
+                                              {"patches", report.patches},
+                                              {"polygons", report.polygons},
+                                              {"area", report.area},
+                                              {"component_areas", components},
+                                              {"reading_seconds", report.reading},
+                                              {"making_seconds", report.making}}
+                           .dump(2));
+    return;
+  }
+  fmt::print("{}, for a body of {:g} m radius, {:g} m height, {:g} m step_up\n", request.ground, body.radius,
+             body.height, body.step_up);
+  if (report.triangles > 0)
+    fmt::print("  triangles   {:>9}   {} of them flat enough to walk on\n", report.triangles,
+               report.flat_enough);
+  fmt::print("  polygons    {:>9}   in {} patches\n", report.polygons, report.patches);
+  fmt::print("  area        {:>9.1f}   m2 for the middle of the body\n", report.area);
+  fmt::print("  components  {:>9}   the largest has {:.1f} m2\n", report.components.size(), report.largest());
+  fmt::print("  reading     {:>9.3f} s\n  making      {:>9.3f} s\n", report.reading, report.making);
+}
+
+}  // namespace
+
+int build(const BuildRequest& request) {
+  Report report;
+  auto began = Times::Clock::now();
+  auto ground = read_ground_file(request.ground, {}, request.level);
+  if (!ground) {
+    remark(ground.error().text);
+    return exit_could_not;
+  }
+  if (!ground->is_mesh()) {
+    remark(
+        fmt::format("{}: its ground is {}; only levels and plans are built", request.ground, ground->kind()));
+    return exit_could_not;
+  }
+  if (ground->level) {
+    if (request.rules.closed) ground->rules.closed = true;
+    const auto index = LevelIndex::make(*ground->level, ground->rules);
+    if (!index) {
+      remark(fmt::format("{}: {}", request.ground, index.error().text));
+      return exit_could_not;
+    }
+    report.triangles = ground->level->triangles.size();
+    report.flat_enough = static_cast<std::size_t>(
+        std::ranges::count_if(index->facets(), [](const auto& facet) { return facet.floor; }));
+  }
+  report.reading = Times::microseconds_since(began) / 1e6;
+  began = Times::Clock::now();
+  const std::unique_ptr<Ground> made = ground->make();
+  watch_for_interrupt();
+  Progress progress("building", 1, false);
+  const auto mesh = static_cast<const MeshGround&>(*made).prepare(request.body, [&](float part) {
+    progress.show(part);
+    return !interrupted();
+  });
+  if (!mesh) {
+    remark(mesh.error().text);
+    return exit_could_not;
+  }
+  report.making = Times::microseconds_since(began) / 1e6;
+  count(**mesh, report);
+  if (!request.output.empty())
+    if (const auto saved = save_mesh(**mesh, request.output); !saved) {
+      remark(saved.error().text);
+      return exit_could_not;
+    }
+  print(report, request);
+  return report.polygons > 0 ? exit_done : exit_not_so;
+}
+
+}  // namespace ambulon::tool

@@ -1,0 +1,137 @@
+#include "ambulon/scene/level_file.hpp"
+
+#include <filesystem>
+#include <fstream>
+
+#include <gtest/gtest.h>
+
+#include "ambulon/scene/check.hpp"
+#include "ambulon/scene/mesh_file.hpp"
+#include "ambulon/scene/play.hpp"
+
+namespace ambulon {
+namespace {
+
+namespace fs = std::filesystem;
+
+const std::string quay = AMBULON_SOURCE_DIR "/demo/levels/lantern-quay.gltf";
+
+std::string saved(const std::string& name, const std::string& text) {
+  const std::string file = testing::TempDir() + name;
+  std::ofstream(file) << text;
+  return file;
+}
+
+std::string text_of(const std::string& file) {
+  std::stringstream text;
+  text << std::ifstream(file).rdbuf();
+  return text.str();
+}
+
+/// A floor of 4 by 3 m at a height of 2 m, and a crate's lid of 1 by 1 m at 3 m; Y is up.
+const std::string obj =
+    "o floor\nv 0 2 0\nv 4 2 0\nv 4 2 -3\nv 0 2 -3\nf 1 2 3 4\n"
+    "o lid\nv 1 3 -1\nv 2 3 -1\nv 2 3 -2\nv 1 3 -2\nf 5 6 7 8\n";
+/// The floor alone; Z is up.
+const std::string ply =
+    "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\n"
+    "element face 1\nproperty list uchar int vertex_indices\nend_header\n"
+    "0 0 2\n4 0 2\n4 3 2\n0 3 2\n4 0 1 2 3\n";
+const std::string stl =
+    "solid floor\nfacet normal 0 0 1\nouter loop\nvertex 0 0 2\nvertex 4 0 2\nvertex 4 3 "
+    "2\nendloop\nendfacet\n"
+    "facet normal 0 0 1\nouter loop\nvertex 0 0 2\nvertex 4 3 2\nvertex 0 3 2\nendloop\nendfacet\nendsolid "
+    "floor\n";
+
+double area(const Expected<Level>& level) {
+  return MeshGround::make(level.value()).value()->mesh({.radius = 0.f}).area() / 1e6;
+}
+
+TEST(LevelFile, IsReadWithItsOwnAxisUpWhateverItsFormat) {
+  const std::string file = saved("level.obj", obj);
+  EXPECT_NEAR(area(read_level(file, {.decor = {"lid"}})), 12, 0.1);
+  for (const auto& [name, text] : {std::pair("level.ply", ply), std::pair("level.stl", stl)})
+    EXPECT_NEAR(area(read_level(saved(name, text))), 12, 0.1) << name;
+  // With the other axis up it is a wall.
+  EXPECT_EQ(area(read_level(file, {.up = LevelFileOptions::Up::z})), 0);
+  // What is barred is in the way still: one cannot stand below the lid, nor on it.
+  const auto floors = [&](const LevelFileOptions& options) {
+    const auto ground = MeshGround::make(read_level(file, options).value()).value();
+    return std::pair(ground->snap({1.5f, 1.5f, 2}, 0.1f, {}).within,
+                     ground->snap({1.5f, 1.5f, 3}, 0.1f, {}).within);
+  };
+  EXPECT_EQ(floors({}), std::pair(false, true));
+  EXPECT_EQ(floors({.barred = {"l?d"}}), std::pair(false, false));
+  EXPECT_EQ(floors({.decor = {"li*"}}), std::pair(true, false));
+}
+
+TEST(LevelFile, MistakesAreNamedAndTornFilesLoseNothingElse) {
+  EXPECT_EQ(read_level("nowhere.glb").error().text, "nowhere.glb: cannot be read; is it there?");
+  const std::string file = saved("level.obj", obj);
+  EXPECT_EQ(read_level(file, {.decor = {"lids"}}).error().text,
+            file + ": no node, mesh or material fits \"lids\" in decor (did you mean \"lid\"?)");
+  for (const auto& [name, text] : {std::pair("empty.obj", ""), std::pair("points.obj", "v 0 0 0\nv 1 0 0\n"),
+                                   std::pair("words.gltf", "a level"), std::pair("words.glb", "a level"),
+                                   std::pair("level.tea", "tea")}) {
+    const auto level = read_level(saved(name, text));
+    ASSERT_FALSE(level) << name;
+    EXPECT_TRUE(level.error().text.starts_with(testing::TempDir() + name + ": ")) << level.error().text;
+  }
+  const std::string whole = text_of(quay);
+  for (std::size_t length = 0; length < whole.size(); length += 4001) {
+    const auto torn = read_level(saved("torn.gltf", whole.substr(0, length)));
+    EXPECT_FALSE(torn) << length;
+  }
+}
+
+TEST(LevelFile, ScenesSayWhatIsWrongWithTheirs) {
+  const std::string head = "format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + quay + "\"\n";
+  EXPECT_TRUE(read_scene_text(head, "scene.toml"));
+  const std::pair<std::string, std::string> broken[] = {
+      {"open = true\n", "the ground must be exactly one of open = true, tiles, plan and level"},
+      {"cell = 2\n", "4:8: cell is given for a level; it is for another kind of ground"},
+      {"gap = 0.5\n", "4:7: gap is 0.5; it must lie between 0 and 0.2 metres"},
+      {"up = \"x\"\n", "up is \"x\"; it must be one of y, z"},
+      {"barred = [\"watre\"]\n",
+       "no node, mesh or material fits \"watre\" in barred (did you mean \"water\"?)"},
+  };
+  for (const auto& [text, expected] : broken) {
+    const auto scene = read_scene_text(head + text, "scene.toml");
+    ASSERT_FALSE(scene) << text;
+    EXPECT_TRUE(scene.error().text.starts_with("scene.toml:")) << scene.error().text;
+    EXPECT_NE(scene.error().text.find(expected), std::string::npos) << scene.error().text;
+  }
+}
+
+TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
+  const auto scene = read_scene(AMBULON_SOURCE_DIR "/demo/quay-level.toml").value();
+  const auto play = Play::put_up(scene).value();
+  const MeshGround& ground = *play->mesh();
+  bool in_attic = false;
+  while (play->world().time() < 60) {
+    play->tick();
+    for (std::size_t i = 0; i < play->npcs().size(); ++i) {
+      const Npc npc = play->npcs()[i];
+      const Snap snap = ground.snap(npc.position(), 0.002f, npc.body());
+      ASSERT_TRUE(snap) << scene.npcs[i].name << " is " << snap.off << " m off at " << play->world().time();
+    }
+    in_attic = in_attic || glm::distance(play->npcs()[1].position(), vec3(29, 7, 3)) < 0.3f;
+  }
+  EXPECT_TRUE(in_attic);
+  for (std::size_t i = 0; i < play->npcs().size(); ++i)
+    for (const Ending bad : {Ending::no_way, Ending::stuck, Ending::off_ground})
+      EXPECT_EQ(play->tally(i).endings[static_cast<std::size_t>(bad)], 0U) << scene.npcs[i].name;
+}
+
+TEST(MeshFile, IsALevelOnWhichOneCanWalkInTurn) {
+  const auto ground = MeshGround::make(read_level(quay).value(), {.closed = true}).value();
+  const ConvexMesh& mesh = ground->mesh({.radius = 0.3f});
+  const std::string file = testing::TempDir() + "quay.obj";
+  ASSERT_TRUE(save_mesh(mesh, file));
+  EXPECT_NEAR(area(read_level(file)), mesh.area() / 1e6, 0.01 * mesh.area() / 1e6);
+  EXPECT_FALSE(save_mesh(mesh, testing::TempDir() + "quay.png"));
+  EXPECT_FALSE(save_mesh(mesh, "/nowhere/quay.obj"));
+}
+
+}  // namespace
+}  // namespace ambulon
