@@ -457,7 +457,8 @@ class Surveyor {
               if (!beyond.empty()) rest.push_back(std::move(beyond));
               keep(part, outside);
             }
-            if (!part.empty()) add_beside(std::move(part), pieces_[k].facet, 0, rest);
+            // Grown, so that nothing is left over where two of them meet.
+            if (!part.empty()) add_beside(std::move(part), pieces_[k].facet, rounding, rest);
           }
           std::swap(parts, rest);
         }

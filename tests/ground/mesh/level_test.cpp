@@ -283,13 +283,26 @@ TEST(Level, WhatIsAStepForOneIsAWallForAnother) {
 
 TEST(Level, NobodyIsInsideOfWhatIsClosed) {
   Level level;
-  add_box(level, {10, 10}, -3, {20, 20, 3});     // the quay itself
-  add_box(level, {5, 5}, 0, {4, 4, 3});          // a shed
-  add_box(level, {12, 12}, 2.5f, {4, 4, 0.2f});  // a roof over it
+  add_box(level, {10, 10}, -3, {20, 20, 3});                 // the quay itself
+  add_box(level, {5, 5}, 0, {4, 4, 3});                      // a shed
+  add_box(level, {12, 12}, 2.5f, {4.4f, 3.7f, 0.2f}, 0.3f);  // a roof
   const vec3 inside{5, 5, 0}, below{10, 10, -3}, on_top{5, 5, 3}, sheltered{12, 12, 0};
   const auto ground = MeshGround::make(level, {.closed = true}).value(), open = ground_of(level);
   for (const vec3 at : {inside, below}) EXPECT_TRUE(on_mesh(*open, at, {}) && !on_mesh(*ground, at, {}));
   for (const vec3 at : {on_top, sheltered}) EXPECT_TRUE(on_mesh(*ground, at, {}));
+  // Nothing is left over where the triangles of a roof meet.
+  for (int i = 0; i < 20; ++i) {
+    Level roofed;
+    add_box(roofed, {10, 10}, -3, {20, 20, 3});
+    add_box(roofed, {12, 12}, 2.5f, {5.4f, 4.7f, 0.2f}, 0.31f * static_cast<float>(i));
+    const auto quay = MeshGround::make(roofed, {.closed = true}).value();
+    for (int k = 0; k < 8; ++k) {
+      const vec2 off = 2.f * unit(0.4f * static_cast<float>(k));
+      EXPECT_TRUE(quay->sight(quay->snap(lift(vec2(12) + off), 0, {}).spot,
+                              quay->snap(lift(vec2(12) - off), 0, {}).spot))
+          << i << " " << k;
+    }
+  }
 }
 
 TEST(Level, ThreadsMakeTheSameOfIt) {
