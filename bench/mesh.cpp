@@ -1,21 +1,26 @@
 // Plans: triangulating them against CGAL, searching them against A* over the middles of sides, pulled taut,
-// on the same mesh, and moving a barrier against making the whole ground. All in one run: `bench_mesh
-// [queries]`.
+// on the same mesh, and moving a barrier against making the whole ground. Levels: how quickly they are
+// surveyed. All in one run: `bench_mesh [queries]`.
 
 #include <CGAL/Constrained_Delaunay_triangulation_2.h>
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <algorithm>
+#include <atomic>
 #include <chrono>
 #include <cmath>
 #include <cstdlib>
 #include <limits>
 #include <queue>
+#include <sys/resource.h>
+#include <thread>
 
 #include <fmt/format.h>
 #include <glm/geometric.hpp>
 
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "level_maker.hpp"
 
 namespace ambulon::bench {
 namespace {
@@ -243,6 +248,65 @@ void barriers() {
   }
 }
 
+/// Hills of 200 by 200 m, with crates on them.
+Level hills(int quads) {
+  Level level;
+  const auto corner = [&](int x, int y) {
+    const float east = 200.f * static_cast<float>(x) / static_cast<float>(quads),
+                north = 200.f * static_cast<float>(y) / static_cast<float>(quads);
+    return vec3(east, north, 2.f * std::sin(0.06f * east) * std::cos(0.1f * north));
+  };
+  for (int y = 0; y <= quads; ++y)
+    for (int x = 0; x <= quads; ++x) level.corners.push_back(corner(x, y));
+  const auto row = static_cast<std::uint32_t>(quads + 1);
+  for (std::uint32_t y = 0; y + 1 < row; ++y)
+    for (std::uint32_t x = 0; x + 1 < row; ++x) {
+      const std::uint32_t a = y * row + x;
+      level.triangles.push_back({{a, a + 1, a + row + 1}});
+      level.triangles.push_back({{a, a + row + 1, a + row}});
+    }
+  Random random(7);
+  for (int i = 0; i < 400; ++i)
+    add_box(level, vec2(between(random, 2, 198), between(random, 2, 198)), -3, {1, 2, 6}, random.fraction());
+  return level;
+}
+
+/// How quickly levels are surveyed, and what moving a barrier on one costs.
+void levels() {
+  fmt::print("\nlevels, 200 by 200 m\n{:>11}{:>12}{:>14}{:>13}{:>14}{:>16}{:>14}\n", "triangles", "polygons",
+             "one core, s", "two cores, s", "triangles/s", "peak memory, MB", "move, ms");
+  const auto two_threads = [](std::size_t count, const std::function<void(std::size_t)>& job) {
+    std::atomic<std::size_t> next = 0;
+    const auto work = [&] {
+      for (std::size_t i = next++; i < count; i = next++) job(i);
+    };
+    const std::jthread other(work);
+    work();
+  };
+  for (const int quads : {70, 220, 700}) {
+    const Level level = hills(quads);
+    auto ground = MeshGround::make(level).value();
+    std::size_t polygons = 0;
+    const double one = seconds([&] { polygons = ground->mesh({}).polygons().size(); });
+    const auto parallel = MeshGround::make(level, {}, two_threads).value();
+    const double two = seconds([&] { (void)parallel->mesh({}); });
+    const BarrierId crate = ground->put(*Barrier::box({1, 1}, {1, 1}));
+    constexpr int moves = 100;
+    Random random(3);
+    const double moving = seconds([&] {
+      for (int i = 0; i < moves; ++i)
+        (void)ground->move(
+            crate, *Barrier::box(vec2(between(random, 0, 200), between(random, 0, 200)), {1, 1}, 0.3f));
+    });
+    rusage usage{};
+    getrusage(RUSAGE_SELF, &usage);
+    const auto triangles = static_cast<double>(level.triangles.size());
+    fmt::print("{:>11}{:>12}{:>14.2f}{:>13.2f}{:>14.0f}{:>16.0f}{:>14.3f}\n", level.triangles.size(),
+               polygons, one, two, triangles / one, static_cast<double>(usage.ru_maxrss) / 1024,
+               1e3 * moving / moves);
+  }
+}
+
 }  // namespace
 }  // namespace ambulon::bench
 
@@ -250,4 +314,5 @@ int main(int argc, char** argv) {
   ambulon::bench::triangulations();
   ambulon::bench::searches(argc > 1 ? std::atoi(argv[1]) : 1000);
   ambulon::bench::barriers();
+  ambulon::bench::levels();
 }

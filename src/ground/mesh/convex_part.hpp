@@ -19,6 +19,7 @@ using ConvexPart = std::vector<SpacePoint>;  ///< its corners in turn; it may ha
 template <class Side>
 void keep(ConvexPart& part, Side&& side) {
   ConvexPart kept;
+  kept.reserve(part.size() + 1);
   for (std::size_t i = 0; i < part.size(); ++i) {
     const SpacePoint &a = part[i], &b = part[i + 1 == part.size() ? 0 : i + 1];
     const double of_a = side(a), of_b = side(b);

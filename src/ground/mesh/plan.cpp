@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 #include <string_view>
 
 #include <clipper.hpp>
@@ -129,10 +130,37 @@ Outlines outlines_of(const Barrier& barrier, float radius) {
   return outlines_from(grown);
 }
 
-Outlines united(const Outlines& rings) {
+namespace {
+
+/// What lies inside of any of the rings; of many, half by half, since what takes time is crossings, of which
+/// each half leaves few.
+Paths united_paths(std::span<Path> rings) {
+  constexpr std::size_t at_once = 24;
   Paths all;
-  ClipperLib::SimplifyPolygons(paths_from(rings), all, ClipperLib::pftNonZero);
-  return outlines_from(all);
+  if (rings.size() <= at_once) {
+    ClipperLib::SimplifyPolygons(Paths(rings.begin(), rings.end()), all, ClipperLib::pftNonZero);
+    return all;
+  }
+  const auto [west, east] = std::ranges::minmax(rings, {}, [](const Path& ring) { return ring[0].X; });
+  const auto [south, north] = std::ranges::minmax(rings, {}, [](const Path& ring) { return ring[0].Y; });
+  const bool by_x = east[0].X - west[0].X > north[0].Y - south[0].Y;
+  const auto middle = rings.begin() + static_cast<std::ptrdiff_t>(rings.size() / 2);
+  std::ranges::nth_element(rings, middle, {}, [&](const Path& ring) {
+    return by_x ? std::pair(ring[0].X, ring[0].Y) : std::pair(ring[0].Y, ring[0].X);
+  });
+  Paths halves = united_paths(std::span(rings.begin(), middle));
+  const Paths other = united_paths(std::span(middle, rings.end()));
+  halves.insert(halves.end(), other.begin(), other.end());
+  ClipperLib::SimplifyPolygons(halves, all, ClipperLib::pftNonZero);
+  return all;
+}
+
+}  // namespace
+
+Outlines united(const Outlines& rings) {
+  Paths paths = paths_from(rings);
+  std::erase_if(paths, [](const Path& path) { return path.empty(); });
+  return outlines_from(united_paths(paths));
 }
 
 Outlines closed(const Outlines& outlines, double gap) {

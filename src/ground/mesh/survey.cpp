@@ -6,6 +6,8 @@
 #include <numeric>
 #include <tuple>
 
+#include <glm/vector_relational.hpp>
+
 #include "ambulon/ground/mesh/plan.hpp"
 
 #include "convex_part.hpp"
@@ -182,9 +184,12 @@ class Surveyor {
       for (std::size_t i = 0; i < 3; ++i)
         part.push_back(
             {dvec2(facet.corners[i].x, facet.corners[i].y), static_cast<double>(facet.heights[i])});
-      keep_in_box(part, low_, high_);
-      if (part.empty()) continue;
-      const Box box = box_of(part);
+      Box box = box_of(part);
+      if (glm::any(glm::lessThan(box.low, low_)) || glm::any(glm::greaterThan(box.high, high_))) {
+        keep_in_box(part, low_, high_);
+        if (part.empty()) continue;
+        box = box_of(part);
+      }
       pieces_.push_back({{facet.corners, facet.heights}, facet.floor, facet.up, std::move(part), box});
     }
   }
@@ -270,6 +275,8 @@ class Surveyor {
     if (level_.closed()) add_insides(members, blocked);
     Outlines free = united(outline());
     if (gaps_) free = closed(free, gap_);
+    std::ranges::sort(blocked);
+    blocked.erase(std::unique(blocked.begin(), blocked.end()), blocked.end());
     if (!blocked.empty()) free = without(free, united(blocked));
     free = cut_to_square(free, square_);
     if (free.empty()) return;
@@ -416,9 +423,40 @@ class Surveyor {
         if (part.empty()) continue;
         parts.assign(1, std::move(part));
         leave_out_covered(i, parts, rest);
-        for (const ConvexPart& each : parts) blocked.push_back(grown(each, radius_));
+        for (const ConvexPart& each : parts) add_obstacle(j, each, blocked);
       }
     }
+    grow_walls(blocked);
+  }
+
+  /// Upright triangles stand on many pieces of a floor; what they take of it is put together first.
+  void add_obstacle(std::uint32_t of, const ConvexPart& part, Outlines& blocked) {
+    if (can_be_seen(pieces_[of].facet)) {
+      blocked.push_back(grown(part, radius_));
+      return;
+    }
+    const auto before = [](const SpacePoint& a, const SpacePoint& b) {
+      return a.at.x != b.at.x ? a.at.x < b.at.x : a.at.y < b.at.y;
+    };
+    const auto [first, last] = std::ranges::minmax_element(part, before);
+    walls_.push_back({of, first->at, last->at});
+  }
+
+  void grow_walls(Outlines& blocked) {
+    std::ranges::sort(walls_, {},
+                      [](const Wall& wall) { return std::tuple(wall.of, wall.from.x, wall.from.y); });
+    for (std::size_t i = 0, end = 0; i < walls_.size(); i = end) {
+      dvec2 to = walls_[i].to;
+      for (end = i + 1; end < walls_.size() && walls_[end].of == walls_[i].of; ++end) {
+        const dvec2 from = walls_[end].from, further = walls_[end].to;
+        const bool apart = from.x > to.x || (from.x == to.x && from.y > to.y);
+        if (apart && glm::distance(from, to) > 2 * rounding) break;
+        if (further.x > to.x || (further.x == to.x && further.y > to.y)) to = further;
+      }
+      const SpacePoint ends[] = {{walls_[i].from}, {to}};
+      blocked.push_back(grown(ends, radius_));
+    }
+    walls_.clear();
   }
 
   /// What of a floor lies inside of something: below what faces up, with nothing between that faces down.
@@ -509,7 +547,13 @@ class Surveyor {
   std::vector<Piece> pieces_;
   Places* places_ = nullptr;
   std::vector<std::uint32_t> group_;  // of each piece
-  std::vector<Side> sides_;           // of the floor in hand
+  /// What an upright triangle takes of a floor, from west to east (or south to north).
+  struct Wall {
+    std::uint32_t of;  // piece
+    dvec2 from, to;
+  };
+  std::vector<Wall> walls_;
+  std::vector<Side> sides_;  // of the floor in hand
   std::vector<std::uint32_t> standing_, covering_;
   bool gaps_ = false;  // between pieces that belong together
 };
