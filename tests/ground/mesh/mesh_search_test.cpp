@@ -15,12 +15,13 @@ namespace {
 /// each part does.
 bool clear(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
   std::vector<double> parts = {0, 1};
-  for (std::uint32_t side = 0; side < mesh.sides().size(); ++side) {
-    if (mesh.sides()[side].across != ConvexMesh::none) continue;
-    const dvec2 a = mesh.start_of(side), along = mesh.end_of(side) - a, way = to - from;
-    if (const double slope = cross(way, along); slope != 0) parts.push_back(cross(a - from, along) / slope);
-    parts.push_back(glm::dot(a - from, way) / glm::dot(way, way));
-  }
+  for (const ConvexMesh::Polygon& polygon : mesh.polygons())
+    for (std::uint32_t side = polygon.first; side < polygon.first + polygon.count; ++side) {
+      if (mesh.sides()[side].across != ConvexMesh::none) continue;
+      const dvec2 a = mesh.start_of(side), along = mesh.end_of(side) - a, way = to - from;
+      if (const double slope = cross(way, along); slope != 0) parts.push_back(cross(a - from, along) / slope);
+      parts.push_back(glm::dot(a - from, way) / glm::dot(way, way));
+    }
   std::erase_if(parts, [](double part) { return !(part >= 0 && part <= 1); });
   std::ranges::sort(parts);
   for (std::size_t i = 1; i < parts.size(); ++i) {
@@ -36,7 +37,11 @@ bool clear(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
 /// infinite when there is none.
 double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
   std::vector<dvec2> points = {from, to};
-  for (const auto& corner : mesh.corners()) points.push_back(corner.at);
+  for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
+    for (const ConvexMesh::Side& side : mesh.sides_of(polygon)) points.push_back(side.start);
+  const auto before = [](dvec2 a, dvec2 b) { return a.x != b.x ? a.x < b.x : a.y < b.y; };
+  std::sort(points.begin() + 2, points.end(), before);
+  points.erase(std::unique(points.begin() + 2, points.end()), points.end());
   std::vector<double> length(points.size(), std::numeric_limits<double>::infinity());
   std::vector<bool> done(points.size());
   length[0] = 0;
@@ -58,7 +63,7 @@ RC_GTEST_PROP(MeshSearch, WaysAreTheShortestOfAll, ()) {
   const ConvexMesh mesh = *rc::gen::arbitrary<bool>() ? ConvexMesh(*Triangulation::make(outlines))
                                                       : in_patches(outlines, outlines[0][2].x);
   MeshSearch search;
-  for (int i = 0; i < 6; ++i) {
+  for (int i = 0; i < 3; ++i) {
     const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);
     const double shortest = over_all_corners(mesh, from.at, to.at);
     RC_ASSERT(search.find(mesh, from, to) == std::isfinite(shortest));
