@@ -162,7 +162,7 @@ class Surveyor {
     std::vector<std::uint32_t> order;  // floors, group by group
     for (std::uint32_t i = 0; i < pieces_.size(); ++i)
       if (pieces_[i].floor) order.push_back(i);
-    std::ranges::stable_sort(order, {}, [&](std::uint32_t i) { return group_[i]; });
+    std::ranges::sort(order, {}, [&](std::uint32_t i) { return std::pair(group_[i], i); });
     for (std::size_t i = 0, end = 0; i < order.size(); i = end) {
       while (end < order.size() && group_[order[end]] == group_[order[i]]) ++end;
       survey_floor(std::span(order).subspan(i, end - i), found.floors);
