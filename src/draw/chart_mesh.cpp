@@ -33,7 +33,7 @@ ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides, std::optional<vec2> bet
     if (between && (drawn.height < between->x || drawn.height > between->y)) continue;
     for (std::uint32_t i = 0; i < mesh.polygons()[polygon].count; ++i) {
       const std::uint32_t side = mesh.polygons()[polygon].first + i, across = mesh.sides()[side].across;
-      if (across != ConvexMesh::none && !(sides && side < across)) continue;
+      if (across != ConvexMesh::none && (!sides || side > across)) continue;
       auto& lines = across == ConvexMesh::none ? chart.edges : chart.sides;
       lines.push_back({in_metres(mesh.start_of(side)), in_metres(mesh.end_of(side)), drawn.height});
     }

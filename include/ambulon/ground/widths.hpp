@@ -42,7 +42,8 @@ class Widths {
       };
       return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
     }
-    widths_[count] = {size, make()};
+    static_cast<BodySize&>(widths_[count]) = size;
+    widths_[count].made = make();
     count_.store(count + 1, std::memory_order_release);
     return count;
   }

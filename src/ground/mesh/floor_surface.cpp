@@ -54,7 +54,7 @@ FloorSurface::FloorSurface(const Square& square, std::vector<Facet> facets)
         placed.emplace_back(static_cast<std::uint32_t>(y * bins_ + x), facet);
   }
   std::ranges::sort(placed);
-  first_.assign(static_cast<std::size_t>(bins_ * bins_) + 1, 0);
+  first_.assign(static_cast<std::size_t>(bins_) * static_cast<std::size_t>(bins_) + 1, 0);
   for (const auto& [in, facet] : placed) {
     ++first_[in + 1];
     in_bins_.push_back(facet);
@@ -91,7 +91,8 @@ std::pair<int, int> FloorSurface::range(dvec2 low, dvec2 high) const {
   std::pair range(std::numeric_limits<int>::max(), std::numeric_limits<int>::min());
   for (int y = bin(low.y - square_.low.y); y <= bin(high.y - square_.low.y); ++y)
     for (int x = bin(low.x - square_.low.x); x <= bin(high.x - square_.low.x); ++x) {
-      const auto in = static_cast<std::size_t>(y * bins_ + x);
+      const auto in =
+          static_cast<std::size_t>(y) * static_cast<std::size_t>(bins_) + static_cast<std::size_t>(x);
       for (std::uint32_t i = first_[in]; i < first_[in + 1]; ++i) {
         const Facet& facet = facets_[in_bins_[i]];
         const auto [least, most] = box(facet);

@@ -55,7 +55,7 @@ class Places {
   Places(const std::vector<Piece>& pieces, dvec2 low, double size)
       : pieces_(pieces), low_(low), size_(size), marks_(pieces.size()) {
     bins_ = std::clamp(static_cast<int>(std::sqrt(static_cast<double>(pieces.size()))), 1, 64);
-    in_bins_.resize(static_cast<std::size_t>(bins_ * bins_));
+    in_bins_.resize(static_cast<std::size_t>(bins_) * static_cast<std::size_t>(bins_));
     for (std::uint32_t i = 0; i < pieces.size(); ++i)
       each_bin(pieces[i].box, 0, [&](std::size_t bin) { in_bins_[bin].push_back(i); });
   }
@@ -81,7 +81,7 @@ class Places {
     };
     for (int y = place(box.low.y - aside - low_.y); y <= place(box.high.y + aside - low_.y); ++y)
       for (int x = place(box.low.x - aside - low_.x); x <= place(box.high.x + aside - low_.x); ++x)
-        visit(static_cast<std::size_t>(y * bins_ + x));
+        visit(static_cast<std::size_t>(y) * static_cast<std::size_t>(bins_) + static_cast<std::size_t>(x));
   }
 
   const std::vector<Piece>& pieces_;
@@ -413,7 +413,7 @@ class Surveyor {
       places_->each_near(floor.box, rounding, [&](std::uint32_t j) {
         const Piece& piece = pieces_[j];
         if (piece.box.highest > floor.box.lowest + step_ && piece.box.lowest < floor.box.highest + tall_ &&
-            !(piece.floor && group_[j] == group_[i]))
+            (!piece.floor || group_[j] != group_[i]))
           standing_.push_back(j);
       });
       for (const std::uint32_t j : standing_) {
@@ -421,7 +421,8 @@ class Surveyor {
         keep_over(part, floor.facet, rounding);
         keep_between(part, floor.facet, step_, tall_);
         if (part.empty()) continue;
-        parts.assign(1, std::move(part));
+        parts.clear();
+        parts.push_back(std::move(part));
         leave_out_covered(i, parts, rest);
         for (const ConvexPart& each : parts) add_obstacle(j, each, blocked);
       }

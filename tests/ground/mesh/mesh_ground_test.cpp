@@ -135,7 +135,8 @@ Barrier crate() {
 
 RC_GTEST_PROP(MeshGround, AfterAnyEditsItIsAsIfItHadBeenMadeSo, ()) {
   const auto kept = std::move(*MeshGround::make(market())), fresh = std::move(*MeshGround::make(market()));
-  (void)kept->mesh({.radius = 0.3f}), (void)kept->mesh({.radius = 0.6f});  // that it is kept right, not made when it is asked for
+  (void)kept->mesh({.radius = 0.3f}),
+      (void)kept->mesh({.radius = 0.6f});  // that it is kept right, not made when it is asked for
   std::vector<BarrierId> ids;
   for (int edit = *rc::gen::inRange(1, 12); edit > 0; --edit) {
     const auto kind = *rc::gen::inRange(0, 3);
