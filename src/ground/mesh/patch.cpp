@@ -152,15 +152,16 @@ std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid
 Outlines cut_to_square(const Outlines& outlines, const Square& square) {
   const PlanPoint low = square.low;
   Outlines kept, rest;
-  const auto keep = [&](Outlines all, int PlanPoint::* axis, int PlanPoint::* other, int limit, bool above) {
+  const auto keep = [&](const Outlines& all, int PlanPoint::* axis, int PlanPoint::* other, int limit,
+                        bool above) {
     kept.clear(), rest.clear();
     for (const Ring& ring : all) cut(ring, axis, other, limit, above ? rest : kept, above ? kept : rest);
     return std::move(kept);
   };
   Outlines all = keep(outlines, &PlanPoint::x, &PlanPoint::y, low.x, true);
-  all = keep(std::move(all), &PlanPoint::x, &PlanPoint::y, low.x + square.size, false);
-  all = keep(std::move(all), &PlanPoint::y, &PlanPoint::x, low.y, true);
-  return keep(std::move(all), &PlanPoint::y, &PlanPoint::x, low.y + square.size, false);
+  all = keep(all, &PlanPoint::x, &PlanPoint::y, low.x + square.size, false);
+  all = keep(all, &PlanPoint::y, &PlanPoint::x, low.y, true);
+  return keep(all, &PlanPoint::y, &PlanPoint::x, low.y + square.size, false);
 }
 
 void PatchPolygons::add(const PatchPolygons& polygons, std::shared_ptr<const FloorSurface> floor_of_them) {
