@@ -10,8 +10,6 @@ namespace {
 constexpr double arc_part = 0.01;  // of the radius, by which the sides of a circle leave it,
 constexpr double arc = 1.0;        // millimetres, or this
 
-dvec2 to_vec(PlanPoint point) { return {point.x, point.y}; }
-
 /// The corners of what lies between points, seen from above, counter-clockwise: A. Andrew, "Another Efficient
 /// Algorithm for Convex Hulls in Two Dimensions" (1979).
 std::vector<dvec2> hull_of(std::span<const SpacePoint> points) {
@@ -49,9 +47,8 @@ void keep_over(ConvexPart& part, const FloorSurface::Facet& facet, double beyond
     keep(part, [&](const SpacePoint& point) { return line.inside(point.at) + beyond; });
   }
   if (beyond <= 0) return;
-  const auto [x0, x1] = std::minmax({facet.corners[0].x, facet.corners[1].x, facet.corners[2].x});
-  const auto [y0, y1] = std::minmax({facet.corners[0].y, facet.corners[1].y, facet.corners[2].y});
-  keep_in_box(part, dvec2(x0, y0) - beyond, dvec2(x1, y1) + beyond);  // beyond sharp corners
+  const auto [low, high] = box_of(facet);
+  keep_in_box(part, to_vec(low) - beyond, to_vec(high) + beyond);  // beyond sharp corners
 }
 
 void keep_between(ConvexPart& part, const FloorSurface::Facet& facet, double low, double high) {
@@ -71,12 +68,7 @@ void add_beside(ConvexPart part, const FloorSurface::Facet& facet, double beyond
                 std::vector<ConvexPart>& rest) {
   for (std::size_t i = 0; i < 3 && !part.empty(); ++i) {
     const Line line = side_of(facet, i);
-    const auto inside = [&](const SpacePoint& point) { return line.inside(point.at) + beyond; };
-    if (std::ranges::all_of(part, [&](const SpacePoint& point) { return inside(point) >= 0; })) continue;
-    ConvexPart outside = part;
-    keep(outside, [&](const SpacePoint& point) { return -inside(point); });
-    if (!outside.empty()) rest.push_back(std::move(outside));
-    keep(part, inside);
+    split(part, [&](const SpacePoint& point) { return line.inside(point.at) + beyond; }, rest);
   }
 }
 

@@ -1,7 +1,9 @@
 #pragma once
 // Convex polygons in space, cut by planes, and grown as seen from above. Millimetres.
 
+#include <algorithm>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "ambulon/base/vec.hpp"
@@ -30,6 +32,16 @@ void keep(ConvexPart& part, Side&& side) {
     }
   }
   part = std::move(kept);
+}
+
+/// Keeps the same, and adds what is split off to `rest`.
+template <class Side>
+void split(ConvexPart& part, Side&& side, std::vector<ConvexPart>& rest) {
+  if (std::ranges::all_of(part, [&](const SpacePoint& point) { return side(point) >= 0; })) return;
+  ConvexPart other = part;
+  keep(other, [&](const SpacePoint& point) { return -side(point); });
+  if (!other.empty()) rest.push_back(std::move(other));
+  keep(part, side);
 }
 
 /// A side of a triangle, seen from above; inside lies to its left.

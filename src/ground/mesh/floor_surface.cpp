@@ -25,17 +25,16 @@ double off(const FloorSurface::Facet& facet, dvec2 at) {
   return off;
 }
 
-std::pair<PlanPoint, PlanPoint> box(const FloorSurface::Facet& facet) {
+}  // namespace
+
+std::pair<PlanPoint, PlanPoint> box_of(const FloorSurface::Facet& facet) {
   const auto [x0, x1] = std::minmax({facet.corners[0].x, facet.corners[1].x, facet.corners[2].x});
   const auto [y0, y1] = std::minmax({facet.corners[0].y, facet.corners[1].y, facet.corners[2].y});
   return {{x0, y0}, {x1, y1}};
 }
 
-}  // namespace
-
 double height_at(const FloorSurface::Facet& facet, dvec2 at) {
-  const dvec2 a(facet.corners[0].x, facet.corners[0].y), b(facet.corners[1].x, facet.corners[1].y),
-      c(facet.corners[2].x, facet.corners[2].y);
+  const dvec2 a = to_vec(facet.corners[0]), b = to_vec(facet.corners[1]), c = to_vec(facet.corners[2]);
   const double whole = cross(b - a, c - a);
   const double of_b = cross(at - a, c - a) / whole, of_c = cross(b - a, at - a) / whole;
   return facet.heights[0] + of_b * (facet.heights[1] - facet.heights[0]) +
@@ -44,31 +43,26 @@ double height_at(const FloorSurface::Facet& facet, dvec2 at) {
 
 FloorSurface::FloorSurface(const Square& square, std::vector<Facet> facets)
     : square_(square), facets_(std::move(facets)) {
-  bins_ =
+  across_ =
       std::clamp(static_cast<int>(std::sqrt(static_cast<double>(facets_.size()) / each_bin)), 1, most_bins);
-  std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;  // bin and facet
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;
   for (std::uint32_t facet = 0; facet < facets_.size(); ++facet) {
-    const auto [low, high] = box(facets_[facet]);
-    for (int y = bin(low.y - rounding - square_.low.y); y <= bin(high.y + rounding - square_.low.y); ++y)
-      for (int x = bin(low.x - rounding - square_.low.x); x <= bin(high.x + rounding - square_.low.x); ++x)
-        placed.emplace_back(static_cast<std::uint32_t>(y * bins_ + x), facet);
+    const auto [low, high] = box_of(facets_[facet]);
+    for (int row = place(low.y - rounding - square_.low.y); row <= place(high.y + rounding - square_.low.y);
+         ++row)
+      for (int column = place(low.x - rounding - square_.low.x);
+           column <= place(high.x + rounding - square_.low.x); ++column)
+        placed.emplace_back(bin(column, row), facet);
   }
-  std::ranges::sort(placed);
-  first_.assign(static_cast<std::size_t>(bins_) * static_cast<std::size_t>(bins_) + 1, 0);
-  for (const auto& [in, facet] : placed) {
-    ++first_[in + 1];
-    in_bins_.push_back(facet);
-  }
-  for (std::size_t i = 1; i < first_.size(); ++i) first_[i] += first_[i - 1];
+  bins_ = Bins(static_cast<std::size_t>(across_) * static_cast<std::size_t>(across_), std::move(placed));
 }
 
-/// The row or column that a coordinate from the south-western corner lies in, or is nearest to.
-int FloorSurface::bin(double off) const {
-  return static_cast<int>(std::clamp(off / square_.size * bins_, 0.0, bins_ - 1.0));
+/// The row or column of bins that a coordinate from the south-western corner lies in, or is nearest to.
+int FloorSurface::place(double off) const {
+  return static_cast<int>(std::clamp(off / square_.size * across_, 0.0, across_ - 1.0));
 }
 
 double FloorSurface::height(dvec2 at) const {
-  const int in = bin(at.y - square_.low.y) * bins_ + bin(at.x - square_.low.x);
   double highest = -std::numeric_limits<double>::infinity(),
          nearest = std::numeric_limits<double>::infinity(), beside = 0;
   const auto look_at = [&](const Facet& facet) {
@@ -78,9 +72,8 @@ double FloorSurface::height(dvec2 at) const {
     else if (here < nearest)
       nearest = here, beside = height_at(facet, at);
   };
-  for (std::uint32_t i = first_[static_cast<std::size_t>(in)]; i < first_[static_cast<std::size_t>(in) + 1];
-       ++i)
-    look_at(facets_[in_bins_[i]]);
+  const dvec2 inside = at - to_vec(square_.low);
+  for (const std::uint32_t facet : bins_.in(bin(place(inside.x), place(inside.y)))) look_at(facets_[facet]);
   if (std::isfinite(highest)) return highest;
   if (nearest > 100)  // millimetres: others may be nearer
     for (const Facet& facet : facets_) look_at(facet);
@@ -89,18 +82,16 @@ double FloorSurface::height(dvec2 at) const {
 
 std::pair<int, int> FloorSurface::range(dvec2 low, dvec2 high) const {
   std::pair range(std::numeric_limits<int>::max(), std::numeric_limits<int>::min());
-  for (int y = bin(low.y - square_.low.y); y <= bin(high.y - square_.low.y); ++y)
-    for (int x = bin(low.x - square_.low.x); x <= bin(high.x - square_.low.x); ++x) {
-      const auto in =
-          static_cast<std::size_t>(y) * static_cast<std::size_t>(bins_) + static_cast<std::size_t>(x);
-      for (std::uint32_t i = first_[in]; i < first_[in + 1]; ++i) {
-        const Facet& facet = facets_[in_bins_[i]];
-        const auto [least, most] = box(facet);
+  const dvec2 from = low - to_vec(square_.low), to = high - to_vec(square_.low);
+  for (int row = place(from.y); row <= place(to.y); ++row)
+    for (int column = place(from.x); column <= place(to.x); ++column)
+      for (const std::uint32_t number : bins_.in(bin(column, row))) {
+        const Facet& facet = facets_[number];
+        const auto [least, most] = box_of(facet);
         if (least.x > high.x || least.y > high.y || most.x < low.x || most.y < low.y) continue;
         for (const int height : facet.heights)
           range = {std::min(range.first, height), std::max(range.second, height)};
       }
-    }
   return range;
 }
 

@@ -23,12 +23,6 @@ LevelPoint in_mm(vec3 metres) {
   return {{whole(metres.x), whole(metres.y)}, whole(metres.z)};
 }
 
-std::pair<PlanPoint, PlanPoint> box(const LevelIndex::Facet& facet) {
-  const auto [x0, x1] = std::minmax({facet.corners[0].x, facet.corners[1].x, facet.corners[2].x});
-  const auto [y0, y1] = std::minmax({facet.corners[0].y, facet.corners[1].y, facet.corners[2].y});
-  return {{x0, y0}, {x1, y1}};
-}
-
 /// True when a triangle is no steeper than that: by the areas of the triangle and of what it looks like from
 /// above.
 bool flat_enough(const std::array<LevelPoint, 3>& corners, double steepest) {
@@ -74,12 +68,13 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
     if (triangle.kind == Level::Kind::decor) continue;
     const bool up = turn(corners[0].at, corners[1].at, corners[2].at) > 0;
     if (!up) std::swap(corners[1], corners[2]);
-    const Facet facet{
-        {corners[0].at, corners[1].at, corners[2].at},
-        {corners[0].height, corners[1].height, corners[2].height},
-        triangle.kind == Level::Kind::solid && (up || !rules.closed) && flat_enough(corners, rules.max_slope),
-        up};
-    const auto [least, most] = box(facet);
+    Facet facet;
+    facet.corners = {corners[0].at, corners[1].at, corners[2].at};
+    facet.heights = {corners[0].height, corners[1].height, corners[2].height};
+    facet.up = up;
+    facet.floor =
+        triangle.kind == Level::Kind::solid && (up || !rules.closed) && flat_enough(corners, rules.max_slope);
+    const auto [least, most] = box_of(facet);
     low = {std::min(low.x, least.x), std::min(low.y, least.y)};
     high = {std::max(high.x, most.x), std::max(high.y, most.y)};
     index.facets_.push_back(facet);
@@ -89,18 +84,12 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
   const PatchGrid& grid = index.grid_;
   std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;  // cell and facet
   for (std::uint32_t facet = 0; facet < index.facets_.size(); ++facet) {
-    const auto [least, most] = box(index.facets_[facet]);
+    const auto [least, most] = box_of(index.facets_[facet]);
     for (int row = grid.row_at(least.y); row <= grid.row_at(most.y); ++row)
       for (int column = grid.column_at(least.x); column <= grid.column_at(most.x); ++column)
         placed.emplace_back(grid.number(column, row), facet);
   }
-  std::ranges::sort(placed);
-  index.first_.assign(grid.count() + std::size_t{1}, 0);
-  for (const auto& [cell, facet] : placed) {
-    ++index.first_[cell + 1];
-    index.in_cells_.push_back(facet);
-  }
-  for (std::size_t i = 1; i < index.first_.size(); ++i) index.first_[i] += index.first_[i - 1];
+  index.in_cells_ = Bins(grid.count(), std::move(placed));
   return index;
 }
 
@@ -108,11 +97,10 @@ std::vector<std::uint32_t> LevelIndex::near(PlanPoint low, PlanPoint high) const
   std::vector<std::uint32_t> found;
   for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
     for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
-      const std::uint32_t cell = grid_.number(column, row);
-      for (std::uint32_t i = first_[cell]; i < first_[cell + 1]; ++i) {
-        const auto [least, most] = box(facets_[in_cells_[i]]);
+      for (const std::uint32_t facet : in_cells_.in(grid_.number(column, row))) {
+        const auto [least, most] = box_of(facets_[facet]);
         if (least.x <= high.x && least.y <= high.y && most.x >= low.x && most.y >= low.y)
-          found.push_back(in_cells_[i]);
+          found.push_back(facet);
       }
     }
   std::ranges::sort(found);

@@ -332,6 +332,22 @@ TEST(Level, ThreadsMakeTheSameOfIt) {
   EXPECT_TRUE(one->prepare({.radius = 0.4f}));
 }
 
+TEST(Level, SnapsNoHigherNoLowerAndNoFurtherAsideThanAllowed) {
+  Level level = quay_stones(12);
+  add_box(level, {6, 6}, 2.9f, {4, 4, 0.1f});
+  const auto ground = ground_of(level);
+  const auto height = [&](vec3 point, const MeshGround::Reach& reach) {
+    const Snap snap = ground->snap(point, reach, {});
+    return snap ? snap.spot.position.z : -1.f;
+  };
+  const vec3 between_floors{6, 6, 2};
+  EXPECT_NEAR(height(between_floors, {}), 3, 1e-3f);  // the nearer one
+  EXPECT_NEAR(height(between_floors, {.up = 0.5f}), 0, 1e-3f);
+  EXPECT_EQ(height(between_floors, {.up = 0.5f, .down = 0.5f}), -1);
+  EXPECT_NEAR(height({8, 6, 3}, {.aside = 0.5f, .down = 0.5f}), 3, 1e-3f);  // a body's radius beside it
+  EXPECT_EQ(height({8.4f, 6, 3}, {.aside = 0.5f, .down = 0.5f}), -1);
+}
+
 TEST(Level, BarriersStandOnTheFloorThatTheyAreOn) {
   Level level = quay_stones(12);
   add_box(level, {6, 6}, 2.9f, {12, 12, 0.1f});

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "ambulon/base/vec.hpp"
+#include "ambulon/ground/mesh/bins.hpp"
 #include "ambulon/ground/mesh/triangulation.hpp"
 
 namespace ambulon {
@@ -35,16 +36,19 @@ class FloorSurface {
   std::pair<int, int> range(dvec2 low, dvec2 high) const;
 
  private:
-  int bin(double off) const;
+  int place(double off) const;
+  std::uint32_t bin(int column, int row) const { return static_cast<std::uint32_t>(row * across_ + column); }
 
   Square square_;
   std::vector<Facet> facets_;
-  int bins_ = 1;                      // to a side
-  std::vector<std::uint32_t> first_;  // of each bin, in `in_bins_`; then their number
-  std::vector<std::uint32_t> in_bins_;
+  int across_ = 1;  // bins to a side
+  Bins bins_;       // of facets
 };
 
+inline dvec2 to_vec(PlanPoint point) { return {point.x, point.y}; }
 /// How high the plane of a facet lies at a point.
 double height_at(const FloorSurface::Facet& facet, dvec2 at);
+/// The corners of the upright box around a facet, seen from above.
+std::pair<PlanPoint, PlanPoint> box_of(const FloorSurface::Facet& facet);
 
 }  // namespace ambulon

@@ -43,11 +43,9 @@ struct LevelRules {
 class LevelIndex {
  public:
   /// A triangle of the level, its corners counter-clockwise where it can be seen from above.
-  struct Facet {
-    std::array<PlanPoint, 3> corners;
-    std::array<int, 3> heights;
-    bool floor;  ///< flat enough to walk on
-    bool up;     ///< it faces up
+  struct Facet : FloorSurface::Facet {
+    bool floor = false;  ///< flat enough to walk on
+    bool up = false;     ///< it faces up
   };
 
   /// The problem, with its place, when there are no triangles, when one has a corner that is not there, or
@@ -68,8 +66,7 @@ class LevelIndex {
   bool closed_ = false;
   PatchGrid grid_;
   std::vector<Facet> facets_;
-  std::vector<std::uint32_t> first_;  // of each cell of the grid, in `in_cells_`; then their number
-  std::vector<std::uint32_t> in_cells_;
+  Bins in_cells_;  // of the grid
 };
 
 }  // namespace ambulon

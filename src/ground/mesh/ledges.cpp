@@ -1,0 +1,170 @@
+// Where a floor ends.
+
+#include <tuple>
+
+#include "region.hpp"
+
+namespace ambulon {
+namespace {
+
+using Facet = FloorSurface::Facet;
+
+/// Stretches of a line, as parts of it.
+class Stretches {
+ public:
+  void add(double from, double to) {
+    if (to > from) stretches_.emplace_back(from, to);
+  }
+  /// Calls `visit(from, to)` for what of 0 to 1 none of them covers.
+  template <class Visit>
+  void each_gap(Visit&& visit) {
+    std::ranges::sort(stretches_);
+    double at = 0;
+    for (const auto& [from, to] : stretches_) {
+      if (from > at) visit(at, from);
+      at = std::max(at, to);
+    }
+    if (at < 1) visit(at, 1.0);
+  }
+
+ private:
+  std::vector<std::pair<double, double>> stretches_;
+};
+
+/// What of the way from `a` to `b`, as parts of it from `first` to `second`, lies over a facet, grown by
+/// `beyond`, and between two heights below its plane.
+std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const Facet& facet, double beyond,
+                               double low, double high) {
+  double from = 0, to = 1;
+  const auto limit = [&](double of_a, double of_b) {  // where a linear value is not negative
+    if (of_a < 0 && of_b < 0) to = -1;
+    if (of_a < 0 && of_b >= 0) from = std::max(from, of_a / (of_a - of_b));
+    if (of_a >= 0 && of_b < 0) to = std::min(to, of_a / (of_a - of_b));
+  };
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Line line = side_of(facet, i);
+    limit(line.inside(a.at) + beyond, line.inside(b.at) + beyond);
+  }
+  const double above_a = height_at(facet, a.at) - a.height, above_b = height_at(facet, b.at) - b.height;
+  limit(above_a - low, above_b - low);
+  limit(high - above_a, high - above_b);
+  return {from, to};
+}
+
+/// A side of a piece's facet, from the corner of that number on.
+struct Side {
+  PlanPoint from, to;
+  std::uint32_t piece, corner;
+  bool back() const { return to < from; }
+};
+
+/// Calls `visit(sides)` for all sides of a floor that lie between the same points.
+template <class Visit>
+void each_between_same(const Region& region, std::span<const std::uint32_t> floor, Visit&& visit) {
+  std::vector<Side> sides;
+  for (const std::uint32_t i : floor)
+    for (std::uint32_t corner = 0; corner < 3; ++corner) {
+      const auto& corners = region.pieces[i].facet.corners;
+      sides.push_back({corners[corner], corners[(corner + 1) % 3], i, corner});
+    }
+  std::ranges::sort(sides, {}, [](const Side& side) {
+    return std::tuple(std::minmax(side.from, side.to), side.piece, side.corner);
+  });
+  for (std::size_t i = 0, end = 0; i < sides.size(); i = end) {
+    const auto ends = std::minmax(sides[i].from, sides[i].to);
+    while (end < sides.size() && std::minmax(sides[end].from, sides[end].to) == ends) ++end;
+    visit(std::span<const Side>(sides).subspan(i, end - i));
+  }
+}
+
+/// The height of the floor at the first end of a side, and at the other.
+std::pair<int, int> heights(const Region& region, const Side& side) {
+  const auto& heights = region.pieces[side.piece].facet.heights;
+  return {heights[side.corner], heights[(side.corner + 1) % 3]};
+}
+
+/// Mostly there is another facet of the same side, onto which one can step.
+bool goes_on(const Region& region, const Side& side, std::span<const Side> same) {
+  const auto [from, to] = heights(region, side);
+  return std::ranges::any_of(same, [&](const Side& other) {
+    const auto [other_to, other_from] = heights(region, other);
+    return other.from == side.to && other.to == side.from && std::abs(other_from - from) <= region.step &&
+           std::abs(other_to - to) <= region.step;
+  });
+}
+
+/// Adds what is too near to the parts of a side beyond which there is nothing to step onto.
+void add_ledge(const Region& region, const Side& side, int gap, Outlines& blocked) {
+  const auto [from_height, to_height] = heights(region, side);
+  const Line line = side_of(region.pieces[side.piece].facet, side.corner);
+  ConvexPart way = {{to_vec(side.from), static_cast<double>(from_height)},
+                    {to_vec(side.to), static_cast<double>(to_height)}};
+  keep_in_box(way, region.low, region.high);
+  if (way.empty()) return;
+  const dvec2 along(line.inward.y, -line.inward.x);
+  const auto [first, last] = std::ranges::minmax_element(
+      way, {}, [&](const SpacePoint& point) { return glm::dot(point.at, along); });
+  const SpacePoint a = *first, b = *last;
+  const double length = glm::distance(a.at, b.at);
+  if (length < rounding) return;
+  Stretches covered;
+  const auto beside = [&](const SpacePoint& end, double aside) {
+    return SpacePoint{end.at - aside * line.inward, end.height};
+  };
+  region.places->each_near(box_of({a, b}), gap + rounding, [&](std::uint32_t j) {
+    if (j == side.piece || !region.same_floor(j, side.piece)) return;
+    const Facet& other = region.pieces[j].facet;
+    for (const double aside : {rounding, static_cast<double>(gap)}) {  // it goes on there, or beyond a gap
+      const auto [from, to] = over(beside(a, aside), beside(b, aside), other, 0.5, -region.step, region.step);
+      covered.add(from - rounding / length, to + rounding / length);
+    }
+    const auto [from, to] = over(a, b, other, 0.5, 1, region.tall);  // something else is walked on there
+    covered.add(from, to);
+  });
+  covered.each_gap([&](double from, double to) {
+    if ((to - from) * length < rounding) return;
+    const SpacePoint ends[] = {{a.at + from * (b.at - a.at)}, {a.at + to * (b.at - a.at)}};
+    blocked.push_back(grown(ends, region.radius));
+  });
+}
+
+}  // namespace
+
+Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor) {
+  // Of sides between the same points, two the opposite ways round are none.
+  std::vector<std::pair<PlanPoint, PlanPoint>> left;
+  each_between_same(region, floor, [&](std::span<const Side> same) {
+    const auto back = std::ranges::count_if(same, &Side::back),
+               forth = static_cast<std::ptrdiff_t>(same.size()) - back;
+    const auto [low, high] = std::minmax(same[0].from, same[0].to);
+    for (auto n = back; n < forth; ++n) left.emplace_back(low, high);
+    for (auto n = forth; n < back; ++n) left.emplace_back(high, low);
+  });
+  std::ranges::sort(left);
+  std::vector<bool> used(left.size());
+  Outlines rings;
+  for (std::size_t first = 0; first < left.size(); ++first) {
+    if (used[first]) continue;
+    auto& ring = rings.emplace_back();
+    for (std::size_t next = first; next < left.size();) {
+      used[next] = true;
+      ring.push_back(left[next].first);
+      const PlanPoint to = left[next].second;
+      if (to == ring.front()) break;
+      // As many lead on from a point as lead to it.
+      next = static_cast<std::size_t>(
+          std::ranges::lower_bound(left, to, {}, &std::pair<PlanPoint, PlanPoint>::first) - left.begin());
+      while (next < left.size() && used[next]) ++next;
+    }
+  }
+  return rings;
+}
+
+void add_ledges(const Region& region, std::span<const std::uint32_t> floor, int gap, Outlines& blocked) {
+  each_between_same(region, floor, [&](std::span<const Side> same) {
+    for (const Side& side : same)
+      if (!goes_on(region, side, same)) add_ledge(region, side, gap, blocked);
+  });
+}
+
+}  // namespace ambulon

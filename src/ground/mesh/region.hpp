@@ -1,0 +1,107 @@
+#pragma once
+// What a survey looks at: the triangles in and around a square, and which of them belong to the same floor.
+
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "ambulon/ground/mesh/patch.hpp"
+
+#include "convex_part.hpp"
+
+namespace ambulon {
+
+constexpr double rounding = 2;  // millimetres, by which the survey lets things be off
+
+/// The upright box, seen from above, and the heights between which something lies.
+struct Box {
+  dvec2 low{0.0}, high{0.0};
+  double lowest = 0, highest = 0;
+
+  bool near(const Box& other, double aside) const {
+    return low.x <= other.high.x + aside && low.y <= other.high.y + aside && high.x >= other.low.x - aside &&
+           high.y >= other.low.y - aside;
+  }
+};
+
+Box box_of(const ConvexPart& part);
+
+/// What of a facet lies in the region that is looked at.
+struct Piece {
+  FloorSurface::Facet facet;
+  bool floor, up;
+  ConvexPart part;
+  Box box;
+};
+
+/// Finds pieces by where they are.
+class Places {
+ public:
+  Places(const std::vector<Piece>& pieces, dvec2 low, double size)
+      : pieces_(pieces), low_(low), size_(size), marks_(pieces.size()) {
+    bins_ = std::clamp(static_cast<int>(std::sqrt(static_cast<double>(pieces.size()))), 1, 64);
+    in_bins_.resize(static_cast<std::size_t>(bins_) * static_cast<std::size_t>(bins_));
+    for (std::uint32_t i = 0; i < pieces.size(); ++i)
+      each_bin(pieces[i].box, 0, [&](std::size_t bin) { in_bins_[bin].push_back(i); });
+  }
+
+  /// Calls `visit(number)` once for each piece that is at most `aside` from a box, seen from above.
+  template <class Visit>
+  void each_near(const Box& box, double aside, Visit&& visit) {
+    ++mark_;
+    each_bin(box, aside, [&](std::size_t bin) {
+      for (const std::uint32_t i : in_bins_[bin]) {
+        if (marks_[i] == mark_) continue;
+        marks_[i] = mark_;
+        if (pieces_[i].box.near(box, aside)) visit(i);
+      }
+    });
+  }
+
+ private:
+  template <class Visit>
+  void each_bin(const Box& box, double aside, Visit&& visit) const {
+    const auto place = [&](double off) {
+      return static_cast<int>(std::clamp(off / size_ * bins_, 0.0, bins_ - 1.0));
+    };
+    for (int y = place(box.low.y - aside - low_.y); y <= place(box.high.y + aside - low_.y); ++y)
+      for (int x = place(box.low.x - aside - low_.x); x <= place(box.high.x + aside - low_.x); ++x)
+        visit(static_cast<std::size_t>(y) * static_cast<std::size_t>(bins_) + static_cast<std::size_t>(x));
+  }
+
+  const std::vector<Piece>& pieces_;
+  dvec2 low_;
+  double size_;
+  int bins_ = 1;
+  std::vector<std::vector<std::uint32_t>> in_bins_;
+  std::vector<std::uint32_t> marks_;
+  std::uint32_t mark_ = 0;
+};
+
+/// The body, in millimetres with allowances for rounding, and all pieces around a square.
+struct Region {
+  double radius = 0, step = 0, tall = 0;
+  dvec2 low{0.0}, high{0.0};
+  std::vector<Piece> pieces;
+  std::vector<std::uint32_t> group;  // of each piece: those of the same floor have the same
+  Places* places = nullptr;
+
+  /// True when both are pieces of the same floor.
+  bool same_floor(std::uint32_t i, std::uint32_t j) const {
+    return pieces[i].floor && pieces[j].floor && group[i] == group[j];
+  }
+};
+
+/// The rings around some pieces of a floor: what lies inside of any of them.
+Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor);
+/// Where the floor ends: adds what is too near to that. It goes on across gaps of so many millimetres.
+void add_ledges(const Region& region, std::span<const std::uint32_t> floor, int gap, Outlines& blocked);
+/// What stands on the floor or hangs over it: adds what is too near to that.
+void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
+/// Adds what of the floor lies inside of something: below what faces up, with nothing between that faces
+/// down.
+void add_insides(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
+
+}  // namespace ambulon
