@@ -1,6 +1,6 @@
 #!/usr/bin/env python3
-"""Makes lantern-quay.gltf: two quays with a canal between them, a bridge with stairs, jetties, stalls, crates, a
-customs shed and a house of two floors that are joined by a plank. Metres; Z is up here and Y in the file.
+"""Makes lantern-quay.gltf: two quays with a canal between them, a bridge with stairs, jetties, stalls, crates, and a
+store, a customs shed and a house of two floors, whose roofs are a leap apart. Metres; Z is up here and Y in the file.
 
 Run it in this folder:  ./lantern_quay.py
 """
@@ -67,10 +67,11 @@ box("shed", 20, 1, 0, 25, 7, 3.0)
 steps("shed", 18.6, 20, 1.4, 0.3, 0.2, 15)
 box("shed", 18.6, 5.9, 0, 20, 7, 3.0)
 
-# A plank from the roof of the shed to the upper door of the house.
-box("plank", 25, 3.4, 2.85, 27, 4.4, 3.0)
+# A store beside it, with an alley between them; one gets up by a ladder.
+box("store", 14.4, 2, 0, 17.4, 7, 3.0)
 
-# The house: floors at 0 and at 3 m, a door to the quay, one to the plank, and stairs along the eastern wall.
+# The house: floors at 0 and at 3 m, a door to the quay with a leaf, an open one above the gap to the shed, and stairs
+# along the eastern wall.
 W = 0.25
 box("house", 27, 2, 0, 27 + W, 10, 2.8)  # western wall, ground floor
 box("house", 27, 2, 3, 27 + W, 3.4, 5.8)  # and upper floor, with the door
@@ -88,6 +89,7 @@ box("house", 35.4, 2, 2.8, 37, 3.2, 3.0)
 box("house", 35.4, 8.6, 2.8, 37, 10, 3.0)
 steps("house", 35.5, 37 - W, 8.3, -0.3, 0.2, 15)  # northwards at the foot, up towards the south
 box("house", 35.5, 3.2, 0, 37 - W, 3.8, 3.0)
+box("leaf", 31, 9.8, 0, 32.2, 9.95, 2.2)
 box("roof", 26.8, 1.8, 5.8, 37.2, 10.2, 6.0)
 box("house", 29.5, 5.2, 0, 31, 6.2, 0.75)  # a table below, and a cupboard above
 box("house", 28, 8.8, 3, 30, 9.6, 4.6)

@@ -1,5 +1,6 @@
 #include "ambulon/draw/chart_mesh.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <set>
 
@@ -16,6 +17,21 @@ constexpr float storey_height = 2.f;  // metres
 constexpr Ink side_ink{0.196f, 0.161f, 0.145f, 0.35f};
 
 vec2 in_metres(dvec2 mm) { return vec2(mm / 1000.0); }
+
+/// A line bent to its left, with a dot at each end that it leads to.
+void paint_bow(const ChartMesh::Bow& bow, Canvas& canvas, vec2 from, vec2 to) {
+  constexpr int parts = 8;
+  constexpr float bend = 0.3f, dot = 2.2f;
+  const vec2 way = to - from, aside = bend * vec2(way.y, -way.x);
+  std::vector<vec2> points;
+  for (int i = 0; i <= parts; ++i) {
+    const float t = static_cast<float>(i) / parts;
+    points.push_back(from + t * way + 4.f * t * (1.f - t) * aside);
+  }
+  canvas.line(points, {.ink = ink, .width = 1.1f});
+  canvas.disc(to, dot, ink);
+  if (bow.both_ways) canvas.disc(from, dot, ink);
+}
 
 }  // namespace
 
@@ -40,6 +56,23 @@ ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides, std::optional<vec2> bet
     chart.polygons.push_back(std::move(drawn));
   }
   return chart;
+}
+
+std::vector<ChartMesh::Bow> chart_crossings(const MeshCrossings& crossings, std::optional<vec2> between) {
+  std::vector<ChartMesh::Bow> bows;
+  for (const MeshCrossing& each : crossings.all()) {
+    const auto low = static_cast<float>(std::min(each.from.height, each.to.height) / 1000.0),
+               high = static_cast<float>(std::max(each.from.height, each.to.height) / 1000.0);
+    if (between && (high < between->x || low > between->y)) continue;
+    const vec2 from = in_metres(each.from.at), to = in_metres(each.to.at);
+    const auto back = std::ranges::find_if(
+        bows, [&](const ChartMesh::Bow& bow) { return bow.from == to && bow.to == from; });
+    if (back != bows.end())
+      back->both_ways = true;
+    else
+      bows.push_back({from, to, high});
+  }
+  return bows;
 }
 
 void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(vec2)>& on_page) {
@@ -75,6 +108,7 @@ void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(
     lines(mesh.room, {.ink = ink, .width = 1.f, .dash = dots});
     lines(mesh.edges, {.ink = ink, .width = 1.6f});
   }
+  for (const ChartMesh::Bow& bow : mesh.crossings) paint_bow(bow, canvas, on_page(bow.from), on_page(bow.to));
 }
 
 void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry) {
@@ -86,6 +120,9 @@ void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry
   };
   if (!mesh.sides.empty()) entry(26.f, "sides of polygons", line({.ink = side_ink, .width = 0.8f}));
   if (!mesh.room.empty()) entry(26.f, mesh.room_means, line({.ink = ink, .width = 1.f, .dash = dots}));
+  if (!mesh.crossings.empty())
+    entry(26.f, "crossings, to where the dot is",
+          [&canvas](vec2 at) { paint_bow({}, canvas, at + vec2(0.f, 4.f), at + vec2(26.f, 4.f)); });
   if (!mesh.shades_mean.empty()) entry(34.f, mesh.shades_mean, [&](vec2 at) { shade_scale(canvas, at); });
 }
 

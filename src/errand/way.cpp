@@ -13,6 +13,9 @@ namespace ambulon {
 namespace {
 
 constexpr float bend_radius = 0.15f;       // metres from a bend that count as round it
+constexpr float crossing_reach = 0.05f;    // and from one at which a crossing begins
+constexpr float landed = 0.3f;             // metres from the end of a crossing that count as there
+constexpr float slowest_part = 0.25f;      // of the speed, at which it comes to a crossing at the least
 constexpr float snap_reach = 0.5f;         // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;        // metres
 constexpr float arc_leg = 0.4f;            // metres: shorter legs are those of an arc
@@ -21,7 +24,7 @@ constexpr std::uint32_t bends_ahead = 16;  // looked at for braking
 }  // namespace
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
-  route_.bends.clear();
+  route_.clear();
   const Snap to = see.ground.snap(goal, snap_reach, see.body);
   if (!to)
     return Outcome{.ending = Ending::off_ground,
@@ -42,7 +45,7 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   // Who is off the ground, because it was shut up in something, gets out of there first.
   const bool off = flat_distance(see.me.position, from.position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route_.bends.size()) - 1;
-  head_for(see, std::min(off ? 0U : 1U, last));
+  head_for(see, std::min(off || route_.crossing_at(0) != nullptr ? 0U : 1U, last));
   return std::nullopt;
 }
 
@@ -59,6 +62,8 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   next_ = bend;
   last_ = bend + 1 == route_.bends.size();
   bend_ = flat(route_.bends[bend]);
+  crossing_ = route_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
+  bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
   if (last_) return;
   // Bends may follow so closely that one must brake for a later one before an earlier one.
   bend_speed_ = std::numeric_limits<float>::infinity();
@@ -72,6 +77,9 @@ void Way::head_for(const View& see, std::uint32_t bend) {
 
 /// The speed at which bend `i`, which is not the last, may be taken.
 float Way::speed_at(const View& see, std::uint32_t i) const {
+  if (const CrossingLeg* leg = route_.crossing_at(i))
+    return std::clamp(glm::length(arc_from(see, route_.bends[i], *leg).velocity()),
+                      slowest_part * see.gait.speed, see.gait.speed);
   if (i == 0) return see.gait.speed;  // it is on its way to the ground
   const vec2 before = flat(route_.bends[i] - route_.bends[i - 1]),
              after = flat(route_.bends[i + 1] - route_.bends[i]);
@@ -86,20 +94,51 @@ float Way::speed_at(const View& see, std::uint32_t i) const {
 }
 
 void Way::move_end(vec3 end) {
+  if (!route_.crossings.empty() && route_.crossings.back().bend + 2 == route_.bends.size()) return;
   route_.bends.back() = end;
   if (last_) bend_ = flat(end);
 }
 
 bool Way::at_end(const View& see, float radius) {
   const vec2 now = flat(see.me.position);
-  while (!last_ && came_by(see.was, now, bend_, bend_radius)) head_for(see, next_ + 1);
+  if (crossing_ == Crossing::begun) {
+    head_for(see, next_ + 1);
+    if (glm::distance(see.me.position, route_.bends[next_]) > landed) jumps_ = ~see.jumps;  // not there
+  }
+  while (!last_ && crossing_ != Crossing::reached && came_by(see.was, now, bend_, bend_reach_))
+    if (crossing_ == Crossing::ahead)
+      crossing_ = Crossing::reached;
+    else
+      head_for(see, next_ + 1);
   return last_ && came_by(see.was, now, bend_, radius);
 }
 
-Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) const {
+/// Over a crossing, from where it stands.
+Arc Way::arc_from(const View& see, vec3 from, const CrossingLeg& leg) const {
+  const vec3 to = route_.bends[leg.bend + std::size_t{1}];
+  if (leg.kind == Passage::ladder) return Arc::climb(from, to, see.gait);
+  if (leg.kind == Passage::door) return Arc::through(from, to, see.gait);
+  return Arc::jump(from, to, leg.over, see.gait);
+}
+
+Intent Way::cross(const View& see) {
+  const CrossingLeg& leg = *route_.crossing_at(next_);
+  const vec3 from = see.me.position, to = route_.bends[next_ + std::size_t{1}];
+  arc_ = arc_from(see, from, leg);
+  crossing_ = Crossing::begun;
+  see.tell({.event = Event::crosses,
+            .value = to.z - from.z,
+            .other = flat_distance(from, to),
+            .where = from,
+            .errand = verb(leg.kind, to.z - from.z)});
+  return {.arc = &arc_};
+}
+
+Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
+  if (crossing_ == Crossing::reached) return cross(see);
   const vec2 target = bend_ - flat(see.me.position);
   const float left = glm::length(target);
-  const float edge = last_ ? radius : bend_radius;
+  const float edge = last_ ? radius : bend_reach_;
   const Approach approach = last_ && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,

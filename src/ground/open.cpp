@@ -21,7 +21,7 @@ Snap OpenGround::snap(vec3 point, float reach, const Body&) const {
 }
 
 void OpenGround::route(const Spot& from, const Spot& to, Route& route) const {
-  route.bends.clear();
+  route.clear();
   route.bends.push_back(from.position);
   route.bends.push_back(to.position);
   route.length = glm::length(to.position - from.position);

@@ -125,6 +125,12 @@ std::string_view name(Stance stance) {
       return "walking";
     case Stance::running:
       return "running";
+    case Stance::jumping:
+      return "jumping";
+    case Stance::dropping:
+      return "dropping";
+    case Stance::climbing:
+      return "climbing";
   }
   return "";
 }

@@ -36,6 +36,11 @@ void measure(Route& route) {
     route.length += glm::length(route.bends[i] - route.bends[i - 1]);
 }
 
+/// True when a crossing begins or ends at a bend.
+bool is_end_of_crossing(const Route& route, std::size_t bend) {
+  return route.crossing_at(bend) != nullptr || route.crossing_at(bend - 1) != nullptr;
+}
+
 /// The arc of `radius` that touches both legs of a bend, as points; nothing when the legs are too short.
 bool lay_arc(vec3 before, vec3 bend, vec3 after, float radius, std::pmr::vector<vec3>& arc) {
   arc.clear();
@@ -68,7 +73,7 @@ void keep_clear(const Ground& ground, const Body& body, float metres, Route& rou
   for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
     const vec3 before = route.bends[i - 1], bend = route.bends[i], after = route.bends[i + 1];
     const vec2 out = outward(before, bend, after);
-    if (out == vec2(0.f)) continue;
+    if (out == vec2(0.f) || is_end_of_crossing(route, i)) continue;
     const float room = std::min(metres, 0.5f * walker.stretch(bend, 2.f * metres * out).metres);
     for (const float part : parts) {
       const vec3 moved = bend + lift(part * room * out);
@@ -84,8 +89,15 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
   const Walker walker(ground, body);
   std::pmr::vector<vec3> rounded(route.bends.get_allocator()), arc(route.bends.get_allocator());
   rounded.push_back(route.bends.front());
+  std::pmr::vector<std::uint32_t> begin_at(route.bends.get_allocator());  // bends, of the crossings
+  if (route.crossing_at(0) != nullptr) begin_at.push_back(0);
   for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
     const vec3 before = rounded.back(), bend = route.bends[i], after = route.bends[i + 1];
+    if (is_end_of_crossing(route, i)) {
+      if (route.crossing_at(i) != nullptr) begin_at.push_back(static_cast<std::uint32_t>(rounded.size()));
+      rounded.push_back(bend);
+      continue;
+    }
     const vec2 out = outward(before, bend, after);
     const float half =
         0.5f * std::abs(angle_between(direction(flat(bend - before)), direction(flat(after - bend))));
@@ -104,6 +116,7 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
   }
   rounded.push_back(route.bends.back());
   route.bends = std::move(rounded);
+  for (std::size_t i = 0; i < begin_at.size(); ++i) route.crossings[i].bend = begin_at[i];
   measure(route);
 }
 

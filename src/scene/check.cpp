@@ -69,6 +69,8 @@ class Checker {
     gather_signals();
     unused_names();
     blocked_places();
+    crossings();
+    built_ground();
     for (const SceneNpc& npc : scene_.npcs) {
       npc_ = &npc;
       standing_in_one_another();
@@ -120,6 +122,41 @@ class Checker {
       if (gait.used) continue;
       find(gait.where, fmt::format("the gait {} is not used", gait.name),
            "who was meant to have it moves differently", "use it, or leave it out");
+    }
+  }
+
+  void built_ground() {
+    const auto& built = scene_.ground.built;
+    if (built && built->outdated)
+      find({}, fmt::format("the ground is older than {}, of which it was built", built->source),
+           "who walks on it does not see what has changed there since",
+           "build it anew: ambulon build, with the same options");
+  }
+
+  /// Crossings placed by hand that lead from or to where nobody can stand.
+  void crossings() {
+    for (const SceneGround::NamedCrossing& each : scene_.ground.crossings) {
+      const auto off = [&](vec3 end, const Body& body) {  // metres beyond where it is taken to
+        const Snap snap = ground_->snap(end, 0.f, body);
+        return snap.found ? snap.off - MeshGround::end_reach(body) : 1e6f;
+      };
+      float least[] = {1e6f, 1e6f};
+      bool taken = false;
+      std::vector<Body> bodies;
+      for (const SceneNpc& npc : scene_.npcs) bodies.push_back(npc.body);
+      if (bodies.empty()) bodies.emplace_back();
+      for (const Body& body : bodies) {
+        const float from = off(each.crossing.from, body), to = off(each.crossing.to, body);
+        taken = taken || (from <= 0.f && to <= 0.f);
+        least[0] = std::min(least[0], from), least[1] = std::min(least[1], to);
+      }
+      if (taken) continue;
+      const bool at_from = least[0] >= least[1];
+      find(each.where,
+           fmt::format("the {} {} begins or ends {:.2f} m too far off the ground", name(each.crossing.kind),
+                       each.name, std::max(least[0], least[1])),
+           "nobody of this scene can get on it there",
+           fmt::format("move its `{}` to where somebody can stand", at_from ? "from" : "to"));
     }
   }
 

@@ -6,9 +6,17 @@ namespace ambulon {
 
 std::unique_ptr<Ground> SceneGround::make() const {
   if (tiles) return std::make_unique<TileGround>(*tiles, TileGroundOptions{.along_cells = along_cells});
-  if (plan) return std::move(MeshGround::make(*plan)).value();           // it was checked when it was read
-  if (level) return std::move(MeshGround::make(*level, rules)).value();  // and so was this
-  return std::make_unique<OpenGround>(open);
+  if (!is_mesh()) return std::make_unique<OpenGround>(open);
+  // All was checked when it was read.
+  auto mesh = std::move(built  ? MeshGround::restore(built->bytes)
+                        : plan ? MeshGround::make(*plan)
+                               : MeshGround::make(*level, rules))
+                  .value();
+  for (const NamedCrossing& each : crossings) {
+    const CrossingId id = mesh->place(each.crossing).value();
+    if (each.shut) (void)mesh->shut(id);
+  }
+  return mesh;
 }
 
 namespace {
@@ -25,6 +33,7 @@ vec2 corner_of(const Level& level, Smaller&& smaller) {
 
 vec2 SceneGround::least() const {
   if (tiles) return tiles->origin();
+  if (built) return built->least;
   if (level) return corner_of(*level, [](vec2 a, vec2 b) { return glm::min(a, b); });
   if (!plan) return open.least();
   vec2 least = plan->outlines[0][0];
@@ -35,6 +44,7 @@ vec2 SceneGround::least() const {
 
 vec2 SceneGround::most() const {
   if (tiles) return tiles->corner({tiles->width(), tiles->height()});
+  if (built) return built->most;
   if (level) return corner_of(*level, [](vec2 a, vec2 b) { return glm::max(a, b); });
   if (!plan) return open.most();
   vec2 most = plan->outlines[0][0];

@@ -52,7 +52,18 @@ constexpr Key scene_keys[] = {
     shape("place", "places", "Named points."),
     shape("gait", "gaits", "Named gaits."),
     shape("npc", "npcs", "The characters."),
+    shape("crossing", "crossings", "Ladders, doors and leaps by hand, on plans and levels."),
     shape("event", "events", "What happens when."),
+};
+
+constexpr Key crossing_keys[] = {
+    needed(text("name", "What events call it.")),
+    needed(one_of("kind", "jump_up|drop_down|leap|ladder|door", "How one gets over it.")),
+    needed(point("from", "One of its ends.")),
+    needed(point("to", "The other.")),
+    flag("both_ways", "False: only from `from` to `to`."),
+    number("cost", 0, 1000, "metres", "Of way that it counts as, on top of its length; 0 by default."),
+    flag("shut", "True: nobody gets over it, until an event opens it."),
 };
 
 constexpr Key ground_keys[] = {
@@ -64,6 +75,7 @@ constexpr Key ground_keys[] = {
          "The file of a level's geometry: .gltf, .glb, .obj, .ply, .stl and more; all of it is solid, and "
          "walked on "
          "where it is flat enough."),
+    text("built", "The file of a ground that was built beforehand, of a plan or a level."),
     one_of("up", "y|z",
            "Which axis of the level points up; by default z for .ply and .stl, y for all others."),
     number("max_slope", 0, 80, "degrees", "The steepest part of the level that is walked on; 45 by default."),
@@ -118,6 +130,8 @@ constexpr Key barrier_keys[] = {
     number("heading", -360, 360, "degrees", "By which a box is turned."),
     numbers("disc", "[x, y, radius]"),
     shape("hull", "outline", "Points, of which it is the convex hull."),
+    range("heights", -1e5, 1e5, "metres",
+          "Of its bottom and its top, on a level; without, it stands on all floors."),
 };
 
 constexpr Key move_keys[] = {
@@ -180,6 +194,8 @@ constexpr Key event_keys[] = {
     shape("put", "barrier", "Puts a barrier on the ground; one of the same name is moved."),
     shape("move", "move", "Moves a barrier."),
     text("take_away", "Takes the barrier of that name away."),
+    text("shut", "Shuts the crossing of that name."),
+    text("open", "Opens it again."),
     shape("lay", "lay", "Lays another terrain."),
 };
 
@@ -428,13 +444,15 @@ constexpr Key term_keys[] = {
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
 constexpr Table ground_table{
-    "ground", "The ground; exactly one of `open`, `tiles`, `plan` and `level`, and what goes with it.",
+    "ground",
+    "The ground; exactly one of `open`, `tiles`, `plan`, `level` and `built`, and what goes with it.",
     ground_keys};
 constexpr Table plan_table{"plan", "What can be walked on, drawn from above.", plan_keys};
 constexpr Table plan_file_table{"plan", "A plan.", plan_file_keys, plan_keys};
 constexpr Table wall_table{"wall", "A line with a thickness.", wall_keys};
 constexpr Table terrain_table{"terrain", "A kind of surface.", terrain_keys};
 constexpr Table barrier_table{"barrier", "A barrier; exactly one of box, disc and hull.", barrier_keys};
+constexpr Table crossing_table{"crossing", "A way over something that is not walked.", crossing_keys};
 constexpr Table move_table{"move", "Which barrier goes where.", move_keys};
 constexpr Table lay_table{"lay", "Which terrain is laid where.", lay_keys};
 constexpr Table gait_table{"gait", "How an NPC moves.", gait_keys};

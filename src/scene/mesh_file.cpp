@@ -1,29 +1,69 @@
 #include "ambulon/scene/mesh_file.hpp"
 
-#include <fstream>
+#include <algorithm>
+#include <assimp/Exporter.hpp>
+#include <assimp/scene.h>
+#include <memory>
+#include <vector>
 
 #include <fmt/format.h>
 
 namespace ambulon {
+namespace {
+
+/// The polygons as triangles, Y up. Corners of each polygon are its own, since its height there is.
+std::unique_ptr<aiScene> scene_of(const ConvexMesh& mesh) {
+  std::vector<aiVector3D> corners;
+  std::vector<aiFace> faces;
+  for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon) {
+    const auto first = static_cast<unsigned>(corners.size());
+    for (const ConvexMesh::Side& side : mesh.sides_of(polygon)) {
+      const double height = mesh.height(polygon, side.start);
+      corners.emplace_back(static_cast<float>(side.start.x / 1000), static_cast<float>(height / 1000),
+                           static_cast<float>(-side.start.y / 1000));
+    }
+    for (auto third = first + 2; third < corners.size(); ++third) {
+      aiFace& face = faces.emplace_back();
+      face.mNumIndices = 3;
+      face.mIndices = new unsigned[3]{first, third - 1, third};  // it is the face's to delete
+    }
+  }
+  auto scene = std::make_unique<aiScene>();
+  scene->mRootNode = new aiNode("ground");  // all these are the scene's
+  scene->mNumMaterials = scene->mNumMeshes = scene->mRootNode->mNumMeshes = 1;
+  scene->mMaterials = new aiMaterial*[1]{new aiMaterial};
+  scene->mMeshes = new aiMesh*[1]{new aiMesh};
+  scene->mRootNode->mMeshes = new unsigned[1]{0};
+  aiMesh& made = *scene->mMeshes[0];
+  made.mName = "ground";
+  made.mPrimitiveTypes = aiPrimitiveType_TRIANGLE;
+  made.mNumVertices = static_cast<unsigned>(corners.size());
+  made.mVertices = new aiVector3D[corners.size()];
+  std::ranges::copy(corners, made.mVertices);
+  made.mNumFaces = static_cast<unsigned>(faces.size());
+  made.mFaces = new aiFace[faces.size()];
+  std::ranges::copy(faces, made.mFaces);
+  return scene;
+}
+
+}  // namespace
 
 Expected<std::string> save_mesh(const ConvexMesh& mesh, const std::string& file) {
-  if (!file.ends_with(".obj"))
+  const char* format = file.ends_with(".obj")    ? "objnomtl"
+                       : file.ends_with(".gltf") ? "gltf2"
+                       : file.ends_with(".glb")  ? "glb2"
+                                                 : nullptr;
+  if (format == nullptr)
     return problem(
-        fmt::format("{}: is not the name of a .obj file, which is what meshes are saved as", file));
-  std::ofstream stream(file);
-  stream << "# what can be walked on: convex polygons, metres\n";
-  std::size_t corners = 0;  // those of each polygon are its own, since its height there is
-  for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon) {
-    std::string face = "f";
-    for (const ConvexMesh::Side& side : mesh.sides_of(polygon)) {
-      stream << fmt::format("v {:.3f} {:.3f} {:.3f}\n", side.start.x / 1000,
-                            mesh.height(polygon, side.start) / 1000, -side.start.y / 1000);
-      face += fmt::format(" {}", ++corners);
-    }
-    if (mesh.polygons()[polygon].count > 0) stream << face << "\n";
-  }
-  stream.close();
-  if (!stream) return problem(fmt::format("{}: cannot be written; is there such a folder?", file));
+        fmt::format("{}: is not the name of a .obj, .gltf or .glb file, which is what meshes are "
+                    "saved as to be looked at",
+                    file));
+  const auto scene = scene_of(mesh);
+  if (scene->mMeshes[0]->mNumFaces == 0)
+    return problem(fmt::format("{}: there is nothing that can be walked on to be saved", file));
+  Assimp::Exporter exporter;
+  if (exporter.Export(scene.get(), format, file) != aiReturn_SUCCESS)
+    return problem(fmt::format("{}: cannot be written; is there such a folder?", file));
   return file;
 }
 

@@ -179,7 +179,7 @@ Play::Play(const Scene& scene, std::size_t journal)
     : scene_(scene),
       ground_(scene.ground.make()),
       tiles_(scene.ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
-      mesh_(scene.ground.is_mesh() ? static_cast<const MeshGround*>(ground_.get()) : nullptr),
+      mesh_(scene.ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr),
       barrier_ground_(scene.ground.takes_barriers() ? static_cast<BarrierGround*>(ground_.get()) : nullptr),
       world_({.ground = ground_.get(), .seed = scene.seed, .journal = journal}) {}
 
@@ -260,6 +260,12 @@ struct Play::Happen {
     if (barrier == play.barriers_.end()) return;
     (void)play.barrier_ground_->remove(barrier->second);  // it is there
     play.barriers_.erase(barrier);
+  }
+  void operator()(const ShutEvent& event) const {  // crossings keep the order in which they are in the file
+    const auto placed = play.mesh_->placed_crossings();  // a built ground has its own before them
+    const std::size_t first = placed.size() - play.scene_.ground.crossings.size();
+    const CrossingId id = placed[first + event.crossing].id;
+    (void)(event.shut ? play.mesh_->shut(id) : play.mesh_->open(id));
   }
   void operator()(const LayEvent& event) const {
     (void)play.tiles_->fill(event.cells, event.terrain);  // it was checked when it was read

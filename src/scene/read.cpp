@@ -32,6 +32,7 @@ class SceneReader {
     scene_.ground = scene::read_ground(top_);
     read_places();
     read_gaits();
+    read_crossings();
     read_npc_names();
     read_npcs();
     read_events();
@@ -53,6 +54,41 @@ class SceneReader {
       scene_.gaits.push_back({.name = std::string(name.str()),
                               .gait = names_.gait(node, fmt::format("gait {}", name.str())),
                               .where = place_of(node)});
+  }
+
+  void read_crossings() {
+    each_in("crossing", [&](const toml::table& toml) {
+      const Reader reader(file_, toml, scene::crossing_table);
+      if (!scene_.ground.is_mesh())
+        mistake(file_, toml,
+                fmt::format("a crossing needs a plan or a level; the ground is {}", scene_.ground.kind()));
+      SceneGround::NamedCrossing named{.name = *reader.text("name"), .crossing = {}, .where = place_of(toml)};
+      if (std::ranges::find(scene_.ground.crossings, named.name, &SceneGround::NamedCrossing::name) !=
+          scene_.ground.crossings.end())
+        reader.wrong("name", fmt::format("\"{}\" is used twice; each crossing needs its own", named.name));
+      Crossing& crossing = named.crossing;
+      crossing.kind = static_cast<Passage>(*reader.one_of("kind"));
+      crossing.from = names_.point(reader.node("from"), "from", false).at;
+      crossing.to = names_.point(reader.node("to"), "to", false).at;
+      reader.into(crossing.both_ways, "both_ways");
+      reader.into(crossing.cost, "cost");
+      reader.into(named.shut, "shut");
+      if (const auto good = checked(crossing); !good) mistake(file_, toml, good.error().text);
+      scene_.ground.crossings.push_back(std::move(named));
+    });
+  }
+
+  ShutEvent shut(const Reader& event, std::string_view key) const {
+    const std::string name = *event.text(key);
+    const auto& all = scene_.ground.crossings;
+    const auto found = std::ranges::find(all, name, &SceneGround::NamedCrossing::name);
+    if (found == all.end()) {
+      std::vector<std::string_view> known;
+      for (const auto& each : all) known.push_back(each.name);
+      event.wrong(key, fmt::format("names \"{}\", but there is no crossing of that name{}", name,
+                                   scene::did_you_mean(name, known)));
+    }
+    return {static_cast<std::size_t>(found - all.begin()), key == "shut"};
   }
 
   Body body(const toml::node& node, std::vector<std::string>& passes) {
@@ -143,6 +179,8 @@ class SceneReader {
       return MoveEvent{barrier(move, "barrier"), flat(names_.point(move.node("to"), "to", false).at)};
     }
     if (event.has("take_away")) return TakeAwayEvent{barrier(event, "take_away")};
+    if (event.has("shut")) return shut(event, "shut");
+    if (event.has("open")) return shut(event, "open");
     if (event.has("lay")) return lay(inside("lay", scene::lay_table));
     const Reader send = inside("send", scene::send_table);
     SendEvent sent{.npc = names_.npc(send, "npc"), .to = names_.point(send.node("to"), "to"), .options = {}};
@@ -168,7 +206,7 @@ class SceneReader {
 
   PutEvent put(const Reader& event) const {
     if (!scene_.ground.takes_barriers())
-      event.wrong("barrier", "needs a ground of tiles or a plan; this one is open");
+      event.wrong("barrier", "needs a ground of tiles, a plan or a level; this one is open");
     if (event.has("box") + event.has("disc") + event.has("hull") != 1)
       mistake(file_, event.toml(), "a barrier has one of box, disc and hull");
     const float heading = static_cast<float>(event.number("heading").value_or(0)) * radians(1.f);
@@ -187,6 +225,11 @@ class SceneReader {
       shape = Barrier::hull(points);
     }
     if (!shape) event.wrong(key, shape.error().text);
+    if (const auto heights = event.range("heights")) {
+      if (!scene_.ground.is_level())
+        event.wrong("heights", fmt::format("are for levels; the ground is {}", scene_.ground.kind()));
+      shape = shape->between(heights->least, heights->most);
+    }
     return {*event.text("barrier"), *shape};
   }
 
@@ -211,8 +254,7 @@ class SceneReader {
       if (toml.size() != 2)
         mistake(file_, toml,
                 fmt::format("the event has {} of the keys signal, send, remove, halt, resume, teleport, "
-                            "change, put, move, "
-                            "take_away and lay; it must have one",
+                            "change, put, move, take_away, shut, open and lay; it must have one",
                             toml.size() - 1));
       scene_.events.push_back(
           {.at = *reader.number("at"), .what = happening(reader), .where = place_of(toml)});

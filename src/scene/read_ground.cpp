@@ -139,7 +139,8 @@ void read_level_of(const Reader& ground, SceneGround& read) {
     read.rules.max_slope = radians(static_cast<float>(*degrees));
   ground.into(read.rules.gap, "gap");
   ground.into(read.rules.closed, "closed");
-  auto level = read_level(beside(ground.file(), *ground.text("level")), options);
+  read.source = beside(ground.file(), *ground.text("level"));
+  auto level = read_level(read.source, options);
   if (!level) mistake(ground.file(), ground.node("level"), level.error().text);
   if (const auto good = LevelIndex::make(*level, read.rules); !good)
     mistake(ground.file(), ground.node("level"), good.error().text);
@@ -151,8 +152,11 @@ void read_level_of(const Reader& ground, SceneGround& read) {
 SceneGround read_ground(const Reader& scene) {
   const std::string& file = scene.file();
   const Reader ground(file, as_table(file, scene.node("ground"), "ground"), ground_table);
-  if (ground.has("open") + ground.has("tiles") + ground.has("plan") + ground.has("level") != 1)
-    mistake(file, ground.toml(), "the ground must be exactly one of open = true, tiles, plan and level");
+  if (ground.has("open") + ground.has("tiles") + ground.has("plan") + ground.has("level") +
+          ground.has("built") !=
+      1)
+    mistake(file, ground.toml(),
+            "the ground must be exactly one of open = true, tiles, plan, level and built");
   SceneGround read;
   if (ground.has("open")) {
     only(ground, "open ground; it is for tiles", {"open", "extent"});
@@ -160,6 +164,13 @@ SceneGround read_ground(const Reader& scene) {
   } else if (ground.has("plan")) {
     only(ground, "a plan; it is for another kind of ground", {"plan"});
     read.plan = read_plan_of(ground);
+    const auto name = ground.node("plan").value<std::string>();
+    read.source = name ? beside(file, *name) : file;
+  } else if (ground.has("built")) {
+    only(ground, "a built ground; it is for another kind of ground", {"built"});
+    auto built = read_built(beside(file, *ground.text("built")));
+    if (!built) mistake(file, ground.node("built"), built.error().text);
+    read.built = std::move(*built);
   } else if (ground.has("level")) {
     only(ground, "a level; it is for another kind of ground",
          {"level", "up", "max_slope", "gap", "closed", "decor", "barred"});
@@ -185,6 +196,13 @@ Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOpt
     auto level = read_level(file, level_options);
     if (!level) return tl::unexpected(level.error());
     ground.level = std::make_shared<const Level>(std::move(*level));
+    ground.source = file;
+    return ground;
+  }
+  if (known_as(".ground")) {
+    auto built = read_built(file);
+    if (!built) return tl::unexpected(built.error());
+    ground.built = std::move(*built);
     return ground;
   }
   if (!file.ends_with(".toml")) {
@@ -201,6 +219,7 @@ Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOpt
     auto plan = read_plan_text(*text, file);
     if (!plan) return tl::unexpected(plan.error());
     ground.plan = std::move(*plan);
+    ground.source = file;
     return ground;
   }
   auto scene = read_scene_text(*text, file);

@@ -101,6 +101,7 @@ std::string scene_schema() {
       {"gait_or_name", {{"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("gait")}}}},
       {"npcs", list_of("npc", 0)},
       {"events", list_of("event", 0)},
+      {"crossings", list_of("crossing", 0)},
       {"steps", list_of("step", 1)},
       {"terms", list_of("term", 1)},
       {"gait_switches", list_of("gait_switch", 0)},
@@ -122,16 +123,16 @@ std::string scene_schema() {
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
   for (const Table* table :
-       {&scene::plan_table, &scene::wall_table, &scene::terrain_table, &scene::move_table, &scene::lay_table,
-        &scene::gait_table, &scene::body_table, &scene::npc_table, &scene::send_table, &scene::waypoint_table,
-        &scene::change_table, &scene::act_table})
+       {&scene::plan_table, &scene::crossing_table, &scene::wall_table, &scene::terrain_table,
+        &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table, &scene::npc_table,
+        &scene::send_table, &scene::waypoint_table, &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
-  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level"});
+  defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level", "built"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
   defs["teleport"] = of_table(scene::teleport_table);
-  defs["event"] =
-      exactly_one_of(of_table(scene::event_table), {"signal", "send", "remove", "halt", "resume", "teleport",
-                                                    "change", "put", "move", "take_away", "lay"});
+  defs["event"] = exactly_one_of(of_table(scene::event_table),
+                                 {"signal", "send", "remove", "halt", "resume", "teleport", "change", "put",
+                                  "move", "take_away", "shut", "open", "lay"});
   for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
     defs[std::string(table->name)] =
         exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});

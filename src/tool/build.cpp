@@ -19,9 +19,10 @@ namespace {
 struct Report {
   std::size_t triangles = 0, flat_enough = 0;  // of a level
   std::size_t polygons = 0, patches = 0;
-  double area = 0;                             // square metres
-  std::map<std::uint32_t, double> components;  // and their areas
-  double reading = 0, making = 0;              // seconds
+  double area = 0;                                    // square metres
+  std::map<std::uint32_t, double> components;         // and their areas
+  std::map<std::string_view, std::size_t> crossings;  // of each kind
+  double reading = 0, making = 0;                     // seconds
 
   double largest() const {
     double largest = 0;
@@ -44,6 +45,15 @@ void count(const ConvexMesh& mesh, Report& report) {
 /// As it was written, without what rounding to a float has added.
 double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
 
+/// What it can do besides walking.
+std::string hopping(const Body& body) {
+  std::string text;
+  for (const auto& [metres, name] : {std::pair(body.jump_up, "jump_up"),
+                                     std::pair(body.drop_down, "drop_down"), std::pair(body.leap, "leap")})
+    if (metres > 0.f) text += fmt::format(", {:g} m {}", metres, name);
+  return text;
+}
+
 void print(const Report& report, const BuildRequest& request) {
   const Body& body = request.body;
   if (request.json) {
@@ -53,26 +63,37 @@ void print(const Report& report, const BuildRequest& request) {
                                               {"body",
                                                {{"radius", exact(body.radius)},
                                                 {"height", exact(body.height)},
-                                                {"step_up", exact(body.step_up)}}},
+                                                {"step_up", exact(body.step_up)},
+                                                {"jump_up", exact(body.jump_up)},
+                                                {"drop_down", exact(body.drop_down)},
+                                                {"leap", exact(body.leap)}}},
                                               {"triangles", report.triangles},
                                               {"flat_enough", report.flat_enough},
                                               {"patches", report.patches},
                                               {"polygons", report.polygons},
                                               {"area", report.area},
                                               {"component_areas", components},
+                                              {"crossings", report.crossings},
                                               {"reading_seconds", report.reading},
                                               {"making_seconds", report.making}}
                            .dump(2));
     return;
   }
-  fmt::print("{}, for a body of {:g} m radius, {:g} m height, {:g} m step_up\n", request.ground, body.radius,
-             body.height, body.step_up);
+  fmt::print("{}, for a body of {:g} m radius, {:g} m height, {:g} m step_up{}\n", request.ground,
+             body.radius, body.height, body.step_up, hopping(body));
   if (report.triangles > 0)
     fmt::print("  triangles   {:>9}   {} of them flat enough to walk on\n", report.triangles,
                report.flat_enough);
   fmt::print("  polygons    {:>9}   in {} patches\n", report.polygons, report.patches);
   fmt::print("  area        {:>9.1f}   m2 for the middle of the body\n", report.area);
   fmt::print("  components  {:>9}   the largest has {:.1f} m2\n", report.components.size(), report.largest());
+  std::size_t all = 0;
+  std::string kinds;
+  for (const auto& [kind, number] : report.crossings) {
+    all += number;
+    kinds += fmt::format("{}{} {}", kinds.empty() ? "" : ", ", number, kind);
+  }
+  fmt::print("  crossings   {:>9}   {}\n", all, all > 0 ? kinds : "none that such a body takes");
   fmt::print("  reading     {:>9.3f} s\n  making      {:>9.3f} s\n", report.reading, report.making);
 }
 
@@ -117,11 +138,17 @@ int build(const BuildRequest& request) {
   }
   report.making = Times::microseconds_since(began) / 1e6;
   count(**mesh, report);
-  if (!request.output.empty())
-    if (const auto saved = save_mesh(**mesh, request.output); !saved) {
+  for (const MeshCrossing& each : static_cast<const MeshGround&>(*made).crossings(request.body).all())
+    ++report.crossings[name(each.kind)];
+  if (!request.output.empty()) {
+    const auto saved = request.output.ends_with(".ground")
+                           ? save_built(static_cast<const MeshGround&>(*made), ground->source, request.output)
+                           : save_mesh(**mesh, request.output);
+    if (!saved) {
       remark(saved.error().text);
       return exit_could_not;
     }
+  }
   print(report, request);
   return report.polygons > 0 ? exit_done : exit_not_so;
 }

@@ -176,7 +176,7 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
       const dvec2 at = 1000.0 * dvec2(flat(spot.position));
       return MeshSearch::Place{mesh.nearest_in(spot.piece, at), spot.piece};
     };
-    search.find(mesh, place(ends->first), place(ends->second));
+    search.find(mesh, place(ends->first), place(ends->second), ground.crossings(request.body));
     std::vector<int> times(mesh.polygons().size());
     search.each_noted([&](std::uint32_t polygon) { ++times[polygon]; });
     const auto most = static_cast<float>(*std::ranges::max_element(times));
@@ -186,6 +186,8 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
     shown.shades_mean =
         fmt::format("looked into, up to {:g} times; {} stretches expanded", most, search.expanded());
   }
+  if (request.show == "crossings")
+    shown.crossings = chart_crossings(ground.crossings(request.body), request.between);
   chart.mesh = std::move(shown);
 }
 
@@ -193,7 +195,7 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
 std::string missing(const DrawRequest& request, const Play& play) {
   const std::string& what = request.show;
   const bool of_tiles = what == "clearance" || what == "distance" || what == "flow",
-             of_mesh = what == "polygons" || what == "heights";
+             of_mesh = what == "polygons" || what == "heights" || what == "crossings";
   const std::string_view kind = play.scene().ground.kind();
   if (what.empty()) return "";
   if (of_tiles && play.tiles() == nullptr)

@@ -82,25 +82,32 @@ void add_body(CLI::App& command, ambulon::Body& body) {
             for (const std::string& part : parts) {
               const auto equals = part.find('=');
               const std::string key = part.substr(0, equals);
+              struct Measure {
+                std::string_view name;
+                float* metres;
+                float most;
+              };
+              const Measure measures[] = {
+                  {"radius", &body.radius, 50.f},         {"height", &body.height, 100.f},
+                  {"step_up", &body.step_up, 100.f},      {"jump_up", &body.jump_up, 100.f},
+                  {"drop_down", &body.drop_down, 1000.f}, {"leap", &body.leap, 100.f}};
+              const auto measure = std::ranges::find(measures, key, &Measure::name);
               float value = 0.f;
               const bool number = equals != std::string::npos &&
                                   CLI::detail::lexical_cast(part.substr(equals + 1), value) &&
                                   std::isfinite(value);
-              float* const target = key == "radius"    ? &body.radius
-                                    : key == "height"  ? &body.height
-                                    : key == "step_up" ? &body.step_up
-                                                       : nullptr;
-              const float most = key == "radius" ? 50.f : 100.f;
-              if (target == nullptr || !number || value < 0.f || value > most)
+              const bool known = measure != std::end(measures);
+              if (!known || !number || value < 0.f || value > measure->most)
                 throw CLI::ValidationError(
                     "--body",
-                    fmt::format("\"{}\" is none of radius, height and step_up with metres from 0 to {:g}; "
-                                "write radius=0.3,height=1.7,step_up=0.3",
-                                part, target == nullptr ? 100.f : most));
-              *target = value;
+                    fmt::format("\"{}\" is none of radius, height, step_up, jump_up, drop_down and leap with "
+                                "metres from 0 to {:g}; write radius=0.3,height=1.7,step_up=0.3",
+                                part, known ? measure->most : 100.f));
+              *measure->metres = value;
             }
           },
-          "the body's size in metres, radius=0.3,height=1.7,step_up=0.3; heights count on levels")
+          "the body in metres, radius=0.3,height=1.7,step_up=0.3,jump_up=0,drop_down=0,leap=0; all but the "
+          "radius counts on levels")
       ->delimiter(',')
       ->type_name("SIZE");
 }
@@ -149,8 +156,9 @@ int main(int argc, char** argv) {
       ->add_option(
           "--show", draw_request.show,
           "components, or the search from --from to --to; of tiles clearance, distance or flow to --to; of a "
-          "plan or a level polygons; of a level heights")
-      ->check(CLI::IsMember({"clearance", "components", "distance", "flow", "heights", "polygons", "search"}))
+          "plan or a level polygons or crossings; of a level heights")
+      ->check(CLI::IsMember(
+          {"clearance", "components", "crossings", "distance", "flow", "heights", "polygons", "search"}))
       ->type_name("WHAT");
   add_point(*draw_command, "--from", draw_request.from, "where the search begins, metres");
   add_point(*draw_command, "--to", draw_request.to, "where it leads, metres");
@@ -175,9 +183,9 @@ int main(int argc, char** argv) {
   CLI::App* route_command = app.add_subcommand(
       "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
   route_command
-      ->add_option(
-          "ground", route_request.ground,
-          "scene file, plan file, level (.gltf, .glb, .obj and more), octile .map, .png, or a text of tiles")
+      ->add_option("ground", route_request.ground,
+                   "scene file, plan file, level (.gltf, .glb, .obj and more), .ground, octile .map, .png, "
+                   "or a text of tiles")
       ->required()
       ->type_name("GROUND");
   CLI::Option* from = add_point(*route_command, "--from", route_request.from, "where it begins, metres");
@@ -219,7 +227,10 @@ int main(int argc, char** argv) {
       ->required()
       ->type_name("LEVEL");
   build_command
-      ->add_option("-o,--output", build_request.output, "save what can be walked on, to look at: .obj")
+      ->add_option(
+          "-o,--output", build_request.output,
+          "save the ground, for scenes to name (.ground), or what can be walked on, to look at (.obj, .gltf, "
+          ".glb)")
       ->type_name("FILE");
   add_body(*build_command, build_request.body);
   build_command

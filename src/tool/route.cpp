@@ -67,9 +67,13 @@ Answer answer(const Ground& ground, const RouteRequest& request, vec3 start, vec
 void print_json(const Answer& answer) {
   ordered_json bends = ordered_json::array();
   for (const vec3 bend : answer.route.bends) bends.push_back({bend.x, bend.y, bend.z});
+  ordered_json crossings = ordered_json::array();
+  for (const CrossingLeg& leg : answer.route.crossings)
+    crossings.push_back({{"bend", leg.bend}, {"kind", name(leg.kind)}});
   ordered_json json{{"outcome", answer.outcome},
                     {"length", answer.route.length},
                     {"bends", bends},
+                    {"crossings", crossings},
                     {"expanded", answer.route.expanded},
                     {"microseconds", answer.microseconds}};
   if (answer.outcome == "off_ground" && answer.off.found)
@@ -81,6 +85,13 @@ void print_json(const Answer& answer) {
 std::string place(vec3 at) {
   return std::abs(at.z) < 0.005f ? fmt::format("({:.2f}, {:.2f})", at.x, at.y)
                                  : fmt::format("({:.2f}, {:.2f}, {:.2f})", at.x, at.y, at.z);
+}
+
+/// How the route goes on from a bend, when it is not walked.
+std::string leading_on(const Route& route, std::size_t bend) {
+  const CrossingLeg* leg = route.crossing_at(bend);
+  if (leg == nullptr) return "";
+  return fmt::format("  {} to", verb(leg->kind, route.bends[bend + 1].z - route.bends[bend].z));
 }
 
 void print(const Answer& answer, const RouteRequest& request) {
@@ -102,7 +113,7 @@ void print(const Answer& answer, const RouteRequest& request) {
   else
     fmt::print("complete: {:.2f} m\n", answer.route.length);
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
-    fmt::print("{:>4}  {}\n", i, place(answer.route.bends[i]));
+    fmt::print("{:>4}  {}{}\n", i, place(answer.route.bends[i]), leading_on(answer.route, i));
   fmt::print("{} pieces of the ground expanded in {:.1f} us\n", answer.route.expanded, answer.microseconds);
 }
 

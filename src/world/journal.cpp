@@ -1,5 +1,7 @@
 #include "ambulon/world/journal.hpp"
 
+#include <cmath>
+
 #include <fmt/format.h>
 
 namespace ambulon {
@@ -79,6 +81,8 @@ std::string_view name(Event event) {
       return "boarded";
     case Event::left_deck:
       return "left_deck";
+    case Event::crosses:
+      return "crosses";
   }
   return "";
 }
@@ -160,6 +164,9 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} stepped onto {}", who, whom);
     case Event::left_deck:
       return fmt::format("{} stepped off {}", who, whom);
+    case Event::crosses:
+      return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,
+                         std::abs(note.value), note.value < 0.f ? "down" : "up");
   }
   return {};
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -130,7 +131,7 @@ void World::decide(float seconds) {
     if (!mover.alive) continue;
     mover.left = seconds;
     mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
-    mover.waits = mover.errand && !ask(slot, seconds);
+    mover.waits = mover.errand && !mover.crossing && !ask(slot, seconds);
     if (mover.waits) unfinished_.push_back(slot);
   }
 }
@@ -193,6 +194,11 @@ bool World::ask(std::uint32_t slot, float seconds) {
   mover.was = flat(mover.motion.position);
   mover.intent = step.intent;
   mover.intent.lasts = std::min(mover.intent.lasts, left);
+  if (mover.intent.arc != nullptr) {
+    cards_[slot].arc = *std::exchange(mover.intent.arc, nullptr);
+    cards_[slot].crossed = 0.f;
+    mover.crossing = true;
+  }
   if (!step.ended) return true;
   finish(slot, *step.ended);
   return false;
@@ -203,16 +209,12 @@ void World::run(std::uint32_t slot) {
   if (movers_[slot].drive == Drive::advised) return advise(slot);
   for (int part = 0;; ++part) {
     Mover& mover = movers_[slot];
-    const vec3 from = mover.motion.position;
-    const vec2 faced = mover.motion.facing;
     // However short-lived its intents are, the tick is used up.
     if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
-    const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
-    // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
-    const bool on_way = mover.intent.edge_radius >= 0.f && convex_;
-    if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
-    stride(mover, from, faced, used);
-    mover.left -= used;
+    if (mover.crossing)
+      cross(slot);
+    else
+      walk(slot);
     if (mover.left <= no_time || !mover.errand || part == orders_in_a_tick) break;
     if (!ask(slot, mover.left)) {
       unfinished_.push_back(slot);
@@ -222,9 +224,51 @@ void World::run(std::uint32_t slot) {
   movers_[slot].left = 0.f;
 }
 
+/// Carries out the intent, for as much of the tick as it lasts.
+void World::walk(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  const vec3 from = mover.motion.position;
+  const vec2 faced = mover.motion.facing;
+  const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
+  // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
+  const bool on_way = mover.intent.edge_radius >= 0.f && convex_;
+  if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
+  stride(mover, from, faced, used);
+  mover.left -= used;
+}
+
+/// Goes on along an arc, to its end if there is time for that. Whatever becomes of the order, nobody stays in
+/// the air.
+void World::cross(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  Card& card = cards_[slot];
+  const Arc& arc = card.arc;
+  const vec3 from = mover.motion.position;
+  const vec2 faced = mover.motion.facing, ahead = direction(arc.velocity());
+  const float used = std::min(mover.left, arc.seconds - card.crossed);
+  card.crossed += used;
+  mover.crossing = card.crossed < arc.seconds;
+  mover.motion.position = arc.at(card.crossed);
+  mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.gait.speed) * ahead;
+  if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.gait.turn_rate * used);
+  mover.was = flat(mover.motion.position);
+  stride(mover, from, faced, used);
+  if (mover.crossing && arc.stance != Stance::walking) mover.motion.stance = arc.stance;
+  mover.left -= used;
+}
+
 /// Works out what the game's body should do, on a copy of its motion.
 void World::advise(std::uint32_t slot) {
   Mover& mover = movers_[slot];
+  if (mover.crossing) {  // to where it should be at the end of the tick
+    Card& card = cards_[slot];
+    card.crossed += mover.left;
+    mover.crossing = card.crossed < card.arc.seconds;
+    card.advised_velocity = card.arc.velocity();
+    card.advice.velocity = (card.arc.at(card.crossed) - mover.motion.position) / mover.left;
+    mover.left = 0.f;
+    return;
+  }
   Motion ghost = seen_motion(slot);
   const float used = advance(ghost, mover.gait, mover.intent, mover.left);
   mover.motion.facing = ghost.facing;

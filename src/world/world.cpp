@@ -205,6 +205,7 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   mover.motion.velocity = vec2(0.f);
   mover.was = flat(*spot);
   mover.intent = {};
+  mover.crossing = false;
   ++mover.jumps;
   cards_[slot].reported = *spot;
   cards_[slot].advised_velocity = vec2(0.f);

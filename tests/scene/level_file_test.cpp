@@ -88,7 +88,7 @@ TEST(LevelFile, ScenesSayWhatIsWrongWithTheirs) {
   const std::string head = "format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + quay + "\"\n";
   EXPECT_TRUE(read_scene_text(head, "scene.toml"));
   const std::pair<std::string, std::string> broken[] = {
-      {"open = true\n", "the ground must be exactly one of open = true, tiles, plan and level"},
+      {"open = true\n", "the ground must be exactly one of open = true, tiles, plan, level and built"},
       {"cell = 2\n", "4:8: cell is given for a level; it is for another kind of ground"},
       {"gap = 0.5\n", "4:7: gap is 0.5; it must lie between 0 and 0.2 metres"},
       {"up = \"x\"\n", "up is \"x\"; it must be one of y, z"},
@@ -103,21 +103,75 @@ TEST(LevelFile, ScenesSayWhatIsWrongWithTheirs) {
   }
 }
 
+TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
+  const std::string head =
+      "format = \"ambulon-scene/1\"\nlength = 60\n[ground]\nplan = { outline = [[[0, 0], [20, 0], "
+      "[20, 10], [0, 10]]], wall = [{ line = [[10, 0], [10, 10]] }] }\n";
+  const std::string door =
+      "[[crossing]]\nname = \"gate\"\nkind = \"door\"\nfrom = [9.5, 5]\nto = [10.5, 5]\n";
+  const auto porter_at = [&](const std::string& events) {
+    const auto scene =
+        read_scene_text(head + door + events +
+                            "[[npc]]\nname = \"porter\"\nat = [2, 5]\ndo = [ { go_to = [18, 5], "
+                            "within = 0.1 }, { go_to = [2, 5], within = 0.1 } ]\n",
+                        "gate.toml");
+    EXPECT_TRUE(scene) << (scene ? "" : scene.error().text);
+    const auto play = Play::put_up(*scene).value();
+    while (play->world().time() < 30) play->tick();
+    return play->npcs()[0].position().x;
+  };
+  const auto event = [](int at, const std::string& what) {
+    return "[[event]]\nat = " + std::to_string(at) + "\n" + what + " = \"gate\"\n";
+  };
+  EXPECT_NEAR(porter_at(""), 2, 0.2f);                                    // there and back again
+  EXPECT_NEAR(porter_at(event(1, "shut")), 2, 0.2f);                      // it never gets through
+  EXPECT_NEAR(porter_at(event(9, "shut")), 18, 0.2f);                     // and not back
+  EXPECT_NEAR(porter_at(event(9, "shut") + event(11, "open")), 2, 0.2f);  // but that it does
+  const std::pair<std::string, std::string> broken[] = {
+      {door + door, "11:8: name \"gate\" is used twice; each crossing needs its own"},
+      {door + event(1, "shut").replace(26, 1, "x"), "did you mean \"gate\"?"},
+      {door + "cost = -1\n", "cost is -1; it must lie between 0 and 1000 metres"},
+      {"[[crossing]]\nname = \"gate\"\nkind = \"door\"\nfrom = [9, 5]\nto = [9, 5]\n", "1 cm apart"},
+      {"[[crossing]]\nname = \"gate\"\nkind = \"stile\"\nfrom = [9, 5]\nto = [9, 6]\n",
+       "kind is \"stile\"; it must be one of jump_up, drop_down, leap, ladder, door"},
+      {"[[event]]\nat = 1\nput = { barrier = \"crate\", disc = [1, 1, 1], heights = [0, 1] }\n",
+       "heights are for levels; the ground is a plan"},
+  };
+  for (const auto& [text, expected] : broken) {
+    const auto scene = read_scene_text(head + text, "scene.toml");
+    ASSERT_FALSE(scene) << text;
+    EXPECT_NE(scene.error().text.find(expected), std::string::npos) << scene.error().text;
+  }
+  const auto found =
+      check(*read_scene_text(head + "[[crossing]]\nname = \"gate\"\nkind = \"door\"\nfrom = [9.5, 5]\n"
+                                    "to = [25, 5]\n",
+                             "scene.toml"));
+  ASSERT_EQ(found.size(), 1U);
+  EXPECT_EQ(found[0].what, "the door gate begins or ends 4.50 m too far off the ground");
+  EXPECT_EQ(found[0].instead, "move its `to` to where somebody can stand");
+}
+
 TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
   const auto scene = read_scene(AMBULON_SOURCE_DIR "/demo/quay-level.toml").value();
   const auto play = Play::put_up(scene).value();
   const MeshGround& ground = *play->mesh();
-  bool in_attic = false;
+  bool in_attic = false, in_air = false;
   while (play->world().time() < 60) {
     play->tick();
     for (std::size_t i = 0; i < play->npcs().size(); ++i) {
       const Npc npc = play->npcs()[i];
+      const bool jumps = npc.motion().stance == Stance::jumping || npc.motion().stance == Stance::dropping;
+      in_air = in_air || jumps;
+      // Nor does anybody who goes through the door, or climbs, stand on it.
+      const bool at_door =
+          std::abs(npc.position().x - 31.6f) < 0.2f && std::abs(npc.position().y - 9.85f) < 0.6f;
+      if (jumps || at_door || npc.motion().stance == Stance::climbing) continue;
       const Snap snap = ground.snap(npc.position(), 0.002f, npc.body());
       ASSERT_TRUE(snap) << scene.npcs[i].name << " is " << snap.off << " m off at " << play->world().time();
     }
     in_attic = in_attic || glm::distance(play->npcs()[1].position(), vec3(29, 7, 3)) < 0.3f;
   }
-  EXPECT_TRUE(in_attic);
+  EXPECT_TRUE(in_attic && in_air);
   for (std::size_t i = 0; i < play->npcs().size(); ++i)
     for (const Ending bad : {Ending::no_way, Ending::stuck, Ending::off_ground})
       EXPECT_EQ(play->tally(i).endings[static_cast<std::size_t>(bad)], 0U) << scene.npcs[i].name;

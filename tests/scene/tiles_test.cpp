@@ -97,9 +97,9 @@ TEST(Tiles, WhatIsWrongWithAFileIsSaid) {
 
 TEST(Tiles, MistakesInAGroundOfTilesAreNamedWithTheirPlace) {
   const std::pair<const char*, const char*> broken[] = {
-      {"[ground]\n", "2:1: the ground must be exactly one of open = true, tiles, plan and level"},
+      {"[ground]\n", "2:1: the ground must be exactly one of open = true, tiles, plan, level and built"},
       {"[ground]\nopen = true\ntiles = [\"..\"]",
-       "2:1: the ground must be exactly one of open = true, tiles, plan and level"},
+       "2:1: the ground must be exactly one of open = true, tiles, plan, level and built"},
       {"[ground]\nopen = true\ncell = 2", "4:8: cell is given for open ground; it is for tiles"},
       {"[ground]\ntiles = [\"..\", \".\"]",
        "3:9: tiles: row 2 has 1 characters, the first has 2; all rows must be"},
@@ -108,7 +108,7 @@ TEST(Tiles, MistakesInAGroundOfTilesAreNamedWithTheirPlace) {
       {"[ground]\ntiles = [\"..\"]\n[terrain.mud]\ncost = 3\nwalkable = false",
        "5:8: cost is given for a terrain that is not walkable; leave one out"},
       {"[ground]\nopen = true\n[[event]]\nat = 1\nput = { barrier = \"cart\", disc = [1, 1, 1] }",
-       "6:19: barrier needs a ground of tiles or a plan; this one is open"},
+       "6:19: barrier needs a ground of tiles, a plan or a level; this one is open"},
       {"[ground]\ntiles = [\"..\"]\n[[event]]\nat = 1\nput = { barrier = \"cart\", disc = [1, 1, -1] }",
        "6:34: disc the radius of the barrier is -1 m; it must lie between 0.001 and 1000 m"},
       {"[ground]\ntiles = [\"..\"]\n[[event]]\nat = 1\nput = { barrier = \"cart\" }",

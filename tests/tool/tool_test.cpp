@@ -255,8 +255,8 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   const Result built = ambulon("build " + scene + " --json -o " + file);
   ASSERT_EQ(built.code, 0) << built.remarks;
   const json report = json::parse(built.out);
-  EXPECT_EQ(report["triangles"], 1886);
-  EXPECT_NEAR(report["area"].get<double>(), 1021, 2);
+  EXPECT_EQ(report["triangles"], 1898);
+  EXPECT_NEAR(report["area"].get<double>(), 1011, 2);
   EXPECT_GT(fs::file_size(file), 10'000U);
   // Who is thinner has more room; without `closed`, insides count.
   const auto area = [&](const std::string& options) {
@@ -268,10 +268,11 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
     return json::parse(ambulon("build --json " + level + options).out)["flat_enough"].get<int>();
   };
   EXPECT_EQ(flat_enough("") - flat_enough(" --decor lantern"), 18 * 4);  // each has a bottom and a lid
-  for (const auto& [arguments, expected] : {std::pair{level + " --decor lamp", "fits \"lamp\" in decor"},
-                                            {level + " --body width=1", "\"width=1\" is none of radius"},
-                                            {demo, "its ground is open; only levels and plans are built"},
-                                            {level + " -o built.tea", "is not the name of a .obj file"}}) {
+  for (const auto& [arguments, expected] :
+       {std::pair{level + " --decor lamp", "fits \"lamp\" in decor"},
+        {level + " --body width=1", "\"width=1\" is none of radius"},
+        {demo, "its ground is open; only levels and plans are built"},
+        {level + " -o built.tea", "is not the name of a .obj, .gltf or .glb file"}}) {
     const Result refused = ambulon("build " + arguments);
     EXPECT_EQ(refused.code, 2) << arguments;
     EXPECT_NE(refused.remarks.find(expected), std::string::npos) << refused.remarks;
@@ -280,6 +281,41 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   const Result up = ambulon("route " + scene + " --from 10,12 --to 29,7,3 --json");
   EXPECT_EQ(up.code, 0);
   EXPECT_NEAR(json::parse(up.out)["bends"].back()[2].get<double>(), 3, 1e-3);
+}
+
+TEST(Build, SavesGroundsForScenesToNameThatKnowWhenTheyAreOutdated) {
+  const fs::path folder = fs::path(testing::TempDir()) / "built";
+  fs::create_directory(folder);
+  const std::string level = (folder / "quay.gltf").string(), ground = (folder / "quay.ground").string(),
+                    scene = (folder / "night.toml").string();
+  fs::copy_file(AMBULON_SOURCE_DIR "/demo/levels/lantern-quay.gltf", level,
+                fs::copy_options::overwrite_existing);
+  const std::string body = " --body jump_up=1,drop_down=2,leap=2.2";
+  const json report = json::parse(ambulon("build --json " + level + body + " -o " + ground).out);
+  EXPECT_GT(report["crossings"]["leap"], 4);
+  EXPECT_FALSE(report["crossings"].contains("ladder"));
+  // From roof to roof, the same on both.
+  const std::string way = " --json --from 19.3,6.5,3 --to 16,5,3" + body;
+  json built = json::parse(ambulon("route " + ground + way).out),
+       fresh = json::parse(ambulon("route " + level + way).out);
+  ASSERT_EQ(built["crossings"].size(), 1U);
+  EXPECT_EQ(built["crossings"][0]["kind"], "leap");
+  EXPECT_EQ(built["bends"], fresh["bends"]);
+
+  std::ofstream(scene)
+      << "format = \"ambulon-scene/1\"\n[ground]\nbuilt = \"quay.ground\"\n[[npc]]\nname = \"cat\"\n"
+         "at = [10, 12, 0]\ndo = [ { go_to = [4, 12, 0] } ]\n";
+  EXPECT_EQ(ambulon("check " + scene).code, 0);
+  EXPECT_EQ(ambulon("run " + scene).code, 0);
+  std::ofstream(level, std::ios::app) << "\n";
+  const Result older = ambulon("check " + scene);
+  EXPECT_EQ(older.code, 1);
+  EXPECT_NE(older.out.find("the ground is older than " + level), std::string::npos) << older.out;
+  fs::resize_file(ground, fs::file_size(ground) / 2);
+  const Result torn = ambulon("run " + scene);
+  EXPECT_EQ(torn.code, 2);
+  EXPECT_NE(torn.remarks.find("night.toml:3:9"), std::string::npos) << torn.remarks;
+  EXPECT_NE(torn.remarks.find("it was cut short"), std::string::npos) << torn.remarks;
 }
 
 TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {

@@ -8,7 +8,7 @@
 
 #include "ambulon/draw/canvas.hpp"
 #include "ambulon/draw/legend_entry.hpp"
-#include "ambulon/ground/mesh/convex_mesh.hpp"
+#include "ambulon/ground/mesh/mesh_crossings.hpp"
 
 namespace ambulon {
 
@@ -30,12 +30,23 @@ struct ChartMesh {
   std::vector<Line> sides = {};       ///< that polygons have in common; empty: not drawn
   std::vector<Line> room = {};        ///< as far as the middle of a body gets; empty: not drawn
   std::string room_means = {};        ///< for the legend
-  std::string shades_mean = {};       ///< for the legend; empty: there is no overlay
+  /// From end to end; drawn as bows, with a point at the end to which it leads.
+  struct Bow {
+    vec2 from, to;
+    float height = 0.f;  ///< of the higher end
+    bool both_ways = false;
+  };
+  std::vector<Bow> crossings = {};  ///< empty: not drawn
+  std::string shades_mean = {};     ///< for the legend; empty: there is no overlay
 };
 
 /// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted. Of floors
 /// above each other, only what lies between two heights (metres), if they are given.
 ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides = false, std::optional<vec2> between = {});
+
+/// Crossings, of which those that lead there and back are drawn once; only those with an end between two
+/// heights (metres), if they are given.
+std::vector<ChartMesh::Bow> chart_crossings(const MeshCrossings& crossings, std::optional<vec2> between = {});
 
 /// Draws the polygons as paper over the hatching, and higher floors over lower ones; `on_page` takes metres
 /// to pixels.

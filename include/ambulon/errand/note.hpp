@@ -40,6 +40,7 @@ enum class Event : std::uint8_t {
   new_gait,       ///< `value` metres per second from now on
   boarded,        ///< the deck of `whom`
   left_deck,      ///< of `whom`
+  crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 
 /// The event's name, as the journal's JSON writes it.

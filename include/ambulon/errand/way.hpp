@@ -1,6 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/motion/arc.hpp"
 
 namespace ambulon {
 
@@ -21,12 +22,13 @@ class Way {
   bool at_end(const View& see, float radius);
 
   /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
-  /// all in metres (per second); 0 stands still there.
-  Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds) const;
+  /// all in metres (per second); 0 stands still there. Where the way crosses to elsewhere, an arc is part of
+  /// it; the next question is then asked at its end.
+  Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds);
 
   /// True when nothing but a straight line is left to the end.
   bool on_last_leg() const { return last_; }
-  /// Moves the end by a little without planning anew, for a goal that moves.
+  /// Moves the end by a little without planning anew, for a goal that moves; not the end of a crossing.
   void move_end(vec3 end);
 
   /// Metres of the whole way, and of what is left of it from `position`.
@@ -40,6 +42,8 @@ class Way {
  private:
   void head_for(const View& see, std::uint32_t bend);
   float speed_at(const View& see, std::uint32_t i) const;
+  Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
+  Intent cross(const View& see);
 
   Route route_;
   std::uint64_t ground_revision_ = 0, jumps_ = 0;  // when it was laid, or found to hold still
@@ -48,6 +52,10 @@ class Way {
   bool last_ = true;        // which is the end
   vec2 bend_{0.f};
   float bend_speed_ = 0.f;  // at which it may be taken
+  float bend_reach_ = 0.f;  // metres from it that count as there
+  enum class Crossing : std::uint8_t { none, ahead, reached, begun };
+  Crossing crossing_ = Crossing::none;  // that begins at the bend
+  Arc arc_;                             // of the one begun
 };
 
 }  // namespace ambulon

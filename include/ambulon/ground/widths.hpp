@@ -14,6 +14,7 @@ struct BodySize {
   float radius = 0.f;
   float height = 0.f;
   float step_up = 0.f;
+  float jump_up = 0.f, drop_down = 0.f, leap = 0.f;
   friend constexpr bool operator==(const BodySize&, const BodySize&) = default;
 };
 
@@ -27,7 +28,7 @@ class Widths {
   };
 
   /// The number of exactly that size. When there is none yet, what `make()` answers is kept for it; when all
-  /// are taken, it is that of the next wider that is no lower, or else of the widest.
+  /// are taken, it is that of the next wider that is no lower and jumps no further, or else of the widest.
   template <class Make>
   std::uint16_t number_for(const BodySize& size, Make&& make) {
     if (const auto number = find(size)) return *number;
@@ -36,9 +37,11 @@ class Widths {
     const std::uint16_t count = count_.load(std::memory_order_relaxed);
     if (count == most) {
       const auto gap = [size](const Width& width) {  // wider ones first
-        const float lower = width.height < size.height ? 2000.f : 0.f;
-        return lower + (width.radius >= size.radius ? width.radius - size.radius
-                                                    : 1000.f + size.radius - width.radius);
+        const bool abler =
+            width.jump_up > size.jump_up || width.drop_down > size.drop_down || width.leap > size.leap;
+        const float unlike = (width.height < size.height ? 2000.f : 0.f) + (abler ? 4000.f : 0.f);
+        return unlike + (width.radius >= size.radius ? width.radius - size.radius
+                                                     : 1000.f + size.radius - width.radius);
       };
       return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
     }

@@ -1,5 +1,5 @@
 #pragma once
-// Other shapes of a route than the shortest. Each keeps its ends, and to the ground.
+// Other shapes of a route than the shortest. Each keeps its ends, those of its crossings, and to the ground.
 
 #include "ambulon/ground/ground.hpp"
 

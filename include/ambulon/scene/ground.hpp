@@ -4,10 +4,13 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
+#include "ambulon/scene/file_place.hpp"
+#include "ambulon/scene/ground_file.hpp"
 #include "ambulon/scene/level_file.hpp"
 
 namespace ambulon {
@@ -19,13 +22,27 @@ struct SceneGround {
   bool along_cells = false;  ///< of tiles: see `TileGroundOptions`
   std::optional<Plan> plan = {};
   std::shared_ptr<const Level> level = {};
-  LevelRules rules = {};  ///< of the level
+  LevelRules rules = {};                          ///< of the level
+  std::shared_ptr<const BuiltGround> built = {};  ///< of a level or a plan, beforehand
+  std::string source = {};                        ///< the file of the plan or level, if it has one
+  /// A crossing placed by hand.
+  struct NamedCrossing {
+    std::string name;
+    Crossing crossing;
+    bool shut = false;
+    FilePlace where = {};
+  };
+  std::vector<NamedCrossing> crossings = {};  ///< of a plan or a level
 
   /// "open", "of tiles", "a plan" or "a level".
-  std::string_view kind() const { return tiles ? "of tiles" : plan ? "a plan" : level ? "a level" : "open"; }
+  std::string_view kind() const {
+    return tiles ? "of tiles" : is_level() ? "a level" : is_mesh() ? "a plan" : "open";
+  }
   bool takes_barriers() const { return tiles || is_mesh(); }
   /// True when `make` makes a `MeshGround`.
-  bool is_mesh() const { return plan || level; }
+  bool is_mesh() const { return plan || level || built; }
+  /// True when it tells heights apart.
+  bool is_level() const { return level || (built && built->of_level); }
 
   /// The ground itself.
   std::unique_ptr<Ground> make() const;
@@ -34,8 +51,9 @@ struct SceneGround {
   vec2 most() const;
 };
 
-/// The ground of a scene file, a plan file, the file of a level's geometry, or that of a tile map, with the
-/// options for those. The problem begins with the file, and with line and column where they are known.
+/// The ground of a scene file, a plan file, the file of a level's geometry, of a built ground, or of a tile
+/// map, with the options for those. The problem begins with the file, and with line and column where they are
+/// known.
 Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options = {},
                                        const LevelFileOptions& level_options = {});
 

@@ -7,8 +7,8 @@
 
 namespace ambulon {
 
-/// Saves the polygons of a mesh as .obj, Y up as is usual there, to be looked at in any viewer. Answers with
-/// the file's name; the problem when it cannot be written.
+/// Saves the polygons of a mesh as .obj, .gltf or .glb, Y up as is usual there, to be looked at in any
+/// viewer. Answers with the file's name; the problem when it cannot be written.
 Expected<std::string> save_mesh(const ConvexMesh& mesh, const std::string& file);
 
 }  // namespace ambulon

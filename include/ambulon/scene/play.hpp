@@ -57,7 +57,7 @@ class Play {
   const Scene& scene_;
   std::unique_ptr<Ground> ground_;
   TileGround* tiles_ = nullptr;                // the ground, when it is of tiles
-  const MeshGround* mesh_ = nullptr;           // the ground, when it is a plan
+  MeshGround* mesh_ = nullptr;                 // the ground, when it is a plan or a level
   BarrierGround* barrier_ground_ = nullptr;    // the ground, when it takes barriers
   std::map<std::string, BarrierId> barriers_;  // that are on the ground
   struct Field {

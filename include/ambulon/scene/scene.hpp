@@ -85,6 +85,11 @@ struct MoveEvent {
 struct TakeAwayEvent {
   std::string barrier;
 };
+/// Shuts or opens a crossing.
+struct ShutEvent {
+  std::size_t crossing = 0;  ///< its number, in the ground's `crossings`
+  bool shut = true;
+};
 /// Gives cells another terrain.
 struct LayEvent {
   std::uint8_t terrain = 0;
@@ -94,7 +99,7 @@ struct LayEvent {
 struct SceneEvent {
   double at = 0;  ///< seconds
   std::variant<SignalEvent, SendEvent, RemoveEvent, HaltEvent, TeleportEvent, ChangeEvent, PutEvent,
-               MoveEvent, TakeAwayEvent, LayEvent>
+               MoveEvent, TakeAwayEvent, ShutEvent, LayEvent>
       what;
   FilePlace where{};
 };

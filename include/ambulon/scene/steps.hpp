@@ -5,15 +5,10 @@
 #include <variant>
 #include <vector>
 
+#include "ambulon/scene/file_place.hpp"
 #include "ambulon/world/npc.hpp"
 
 namespace ambulon {
-
-/// Where something stands in a scene file; lines and columns count from 1.
-struct FilePlace {
-  int line = 0;
-  int column = 0;
-};
 
 /// A point as a scene gives it: fixed, or wherever an NPC is when the order is given.
 struct ScenePoint {

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "ambulon/ground/open.hpp"
+#include "ambulon/motion/arc.hpp"
 #include "ambulon/world/decks.hpp"
 #include "ambulon/world/journal.hpp"
 #include "ambulon/world/npc.hpp"
@@ -103,7 +104,8 @@ class World final : private NoteTaker {
     bool waits = false;     // its order ended in this tick's decide phase
     bool scripted = false;  // its card has a script
     bool halted = false;
-    bool aboard = false;  // of a deck, so that the ground does not hold it
+    bool aboard = false;    // of a deck, so that the ground does not hold it
+    bool crossing = false;  // along its card's arc, until that is over
     Drive drive = Drive::own;
     double metres = 0, moving_seconds = 0;
     float top_speed = 0.f;
@@ -114,6 +116,8 @@ class World final : private NoteTaker {
     std::uint32_t named_generation = 0;
     std::pmr::string name;
     Body body;
+    Arc arc;
+    float crossed = 0.f;  // seconds of it
     Random random;
     std::unique_ptr<Script> script;
     std::function<void(Npc, const Outcome&)> on_end;
@@ -174,6 +178,8 @@ class World final : private NoteTaker {
 
   bool ask(std::uint32_t slot, float seconds);
   void run(std::uint32_t slot);
+  void walk(std::uint32_t slot);
+  void cross(std::uint32_t slot);
   void advise(std::uint32_t slot);
   void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
   void keep_on_ground(std::uint32_t slot, vec3 from);

@@ -95,11 +95,15 @@ void ConvexMesh::replace(std::vector<Change> changes) {
   for (const std::uint32_t patch : written)
     for (std::uint32_t rim = 0; rim < 4; ++rim) join_rim(patch, rim);
   for (const std::uint32_t patch : written) find_nodes(patch);
+  each_around(written, 1, [&](std::uint32_t patch) { find_links(patch); });
   // Corners on the rim of a patch have copies in the next, which bend as they do.
   each_around(written, 1, [&](std::uint32_t patch) { forget_rim_bends(patch); });
   each_around(written, 2,
               [&](std::uint32_t patch) { find_bends(patch, !std::ranges::binary_search(written, patch)); });
-  each_around(written, 1, [&](std::uint32_t patch) { count_ways(patch); });
+  each_around(written, 1, [&](std::uint32_t patch) {
+    link_open_sides(patch);
+    find_pockets(patch);
+  });
   find_components();
 }
 
@@ -361,11 +365,44 @@ void ConvexMesh::forget_rim_bends(std::uint32_t number) {
     if (corners_[i].bend && on_rim(number, corners_[i].at)) corners_[i].bend = false;
 }
 
-void ConvexMesh::count_ways(std::uint32_t number) {
+void ConvexMesh::link_open_sides(std::uint32_t number) {
   const Block& polygons = patches_[number].polygons;
-  for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i)
-    polygons_[i].ways = static_cast<std::uint32_t>(
-        std::ranges::count_if(sides_of(i), [](const Side& side) { return side.across != none; }));
+  for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i) {
+    const std::uint32_t first = polygons_[i].first, count = polygons_[i].count;
+    std::uint32_t next = none;
+    for (std::uint32_t k = 2 * count; k-- > 0;) {  // twice round, so that the first follow the last
+      Side& side = sides_[first + k % count];
+      side.next_open = next;
+      if (side.across != none) next = first + k % count;
+    }
+  }
+}
+
+/// Polygons of a patch from which there is one way on within it, and those of which that is so but for such.
+/// What leads over the rim is none, so that a pocket's way out always ends.
+void ConvexMesh::find_pockets(std::uint32_t number) {
+  const Block& polygons = patches_[number].polygons;
+  std::vector<std::uint32_t> ways, open;
+  for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i) {
+    polygons_[i].exit = none;
+    ways.push_back(static_cast<std::uint32_t>(
+        std::ranges::count_if(sides_of(i), [](const Side& side) { return side.across != none; })));
+    if (ways.back() == 1) open.push_back(i);
+  }
+  while (!open.empty()) {
+    Polygon& pocket = polygons_[open.back()];
+    open.pop_back();
+    for (std::uint32_t side = pocket.first; side < pocket.first + pocket.count; ++side) {
+      const std::uint32_t across = sides_[side].across;
+      if (across == none) continue;
+      const std::uint32_t next = sides_[across].polygon;
+      if (polygons_[next].exit == across) continue;        // a further pocket
+      if (next - polygons.first >= polygons.count) break;  // over the rim
+      pocket.exit = side;
+      if (--ways[next - polygons.first] == 1) open.push_back(next);
+      break;
+    }
+  }
 }
 
 /// Follows the edge of the ground from each of its sides in a patch (that ends on its rim) to the next: where
@@ -389,6 +426,19 @@ void ConvexMesh::find_bends(std::uint32_t number, bool only_rim) {
   }
 }
 
+/// The nodes of a patch that are joined with those of the next, each pair once.
+void ConvexMesh::find_links(std::uint32_t number) {
+  Patch& patch = patches_[number];
+  patch.links.clear();
+  for (const std::uint32_t rim : {0U, 1U})
+    for (const Seam& seam : patch.seams[rim])
+      if (const std::uint32_t across = sides_[seam.side].across; across != none)
+        patch.links.emplace_back(polygons_[sides_[seam.side].polygon].node,
+                                 polygons_[sides_[across].polygon].node);
+  std::ranges::sort(patch.links);
+  patch.links.erase(std::unique(patch.links.begin(), patch.links.end()), patch.links.end());
+}
+
 /// Which nodes are joined over the rims of patches.
 void ConvexMesh::find_components() {
   std::iota(component_of_.begin(), component_of_.end(), 0U);
@@ -397,14 +447,10 @@ void ConvexMesh::find_components() {
     return node;
   };
   for (const Patch& patch : patches_)
-    for (const std::uint32_t rim : {0U, 1U})
-      for (const Seam& seam : patch.seams[rim]) {
-        const std::uint32_t across = sides_[seam.side].across;
-        if (across == none) continue;
-        const std::uint32_t a = root(polygons_[sides_[seam.side].polygon].node),
-                            b = root(polygons_[sides_[across].polygon].node);
-        component_of_[std::max(a, b)] = std::min(a, b);
-      }
+    for (const auto& [one, other] : patch.links) {
+      const std::uint32_t a = root(one), b = root(other);
+      component_of_[std::max(a, b)] = std::min(a, b);
+    }
   for (std::uint32_t node = 0; node < component_of_.size(); ++node) component_of_[node] = root(node);
 }
 
@@ -465,7 +511,7 @@ ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const
   };
   const auto look_at = [&](std::uint32_t number) {
     const Polygon& polygon = polygons_[number];
-    if (wanted.component != none && component(number) != wanted.component) return;
+    if (wanted.components != nullptr && !(*wanted.components)[component(number)]) return;
     if (distance_to(dvec2(polygon.low.x, polygon.low.y), dvec2(polygon.high.x, polygon.high.y)) > off) return;
     const dvec2 here = nearest_in(number, point);
     double distance = glm::distance(here, point);

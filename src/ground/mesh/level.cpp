@@ -52,10 +52,7 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
           fmt::format("corner {} of the level lies at ({}, {}, {}) m; a level reaches {} km from the "
                       "origin",
                       i + 1, at.x, at.y, at.z, furthest / 1000));
-  LevelIndex index;
-  index.closed_ = rules.closed;
-  index.gap_ = static_cast<int>(std::lround(rules.gap * 1000.0));
-  PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
+  std::vector<Facet> facets;
   for (std::size_t i = 0; i < level.triangles.size(); ++i) {
     const Level::Triangle& triangle = level.triangles[i];
     std::array<LevelPoint, 3> corners{};
@@ -74,23 +71,29 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
     facet.up = up;
     facet.floor =
         triangle.kind == Level::Kind::solid && (up || !rules.closed) && flat_enough(corners, rules.max_slope);
+    facets.push_back(facet);
+  }
+  return LevelIndex(static_cast<int>(std::lround(rules.gap * 1000.0)), rules.closed, std::move(facets));
+}
+
+LevelIndex::LevelIndex(int gap, bool closed, std::vector<Facet> facets)
+    : gap_(gap), closed_(closed), facets_(std::move(facets)) {
+  PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
+  for (const Facet& facet : facets_) {
     const auto [least, most] = box_of(facet);
     low = {std::min(low.x, least.x), std::min(low.y, least.y)};
     high = {std::max(high.x, most.x), std::max(high.y, most.y)};
-    index.facets_.push_back(facet);
   }
-  if (index.facets_.empty()) low = high = {0, 0};
-  index.grid_ = patches_for(low, high, patch_size);
-  const PatchGrid& grid = index.grid_;
+  if (facets_.empty()) low = high = {0, 0};
+  grid_ = patches_for(low, high, patch_size);
   std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;  // cell and facet
-  for (std::uint32_t facet = 0; facet < index.facets_.size(); ++facet) {
-    const auto [least, most] = box_of(index.facets_[facet]);
-    for (int row = grid.row_at(least.y); row <= grid.row_at(most.y); ++row)
-      for (int column = grid.column_at(least.x); column <= grid.column_at(most.x); ++column)
-        placed.emplace_back(grid.number(column, row), facet);
+  for (std::uint32_t facet = 0; facet < facets_.size(); ++facet) {
+    const auto [least, most] = box_of(facets_[facet]);
+    for (int row = grid_.row_at(least.y); row <= grid_.row_at(most.y); ++row)
+      for (int column = grid_.column_at(least.x); column <= grid_.column_at(most.x); ++column)
+        placed.emplace_back(grid_.number(column, row), facet);
   }
-  index.in_cells_ = Bins(grid.count(), std::move(placed));
-  return index;
+  in_cells_ = Bins(grid_.count(), std::move(placed));
 }
 
 std::vector<std::uint32_t> LevelIndex::near(PlanPoint low, PlanPoint high) const {

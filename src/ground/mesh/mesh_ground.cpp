@@ -10,6 +10,8 @@
 
 #include "ambulon/base/circle.hpp"
 
+#include "find_crossings.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -78,6 +80,31 @@ Expected<std::unique_ptr<MeshGround>> MeshGround::make(const Level& level, const
   return std::unique_ptr<MeshGround>(new MeshGround(std::move(*index), std::move(jobs)));
 }
 
+namespace {
+
+/// What of all corners of a plan or a level `smaller(a, b)` says; the origin when there are none.
+template <class Smaller>
+vec2 corner_of(const Plan& plan, const std::optional<LevelIndex>& level, Smaller&& smaller) {
+  std::optional<vec2> corner;
+  const auto add = [&](vec2 at) { corner = corner ? smaller(*corner, at) : at; };
+  for (const Plan::Ring& ring : plan.outlines)
+    for (const vec2 point : ring) add(point);
+  if (level)
+    for (const LevelIndex::Facet& facet : level->facets())
+      for (const PlanPoint point : facet.corners) add(in_metres(to_vec(point)));
+  return corner.value_or(vec2(0.f));
+}
+
+}  // namespace
+
+vec2 MeshGround::least() const {
+  return corner_of(plan_, level_, [](vec2 a, vec2 b) { return glm::min(a, b); });
+}
+
+vec2 MeshGround::most() const {
+  return corner_of(plan_, level_, [](vec2 a, vec2 b) { return glm::max(a, b); });
+}
+
 // --- Meshes -----------------------------------------------------------------------------------
 
 /// The size by which it is kept: never smaller than it is, never able to step higher.
@@ -86,8 +113,13 @@ BodySize MeshGround::size_of(const Body& body) const {
       .radius = std::fmin(std::fmax(std::ceil(body.radius / width_step - 1e-3f) * width_step, 0.f), 50.f)};
   if (!level_) return size;
   size.height = std::fmin(std::fmax(std::ceil(body.height / height_step - 1e-3f) * height_step, 0.f), 100.f);
-  size.step_up =
-      std::fmin(std::fmax(std::floor(body.step_up / height_step + 1e-3f) * height_step, 0.f), 100.f);
+  const auto no_more = [](float metres, float most) {
+    return std::fmin(std::fmax(std::floor(metres / height_step + 1e-3f) * height_step, 0.f), most);
+  };
+  size.step_up = no_more(body.step_up, 100.f);
+  size.jump_up = no_more(body.jump_up, 100.f);
+  size.drop_down = no_more(body.drop_down, 1000.f);
+  size.leap = no_more(body.leap, 100.f);
   return size;
 }
 
@@ -172,8 +204,16 @@ std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
       made.push_back(polygons(square.floors, square.square, size));
       free.push_back(std::move(square.floors));
     }
-  const double step = level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
-  return std::make_unique<Layer>(Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step)});
+  auto layer = std::make_unique<Layer>(
+      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size)), {}, {}});
+  const auto still = [&](float) { return progress(1.f); };
+  if (!find_crossings_of(*layer, size, progress ? still : std::function<bool(float)>())) return nullptr;
+  return layer;
+}
+
+/// How high sides on a rim may lie above each other that are joined.
+double MeshGround::step_between(const BodySize& size) const {
+  return level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
 }
 
 /// Those of a patch, with the barriers as they lie now.
@@ -233,6 +273,7 @@ void MeshGround::barrier_changed(const Barrier& barrier) {
         }
       }
     layer.mesh.replace(std::move(changes));
+    find_crossings_near(layer, size, barrier);
   }
   edits_.add({barrier.least(), barrier.most()});
 }
@@ -315,7 +356,8 @@ Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
   const auto home = place_of(from);
   if (!home) return {};
   ConvexMesh::Wanted wanted = near_height(goal.z);
-  wanted.component = mesh.component(home->polygon);
+  const std::vector<bool> reached = layers_[from.layer].made->crossings.reached_from(mesh, home->polygon);
+  wanted.components = &reached;
   return snap_to(mesh.nearest(in_mm(flat(goal)), wanted), from.layer, goal, 0.f);
 }
 
@@ -325,7 +367,9 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
   const ConvexMesh& mesh = mesh_of(around.layer);
   const auto home = place_of(around);
   if (!home) return around;
-  const std::uint32_t component = mesh.component(home->polygon);
+  // Where one can come back from, too.
+  const MeshCrossings& crossings = layers_[around.layer].made->crossings;
+  const std::uint32_t region = crossings.region(mesh, home->polygon);
   const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::most);
   const dvec2 low = home->at - reach, high = home->at + reach;
   const auto loan = helpers_.borrow();
@@ -333,7 +377,7 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
   // Those that reach out of the square are cut.
   const auto area_of = [&](std::uint32_t polygon) {
     const ConvexMesh::Polygon& box = mesh.polygons()[polygon];
-    if (mesh.component(polygon) != component) return 0.0;
+    if (crossings.region(mesh, polygon) != region) return 0.0;
     if (box.low.x >= low.x && box.low.y >= low.y && box.high.x <= high.x && box.high.y <= high.y)
       return mesh.area(polygon);
     part.cut_out(mesh, polygon, low, high);
@@ -362,13 +406,12 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
 /// The search between two spots: true when there is a way.
 bool MeshGround::search(const Spot& from, const Spot& to, MeshSearch& search) const {
   const auto start = place_of(from), goal = place_of(to);
-  return start && goal && search.find(mesh_of(from.layer), *start, *goal);
+  const Layer& layer = *layers_[from.layer].made;
+  return start && goal && search.find(layer.mesh, *start, *goal, layer.crossings);
 }
 
 void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
-  route.bends.clear();
-  route.length = 0.f;
-  route.complete = false;
+  route.clear();
   const auto loan = helpers_.borrow();
   MeshSearch& found = (*loan).search;
   route.complete = search(from, to, found);
@@ -376,7 +419,12 @@ void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
   if (!route.complete) return;
   for (const MeshSearch::Bend& bend : found.path())
     route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
-  route.length = static_cast<float>(found.length() / per_metre);
+  for (std::size_t i = 1; i < route.bends.size(); ++i)
+    route.length += flat_distance(route.bends[i - 1], route.bends[i]);
+  const auto crossings = layers_[from.layer].made->crossings.all();
+  for (const auto& [bend, crossing] : found.crossed())
+    route.crossings.push_back(
+        {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
 }
 
 float MeshGround::distance(const Spot& from, const Spot& to) const {
@@ -389,32 +437,7 @@ float MeshGround::distance(const Spot& from, const Spot& to) const {
 bool MeshGround::reachable(const Spot& from, const Spot& to) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto start = place_of(from), goal = place_of(to);
-  return start && goal && mesh.component(start->polygon) == mesh.component(goal->polygon);
-}
-
-std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float reach) const {
-  const ConvexMesh& mesh = mesh_of(spot.layer);
-  const auto home = place_of(spot);
-  if (!home || !(reach >= 0.f)) return {};
-  double off = per_metre * std::min(reach, 1e6f);
-  std::uint32_t nearest = ConvexMesh::none;
-  dvec2 at{0.0};
-  mesh.each_near(home->at - off, home->at + off, [&](std::uint32_t polygon) {
-    if (mesh.component(polygon) != mesh.component(home->polygon)) return;
-    const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
-    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
-      if (mesh.sides()[side].across != ConvexMesh::none) continue;
-      const dvec2 here = nearest_on(mesh.start_of(side), mesh.end_of(side), home->at);
-      if (const double there = glm::distance(here, home->at); there <= off)
-        nearest = side, at = here, off = there;
-    }
-  });
-  if (nearest == ConvexMesh::none) return {};
-  const vec2 along = direction(vec2(mesh.end_of(nearest) - mesh.start_of(nearest)));
-  return Edge{.at = lift(in_metres(at),
-                         static_cast<float>(mesh.height(mesh.sides()[nearest].polygon, at) / per_metre)),
-              .off = static_cast<float>(off / per_metre),
-              .inward = {-along.y, along.x}};
+  return start && goal && layers_[from.layer].made->crossings.reachable(mesh, start->polygon, goal->polygon);
 }
 
 bool MeshGround::sight(const Spot& from, const Spot& to) const {

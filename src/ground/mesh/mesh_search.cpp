@@ -10,15 +10,12 @@
 namespace ambulon {
 namespace {
 
-constexpr double hair = 1e-5;  // millimetres: what lies closer to a line counts as on it
+constexpr double hair = 1e-5;     // millimetres: what lies closer to a line counts as on it
+constexpr double little = 0.002;  // of the distance, by which estimates may be out of order
 
-/// How far a point lies to the left of the ray from `from` through `by`, two points that are apart.
-double left_of(dvec2 from, dvec2 by, dvec2 point) {
-  return cross(by - from, point - from) / glm::distance(from, by);
-}
-
-/// The unit vector from point to point, which are apart.
-dvec2 heading(dvec2 from, dvec2 to) { return (to - from) / glm::distance(from, to); }
+/// About the length of a vector, and never more. It is for what is a hair, where it need not be exact; but a
+/// stretch that is longer than one must not vanish between the rays by its ends.
+double about_length(dvec2 v) { return 0.5 * std::max(std::abs(v.x), std::abs(v.y)); }
 
 bool same(dvec2 a, dvec2 b) { return glm::dot(a - b, a - b) < hair * hair; }
 
@@ -27,13 +24,21 @@ dvec2 cut(dvec2 a, double of_a, dvec2 b, double of_b) { return a + of_a / (of_a 
 
 }  // namespace
 
-void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& to) {
-  mesh_ = &mesh, from_ = from, to_ = to;
+const MeshCrossings& MeshSearch::no_crossings() {
+  static const MeshCrossings none_at_all;
+  return none_at_all;
+}
+
+void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& to,
+                       const MeshCrossings& crossings) {
+  mesh_ = &mesh, crossings_ = &crossings, from_ = from, to_ = to;
   length_ = 0;
   expanded_ = 0;
-  nodes_.clear(), open_.clear(), path_.clear();
+  nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear();
   in_hand_.node = none;
-  if (bends_.size() < mesh.corners().size()) bends_.resize(mesh.corners().size());
+  crossing_roots_ = static_cast<std::uint32_t>(mesh.corners().size());
+  if (const std::size_t roots = crossing_roots_ + crossings.all().size(); bends_.size() < roots)
+    bends_.resize(roots);
   if (turned_.size() < 2 * mesh.sides().size()) turned_.resize(2 * mesh.sides().size());
   if (++search_ == 0) {  // all numbers have been used
     std::ranges::fill(bends_, Best{});
@@ -42,63 +47,111 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
   }
   const auto polygons = mesh.polygons();
   state_ = State::no_way;
-  if (mesh.component(from.polygon) != mesh.component(to.polygon)) return;
+  if (!crossings.reachable(mesh, from.polygon, to.polygon)) return;
   if (from.polygon == to.polygon) {
     length_ = glm::distance(from.at, to.at);
     path_.assign({bend_in(mesh, from), bend_in(mesh, to)});
     state_ = State::found;
     return;
   }
+  around_goal_.clear();
+  mesh.each_pocket_from(to.polygon, [&](std::uint32_t pocket) { around_goal_.push_back(pocket); });
+  little_ = little * glm::distance(from.at, to.at);
   state_ = State::searching;
-  see_everything(polygons[from.polygon].first, polygons[from.polygon].count,
-                 {.root = none, .to_root = 0, .parent = none});
+  const Seen seen{.root = none, .to_root = 0, .parent = none};
+  see_everything(polygons[from.polygon].first, polygons[from.polygon].count, seen);
+  see_crossings(from.polygon, seen, nullptr);
 }
 
 MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
     const std::uint32_t next = take_best();
-    if (next == none) return state_ = State::no_way;  // the polygons are joined, so this is never met
+    if (next == none) return state_ = State::no_way;  // there is a way, so this is never met
     const Node& node = nodes_[next];
     if (node.root != none && node.to_root > bends_[node.root].length + hair)
       continue;  // there is a shorter way to it
     ++done, ++expanded_;
-    if (mesh_->sides()[node.side].polygon == to_.polygon)
+    if ((node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon) ==
+        to_.polygon)
       finish(next);
+    else if (node.side == none)
+      land(next);
     else
       expand(next);
   }
   return state_;
 }
 
-/// The number of the open node with the least estimate; `none` when there is none. What comes in between two
-/// calls is mostly one node that is the best of all, which need not go through the heap.
+/// The number of the open node to go on with; `none` when there is none. What comes in between two calls is
+/// mostly one node that is about the best of all, which need not go through the heap. The goal must be the
+/// best.
 std::uint32_t MeshSearch::take_best() {
-  if (in_hand_.node != none && (open_.empty() || !Later()(in_hand_, open_.front())))
-    return std::exchange(in_hand_.node, none);
-  if (in_hand_.node != none) put_off(in_hand_);
-  in_hand_.node = none;
-  if (open_.empty()) return none;
-  std::ranges::pop_heap(open_, Later());
-  const std::uint32_t best = open_.back().node;
+  if (in_hand_.node != none) {
+    const bool best = open_.empty() || !Later()(in_hand_, open_.front());
+    if (best || (in_hand_.estimate < open_.front().estimate + little_ &&
+                 mesh_->sides()[nodes_[in_hand_.node].side].polygon != to_.polygon))
+      return std::exchange(in_hand_.node, none);
+    put_off(in_hand_);
+    in_hand_.node = none;
+  }
+  return open_.empty() ? none : take_first();
+}
+
+// A heap in which each has four others below it.
+
+std::uint32_t MeshSearch::take_first() {
+  const std::uint32_t first = open_.front().node;
+  const Open last = open_.back();
   open_.pop_back();
-  return best;
+  for (std::size_t at = 0; at < open_.size();) {
+    std::size_t least = 4 * at + 1;
+    for (std::size_t below = least + 1; below < std::min(4 * at + 5, open_.size()); ++below)
+      if (Later()(open_[least], open_[below])) least = below;
+    if (least >= open_.size() || !Later()(last, open_[least])) {
+      open_[at] = last;
+      break;
+    }
+    open_[at] = open_[least];
+    at = least;
+  }
+  return first;
 }
 
 void MeshSearch::put_off(const Open& open) {
+  std::size_t at = open_.size();
   open_.push_back(open);
-  std::ranges::push_heap(open_, Later());
+  for (; at > 0 && Later()(open_[(at - 1) / 4], open); at = (at - 1) / 4) open_[at] = open_[(at - 1) / 4];
+  open_[at] = open;
 }
 
-/// Where the shortest line from a root to the goal by way of a stretch passes it, if nothing else is in the
+/// The length of the shortest line from a root to the goal by way of a stretch, if nothing else is in the
 /// way.
-dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right) const {
+double MeshSearch::least_by(dvec2 root, dvec2 left, dvec2 right) const {
   const dvec2 along = right - left;
   const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left),
+               square = glm::dot(along, along);
+  if (of_root * of_root < hair * hair * square) {  // it lies on the line of the stretch
+    const dvec2 nearest = nearest_on(left, right, root);
+    return glm::distance(root, nearest) + glm::distance(nearest, to_.at);
+  }
+  dvec2 goal = to_.at;
+  if (of_root * of_goal > 0) goal -= 2 * of_goal / square * dvec2(-along.y, along.x);
+  const dvec2 to_goal = goal - root;
+  if (cross(left - root, to_goal) > 0) return glm::distance(root, left) + glm::distance(left, goal);
+  if (cross(right - root, to_goal) < 0) return glm::distance(root, right) + glm::distance(right, goal);
+  return glm::length(to_goal);
+}
+
+/// Where the shortest line from a root to a goal by way of a stretch passes it, if nothing else is in the
+/// way.
+dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal) {
+  const dvec2 along = right - left;
+  const double of_root = cross(along, root - left), of_goal = cross(along, goal - left),
                square = glm::dot(along, along);
   if (of_root * of_root < hair * hair * square) return nearest_on(left, right, root);
   // A goal on the same side as the root is as far as its image beyond the line.
   const bool same_side = of_root * of_goal > 0;
-  const dvec2 goal = same_side ? to_.at - 2 * of_goal / square * dvec2(-along.y, along.x) : to_.at;
+  if (same_side) goal -= 2 * of_goal / square * dvec2(-along.y, along.x);
   if (cross(left - root, goal - root) >= 0) return left;
   if (cross(right - root, goal - root) <= 0) return right;
   return cut(root, of_root, goal, same_side ? -of_goal : of_goal);
@@ -117,18 +170,19 @@ void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   const std::uint32_t entered = mesh_->sides()[side].across;
   if (entered == ConvexMesh::none || same(left, right)) return;
   const std::uint32_t polygon = mesh_->sides()[entered].polygon;
-  if (polygon != to_.polygon && mesh_->polygons()[polygon].ways == 1) return;  // nothing but the way back
-  const dvec2 root = root_of(seen.root), by = passes(root, left, right);
+  if (mesh_->polygons()[polygon].exit == entered &&
+      std::ranges::find(around_goal_, polygon) == around_goal_.end() && !crossings_->leads_from(polygon))
+    return;  // nothing but the way back
+  const dvec2 root = root_of(seen.root);
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
-  Open open{seen.to_root + glm::distance(root, by) + glm::distance(by, to_.at),
-            static_cast<std::uint32_t>(nodes_.size() - 1)};
+  Open open{seen.to_root + least_by(root, left, right), static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
   if (open.node != none) put_off(open);
 }
 
-/// From a root on the rim of a polygon: all its sides but the one before the first.
+/// From a root on the rim of a polygon: so many sides from the first.
 void MeshSearch::see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen) {
   for (std::uint32_t side = first, i = 0; i < count; ++i, side = mesh_->after(side))
     push(mesh_->end_of(side), mesh_->start_of(side), side, seen);
@@ -136,9 +190,10 @@ void MeshSearch::see_everything(std::uint32_t first, std::uint32_t count, const 
 
 /// The corner of the mesh that the end of a stretch is, when a way can bend round it; and no shorter one to
 /// it is known. Then it is the root of what is seen from there.
-bool MeshSearch::bends_at(dvec2 end, std::uint32_t corner, Seen& seen) {
-  const ConvexMesh::Corner& at = mesh_->corners()[corner];
-  if (!at.bend || at.at != end) return false;
+bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
+  if (mesh_->start_of(side) != end) return false;
+  const std::uint32_t corner = mesh_->sides()[side].corner;
+  if (!mesh_->corners()[corner].bend) return false;
   seen.to_root += glm::distance(root_of(seen.root), end);
   seen.root = corner;
   Best& bend = bends_[corner];
@@ -152,84 +207,118 @@ void MeshSearch::expand(std::uint32_t number) {
   const dvec2 root = root_of(node.root);
   const Seen straight{node.root, node.to_root, number};
   Seen left = straight, right = straight;
+  see_crossings(mesh_->sides()[node.side].polygon, straight, &node);
   const std::uint32_t first = mesh_->after(node.side);
-  if (left_of(mesh_->start_of(node.side), mesh_->end_of(node.side), root) <= -hair) {
-    const bool round_left = bends_at(node.left, mesh_->sides()[node.side].corner, left),
-               round_right = bends_at(node.right, mesh_->sides()[first].corner, right);
-    look_through(node, straight, round_left ? &left : nullptr, round_right ? &right : nullptr);
-    return;
-  }
+  const dvec2 start = mesh_->start_of(node.side), along = mesh_->end_of(node.side) - start;
+  if (cross(along, root - start) <= -hair * about_length(along)) return look_through(node, straight);
   // The root lies on the line of the side: on the stretch itself, or beyond one of its ends.
   const std::uint32_t count = mesh_->polygons()[mesh_->sides()[node.side].polygon].count - 1;
   const dvec2 nearest = nearest_on(node.left, node.right, root);
   if (glm::distance(nearest, root) < hair)
     see_everything(first, count, straight);
-  else if (nearest == node.left ? bends_at(node.left, mesh_->sides()[node.side].corner, left)
-                                : bends_at(node.right, mesh_->sides()[first].corner, right))
+  else if (nearest == node.left ? bends_at(node.left, node.side, left) : bends_at(node.right, first, right))
     see_everything(first, count, nearest == node.left ? left : right);
 }
 
 /// What of the polygon's other sides is seen through the stretch by which one enters: to the right of it what
 /// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the
 /// left end.
-void MeshSearch::look_through(const Node& node, const Seen& straight, const Seen* left, const Seen* right) {
+void MeshSearch::look_through(const Node& node, const Seen& straight) {
   const dvec2 root = root_of(node.root);
-  const dvec2 by_left = heading(root, node.left), by_right = heading(root, node.right);
-  const ConvexMesh::Polygon& polygon = mesh_->polygons()[mesh_->sides()[node.side].polygon];
-  const auto after = [&](std::uint32_t at) {
-    return at + 1 == polygon.first + polygon.count ? polygon.first : at + 1;
-  };
-  std::uint32_t side = after(node.side);
+  const dvec2 by_left = node.left - root, by_right = node.right - root;
+  const double left_hair = hair * about_length(by_left), right_hair = hair * about_length(by_right);
+  Seen left = straight, right = straight;
+  const bool round_left = bends_at(node.left, node.side, left),
+             round_right = bends_at(node.right, mesh_->after(node.side), right);
   // Each side from right to left; how far its ends lie to the left of the rays by both ends of the stretch.
-  dvec2 b = mesh_->start_of(side);
-  double left_b = cross(by_left, b - root), right_b = cross(by_right, b - root);
-  for (std::uint32_t next = 0; side != node.side; side = next) {
-    next = after(side);
-    const dvec2 a = b;
-    const double left_a = left_b, right_a = right_b;
-    b = mesh_->start_of(next);
-    left_b = cross(by_left, b - root), right_b = cross(by_right, b - root);
-    if (mesh_->sides()[side].across == ConvexMesh::none) continue;
+  for (std::uint32_t side = mesh_->sides()[node.side].next_open; side != node.side;
+       side = mesh_->sides()[side].next_open) {
+    const dvec2 a = mesh_->start_of(side), b = mesh_->end_of(side);
+    const double left_a = cross(by_left, a - root), right_a = cross(by_right, a - root),
+                 left_b = cross(by_left, b - root), right_b = cross(by_right, b - root);
     dvec2 from = a;
-    if (right_a < -hair || right_b < -hair) {
-      from = right_b <= hair ? b : cut(a, right_a, b, right_b);
-      if (right != nullptr) push(from, a, side, *right);
-      if (right_b <= hair) continue;
+    if (right_a < -right_hair || right_b < -right_hair) {
+      from = right_b <= right_hair ? b : cut(a, right_a, b, right_b);
+      if (round_right) push(from, a, side, right);
+      if (right_b <= right_hair) continue;
     }
-    if (left_a < -hair) {
-      const dvec2 to = left_b <= hair ? b : cut(a, left_a, b, left_b);
+    if (left_a < -left_hair) {
+      const dvec2 to = left_b <= left_hair ? b : cut(a, left_a, b, left_b);
       push(to, from, side, straight);
-      if (left_b <= hair) continue;
+      if (left_b <= left_hair) continue;
       from = to;
     }
-    if (left != nullptr)
-      push(b, from, side, *left);
-    else if (left_a <= hair && left_b <= hair)
+    if (round_left)
+      push(b, from, side, left);
+    else if (left_a <= left_hair && left_b <= left_hair)
       push(b, from, side, straight);  // it is seen along a wall
   }
 }
 
+/// Crossings that begin in a polygon, come to from a root; by way of a stretch, if that is not in the
+/// polygon.
+void MeshSearch::see_crossings(std::uint32_t polygon, const Seen& seen, const Node* by) {
+  for (std::uint32_t i = crossings_->first_from(polygon); i != MeshCrossings::none; i = crossings_->next(i)) {
+    const MeshCrossing& crossing = crossings_->all()[i];
+    const dvec2 root = root_of(seen.root),
+                bend = by == nullptr ? crossing.from.at : passes(root, by->left, by->right, crossing.from.at);
+    const double length =
+        seen.to_root + glm::distance(root, bend) + glm::distance(bend, crossing.from.at) + crossing.cost;
+    const std::uint32_t landing = crossing_roots_ + i;
+    Best& best = bends_[landing];
+    if (best.search == search_ && length >= best.length) continue;
+    best = {length, search_};
+    nodes_.push_back({bend, bend, none, landing, length, seen.parent});
+    put_off({length + glm::distance(crossing.to.at, to_.at), static_cast<std::uint32_t>(nodes_.size() - 1)});
+  }
+}
+
+/// Looks on from the far end of a crossing.
+void MeshSearch::land(std::uint32_t number) {
+  const Seen seen{nodes_[number].root, nodes_[number].to_root, number};
+  const std::uint32_t polygon = crossing_of(seen.root).to.polygon;
+  see_everything(mesh_->polygons()[polygon].first, mesh_->polygons()[polygon].count, seen);
+  see_crossings(polygon, seen, nullptr);
+}
+
 MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
   if (root == none) return bend_in(*mesh_, from_);
+  if (root >= crossing_roots_) return {crossing_of(root).to.at, crossing_of(root).to.height};
   return {mesh_->corners()[root].at, static_cast<double>(mesh_->corners()[root].height)};
 }
 
 /// The goal lies in the polygon that the way enters.
 void MeshSearch::finish(std::uint32_t number) {
   const Node& last = nodes_[number];
-  const dvec2 root = root_of(last.root), by = passes(root, last.left, last.right);
+  const dvec2 root = root_of(last.root),
+              by = last.side == none ? root : passes(root, last.left, last.right, to_.at);
   length_ = last.to_root + glm::distance(root, by) + glm::distance(by, to_.at);
   path_.push_back(bend_in(*mesh_, to_));
-  if (by != to_.at && (by == last.left || by == last.right))
-    path_.push_back(bend_in(*mesh_, {by, to_.polygon}));
-  std::uint32_t bend = last.root;
-  for (std::uint32_t at = number; bend != none; at = nodes_[at].parent) {
-    if (nodes_[at].root != bend) bend = nodes_[at].root;
-    if (path_.back().at != root_of(bend)) path_.push_back(bend_of(bend));
+  if (last.side != none && (by == last.left || by == last.right)) add(bend_in(*mesh_, {by, to_.polygon}));
+  trace(number);
+  state_ = State::found;
+}
+
+/// The bends of the way, from its end back to its start.
+void MeshSearch::trace(std::uint32_t number) {
+  for (std::uint32_t at = number; at != none; at = nodes_[at].parent) {
+    const Node& node = nodes_[at];
+    if (node.root != none) add(bend_of(node.root));
+    if (node.side != none) continue;
+    const MeshCrossing& crossing = crossing_of(node.root);
+    crossed_.push_back({static_cast<std::uint32_t>(path_.size()), node.root - crossing_roots_});
+    path_.push_back({crossing.from.at, crossing.from.height});
+    add(bend_in(*mesh_, {node.left, crossing.from.polygon}));
   }
   if (path_.back().at != from_.at || path_.size() == 1) path_.push_back(bend_in(*mesh_, from_));
   std::ranges::reverse(path_);
-  state_ = State::found;
+  std::ranges::reverse(crossed_);
+  for (Crossed& each : crossed_) each.bend = static_cast<std::uint32_t>(path_.size()) - 1 - each.bend;
+}
+
+/// Adds a bend, unless the way is there already.
+void MeshSearch::add(const Bend& bend) {
+  if (path_.back().at != bend.at) path_.push_back(bend);
 }
 
 }  // namespace ambulon

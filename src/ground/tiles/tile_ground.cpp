@@ -265,10 +265,7 @@ double TileGround::cost_of_line(vec2 from, vec2 to) const {
 // --- Routes -----------------------------------------------------------------------------------
 
 void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
-  route.bends.clear();
-  route.length = 0.f;
-  route.complete = false;
-  route.expanded = 0;
+  route.clear();
   const TileLayer& layer = *width(from.layer).made;
   const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
   if (!reachable(from, to)) return;

@@ -7,10 +7,10 @@
 
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/mesh/tbb_jobs.hpp"
 
-#include "generate.hpp"
-#include "level_maker.hpp"
 #include "quay.hpp"
+#include "random_level.hpp"
 
 namespace ambulon {
 namespace {
@@ -126,55 +126,6 @@ class Columns {
   float slack_;
 };
 
-/// A square with crates, walls, ramps, roofs and steps, anywhere.
-Level random_level() {
-  Level level = quay_stones(6);
-  const int count = *rc::gen::inRange(0, 6);
-  for (int i = 0; i < count; ++i) {
-    const vec2 at(between(0, 6), between(0, 6));
-    const float heading = *rc::gen::element(0.f, between(0, 3));
-    const float wide = between(0.3f, 3);
-    switch (*rc::gen::inRange(0, 6)) {
-      case 0:
-      case 1:  // crates and kerbs, some of them in the air
-        add_box(level, at, *rc::gen::element(0.f, 0.f, 2.f, 3.f),
-                {wide, between(0.3f, 3), *rc::gen::element(0.1f, 0.2f, 0.5f, 1.f, 2.5f)}, heading);
-        break;
-      case 2:  // a wall without thickness
-        add_sheet(level, lift(at), lift(at + wide * unit(heading)), lift(at + wide * unit(heading), 1),
-                  lift(at, 1));
-        break;
-      case 3: {  // a ramp that one can go below
-        const vec2 along = 3.5f * unit(heading), aside = wide * vec2(-unit(heading).y, unit(heading).x);
-        add_sheet(level, lift(at), lift(at + along, 2.6f), lift(at + along + aside, 2.6f), lift(at + aside));
-        add_sheet(level, lift(at + along, 2.6f), lift(at + 2.f * along, 2.6f),
-                  lift(at + 2.f * along + aside, 2.6f), lift(at + along + aside, 2.6f));
-        break;
-      }
-      case 4:
-        add_steps(level, lift(at), {0.3f, wide, 0.2f}, 8);
-        break;
-      default: {                                        // a sheet of two halves with a crack between them
-        const vec2 low = glm::round(10.f * at) / 10.f;  // so that others have no cracks too wide for columns
-        const float high = low.y + std::round(10.f * wide) / 10.f;
-        for (const float x : {low.x, low.x + 1.02f})
-          add_sheet(level, {x, low.y, 2.3f}, {x + 1, low.y, 2.3f}, {x + 1, high, 2.3f}, {x, high, 2.3f});
-      }
-    }
-  }
-  return level;
-}
-
-/// A point of some triangle.
-vec3 point_of(const Level& level) {
-  const auto& triangle = level.triangles[static_cast<std::size_t>(
-      *rc::gen::inRange(0, static_cast<int>(level.triangles.size())))];
-  float u = between(0, 1), v = between(0, 1);
-  if (u + v > 1) u = 1 - u, v = 1 - v;
-  const auto corner = [&](std::size_t i) { return level.corners[triangle.corners[i]]; };
-  return corner(0) + u * (corner(1) - corner(0)) + v * (corner(2) - corner(0));
-}
-
 std::string described(const Level& level, const Body& body, vec3 at) {
   std::ostringstream text;
   const auto tell = [&](vec3 point) { text << "(" << point.x << " " << point.y << " " << point.z << ") "; };
@@ -232,6 +183,78 @@ RC_GTEST_PROP(Level, WalksStayOnItAndRoutesAreAsLongBackwards, ()) {
       at = leg.end;
     }
     RC_ASSERT(glm::distance(at.position, to.position) < 0.02f);
+  }
+}
+
+/// How far along a ray a triangle is first met, in its own length, by cutting the planes of all.
+float first_along(const Level& level, vec3 from, vec3 way) {
+  float first = std::numeric_limits<float>::infinity();
+  for (const Level::Triangle& triangle : level.triangles) {
+    const auto corner = [&](std::size_t i) { return level.corners[triangle.corners[i % 3]]; };
+    const vec3 normal = glm::cross(corner(1) - corner(0), corner(2) - corner(0));
+    const float slope = glm::dot(normal, way);
+    if (std::abs(slope) < 1e-6f) continue;
+    const float part = glm::dot(normal, corner(0) - from) / slope;
+    const vec3 at = from + part * way;
+    bool inside = part >= 0;
+    for (std::size_t i = 0; i < 3; ++i)
+      inside = inside && glm::dot(normal, glm::cross(corner(i + 1) - corner(i), at - corner(i))) >= 0;
+    if (inside) first = std::min(first, part);
+  }
+  return first;
+}
+
+RC_GTEST_PROP(Level, RaysMeetTheFirstTriangleOnTheirWay, ()) {
+  const Level level = random_level();
+  const auto ground = ground_of(level);
+  for (int i = 0; i < 10; ++i) {
+    const vec3 from(between(-4, 10), between(-4, 10), between(-1, 6));
+    const vec3 way = glm::normalize(point_of(level) - from + vec3(0.011f, 0.007f, 0.003f));
+    const float wanted = first_along(level, from, way);
+    const auto hit = ground->first_met(from, 2.f * way);
+    // It may just hit, or miss, an edge.
+    const float met = hit ? glm::distance(from, *hit) : std::numeric_limits<float>::infinity();
+    float least = wanted, most = wanted;
+    for (const vec3 off : {vec3(0), vec3(0.004f, 0, 0), vec3(-0.004f, 0, 0), vec3(0, 0.004f, 0),
+                           vec3(0, -0.004f, 0), vec3(0, 0, 0.004f), vec3(0, 0, -0.004f)}) {
+      const float beside = first_along(level, from + off, way);
+      least = std::min(least, beside), most = std::max(most, beside);
+    }
+    const bool as_near = hit ? met > least - 0.03f && met < most + 0.03f : most > 90.f;
+    if (!as_near)
+      RC_LOG(described(level, {}, from) + described({}, {}, way) + std::to_string(met) + " instead of " +
+             std::to_string(wanted));
+    RC_ASSERT(as_near);
+    if (hit) RC_ASSERT(!ground->first_met(from, way, met - 0.01f));
+  }
+}
+
+RC_GTEST_PROP(Level, PiecesAroundAreWhatOneCanWalkToInTheCircle, ()) {
+  const Level level = random_level();
+  const auto ground = ground_of(level);
+  const Snap middle = ground->snap(point_of(level), 9, {});
+  RC_PRE(middle.found);
+  const float radius = between(0, 3);
+  std::vector<std::vector<vec3>> pieces;
+  ground->each_piece_around(middle.spot, radius, [&](std::span<const vec3> corners) {
+    pieces.emplace_back(corners.begin(), corners.end());
+  });
+  RC_ASSERT(!pieces.empty());
+  const auto off = [&](const std::vector<vec3>& piece, vec2 at) {  // metres from a piece, seen from above
+    float least = 1e9f;
+    bool inside = true;
+    for (std::size_t i = 0; i < piece.size(); ++i) {
+      const vec2 a = flat(piece[i]), b = flat(piece[(i + 1) % piece.size()]);
+      least = std::min(least, glm::distance(nearest_on(a, b, at), at));
+      inside = inside && cross(b - a, at - a) >= 0;
+    }
+    return inside ? 0.f : least;
+  };
+  for (const auto& piece : pieces) RC_ASSERT(off(piece, flat(middle.spot.position)) <= radius + 1e-3f);
+  for (int i = 0; i < 10; ++i) {
+    const Stretch walk = ground->straight(middle.spot, between(0, 1) * radius * unit(between(0, 6.28f)));
+    RC_ASSERT(std::ranges::any_of(
+        pieces, [&](const auto& piece) { return off(piece, flat(walk.end.position)) < 2e-3f; }));
   }
 }
 
@@ -311,19 +334,21 @@ TEST(Level, ThreadsMakeTheSameOfIt) {
     add_box(level, {5.f + static_cast<float>(i * 37 % 90), 5.f + static_cast<float>(i * 53 % 90)}, 0,
             {1.f + static_cast<float>(i % 3), 2, 0.1f * static_cast<float>(i % 12)}, static_cast<float>(i));
   const auto one = ground_of(level);
-  const auto many =
-      MeshGround::make(level, {}, [](std::size_t count, const std::function<void(std::size_t)>& job) {
-        std::vector<std::jthread> threads;
-        for (std::size_t t = 0; t < 4; ++t)
-          threads.emplace_back([=, &job] {
-            for (std::size_t i = t; i < count; i += 4) job(i);
-          });
-      }).value();
-  const ConvexMesh &a = one->mesh({}), &b = many->mesh({});
-  ASSERT_EQ(a.sides().size(), b.sides().size());
-  for (std::size_t i = 0; i < a.sides().size(); ++i) {
-    ASSERT_EQ(a.sides()[i].start, b.sides()[i].start);
-    ASSERT_EQ(a.sides()[i].across, b.sides()[i].across);
+  const auto four_threads = [](std::size_t count, const std::function<void(std::size_t)>& job) {
+    std::vector<std::jthread> threads;
+    for (std::size_t t = 0; t < 4; ++t)
+      threads.emplace_back([=, &job] {
+        for (std::size_t i = t; i < count; i += 4) job(i);
+      });
+  };
+  for (const Jobs& jobs : {Jobs(four_threads), tbb_jobs()}) {
+    const auto many = MeshGround::make(level, {}, jobs).value();
+    const ConvexMesh &a = one->mesh({}), &b = many->mesh({});
+    ASSERT_EQ(a.sides().size(), b.sides().size());
+    for (std::size_t i = 0; i < a.sides().size(); ++i) {
+      ASSERT_EQ(a.sides()[i].start, b.sides()[i].start);
+      ASSERT_EQ(a.sides()[i].across, b.sides()[i].across);
+    }
   }
   // Making one can be given up, and begun again.
   float last = 0;

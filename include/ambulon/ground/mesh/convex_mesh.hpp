@@ -5,6 +5,7 @@
 #include <limits>
 #include <optional>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "ambulon/base/vec.hpp"
@@ -26,13 +27,15 @@ class ConvexMesh {
     std::uint32_t corner = 0;
     std::uint32_t polygon = 0;
     std::uint32_t across = none;  ///< the same side of the polygon beyond it; `none`: an edge of the ground
+    std::uint32_t next_open = none;  ///< the next side of the polygon that is no edge; `none`: there is none
   };
   struct Polygon {
     std::uint32_t first = 0;  ///< of its sides, which come one after the other, counter-clockwise
     std::uint32_t count = 0;  ///< 3 or more; 0: the number is not in use
     std::uint32_t node = 0;   ///< polygons of a patch with the same one can be reached from each other in it
-    std::uint32_t ways = 0;   ///< sides beyond which there is another polygon
-    PlanPoint low, high;      ///< the corners of the upright box around it
+    std::uint32_t exit = none;  ///< of a pocket, the side by which alone one gets out of it, but for further
+                                ///< pockets; `none`: it is none
+    PlanPoint low, high;        ///< the corners of the upright box around it
     const FloorSurface* floor = nullptr;  ///< that it lies on; null: height 0
   };
   struct Corner {
@@ -61,6 +64,13 @@ class ConvexMesh {
   /// The first patch of a cell of the grid; of the number of cells, the number of patches.
   std::uint32_t first_of(std::uint32_t cell) const { return first_of_cell_[cell]; }
   const Square& square(std::uint32_t patch) const { return patches_[patch].square; }
+  /// The first side of a patch, and how many there are.
+  std::pair<std::uint32_t, std::uint32_t> sides_in(std::uint32_t patch) const {
+    return {patches_[patch].sides.first, patches_[patch].sides.count};
+  }
+  /// What a patch was given.
+  const PatchPolygons& polygons_in(std::uint32_t patch) const { return patches_[patch].made; }
+  std::uint32_t patch_count() const { return static_cast<std::uint32_t>(patches_.size()); }
   std::span<const Corner> corners() const { return corners_; }
   std::span<const Side> sides() const { return sides_; }
   /// Those whose numbers are not in use included.
@@ -75,8 +85,16 @@ class ConvexMesh {
     const Polygon& polygon = polygons_[sides_[side].polygon];
     return side + 1 == polygon.first + polygon.count ? polygon.first : side + 1;
   }
+  /// Calls `visit(polygon)` for a polygon that is a pocket, and each further out that it is a pocket of.
+  template <class Visit>
+  void each_pocket_from(std::uint32_t polygon, Visit&& visit) const {
+    for (; polygons_[polygon].exit != none; polygon = sides_[sides_[polygons_[polygon].exit].across].polygon)
+      visit(polygon);
+  }
   /// Polygons can be reached from each other when they have the same one.
   std::uint32_t component(std::uint32_t polygon) const { return component_of_[polygons_[polygon].node]; }
+  /// Their numbers lie below this.
+  std::size_t component_count() const { return component_of_.size(); }
   /// Square millimetres.
   double area(std::uint32_t polygon) const;
   double area() const;
@@ -98,9 +116,9 @@ class ConvexMesh {
     std::uint32_t polygon = none;  ///< `none` when there is none
     dvec2 point{0.0};
   };
-  /// What is looked for: the nearest point, seen from above, of all polygons of a component, or of all.
+  /// What is looked for: the nearest point, seen from above, of all polygons of some components, or of all.
   struct Wanted {
-    std::uint32_t component = none;
+    const std::vector<bool>* components = nullptr;          ///< which, by their numbers; null: all
     std::optional<double> height = {};                      ///< millimetres: near this one,
     double down = std::numeric_limits<double>::infinity();  ///< at most so far below it
     double up = std::numeric_limits<double>::infinity();    ///< and above it;
@@ -146,6 +164,8 @@ class ConvexMesh {
     std::array<std::vector<int>, 4> ends;    // of sides on each of its rims: where along it, in order
     std::array<std::vector<Seam>, 4> seams;  // in order
     Block polygons, sides, corners, nodes;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>>
+        links;  // nodes joined over its eastern and northern rim
   };
   class Writer;
 
@@ -159,10 +179,12 @@ class ConvexMesh {
   void write(std::uint32_t patch);
   void join_rim(std::uint32_t patch, std::uint32_t rim);
   void find_nodes(std::uint32_t patch);
+  void find_links(std::uint32_t patch);
   bool on_rim(std::uint32_t patch, dvec2 at) const;
   void forget_rim_bends(std::uint32_t patch);
   void find_bends(std::uint32_t patch, bool only_rim);
-  void count_ways(std::uint32_t patch);
+  void link_open_sides(std::uint32_t patch);
+  void find_pockets(std::uint32_t patch);
   void find_components();
 
   PatchGrid grid_;

@@ -2,6 +2,7 @@
 
 #include <array>
 #include <cstdint>
+#include <span>
 #include <utility>
 #include <vector>
 
@@ -29,6 +30,7 @@ class FloorSurface {
   /// Of facets in or around a square; at least one.
   FloorSurface(const Square& square, std::vector<Facet> facets);
 
+  std::span<const Facet> facets() const { return facets_; }
   /// The height, in millimetres, of the floor at a point of the square; beside it, that of what is nearest.
   double height(dvec2 at) const;
   /// The lowest and the highest corner of the facets whose upright box touches that from `low` to `high`; the

@@ -52,6 +52,9 @@ class LevelIndex {
   /// when a number is out of range.
   static Expected<LevelIndex> make(const Level& level, const LevelRules& rules);
 
+  /// Of facets that were found to make sense.
+  LevelIndex(int gap, bool closed, std::vector<Facet> facets);
+
   const PatchGrid& grid() const { return grid_; }
   std::span<const Facet> facets() const { return facets_; }
   int gap() const { return gap_; }  ///< millimetres
@@ -60,8 +63,6 @@ class LevelIndex {
   std::vector<std::uint32_t> near(PlanPoint low, PlanPoint high) const;
 
  private:
-  LevelIndex() = default;
-
   int gap_ = 0;
   bool closed_ = false;
   PatchGrid grid_;

@@ -1,13 +1,19 @@
 #pragma once
 
+#include <cstddef>
 #include <functional>
 #include <memory>
 #include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
 
 #include "ambulon/base/pool.hpp"
 #include "ambulon/ground/barrier_ground.hpp"
 #include "ambulon/ground/edits.hpp"
 #include "ambulon/ground/mesh/convex_mesh.hpp"
+#include "ambulon/ground/mesh/mesh_crossings.hpp"
 #include "ambulon/ground/mesh/mesh_part.hpp"
 #include "ambulon/ground/mesh/mesh_search.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
@@ -15,6 +21,9 @@
 #include "ambulon/ground/widths.hpp"
 
 namespace ambulon {
+
+class ByteReader;
+class ByteWriter;
 
 /// Does `count` jobs, each by `job(number)` and once, on as many threads as it likes, and comes back when all
 /// are done.
@@ -25,10 +34,15 @@ using Jobs = std::function<void(std::size_t count, const std::function<void(std:
 /// shortest there are, seen from above. A barrier makes anew only the patches of up to 16 m (more where the
 /// ground is above 4 km) that it touches.
 ///
+/// Crossings lead from place to place where one cannot walk: those placed by hand for everybody, and on
+/// levels for each body what it can jump up, drop down and leap. Those found there begin at the edge of the
+/// ground, about a metre apart. Routes take them where that is shorter; a crossing counts as its length, and
+/// 0.5 m, 2 m for each metre up and 1 m for each metre down when it was found, or its `cost`.
+///
 /// Any number of threads may ask at the same time, as long as none changes it. A spot's piece is the number
 /// of a polygon, its layer stands for the size of the body; after a change it is found again by its position.
-/// Up to 64 sizes are told apart: radii by half a centimetre, and on levels heights and steps by a
-/// centimetre; one more is taken for the next wider, which must be there already, or else for the widest.
+/// Up to 64 sizes are told apart: radii by half a centimetre, and on levels all else by a centimetre; one
+/// more is taken for the next wider, which must be there already, or else for the widest.
 class MeshGround final : public BarrierGround {
  public:
   /// The problem, with its place, when the plan makes no sense. Nobody finds a spot on a plan without any
@@ -39,6 +53,18 @@ class MeshGround final : public BarrierGround {
   static Expected<std::unique_ptr<MeshGround>> make(const Level& level, const LevelRules& rules = {},
                                                     Jobs jobs = {});
 
+  /// The ground with all meshes made so far, to be kept in a file. `source` and `source_sum` are of one's
+  /// own, to tell later what it was made of. The problem when there are barriers on it.
+  Expected<std::vector<std::byte>> save(std::string_view source = {}, std::uint64_t source_sum = 0) const;
+  /// What `save` was told.
+  struct SavedFrom {
+    std::string source = {};
+    std::uint64_t source_sum = 0;
+  };
+  /// A ground that was saved. The problem when the bytes were damaged or are none of a ground.
+  static Expected<std::unique_ptr<MeshGround>> restore(std::span<const std::byte> bytes, Jobs jobs = {},
+                                                       SavedFrom* saved_from = nullptr);
+
   /// Makes the mesh for bodies of that size, when there is none yet, so that nobody waits for it later.
   /// `progress`, called with the part done so far, from any thread but one at a time, may answer false to
   /// give it up: then there is none, and the problem says so.
@@ -46,9 +72,14 @@ class MeshGround final : public BarrierGround {
                                       const std::function<bool(float)>& progress = {}) const;
   /// The mesh as such bodies see it (radius 0 to 50 m); made when first asked for.
   const ConvexMesh& mesh(const Body& body) const { return mesh_of(number_for(body)); }
+  /// Its crossings, as such bodies see them.
+  const MeshCrossings& crossings(const Body& body) const { return layers_[number_for(body)].made->crossings; }
   /// True when it is made of a level: then heights count.
   bool of_level() const { return level_.has_value(); }
   const Plan& plan() const { return plan_; }
+  /// The corners of the upright rectangle that holds it, metres.
+  vec2 least() const;
+  vec2 most() const;
 
   /// On a level the spot that is nearest in space.
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
@@ -78,6 +109,32 @@ class MeshGround final : public BarrierGround {
   /// The edge of the ground that is nearest to a spot, as the crow flies, of the ground that can be reached
   /// from it; nothing when none is within `reach` metres (0 to 1e6).
   std::optional<Edge> nearest_edge(const Spot& spot, float reach) const;
+  /// Calls `visit(corners)` for each convex piece of the ground (metres, counter-clockwise) of which some
+  /// lies within `radius` metres (0 to 1e6) of a spot, seen from above, and to which one can walk within that
+  /// circle.
+  void each_piece_around(const Spot& middle, float radius,
+                         const std::function<void(std::span<const vec3>)>& visit) const;
+  /// Where a ray first meets a triangle of the level, walked on or not, or height 0 of a plan; at most
+  /// `reach` metres (0 to 1e6) from its start. Nothing when it meets none, or when it has no direction.
+  std::optional<vec3> first_met(vec3 from, vec3 direction, float reach = 1e6f) const;
+
+  /// Places a crossing, open to everybody. Each of its ends is taken to the nearest spot of each body, if
+  /// that is at most 0.5 m and the body's radius away. The problem when a number is out of range.
+  Expected<CrossingId> place(const Crossing& crossing);
+  /// Shuts a crossing, or opens it again; or takes it away. The problem when there is no such one (any more).
+  Expected<CrossingId> shut(CrossingId id) { return set_shut(id, true); }
+  Expected<CrossingId> open(CrossingId id) { return set_shut(id, false); }
+  Expected<CrossingId> remove(CrossingId id);
+  using BarrierGround::remove;
+  /// Metres that an end may be away from the nearest spot of a body.
+  static float end_reach(const Body& body) { return 0.5f + body.radius; }
+  struct PlacedCrossing {
+    CrossingId id;
+    Crossing crossing;
+    bool shut = false;
+  };
+  /// Those placed by hand, in turn.
+  std::span<const PlacedCrossing> placed_crossings() const { return placed_; }
 
   std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
@@ -87,6 +144,8 @@ class MeshGround final : public BarrierGround {
   struct Layer {
     std::vector<std::vector<FloorPart>> free;  // of each patch, without barriers
     ConvexMesh mesh;
+    std::vector<std::vector<MeshCrossing>> found;  // crossings, of each patch
+    MeshCrossings crossings;                       // and those placed by hand
   };
   /// What a thread needs to answer.
   struct Helper {
@@ -102,6 +161,10 @@ class MeshGround final : public BarrierGround {
   BodySize size_of(const Body& body) const;
   std::uint16_t number_for(const Body& body) const;
   std::unique_ptr<Layer> make_layer(const BodySize& size, const std::function<bool(float)>& progress) const;
+  static void put_layer(ByteWriter& out, const BodySize& size, const Layer& layer);
+  std::unique_ptr<Layer> layer_from(ByteReader& in, BodySize& size) const;
+  double step_between(const BodySize& size) const;
+  static bool find_again(const ConvexMesh& mesh, MeshCrossing& crossing);
   std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
   bool for_all(std::size_t count, const std::function<void(std::size_t)>& job,
                const std::function<bool(float)>& progress) const;
@@ -109,6 +172,13 @@ class MeshGround final : public BarrierGround {
                          const BodySize& size) const;
   std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square,
                                         const BodySize& size) const;
+  Expected<CrossingId> set_shut(CrossingId id, bool shut);
+  Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
+  void crossing_changed(const Crossing& crossing);
+  bool find_crossings_of(Layer& layer, const BodySize& size,
+                         const std::function<bool(float)>& progress) const;
+  void find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const;
+  void put_together(Layer& layer, const BodySize& size) const;
   const ConvexMesh& mesh_of(std::uint16_t number) const { return layers_[number].made->mesh; }
   ConvexMesh::Wanted near_height(float z) const;
   std::optional<MeshSearch::Place> place_of(const Spot& spot) const;
@@ -120,6 +190,8 @@ class MeshGround final : public BarrierGround {
   Plan plan_;  // when there is no level
   std::optional<LevelIndex> level_;
   Jobs jobs_;
+  std::vector<PlacedCrossing> placed_;
+  std::uint32_t next_crossing_ = 1;
   Edits<Edit> edits_;
   mutable Widths<std::unique_ptr<Layer>> layers_;
   mutable Pool<Helper> helpers_;

@@ -6,18 +6,26 @@
 #include <vector>
 
 #include "ambulon/ground/mesh/convex_mesh.hpp"
+#include "ambulon/ground/mesh/mesh_crossings.hpp"
 
 namespace ambulon {
 
 /// Finds shortest ways over a mesh of convex polygons: truly the shortest in the plane, not along middles of
 /// polygons. It goes from polygon to polygon with those stretches of their sides that can be seen from the
 /// latest bend: M. Cui, D. Harabor and A. Grastien, "Compromise-free Pathfinding on a Navigation Mesh"
-/// (2017). Its memory is reused from one search to the next; one searcher serves one thread, and any number
-/// of them one mesh.
+/// (2017). Where there are crossings, their far ends are places from which it looks on, as a bend is. Its
+/// memory is reused from one search to the next; one searcher serves one thread, and any number of them one
+/// mesh.
 class MeshSearch {
  public:
   explicit MeshSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
-      : nodes_(memory), open_(memory), bends_(memory), turned_(memory), path_(memory) {}
+      : around_goal_(memory),
+        nodes_(memory),
+        open_(memory),
+        bends_(memory),
+        turned_(memory),
+        path_(memory),
+        crossed_(memory) {}
 
   enum class State : std::uint8_t { searching, found, no_way };
 
@@ -27,18 +35,20 @@ class MeshSearch {
     std::uint32_t polygon = 0;
   };
 
-  /// The whole search at once: true when there is a way.
-  bool find(const ConvexMesh& mesh, const Place& from, const Place& to) {
-    begin(mesh, from, to);
+  /// The whole search at once: true when there is a way. `crossings`, if any, are those of the mesh.
+  bool find(const ConvexMesh& mesh, const Place& from, const Place& to,
+            const MeshCrossings& crossings = no_crossings()) {
+    begin(mesh, from, to, crossings);
     return go_on(~std::uint64_t{0}) == State::found;
   }
 
-  /// Begins a search that is done in slices; the mesh must not change until it has ended.
-  void begin(const ConvexMesh& mesh, const Place& from, const Place& to);
+  /// Begins a search that is done in slices; mesh and crossings must not change until it has ended.
+  void begin(const ConvexMesh& mesh, const Place& from, const Place& to,
+             const MeshCrossings& crossings = no_crossings());
   /// Goes on for at most so many expansions. The result does not depend on how it is sliced.
   State go_on(std::uint64_t expansions);
 
-  /// Of the way found, in millimetres.
+  /// Of the way found, in millimetres; crossings count as what they cost.
   double length() const { return length_; }
   /// A vertex of a way, millimetres.
   struct Bend {
@@ -48,10 +58,18 @@ class MeshSearch {
   };
   /// The bends of the way found, the first being the start and the last the goal.
   std::span<const Bend> path() const { return path_; }
+  /// A crossing on the way found, and the number of the bend at which it begins.
+  struct Crossed {
+    std::uint32_t bend;
+    std::uint32_t crossing;
+  };
+  /// Those on it, in turn.
+  std::span<const Crossed> crossed() const { return crossed_; }
   /// Calls `visit(polygon)` for each polygon that the search has looked into; some come several times.
   template <class Visit>
   void each_noted(Visit&& visit) const {
-    for (const Node& node : nodes_) visit(mesh_->sides()[node.side].polygon);
+    for (const Node& node : nodes_)
+      if (node.side != none) visit(mesh_->sides()[node.side].polygon);
   }
   /// Stretches of sides looked on from since the search began.
   std::uint64_t expanded() const { return expanded_; }
@@ -59,11 +77,14 @@ class MeshSearch {
  private:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
 
-  /// A stretch of a polygon's side, seen from the latest bend of the way to it.
+  static const MeshCrossings& no_crossings();
+
+  /// A stretch of a polygon's side, seen from the latest bend of the way to it. Or the far end of a crossing,
+  /// which is its root.
   struct Node {
-    dvec2 left, right;     // its ends, seen from the root
-    std::uint32_t side;    // by which the way enters the polygon
-    std::uint32_t root;    // corner of the latest bend; `none`: the start
+    dvec2 left, right;     // its ends, seen from the root; of a crossing: where the way to it bends last
+    std::uint32_t side;    // by which the way enters the polygon; `none`: by a crossing
+    std::uint32_t root;    // corner of the latest bend, or a crossing after those; `none`: the start
     double to_root;        // length of the way to there
     std::uint32_t parent;  // node, the root of which comes before
   };
@@ -90,33 +111,50 @@ class MeshSearch {
     }
   };
   std::uint32_t take_best();
+  std::uint32_t take_first();
   void put_off(const Open& open);
-  dvec2 root_of(std::uint32_t root) const { return root == none ? from_.at : mesh_->corners()[root].at; }
-  dvec2 passes(dvec2 root, dvec2 left, dvec2 right) const;
+  dvec2 root_of(std::uint32_t root) const {
+    if (root == none) return from_.at;
+    return root < crossing_roots_ ? mesh_->corners()[root].at : crossing_of(root).to.at;
+  }
+  const MeshCrossing& crossing_of(std::uint32_t root) const {
+    return crossings_->all()[root - crossing_roots_];
+  }
+  double least_by(dvec2 root, dvec2 left, dvec2 right) const;
+  static dvec2 passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal);
   bool turns_on(std::size_t end, const Seen& seen);
   void push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
   void see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen);
-  bool bends_at(dvec2 end, std::uint32_t corner, Seen& seen);
+  bool bends_at(dvec2 end, std::uint32_t side, Seen& seen);
   void expand(std::uint32_t node);
-  void look_through(const Node& node, const Seen& straight, const Seen* left, const Seen* right);
+  void look_through(const Node& node, const Seen& straight);
+  void land(std::uint32_t node);
+  void see_crossings(std::uint32_t polygon, const Seen& seen, const Node* by);
   void finish(std::uint32_t node);
+  void trace(std::uint32_t node);
+  void add(const Bend& bend);
   Bend bend_of(std::uint32_t root) const;
   static Bend bend_in(const ConvexMesh& mesh, const Place& place) {
     return {place.at, mesh.height(place.polygon, place.at)};
   }
 
   const ConvexMesh* mesh_ = nullptr;
+  const MeshCrossings* crossings_ = nullptr;
+  std::uint32_t crossing_roots_ = 0;  // the first number of a root that is a crossing
   Place from_, to_;
   State state_ = State::no_way;
   double length_ = 0;
+  double little_ = 0;  // by which estimates may be out of order
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
+  std::pmr::vector<std::uint32_t> around_goal_;  // pockets that one must go into
   std::pmr::vector<Node> nodes_;
   std::pmr::vector<Open> open_;    // a heap
   Open in_hand_{0, none};          // open, too
-  std::pmr::vector<Best> bends_;   // of corners
+  std::pmr::vector<Best> bends_;   // of corners, then of crossings
   std::pmr::vector<Best> turned_;  // of the right and the left end of each side, around which one has come
   std::pmr::vector<Bend> path_;
+  std::pmr::vector<Crossed> crossed_;
 };
 
 }  // namespace ambulon

@@ -1,0 +1,17 @@
+#pragma once
+// For games that use oneTBB; include it where that is linked. Nothing else of Ambulon needs it.
+
+#include <oneapi/tbb/parallel_for.h>
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+namespace ambulon {
+
+/// Does jobs on the threads of oneTBB.
+inline Jobs tbb_jobs() {
+  return [](std::size_t count, const std::function<void(std::size_t)>& job) {
+    oneapi::tbb::parallel_for(std::size_t{0}, count, job);
+  };
+}
+
+}  // namespace ambulon

@@ -1,0 +1,234 @@
+#include "find_crossings.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <optional>
+
+#include <glm/common.hpp>
+
+#include "ambulon/ground/mesh/plan.hpp"
+
+#include "convex_part.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr double per_metre = 1000.0;
+constexpr double apart = 1000;     // millimetres, between two places of an edge that are looked at
+constexpr double shortest = 20;    // millimetres: shorter sides of polygons are not looked at
+constexpr double alike = 800;      // millimetres: of crossings whose ends both are that near, one is taken
+constexpr double slack = 5;        // millimetres, by which heights and widths may be off
+constexpr double effort_up = 2;    // metres of way for each metre of height that is jumped up,
+constexpr double effort_down = 1;  // and let down,
+constexpr double effort = 500;     // and millimetres for each crossing: rather walk than hop
+
+/// The body, in millimetres.
+struct Hopper {
+  explicit Hopper(const BodySize& size)
+      : radius(per_metre * size.radius),
+        height(per_metre * size.height),
+        step(per_metre * size.step_up),
+        jump(per_metre * size.jump_up),
+        drop(per_metre * size.drop_down),
+        leap(per_metre * size.leap) {}
+
+  double rise() const { return std::max(jump, step) + slack; }
+  double fall() const { return std::max({jump, drop, step}) + slack; }
+  /// How far apart the ends of a crossing may be, seen from above.
+  double reach() const { return 2 * radius + std::max(leap, radius) + slack; }
+
+  double radius, height, step, jump, drop, leap;
+};
+
+/// Heights between which something is in the way.
+struct Taken {
+  double low, high;
+};
+
+class Finder {
+ public:
+  Finder(const ConvexMesh& mesh, const LevelIndex& level, std::span<const PlacedBarrier> barriers,
+         const BodySize& size)
+      : mesh_(mesh), level_(level), barriers_(barriers), body_(size) {}
+
+  std::vector<MeshCrossing> from_edge_in(std::uint32_t patch) {
+    const auto [first, count] = mesh_.sides_in(patch);
+    for (std::uint32_t side = first; side < first + count; ++side)
+      if (mesh_.sides()[side].across == ConvexMesh::none) look_out(side);
+    return std::move(found_);
+  }
+
+ private:
+  using End = MeshCrossing::End;
+
+  /// Looks outwards from places along a side at the edge of the ground.
+  void look_out(std::uint32_t side) {
+    const dvec2 a = mesh_.start_of(side), way = mesh_.end_of(side) - a;
+    const double length = glm::length(way);
+    if (length < shortest) return;
+    const dvec2 out = dvec2(way.y, -way.x) / length;
+    const int places = std::max(1, static_cast<int>(std::lround(length / apart)));
+    const std::uint32_t polygon = mesh_.sides()[side].polygon;
+    for (int i = 0; i < places; ++i) {
+      const dvec2 at = a + (i + 0.5) / places * way;
+      look_out({at, mesh_.height(polygon, at), polygon}, out);
+    }
+  }
+
+  void look_out(const End& here, dvec2 out) {
+    meet(here, out);
+    std::ranges::sort(met_, {}, [](const Met& met) { return met.off; });
+    for (std::size_t i = 0; i < met_.size(); ++i) {
+      // At about the same height only one.
+      const auto as_high = [&](const Met& met) {
+        return met.taken && std::abs(met.end.height - met_[i].end.height) <= body_.step + slack;
+      };
+      if (std::none_of(met_.begin(), met_.begin() + static_cast<std::ptrdiff_t>(i), as_high))
+        met_[i].taken = consider(here, met_[i].end, met_[i].off);
+    }
+  }
+
+  /// What is met in a direction, as far as a crossing may reach: where one comes onto the ground, not where
+  /// one goes on from polygon to polygon.
+  void meet(const End& here, dvec2 out) {
+    met_.clear();
+    const dvec2 far = here.at + body_.reach() * out;
+    mesh_.each_near(glm::min(here.at, far), glm::max(here.at, far), [&](std::uint32_t polygon) {
+      double from = 2 * body_.radius - slack, to = body_.reach();
+      bool goes_on = false;
+      const auto sides = mesh_.sides_of(polygon);
+      for (std::size_t i = 0; i < sides.size() && from <= to; ++i) {
+        const dvec2 start = sides[i].start, along = sides[i + 1 == sides.size() ? 0 : i + 1].start - start;
+        const double inside = cross(along, here.at - start), slope = cross(along, out);
+        if (slope > 0) {
+          if (const double entered = -inside / slope; entered > from)
+            from = entered, goes_on = sides[i].across != ConvexMesh::none;
+        } else if (slope < 0)
+          to = std::min(to, inside / -slope);
+        else if (inside < 0)
+          to = -1;
+      }
+      if (from > to || goes_on) return;
+      const dvec2 at = mesh_.nearest_in(polygon, here.at + from * out);
+      const double height = mesh_.height(polygon, at);
+      if (height > here.height + body_.fall() || height < here.height - body_.fall()) return;
+      met_.push_back({{at, height, polygon}, from});
+    });
+  }
+
+  /// Takes what leads from place to place, one way or both, if it can be crossed; true when there is one now.
+  bool consider(const End& a, const End& b, double off) {
+    const bool known = std::ranges::any_of(
+        found_, [&](const MeshCrossing& other) { return near(other.from, a) && near(other.to, b); });
+    if (known) return true;
+    const auto over = height_over(a, b);
+    if (!over) return false;
+    const bool there = take(a, b, off, *over);
+    return take(b, a, off, *over) || there;
+  }
+
+  static bool near(const End& a, const End& b) {
+    return glm::distance(a.at, b.at) < alike && std::abs(a.height - b.height) < alike;
+  }
+
+  bool take(const End& from, const End& to, double off, double over) {
+    const double up = over - from.height, down = over - to.height, gap = off - 2 * body_.radius;
+    if (up > body_.rise() || down > body_.fall()) return false;
+    Passage kind = Passage::leap;
+    if (up > body_.step + slack)
+      kind = Passage::jump_up;
+    else if (from.height - to.height > body_.step + slack)
+      kind = Passage::drop_down;
+    if (gap > (kind == Passage::leap ? body_.leap : std::max(body_.leap, body_.radius)) + slack) return false;
+    const double cost = effort + glm::distance(from.at, to.at) + effort_up * std::max(0.0, up) +
+                        effort_down * std::max(0.0, down);
+    found_.push_back({kind, from, to, over, cost});
+    return true;
+  }
+
+  /// The least height at which a body gets from place to place; nothing when it cannot jump so high.
+  std::optional<double> height_over(const End& a, const End& b) {
+    list_taken(a, b);
+    std::ranges::sort(taken_, {}, &Taken::low);
+    double over = std::max(a.height, b.height);
+    const double stepped = over + body_.step + slack, most = std::min(a.height, b.height) + body_.fall();
+    for (bool raised = true; raised;) {
+      raised = false;
+      for (const Taken& taken : taken_)
+        if (taken.high > std::max(over, stepped) && taken.low < over + body_.height - slack)
+          over = taken.high, raised = true;
+      if (over > most) return {};
+    }
+    return over;
+  }
+
+  /// What lies between two places, and around them as far as the body reaches.
+  void list_taken(const End& a, const End& b) {
+    taken_.clear();
+    const SpacePoint ends[] = {{a.at, 0}, {b.at, 0}};
+    // A little slimmer, so that walls along which it goes do not count.
+    const std::vector<PlanPoint> around = grown(ends, std::max(1.0, body_.radius - 2 * slack));
+    PlanPoint low = around[0], high = around[0];
+    for (const PlanPoint p : around) {
+      low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+    }
+    for (const std::uint32_t number : level_.near(low, high)) {
+      const LevelIndex::Facet& facet = level_.facets()[number];
+      ConvexPart part;
+      for (std::size_t i = 0; i < 3; ++i)
+        part.push_back({to_vec(facet.corners[i]), static_cast<double>(facet.heights[i])});
+      for (std::size_t i = 0; i < around.size() && !part.empty(); ++i) {
+        const dvec2 from = to_vec(around[i]), way = to_vec(around[(i + 1) % around.size()]) - from;
+        keep(part, [&](const SpacePoint& point) { return cross(way, point.at - from); });
+      }
+      if (part.empty()) continue;
+      const auto [least, most] = std::ranges::minmax(part, {}, &SpacePoint::height);
+      taken_.push_back({least.height, most.height});
+    }
+    for (const PlacedBarrier& placed : barriers_)
+      if (overlap(outlines_of(placed.barrier, 0.f), around))
+        taken_.push_back({per_metre * placed.barrier.bottom(), per_metre * placed.barrier.top()});
+  }
+
+  /// True when a convex outline overlaps any of some others.
+  static bool overlap(const Outlines& outlines, std::span<const PlanPoint> convex) {
+    return std::ranges::any_of(outlines, [&](const auto& outline) {
+      ConvexPart part;
+      for (const PlanPoint corner : outline) part.push_back({to_vec(corner)});
+      for (std::size_t i = 0; i < convex.size() && !part.empty(); ++i) {
+        const dvec2 from = to_vec(convex[i]), way = to_vec(convex[(i + 1) % convex.size()]) - from;
+        keep(part, [&](const SpacePoint& point) { return cross(way, point.at - from); });
+      }
+      return !part.empty();
+    });
+  }
+
+  struct Met {
+    End end;
+    double off;  // from where one looks
+    bool taken = false;
+  };
+
+  const ConvexMesh& mesh_;
+  const LevelIndex& level_;
+  std::span<const PlacedBarrier> barriers_;
+  Hopper body_;
+  std::vector<Met> met_;
+  std::vector<Taken> taken_;
+  std::vector<MeshCrossing> found_;
+};
+
+}  // namespace
+
+std::vector<MeshCrossing> find_crossings(const ConvexMesh& mesh, std::uint32_t patch, const LevelIndex& level,
+                                         std::span<const PlacedBarrier> barriers, const BodySize& body) {
+  return Finder(mesh, level, barriers, body).from_edge_in(patch);
+}
+
+bool hops(const BodySize& body) { return body.jump_up > 0.f || body.drop_down > 0.f || body.leap > 0.f; }
+
+double crossing_reach(const BodySize& body) { return Hopper(body).reach(); }
+
+}  // namespace ambulon

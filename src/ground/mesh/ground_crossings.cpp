@@ -1,0 +1,157 @@
+// Crossings of a mesh ground: those that bodies take by themselves, and those placed by hand.
+
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <glm/common.hpp>
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "find_crossings.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr double per_metre = 1000.0;  // millimetres
+constexpr double same_end = 1;        // millimetres that the end of a crossing may be off its polygon
+
+dvec2 in_mm(vec3 metres) { return per_metre * dvec2(flat(metres)); }
+
+/// The end of a crossing that is nearest to a point of it; nothing when none is near.
+std::optional<MeshCrossing::End> end_at(const ConvexMesh& mesh, dvec2 at, double height, bool of_level,
+                                        double reach) {
+  ConvexMesh::Wanted wanted;
+  if (of_level) wanted.height = height;
+  const ConvexMesh::Nearest nearest = mesh.nearest(at, wanted);
+  if (nearest.polygon == ConvexMesh::none) return {};
+  const double here = mesh.height(nearest.polygon, nearest.point);
+  if (std::hypot(glm::distance(nearest.point, at), of_level ? here - height : 0.0) > reach) return {};
+  return MeshCrossing::End{nearest.point, here, nearest.polygon};
+}
+
+/// True when the end of a crossing lies in its polygon, whatever has changed.
+bool still_there(const ConvexMesh& mesh, const MeshCrossing::End& end) {
+  return end.polygon < mesh.polygons().size() && mesh.polygons()[end.polygon].count > 0 &&
+         mesh.holds(end.polygon, end.at) && std::abs(mesh.height(end.polygon, end.at) - end.height) < 1;
+}
+
+}  // namespace
+
+bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size,
+                                   const std::function<bool(float)>& progress) const {
+  if (level_ && hops(size)) {
+    layer.found.resize(layer.mesh.patch_count());
+    const auto one = [&](std::size_t patch) {
+      layer.found[patch] =
+          find_crossings(layer.mesh, static_cast<std::uint32_t>(patch), *level_, barriers(), size);
+    };
+    if (!for_all(layer.found.size(), one, progress)) return false;
+  }
+  put_together(layer, size);
+  return true;
+}
+
+/// Finds the polygons at the ends of a crossing of a level; false when the ground is not there any more.
+bool MeshGround::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) {
+  for (MeshCrossing::End* end : {&crossing.from, &crossing.to}) {
+    if (still_there(mesh, *end)) continue;
+    const auto now = end_at(mesh, end->at, end->height, true, same_end);
+    if (!now) return false;
+    end->polygon = now->polygon;
+  }
+  return true;
+}
+
+/// Finds anew what begins in patches near a barrier. Around them polygons may have other numbers now.
+void MeshGround::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
+  if (level_ && hops(size)) {
+    const PatchGrid& grid = layer.mesh.grid();
+    const double reach = crossing_reach(size);
+    const dvec2 low = per_metre * dvec2(barrier.least()) - reach,
+                high = per_metre * dvec2(barrier.most()) + reach;
+    for (int row = grid.row_at(low.y - 2.0 * grid.size); row <= grid.row_at(high.y + 2.0 * grid.size); ++row)
+      for (int column = grid.column_at(low.x - 2.0 * grid.size);
+           column <= grid.column_at(high.x + 2.0 * grid.size); ++column) {
+        const std::uint32_t cell = grid.number(column, row);
+        for (std::uint32_t patch = layer.mesh.first_of(cell); patch < layer.mesh.first_of(cell + 1);
+             ++patch) {
+          const Square& square = layer.mesh.square(patch);
+          const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
+          std::vector<MeshCrossing>& found = layer.found[patch];
+          if (low.x <= most.x && low.y <= most.y && high.x >= least.x && high.y >= least.y) {
+            found = find_crossings(layer.mesh, patch, *level_, barriers(), size);
+            continue;
+          }
+          std::erase_if(found, [&](MeshCrossing& crossing) { return !find_again(layer.mesh, crossing); });
+        }
+      }
+  }
+  put_together(layer, size);
+}
+
+/// All crossings of a layer, of all patches and by hand.
+void MeshGround::put_together(Layer& layer, const BodySize& size) const {
+  std::vector<MeshCrossing> all;
+  for (const auto& found : layer.found) all.insert(all.end(), found.begin(), found.end());
+  for (const PlacedCrossing& placed : placed_) {
+    if (placed.shut) continue;
+    const Crossing& crossing = placed.crossing;
+    const double reach = per_metre * end_reach({.radius = size.radius});
+    const auto from =
+                   end_at(layer.mesh, in_mm(crossing.from), per_metre * crossing.from.z, of_level(), reach),
+               to = end_at(layer.mesh, in_mm(crossing.to), per_metre * crossing.to.z, of_level(), reach);
+    if (!from || !to) continue;
+    const double length = std::hypot(glm::distance(from->at, to->at), from->height - to->height);
+    MeshCrossing made{.kind = crossing.kind,
+                      .from = *from,
+                      .to = *to,
+                      .over = std::max(from->height, to->height),
+                      .cost = length + per_metre * crossing.cost};
+    all.push_back(made);
+    if (!crossing.both_ways) continue;
+    std::swap(made.from, made.to);
+    all.push_back(made);
+  }
+  layer.crossings = MeshCrossings(layer.mesh, std::move(all));
+}
+
+Expected<CrossingId> MeshGround::place(const Crossing& crossing) {
+  if (const auto right = checked(crossing); !right) return tl::unexpected(right.error());
+  const CrossingId id{next_crossing_++};
+  placed_.push_back({id, crossing});
+  crossing_changed(crossing);
+  return id;
+}
+
+Expected<std::vector<MeshGround::PlacedCrossing>::iterator> MeshGround::find(CrossingId id) {
+  const auto found = std::ranges::find(placed_, id, &PlacedCrossing::id);
+  if (found == placed_.end())
+    return problem(fmt::format("crossing {} is not on the ground", static_cast<std::uint32_t>(id)));
+  return found;
+}
+
+Expected<CrossingId> MeshGround::remove(CrossingId id) {
+  const auto placed = find(id);
+  if (!placed) return tl::unexpected(placed.error());
+  const Crossing was = (*placed)->crossing;
+  placed_.erase(*placed);
+  crossing_changed(was);
+  return id;
+}
+
+Expected<CrossingId> MeshGround::set_shut(CrossingId id, bool shut) {
+  const auto placed = find(id);
+  if (!placed) return tl::unexpected(placed.error());
+  if (std::exchange((*placed)->shut, shut) != shut) crossing_changed((*placed)->crossing);
+  return id;
+}
+
+void MeshGround::crossing_changed(const Crossing& crossing) {
+  for (std::uint16_t number = 0; number < layers_.count(); ++number)
+    put_together(*layers_[number].made, layers_[number]);
+  const vec2 from = flat(crossing.from), to = flat(crossing.to);
+  const float reach = end_reach({.radius = 0.f});
+  edits_.add({glm::min(from, to) - reach, glm::max(from, to) + reach});
+}
+
+}  // namespace ambulon

@@ -1,0 +1,135 @@
+// What is where on a mesh ground: edges, pieces of it in a circle, what a ray meets.
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include <glm/common.hpp>
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr double per_metre = 1000.0;  // millimetres
+using dvec3 = glm::dvec3;
+
+vec2 in_metres(dvec2 mm) { return vec2(mm / per_metre); }
+
+/// How far along a ray it meets a triangle, in its own length; nothing when it does not. T. Moeller and B.
+/// Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection" (1997).
+std::optional<double> met(dvec3 from, dvec3 way, const std::array<dvec3, 3>& corners) {
+  const dvec3 a = corners[1] - corners[0], b = corners[2] - corners[0], across = glm::cross(way, b);
+  const double whole = glm::dot(a, across);
+  if (whole == 0) return {};
+  const dvec3 off = from - corners[0], along = glm::cross(off, a);
+  const double u = glm::dot(off, across) / whole, v = glm::dot(way, along) / whole;
+  const double part = glm::dot(b, along) / whole;
+  if (!(u >= 0 && v >= 0 && u + v <= 1 && part >= 0)) return {};
+  return part;
+}
+
+/// Cuts the part of a ray from `from` to `to` of its length to where a coordinate lies between two values.
+void cut(double start, double way, double low, double high, double& from, double& to) {
+  if (way == 0) {
+    if (start < low || start > high) to = -1;
+    return;
+  }
+  const auto [first, last] = std::minmax({(low - start) / way, (high - start) / way});
+  from = std::max(from, first), to = std::min(to, last);
+}
+
+}  // namespace
+
+std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float reach) const {
+  const ConvexMesh& mesh = mesh_of(spot.layer);
+  const auto home = place_of(spot);
+  if (!home || !(reach >= 0.f)) return {};
+  double off = per_metre * std::min(reach, 1e6f);
+  std::uint32_t nearest = ConvexMesh::none;
+  dvec2 at{0.0};
+  mesh.each_near(home->at - off, home->at + off, [&](std::uint32_t polygon) {
+    if (mesh.component(polygon) != mesh.component(home->polygon)) return;
+    const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
+    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
+      if (mesh.sides()[side].across != ConvexMesh::none) continue;
+      const dvec2 here = nearest_on(mesh.start_of(side), mesh.end_of(side), home->at);
+      if (const double there = glm::distance(here, home->at); there <= off)
+        nearest = side, at = here, off = there;
+    }
+  });
+  if (nearest == ConvexMesh::none) return {};
+  const vec2 along = direction(vec2(mesh.end_of(nearest) - mesh.start_of(nearest)));
+  return Edge{.at = lift(in_metres(at),
+                         static_cast<float>(mesh.height(mesh.sides()[nearest].polygon, at) / per_metre)),
+              .off = static_cast<float>(off / per_metre),
+              .inward = {-along.y, along.x}};
+}
+
+void MeshGround::each_piece_around(const Spot& middle, float radius,
+                                   const std::function<void(std::span<const vec3>)>& visit) const {
+  const ConvexMesh& mesh = mesh_of(middle.layer);
+  const auto home = place_of(middle);
+  if (!home || !(radius >= 0.f)) return;
+  const double reach = per_metre * std::min(radius, 1e6f);
+  std::vector<std::uint32_t> open{home->polygon}, seen{home->polygon};  // in order
+  std::vector<vec3> corners;
+  while (!open.empty()) {
+    const std::uint32_t polygon = open.back();
+    open.pop_back();
+    corners.clear();
+    const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
+    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
+      const dvec2 from = mesh.start_of(side), to = mesh.end_of(side);
+      corners.push_back(lift(in_metres(from), static_cast<float>(mesh.height(polygon, from) / per_metre)));
+      const std::uint32_t across = mesh.sides()[side].across;
+      if (across == ConvexMesh::none || glm::distance(nearest_on(from, to, home->at), home->at) > reach)
+        continue;
+      const std::uint32_t next = mesh.sides()[across].polygon;
+      const auto place = std::ranges::lower_bound(seen, next);
+      if (place != seen.end() && *place == next) continue;
+      seen.insert(place, next);
+      open.push_back(next);
+    }
+    visit(corners);
+  }
+}
+
+/// Stretch by stretch, so that only what lies near the ray is looked at.
+std::optional<vec3> MeshGround::first_met(vec3 from, vec3 direction, float reach) const {
+  const float length = glm::length(direction);
+  if (!finite(from) || !finite(direction) || !(length > 0.f) || !(reach >= 0.f)) return {};
+  const dvec3 start = per_metre * dvec3(from), way = dvec3(direction) / static_cast<double>(length);
+  double gone = 0, end = per_metre * std::min(reach, 1e6f);
+  const auto at = [&](double metres) { return vec3((start + metres * way) / per_metre); };
+  if (!level_) {
+    const double down = way.z == 0 ? -1 : -start.z / way.z;
+    return down >= 0 && down <= end ? std::optional(at(down)) : std::nullopt;
+  }
+  const PatchGrid& grid = level_->grid();
+  cut(start.x, way.x, grid.low.x, grid.low.x + static_cast<double>(grid.size) * grid.across, gone, end);
+  cut(start.y, way.y, grid.low.y, grid.low.y + static_cast<double>(grid.size) * grid.up, gone, end);
+  const double steepness = glm::length(dvec2(way));
+  const double step = steepness > 0 ? std::max(1.0, grid.size / steepness) : end;
+  for (; gone <= end; gone += step) {
+    const double last = std::min(end, gone + step);
+    const auto whole = [](dvec2 point, double off) {
+      return PlanPoint{static_cast<int>(std::lround(point.x + off)),
+                       static_cast<int>(std::lround(point.y + off))};
+    };
+    const dvec2 a(start + gone * way), b(start + last * way);
+    std::optional<double> first;
+    for (const std::uint32_t number : level_->near(whole(glm::min(a, b), -2), whole(glm::max(a, b), 2))) {
+      const LevelIndex::Facet& facet = level_->facets()[number];
+      std::array<dvec3, 3> corners;
+      for (std::size_t i = 0; i < 3; ++i) corners[i] = dvec3(to_vec(facet.corners[i]), facet.heights[i]);
+      if (const auto part = met(start, way, corners); part && *part <= last && (!first || *part < *first))
+        first = part;
+    }
+    if (first) return at(*first);
+    if (last == end) break;
+  }
+  return {};
+}
+
+}  // namespace ambulon

@@ -1,0 +1,94 @@
+#include "ambulon/ground/mesh/mesh_crossings.hpp"
+
+#include <algorithm>
+#include <utility>
+
+namespace ambulon {
+
+MeshCrossings::MeshCrossings(const ConvexMesh& mesh, std::vector<MeshCrossing> crossings)
+    : crossings_(std::move(crossings)) {
+  if (crossings_.empty()) return;
+  first_.assign(mesh.polygons().size(), none);
+  next_.resize(crossings_.size());
+  for (std::uint32_t i = static_cast<std::uint32_t>(crossings_.size()); i-- > 0;)
+    next_[i] = std::exchange(first_[crossings_[i].from.polygon], i);
+  leads_.resize(mesh.polygons().size());
+  for (const MeshCrossing& crossing : crossings_)
+    mesh.each_pocket_from(crossing.from.polygon, [&](std::uint32_t pocket) { leads_[pocket] = true; });
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> links;
+  for (const MeshCrossing& crossing : crossings_) {
+    const std::uint32_t from = mesh.component(crossing.from.polygon),
+                        to = mesh.component(crossing.to.polygon);
+    if (from != to) links.emplace_back(from, to);
+  }
+  std::ranges::sort(links);
+  links.erase(std::unique(links.begin(), links.end()), links.end());
+  first_out_.assign(mesh.component_count() + 1, 0);
+  for (const auto& [from, to] : links) {
+    ++first_out_[from + 1];
+    out_.push_back(to);
+  }
+  for (std::size_t i = 1; i < first_out_.size(); ++i) first_out_[i] += first_out_[i - 1];
+  find_regions(mesh);
+}
+
+/// Strongly connected components, without recursion: R. Tarjan, "Depth-First Search and Linear Graph
+/// Algorithms" (1972).
+void MeshCrossings::find_regions(const ConvexMesh& mesh) {
+  const auto count = static_cast<std::uint32_t>(mesh.component_count());
+  region_of_.assign(count, none);
+  std::vector<std::uint32_t> number(count, none), lowest(count), path, going;
+  std::vector<std::uint32_t> at(count);  // the link out of it to look at next
+  std::uint32_t numbered = 0;
+  const auto enter = [&](std::uint32_t node) {
+    number[node] = lowest[node] = numbered++;
+    at[node] = first_out_[node];
+    path.push_back(node), going.push_back(node);
+  };
+  for (std::uint32_t start = 0; start < count; ++start) {
+    if (number[start] != none) continue;
+    enter(start);
+    while (!going.empty()) {
+      const std::uint32_t node = going.back();
+      if (at[node] < first_out_[node + 1]) {
+        const std::uint32_t next = out_[at[node]++];
+        if (number[next] == none)
+          enter(next);
+        else if (region_of_[next] == none)
+          lowest[node] = std::min(lowest[node], number[next]);
+        continue;
+      }
+      going.pop_back();
+      if (!going.empty()) lowest[going.back()] = std::min(lowest[going.back()], lowest[node]);
+      if (lowest[node] != number[node]) continue;
+      for (std::uint32_t member = none; member != node;) {
+        member = path.back();
+        path.pop_back();
+        region_of_[member] = node;
+      }
+    }
+  }
+}
+
+bool MeshCrossings::reachable(const ConvexMesh& mesh, std::uint32_t from, std::uint32_t to) const {
+  if (region(mesh, from) == region(mesh, to)) return true;
+  return !crossings_.empty() && reached_from(mesh, from)[mesh.component(to)];
+}
+
+std::vector<bool> MeshCrossings::reached_from(const ConvexMesh& mesh, std::uint32_t polygon) const {
+  std::vector<bool> reached(mesh.component_count());
+  std::vector<std::uint32_t> open{mesh.component(polygon)};
+  reached[open[0]] = true;
+  while (!open.empty() && !crossings_.empty()) {
+    const std::uint32_t component = open.back();
+    open.pop_back();
+    for (std::uint32_t i = first_out_[component]; i < first_out_[component + 1]; ++i) {
+      if (reached[out_[i]]) continue;
+      reached[out_[i]] = true;
+      open.push_back(out_[i]);
+    }
+  }
+  return reached;
+}
+
+}  // namespace ambulon
