@@ -4,6 +4,8 @@
 #include <cmath>
 #include <set>
 
+#include <fmt/format.h>
+
 #include "palette.hpp"
 #include "shade_scale.hpp"
 
@@ -15,6 +17,9 @@ using namespace draw;
 constexpr double dots[] = {1.5, 3.5};
 constexpr float storey_height = 2.f;  // metres
 constexpr Ink side_ink{0.196f, 0.161f, 0.145f, 0.35f};
+
+/// A wash over ground that costs more: the deeper, the more it costs.
+Ink wash(float cost) { return {0.45f, 0.40f, 0.12f, 0.12f + 0.06f * std::min(6.f, cost - 1.f)}; }
 
 vec2 in_metres(dvec2 mm) { return vec2(mm / 1000.0); }
 
@@ -39,7 +44,7 @@ ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides, std::optional<vec2> bet
   ChartMesh chart;
   for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon) {
     if (mesh.polygons()[polygon].count == 0) continue;
-    ChartMesh::Polygon drawn{.number = polygon};
+    ChartMesh::Polygon drawn{.cost = mesh.polygons()[polygon].cost, .number = polygon};
     dvec2 middle(0.0);
     for (const ConvexMesh::Side& side : mesh.sides_of(polygon)) {
       middle += side.start / static_cast<double>(mesh.sides_of(polygon).size());
@@ -96,6 +101,7 @@ void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(
         std::vector<vec2> outline;
         for (const vec2 corner : polygon.corners) outline.push_back(on_page(corner));
         canvas.area(outline, over ? shaded(polygon.shade) : paper_light);
+        if (!over && polygon.cost > 1.f) canvas.area(outline, wash(polygon.cost));
         outline.push_back(outline.front());
         if (!over)
           canvas.line(outline, {.ink = paper_light, .width = 1.f});  // no hatching shows between them
@@ -120,6 +126,19 @@ void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry
   };
   if (!mesh.sides.empty()) entry(26.f, "sides of polygons", line({.ink = side_ink, .width = 0.8f}));
   if (!mesh.room.empty()) entry(26.f, mesh.room_means, line({.ink = ink, .width = 1.f, .dash = dots}));
+  std::set<float> costs;
+  for (const auto* polygons : {&mesh.polygons, &mesh.beneath})
+    for (const ChartMesh::Polygon& polygon : *polygons)
+      if (polygon.cost > 1.f) costs.insert(polygon.cost);
+  if (!costs.empty()) {
+    std::string words = "costs";
+    for (const float cost : costs) words += fmt::format("{} {:g}", cost == *costs.begin() ? "" : ",", cost);
+    entry(26.f, words, [&canvas, most = *costs.rbegin()](vec2 at) {
+      const vec2 low = at - vec2(0.f, 6.f), high = at + vec2(26.f, 6.f);
+      const vec2 box[] = {low, {high.x, low.y}, high, {low.x, high.y}};
+      canvas.area(box, wash(most));
+    });
+  }
   if (!mesh.crossings.empty())
     entry(26.f, "crossings, to where the dot is",
           [&canvas](vec2 at) { paint_bow({}, canvas, at + vec2(0.f, 4.f), at + vec2(26.f, 4.f)); });

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 #include <fmt/format.h>
 #include <glm/common.hpp>
@@ -80,6 +81,12 @@ Barrier Barrier::between(float bottom, float top) const {
   between.bottom_ = std::min(bottom, top);
   between.top_ = std::max(bottom, top);
   return between;
+}
+
+Barrier Barrier::costing(float cost) const {
+  Barrier costing = *this;
+  costing.cost_ = std::fmin(std::fmax(cost, 1.f), 255.f);
+  return costing;
 }
 
 vec2 Barrier::least() const {

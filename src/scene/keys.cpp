@@ -90,6 +90,8 @@ constexpr Key ground_keys[] = {
           "for "
           "anything."),
     texts("barred", "Names of those that are in the way, and never walked on."),
+    shape("cost", "costs",
+          "Names of those on which a way costs more, and how many times its length (1 to 255)."),
     shape("tiles", "tiles",
           "Rows of characters, the northernmost first, or the file of a tile map: .png, .map (octile), or "
           "text."),
@@ -108,6 +110,12 @@ constexpr Key plan_keys[] = {
     shape("hole", "rings", "Rings inside of which one cannot."),
     shape("solid", "rings", "Rings around what stands on the ground."),
     shape("wall", "walls", "Lines with a thickness, on which one cannot walk."),
+    shape("region", "regions", "Ground on which a way costs more; where several overlap, the last counts."),
+};
+
+constexpr Key region_keys[] = {
+    needed(shape("ring", "outline", "The points around it.")),
+    needed(number("cost", 1, 255, "", "Times the length of the way.")),
 };
 
 constexpr Key plan_file_keys[] = {
@@ -130,6 +138,10 @@ constexpr Key barrier_keys[] = {
     number("heading", -360, 360, "degrees", "By which a box is turned."),
     numbers("disc", "[x, y, radius]"),
     shape("hull", "outline", "Points, of which it is the convex hull."),
+    number("cost", 1, 255, "",
+           "Makes it ground on which a way costs so many times its length, instead of being in the way; on "
+           "plans and "
+           "levels."),
     range("heights", -1e5, 1e5, "metres",
           "Of its bottom and its top, on a level; without, it stands on all floors."),
 };
@@ -449,6 +461,7 @@ constexpr Table ground_table{
     ground_keys};
 constexpr Table plan_table{"plan", "What can be walked on, drawn from above.", plan_keys};
 constexpr Table plan_file_table{"plan", "A plan.", plan_file_keys, plan_keys};
+constexpr Table region_table{"region", "Ground on which a way costs more.", region_keys};
 constexpr Table wall_table{"wall", "A line with a thickness.", wall_keys};
 constexpr Table terrain_table{"terrain", "A kind of surface.", terrain_keys};
 constexpr Table barrier_table{"barrier", "A barrier; exactly one of box, disc and hull.", barrier_keys};

@@ -21,12 +21,14 @@ class Patterns {
  public:
   explicit Patterns(const std::vector<std::string>& patterns) : patterns_(patterns), met_(patterns.size()) {}
 
-  bool fit(const std::string& name) {
-    bool fits = false;
+  /// The last one that a name fits, if there is one.
+  std::optional<std::size_t> last_that_fits(const std::string& name) {
+    std::optional<std::size_t> last;
     for (std::size_t i = 0; i < patterns_.size(); ++i)
-      if (!name.empty() && fnmatch(patterns_[i].c_str(), name.c_str(), 0) == 0) fits = met_[i] = true;
-    return fits;
+      if (!name.empty() && fnmatch(patterns_[i].c_str(), name.c_str(), 0) == 0) met_[i] = true, last = i;
+    return last;
   }
+  bool fit(const std::string& name) { return last_that_fits(name).has_value(); }
   /// The first that has fitted nothing, if there is one.
   const std::string* unmet() const {
     const auto first = std::ranges::find(met_, false);
@@ -38,11 +40,23 @@ class Patterns {
   std::vector<bool> met_;
 };
 
+std::vector<std::string> names_of(const std::vector<LevelFileOptions::Cost>& costs) {
+  std::vector<std::string> names;
+  for (const auto& each : costs) names.push_back(each.name);
+  return names;
+}
+
 class Reading {
  public:
   Reading(const aiScene& scene, const LevelFileOptions& options, bool y_up)
-      : scene_(scene), decor_(options.decor), barred_(options.barred), y_up_(y_up) {
-    read(*scene.mRootNode, aiMatrix4x4(), Level::Kind::solid);
+      : scene_(scene),
+        decor_(options.decor),
+        barred_(options.barred),
+        cost_names_(names_of(options.costs)),
+        costs_(options.costs),
+        costly_(cost_names_),
+        y_up_(y_up) {
+    read(*scene.mRootNode, aiMatrix4x4(), {});
   }
 
   Level& level() { return level_; }
@@ -50,28 +64,37 @@ class Reading {
   std::optional<std::pair<std::string, std::string>> unmet() const {
     if (const auto* name = decor_.unmet()) return std::pair("decor", *name);
     if (const auto* name = barred_.unmet()) return std::pair("barred", *name);
+    if (const auto* name = costly_.unmet()) return std::pair("cost", *name);
     return std::nullopt;
   }
   const std::vector<std::string>& names() const { return names_; }
 
  private:
-  Level::Kind kind_of(const std::string& name, Level::Kind otherwise) {
+  /// What the triangles below a node, or of a mesh, are.
+  struct Stuff {
+    Level::Kind kind = Level::Kind::solid;
+    float cost = 1.f;
+  };
+
+  Stuff stuff_of(const std::string& name, Stuff otherwise) {
     if (!name.empty() && std::ranges::find(names_, name) == names_.end()) names_.push_back(name);
     const bool decor = decor_.fit(name), barred = barred_.fit(name);
-    return decor ? Level::Kind::decor : barred ? Level::Kind::barred : otherwise;
+    if (decor || barred) otherwise.kind = decor ? Level::Kind::decor : Level::Kind::barred;
+    if (const auto which = costly_.last_that_fits(name)) otherwise.cost = costs_[*which].cost;
+    return otherwise;
   }
 
-  void read(const aiNode& node, const aiMatrix4x4& above, Level::Kind kind) {
+  void read(const aiNode& node, const aiMatrix4x4& above, Stuff stuff) {
     const aiMatrix4x4 placed = above * node.mTransformation;
-    kind = kind_of(node.mName.C_Str(), kind);
-    for (unsigned i = 0; i < node.mNumMeshes; ++i) read(*scene_.mMeshes[node.mMeshes[i]], placed, kind);
-    for (unsigned i = 0; i < node.mNumChildren; ++i) read(*node.mChildren[i], placed, kind);
+    stuff = stuff_of(node.mName.C_Str(), stuff);
+    for (unsigned i = 0; i < node.mNumMeshes; ++i) read(*scene_.mMeshes[node.mMeshes[i]], placed, stuff);
+    for (unsigned i = 0; i < node.mNumChildren; ++i) read(*node.mChildren[i], placed, stuff);
   }
 
-  void read(const aiMesh& mesh, const aiMatrix4x4& placed, Level::Kind kind) {
-    kind = kind_of(mesh.mName.C_Str(), kind);
+  void read(const aiMesh& mesh, const aiMatrix4x4& placed, Stuff stuff) {
+    stuff = stuff_of(mesh.mName.C_Str(), stuff);
     if (mesh.mMaterialIndex < scene_.mNumMaterials)
-      kind = kind_of(scene_.mMaterials[mesh.mMaterialIndex]->GetName().C_Str(), kind);
+      stuff = stuff_of(scene_.mMaterials[mesh.mMaterialIndex]->GetName().C_Str(), stuff);
     const auto first = static_cast<std::uint32_t>(level_.corners.size());
     for (unsigned i = 0; i < mesh.mNumVertices; ++i) {
       const aiVector3D at = placed * mesh.mVertices[i];
@@ -80,11 +103,16 @@ class Reading {
     for (unsigned i = 0; i < mesh.mNumFaces; ++i)
       if (const aiFace& face = mesh.mFaces[i]; face.mNumIndices == 3)
         level_.triangles.push_back(
-            {{first + face.mIndices[0], first + face.mIndices[1], first + face.mIndices[2]}, kind});
+            {{first + face.mIndices[0], first + face.mIndices[1], first + face.mIndices[2]},
+             stuff.kind,
+             stuff.cost});
   }
 
   const aiScene& scene_;
   Patterns decor_, barred_;
+  std::vector<std::string> cost_names_;
+  const std::vector<LevelFileOptions::Cost>& costs_;
+  Patterns costly_;
   bool y_up_;
   Level level_;
   std::vector<std::string> names_;  // of nodes, meshes and materials, in the order in which they are met

@@ -225,6 +225,11 @@ class SceneReader {
       shape = Barrier::hull(points);
     }
     if (!shape) event.wrong(key, shape.error().text);
+    if (const auto cost = event.number("cost")) {
+      if (!scene_.ground.is_mesh())
+        event.wrong("cost", fmt::format("is for plans and levels; the ground is {}", scene_.ground.kind()));
+      shape = shape->costing(static_cast<float>(*cost));
+    }
     if (const auto heights = event.range("heights")) {
       if (!scene_.ground.is_level())
         event.wrong("heights", fmt::format("are for levels; the ground is {}", scene_.ground.kind()));

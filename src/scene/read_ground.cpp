@@ -135,6 +135,14 @@ void read_level_of(const Reader& ground, SceneGround& read) {
   if (const auto word = ground.one_of("up")) options.up = static_cast<LevelFileOptions::Up>(*word);
   options.decor = ground.texts("decor");
   options.barred = ground.texts("barred");
+  if (ground.has("cost"))
+    for (const auto& [name, node] : as_table(ground.file(), ground.node("cost"), "cost")) {
+      const auto cost = node.value<double>();
+      if (!cost || !(*cost >= 1 && *cost <= 255))
+        mistake(ground.file(), node,
+                fmt::format("the cost of \"{}\" must be a number from 1 to 255", name.str()));
+      options.costs.push_back({std::string(name.str()), static_cast<float>(*cost)});
+    }
   if (const auto degrees = ground.number("max_slope"))
     read.rules.max_slope = radians(static_cast<float>(*degrees));
   ground.into(read.rules.gap, "gap");
@@ -173,10 +181,11 @@ SceneGround read_ground(const Reader& scene) {
     read.built = std::move(*built);
   } else if (ground.has("level")) {
     only(ground, "a level; it is for another kind of ground",
-         {"level", "up", "max_slope", "gap", "closed", "decor", "barred"});
+         {"level", "up", "max_slope", "gap", "closed", "decor", "barred", "cost"});
     read_level_of(ground, read);
   } else {
-    for (const std::string_view key : {"extent", "up", "max_slope", "gap", "closed", "decor", "barred"})
+    for (const std::string_view key :
+         {"extent", "up", "max_slope", "gap", "closed", "decor", "barred", "cost"})
       if (ground.has(key)) ground.wrong(key, "is given for tiles; it is for another kind of ground");
     read.tiles = read_tiles_of(scene, ground);
     ground.into(read.along_cells, "along_cells");

@@ -35,7 +35,8 @@ Plan read_plan_table(const Reader& reader) {
   Plan plan{.outlines = read_rings(reader, "outline"),
             .holes = read_rings(reader, "hole"),
             .solids = read_rings(reader, "solid"),
-            .walls = {}};
+            .walls = {},
+            .regions = {}};
   if (reader.has("wall"))
     for (const toml::node& node : as_array(reader.file(), reader.node("wall"), "wall")) {
       const std::string what = fmt::format("wall {}", plan.walls.size() + 1);
@@ -44,6 +45,15 @@ Plan read_plan_table(const Reader& reader) {
       read.line = read_line(reader.file(), wall.node("line"), what, 2);
       wall.into(read.thickness, "thickness");
     }
+  if (reader.has("region"))
+    for (const toml::node& node : as_array(reader.file(), reader.node("region"), "region")) {
+      const std::string what = fmt::format("region {}", plan.regions.size() + 1);
+      const Reader region(reader.file(), as_table(reader.file(), node, what), region_table);
+      Plan::Region& read = plan.regions.emplace_back();
+      read.ring = read_line(reader.file(), region.node("ring"), what, 3);
+      region.into(read.cost, "cost");
+    }
+  if (const auto good = regions_of(plan); !good) mistake(reader.file(), reader.toml(), good.error().text);
   if (const auto good = outlines_for(plan, 0.f); !good)
     mistake(reader.file(), reader.toml(), good.error().text);
   return plan;

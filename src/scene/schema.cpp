@@ -116,6 +116,10 @@ std::string scene_schema() {
       {"line", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}}},
       {"rings", {{"type", "array"}, {"items", list_of("coordinates", 3)}}},
       {"walls", list_of("wall", 0)},
+      {"regions", list_of("region", 0)},
+      {"costs",
+       {{"type", "object"},
+        {"additionalProperties", {{"type", "number"}, {"minimum", 1}, {"maximum", 255}}}}},
       {"plan_or_file", {{"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("plan")}}}},
       {"extent", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}, {"maxItems", 2}}},
       {"goals", {{"oneOf", {ref("point"), {{"type", "array"}, {"items", ref("point")}, {"minItems", 1}}}}}},
@@ -123,9 +127,10 @@ std::string scene_schema() {
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
   for (const Table* table :
-       {&scene::plan_table, &scene::crossing_table, &scene::wall_table, &scene::terrain_table,
-        &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table, &scene::npc_table,
-        &scene::send_table, &scene::waypoint_table, &scene::change_table, &scene::act_table})
+       {&scene::plan_table, &scene::crossing_table, &scene::wall_table, &scene::region_table,
+        &scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table,
+        &scene::npc_table, &scene::send_table, &scene::waypoint_table, &scene::change_table,
+        &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
   defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level", "built"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});

@@ -112,6 +112,11 @@ int build(const BuildRequest& request) {
         fmt::format("{}: its ground is {}; only levels and plans are built", request.ground, ground->kind()));
     return exit_could_not;
   }
+  if (ground->built && request.output.ends_with(".ground")) {
+    remark(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan anew",
+                       request.ground));
+    return exit_could_not;
+  }
   if (ground->level) {
     if (request.rules.closed) ground->rules.closed = true;
     const auto index = LevelIndex::make(*ground->level, ground->rules);

@@ -21,6 +21,7 @@ struct ChartMesh {
   struct Polygon {
     std::vector<vec2> corners = {};
     float height = 0.f;        ///< of its middle
+    float cost = 1.f;          ///< times the length of a way; tinted when it is more
     float shade = -1.f;        ///< of an overlay, 0 to 1; negative: none
     std::uint32_t number = 0;  ///< in its mesh
   };

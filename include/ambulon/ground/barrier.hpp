@@ -30,6 +30,10 @@ class Barrier {
   /// levels tell heights apart. Who can step up on it, or walk below it, is not held up.
   Barrier between(float bottom, float top) const;
 
+  /// The same shape as ground that costs so many times the length of a way (1 to 255): nobody is held up by
+  /// it. Only plans and levels know such.
+  Barrier costing(float cost) const;
+
   /// The corners, counter-clockwise; one for a disc, its centre.
   std::span<const vec2> corners() const { return corners_; }
   /// Metres by which it reaches beyond its corners; 0 but for discs.
@@ -37,6 +41,8 @@ class Barrier {
   /// The heights between which it stands, metres; infinite without any.
   float bottom() const { return bottom_; }
   float top() const { return top_; }
+  /// Times the length of a way over it; 0: it is in the way.
+  float cost() const { return cost_; }
   /// The corners of the upright box around it.
   vec2 least() const;
   vec2 most() const;
@@ -46,7 +52,7 @@ class Barrier {
 
  private:
   std::vector<vec2> corners_;
-  float radius_ = 0.f;
+  float radius_ = 0.f, cost_ = 0.f;
   float bottom_ = -std::numeric_limits<float>::infinity(), top_ = std::numeric_limits<float>::infinity();
 };
 

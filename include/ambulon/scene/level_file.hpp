@@ -15,6 +15,12 @@ struct LevelFileOptions {
   /// Names of nodes, meshes and materials, in which * stands for anything. What is below a node goes with it.
   std::vector<std::string> decor = {};   ///< that is not there for those who walk
   std::vector<std::string> barred = {};  ///< that is in the way, and never walked on
+  /// On which a way costs so many times its length (1 to 255).
+  struct Cost {
+    std::string name;
+    float cost = 1.f;
+  };
+  std::vector<Cost> costs = {};
 };
 
 /// The level of a file of geometry: .gltf, .glb, .obj, .ply, .stl, and whatever else Assimp reads. The

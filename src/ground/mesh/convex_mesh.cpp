@@ -77,7 +77,10 @@ void ConvexMesh::find_neighbours() {
 void ConvexMesh::replace(std::vector<Change> changes) {
   std::vector<std::uint32_t> changed;
   for (Change& change : changes) {
-    patches_[change.patch].made = std::move(change.polygons);
+    PatchPolygons& made = patches_[change.patch].made;
+    costly_ -= made.cost.empty() ? 0 : 1;
+    made = std::move(change.polygons);
+    costly_ += made.cost.empty() ? 0 : 1;
     changed.push_back(change.patch);
   }
   // Sides on a rim are cut where those of the patch beyond end, so that may have to be written anew, too.
@@ -259,6 +262,7 @@ class ConvexMesh::Writer {
     polygon.first = patch_.sides.first + first;
     polygon.count = end - first;
     polygon.floor = made_.floor.empty() ? nullptr : made_.floors[made_.floor[i]].get();
+    polygon.cost = made_.cost.empty() ? 1.f : made_.cost[i];
     polygon.low = polygon.high = corners_[sides_[first].corner];
     for (std::uint32_t side = first; side < end; ++side) {
       const PlanPoint at = corners_[sides_[side].corner];

@@ -188,7 +188,7 @@ class Finder {
       taken_.push_back({least.height, most.height});
     }
     for (const PlacedBarrier& placed : barriers_)
-      if (overlap(outlines_of(placed.barrier, 0.f), around))
+      if (placed.barrier.cost() == 0.f && overlap(outlines_of(placed.barrier, 0.f), around))
         taken_.push_back({per_metre * placed.barrier.bottom(), per_metre * placed.barrier.top()});
   }
 

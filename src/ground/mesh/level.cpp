@@ -63,12 +63,16 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
       corners[corner] = in_mm(level.corners[triangle.corners[corner]]);
     }
     if (triangle.kind == Level::Kind::decor) continue;
+    if (!Range{1.f, 255.f}.holds(triangle.cost))
+      return problem(fmt::format("triangle {} of the level has a cost of {}; it must lie between 1 and 255",
+                                 i + 1, triangle.cost));
     const bool up = turn(corners[0].at, corners[1].at, corners[2].at) > 0;
     if (!up) std::swap(corners[1], corners[2]);
     Facet facet;
     facet.corners = {corners[0].at, corners[1].at, corners[2].at};
     facet.heights = {corners[0].height, corners[1].height, corners[2].height};
     facet.up = up;
+    facet.cost = triangle.cost;
     facet.floor =
         triangle.kind == Level::Kind::solid && (up || !rules.closed) && flat_enough(corners, rules.max_slope);
     facets.push_back(facet);

@@ -70,6 +70,7 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
 Expected<std::unique_ptr<MeshGround>> MeshGround::make(Plan plan) {
   const auto outlines = outlines_for(plan, 0.f);
   if (!outlines) return tl::unexpected(outlines.error());
+  if (const auto regions = regions_of(plan); !regions) return tl::unexpected(regions.error());
   return std::unique_ptr<MeshGround>(new MeshGround(std::move(plan)));
 }
 
@@ -168,6 +169,11 @@ std::vector<SurveyedSquare> MeshGround::squares_of_plan(const PatchGrid& grid,
     square.square = grid.square(static_cast<std::uint32_t>(squares.size() - 1));
     square.floors.push_back({std::move(free), nullptr});
   }
+  for (const CostlyOutlines& region : regions_of(plan_).value_or(std::vector<CostlyOutlines>{})) {
+    const auto in_patches = cut_into_patches(region.outlines, grid);
+    for (std::size_t i = 0; i < in_patches.size(); ++i)
+      if (!in_patches[i].empty()) squares[i].floors[0].costly.push_back({region.cost, in_patches[i]});
+  }
   return squares;
 }
 
@@ -231,27 +237,59 @@ PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const S
 
 std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const Square& square,
                                                   const BodySize& size) const {
-  const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
   Outlines taken;
   for (const PlacedBarrier& placed : barriers()) {
-    const auto [low, high] = reach_of(placed.barrier, size.radius);
-    if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) continue;
-    if (floor.surface != nullptr) {
-      const auto [lowest, highest] = floor.surface->range(low, high);
-      const Barrier& barrier = placed.barrier;
-      if (per_metre * barrier.bottom() >= highest + per_metre * size.height ||
-          per_metre * barrier.top() <= lowest + per_metre * size.step_up)
-        continue;  // it hangs above, or lies below or so low that one steps over it
-    }
+    if (placed.barrier.cost() > 0.f || !stands_in(placed, floor, square, size)) continue;
     const Outlines grown = outlines_of(placed.barrier, size.radius);
     taken.insert(taken.end(), grown.begin(), grown.end());
   }
   if (taken.size() > 1) taken = united(taken);
   taken = cut_to_square(taken, square);
-  auto triangulation = Triangulation::make(floor.free, taken);
+  std::vector<Outlines> regions;
+  std::vector<float> costs;
+  for (CostlyOutlines& each : costly_in(floor, square, size)) {
+    regions.push_back(std::move(each.outlines));
+    costs.push_back(each.cost);
+  }
+  auto triangulation = Triangulation::make(floor.free, taken, regions);
   // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
-  if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken));
-  return triangulation ? std::optional(polygons_of(*triangulation)) : std::nullopt;
+  if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken), {}, regions);
+  return triangulation ? std::optional(polygons_of(*triangulation, costs)) : std::nullopt;
+}
+
+/// True when a barrier reaches into a square, and on that floor is neither stepped over nor walked under.
+bool MeshGround::stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
+                           const BodySize& size) const {
+  const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
+  const auto [low, high] = reach_of(placed.barrier, size.radius);
+  if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) return false;
+  if (floor.surface == nullptr) return true;
+  const auto [lowest, highest] = floor.surface->range(low, high);
+  return per_metre * placed.barrier.bottom() < highest + per_metre * size.height &&
+         per_metre * placed.barrier.top() > lowest + per_metre * size.step_up;
+}
+
+/// What of a floor costs more, barriers that do included; so many parts at the most as can be told apart, of
+/// more the most alike count as the dearer.
+std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const Square& square,
+                                                  const BodySize& size) const {
+  std::vector<CostlyOutlines> costly = floor.costly;
+  for (const PlacedBarrier& placed : barriers())
+    if (placed.barrier.cost() > 0.f && stands_in(placed, floor, square, size))
+      lay_over(costly, placed.barrier.cost(), cut_to_square(outlines_of(placed.barrier, 0.f), square));
+  std::erase_if(costly, [](const CostlyOutlines& each) { return each.cost <= 1.f || each.outlines.empty(); });
+  std::ranges::sort(costly, {}, &CostlyOutlines::cost);
+  while (costly.size() > Triangulation::most_regions) {
+    std::size_t most_alike = 1;
+    const auto apart = [&](std::size_t i) { return costly[i].cost - costly[i - 1].cost; };
+    for (std::size_t i = 2; i < costly.size(); ++i)
+      if (apart(i) < apart(most_alike)) most_alike = i;
+    Outlines& into = costly[most_alike].outlines;
+    into.insert(into.end(), costly[most_alike - 1].outlines.begin(), costly[most_alike - 1].outlines.end());
+    into = united(into);
+    costly.erase(costly.begin() + static_cast<std::ptrdiff_t>(most_alike) - 1);
+  }
+  return costly;
 }
 
 void MeshGround::barrier_changed(const Barrier& barrier) {
@@ -404,34 +442,40 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
 // --- Ways -------------------------------------------------------------------------------------
 
 /// The search between two spots: true when there is a way.
-bool MeshGround::search(const Spot& from, const Spot& to, MeshSearch& search) const {
+bool MeshGround::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
   const auto start = place_of(from), goal = place_of(to);
-  const Layer& layer = *layers_[from.layer].made;
-  return start && goal && search.find(layer.mesh, *start, *goal, layer.crossings);
+  if (!start || !goal) return false;
+  const auto find = [&](auto& search) {
+    const Layer& layer = *layers_[from.layer].made;
+    const bool there = search.find(layer.mesh, *start, *goal, layer.crossings);
+    found = {search.length(), search.path(), search.crossed(), search.expanded()};
+    return there;
+  };
+  return mesh_of(from.layer).uniform() ? find(helper.search) : find(helper.by_cost);
 }
 
 void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.clear();
   const auto loan = helpers_.borrow();
-  MeshSearch& found = (*loan).search;
-  route.complete = search(from, to, found);
-  route.expanded = found.expanded();
+  Found found;
+  route.complete = search(from, to, *loan, found);
+  route.expanded = found.expanded;
   if (!route.complete) return;
-  for (const MeshSearch::Bend& bend : found.path())
+  for (const MeshSearch::Bend& bend : found.path)
     route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
   for (std::size_t i = 1; i < route.bends.size(); ++i)
     route.length += flat_distance(route.bends[i - 1], route.bends[i]);
   const auto crossings = layers_[from.layer].made->crossings.all();
-  for (const auto& [bend, crossing] : found.crossed())
+  for (const auto& [bend, crossing] : found.crossed)
     route.crossings.push_back(
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
 }
 
 float MeshGround::distance(const Spot& from, const Spot& to) const {
   const auto loan = helpers_.borrow();
-  MeshSearch& found = (*loan).search;
-  return search(from, to, found) ? static_cast<float>(found.length() / per_metre)
-                                 : std::numeric_limits<float>::infinity();
+  Found found;
+  return search(from, to, *loan, found) ? static_cast<float>(found.length / per_metre)
+                                        : std::numeric_limits<float>::infinity();
 }
 
 bool MeshGround::reachable(const Spot& from, const Spot& to) const {

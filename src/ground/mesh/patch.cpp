@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 
 namespace ambulon {
@@ -20,7 +21,8 @@ class Rings {
       for (std::uint32_t i = 0; i < 3 && inside[t]; ++i) {
         const std::uint32_t beyond = triangles[t].beyond[i];
         sides_[3 * t + i] = {triangles[t].corners[i], 3 * t + (i + 1) % 3, 3 * t + (i + 2) % 3, none, true};
-        if (beyond == Triangulation::none || !inside[beyond] || triangles[t].kept[i] != 0) continue;
+        if (beyond == Triangulation::none || !inside[beyond] || Triangulation::is_edge(triangles[t].kept[i]))
+          continue;
         const auto& back = triangles[beyond].beyond;
         sides_[3 * t + i].across = 3 * beyond + (back[0] == t ? 0U : back[1] == t ? 1U : 2U);
       }
@@ -55,7 +57,8 @@ class Rings {
   void merge() {
     std::vector<std::pair<double, std::uint32_t>> order;
     for (std::uint32_t side = 0; side < sides_.size(); ++side)
-      if (sides_[side].in_use && sides_[side].across != none && side < sides_[side].across)
+      if (sides_[side].in_use && sides_[side].across != none && side < sides_[side].across &&
+          triangulation_.triangles()[side / 3].kept[side % 3] == 0)
         order.emplace_back(-length(side), side);
     std::ranges::sort(order);
     for (const auto& [length, side] : order) {
@@ -176,17 +179,27 @@ void PatchPolygons::add(const PatchPolygons& polygons, std::shared_ptr<const Flo
     floor.push_back(static_cast<std::uint32_t>(floors.size()));
   }
   floors.push_back(std::move(floor_of_them));
+  if (cost.empty() && polygons.cost.empty()) return;
+  cost.resize(count() - polygons.count(), 1.f);
+  cost.insert(cost.end(), polygons.cost.begin(), polygons.cost.end());
+  cost.resize(count(), 1.f);
 }
 
-PatchPolygons polygons_of(const Triangulation& triangulation) {
+PatchPolygons polygons_of(const Triangulation& triangulation, std::span<const float> costs) {
   const Rings rings(triangulation);
   const auto& from = rings.sides();
   PatchPolygons made;
+  const std::vector<std::uint8_t> regions =
+      costs.empty() ? std::vector<std::uint8_t>() : triangulation.regions();
   std::vector<std::uint32_t> number(from.size(), PatchPolygons::none),
       corner(triangulation.points().size(), PatchPolygons::none), was;
   for (std::uint32_t side = 0; side < from.size(); ++side) {
     if (!from[side].in_use || number[side] != PatchPolygons::none) continue;
     made.first.push_back(static_cast<std::uint32_t>(made.sides.size()));
+    if (!costs.empty()) {
+      const auto in = static_cast<std::size_t>(std::bit_width(unsigned{regions[side / 3]}));
+      made.cost.push_back(in == 0 ? 1.f : costs[in - 1]);
+    }
     for (std::uint32_t at = side; number[at] == PatchPolygons::none; at = from[at].after) {
       number[at] = static_cast<std::uint32_t>(made.sides.size());
       std::uint32_t& known = corner[from[at].corner];

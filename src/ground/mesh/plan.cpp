@@ -113,6 +113,33 @@ Expected<Outlines> outlines_for(const Plan& plan, float radius) {
   return outlines_from(free);
 }
 
+void lay_over(std::vector<CostlyOutlines>& all, float cost, const Outlines& outlines) {
+  for (CostlyOutlines& each : all)
+    if (each.cost != cost) each.outlines = without(each.outlines, outlines);
+  const auto same = std::ranges::find(all, cost, &CostlyOutlines::cost);
+  if (same == all.end()) {
+    all.push_back({cost, united(outlines)});
+  } else {
+    same->outlines.insert(same->outlines.end(), outlines.begin(), outlines.end());
+    same->outlines = united(same->outlines);
+  }
+}
+
+Expected<std::vector<CostlyOutlines>> regions_of(const Plan& plan) {
+  std::vector<CostlyOutlines> all;
+  for (std::size_t i = 0; i < plan.regions.size(); ++i) {
+    const Plan::Region& region = plan.regions[i];
+    auto path = whole(region.ring, "region", i + 1, 3);
+    if (!path) return tl::unexpected(path.error());
+    if (!Range{1.f, 255.f}.holds(region.cost))
+      return problem(fmt::format("region {} of the plan has a cost of {}; it must lie between 1 and 255",
+                                 i + 1, region.cost));
+    lay_over(all, region.cost, united(outlines_from({std::move(*path)})));
+  }
+  std::erase_if(all, [](const CostlyOutlines& each) { return each.cost == 1.f || each.outlines.empty(); });
+  return all;
+}
+
 Outlines outlines_of(const Barrier& barrier, float radius) {
   Path path;
   for (const vec2 corner : barrier.corners()) {

@@ -32,6 +32,7 @@ Box box_of(const ConvexPart& part);
 struct Piece {
   FloorSurface::Facet facet;
   bool floor, up;
+  float cost;
   ConvexPart part;
   Box box;
 };

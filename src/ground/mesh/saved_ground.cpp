@@ -29,6 +29,12 @@ PlanPoint point_from(ByteReader& in) {
   return point;
 }
 
+float cost_from(ByteReader& in) {
+  const auto cost = in.get<float>();
+  in.check(cost >= 1.f && cost <= 255.f);
+  return cost;
+}
+
 void write(ByteWriter& out, const Outlines& outlines) {
   out.put_count(outlines.size());
   for (const auto& outline : outlines) {
@@ -81,6 +87,11 @@ void write(ByteWriter& out, const Plan& plan) {
     out.put(wall.thickness);
     write(out, {wall.line});
   }
+  out.put_count(plan.regions.size());
+  for (const Plan::Region& region : plan.regions) {
+    out.put(region.cost);
+    write(out, {region.ring});
+  }
 }
 Plan plan_from(ByteReader& in) {
   Plan plan{.outlines = rings_from(in), .holes = rings_from(in), .solids = rings_from(in)};
@@ -89,6 +100,12 @@ Plan plan_from(ByteReader& in) {
     wall.thickness = in.get<float>();
     auto lines = rings_from(in);
     if (in.check(lines.size() == 1)) wall.line = std::move(lines[0]);
+  }
+  plan.regions.resize(in.count(8));
+  for (Plan::Region& region : plan.regions) {
+    region.cost = in.get<float>();
+    auto rings = rings_from(in);
+    if (in.check(rings.size() == 1)) region.ring = std::move(rings[0]);
   }
   return plan;
 }
@@ -99,18 +116,18 @@ void write(ByteWriter& out, const LevelIndex& level) {
   out.put_count(level.facets().size());
   for (const LevelIndex::Facet& facet : level.facets()) {
     write(out, facet);
-    out.put(facet.floor);
-    out.put(facet.up);
+    out.put(facet.floor), out.put(facet.up), out.put(facet.cost);
   }
 }
 LevelIndex level_from(ByteReader& in) {
   const auto gap = in.get<int>();
   in.check(gap >= 0 && gap <= 200);
   const auto closed = in.get<bool>();
-  std::vector<LevelIndex::Facet> facets(in.count(38));
+  std::vector<LevelIndex::Facet> facets(in.count(42));
   for (LevelIndex::Facet& facet : facets) {
     facet_from(in, facet);
     facet.floor = in.get<bool>(), facet.up = in.get<bool>();
+    facet.cost = cost_from(in);
     const std::int64_t area = turn(facet.corners[0], facet.corners[1], facet.corners[2]);
     in.check(area > 0 || (area == 0 && !facet.floor));
   }
@@ -131,6 +148,8 @@ void write(ByteWriter& out, const PatchPolygons& polygons, const std::vector<Flo
     out.put_count(
         static_cast<std::size_t>(std::ranges::find(floors, surface, &FloorPart::surface) - floors.begin()));
   }
+  out.put_count(polygons.cost.size());
+  for (const float cost : polygons.cost) out.put(cost);
   for (const PatchPolygons::Side& side : polygons.sides) out.put(side.corner), out.put(side.across);
 }
 
@@ -174,6 +193,9 @@ PatchPolygons polygons_from(ByteReader& in, const Square& square, const std::vec
     made.floor.push_back(in.get<std::uint32_t>());
     in.check(made.floor.back() < floors.size());
   }
+  made.cost.resize(in.count(4));
+  for (float& cost : made.cost) cost = cost_from(in);
+  in.check(made.cost.empty() || made.cost.size() == count);
   if (in.failed()) return {};
   if (count > 0) made.first.push_back(static_cast<std::uint32_t>(sides));
   if (of_level)
@@ -208,6 +230,11 @@ void write(ByteWriter& out, const FloorPart& floor) {
   const auto facets = floor.surface ? floor.surface->facets() : std::span<const FloorSurface::Facet>();
   out.put_count(facets.size());
   for (const FloorSurface::Facet& facet : facets) write(out, facet);
+  out.put_count(floor.costly.size());
+  for (const CostlyOutlines& each : floor.costly) {
+    out.put(each.cost);
+    write(out, each.outlines);
+  }
 }
 FloorPart floor_from(ByteReader& in, const Square& square, bool of_level) {
   FloorPart floor{.free = outlines_from(in), .surface = {}};
@@ -218,6 +245,11 @@ FloorPart floor_from(ByteReader& in, const Square& square, bool of_level) {
   }
   if (in.check(facets.empty() != of_level) && of_level)
     floor.surface = std::make_shared<const FloorSurface>(square, std::move(facets));
+  floor.costly.resize(in.count(8));
+  for (CostlyOutlines& each : floor.costly) {
+    each.cost = cost_from(in);
+    each.outlines = outlines_from(in);
+  }
   return floor;
 }
 

@@ -73,7 +73,8 @@ class Surveyor {
         if (part.empty()) continue;
         box = box_of(part);
       }
-      region_.pieces.push_back({{facet.corners, facet.heights}, facet.floor, facet.up, std::move(part), box});
+      region_.pieces.push_back(
+          {{facet.corners, facet.heights}, facet.floor, facet.up, facet.cost, std::move(part), box});
     }
   }
 
@@ -163,7 +164,24 @@ class Surveyor {
     if (!blocked.empty()) free = without(free, united(blocked));
     free = cut_to_square(free, square_);
     if (free.empty()) return;
-    floors.push_back({std::move(free), std::make_shared<FloorSurface>(square_, std::move(facets))});
+    floors.push_back(
+        {std::move(free), std::make_shared<FloorSurface>(square_, std::move(facets)), costly_parts(members)});
+  }
+
+  /// What of a floor costs more.
+  std::vector<CostlyOutlines> costly_parts(std::span<const std::uint32_t> members) const {
+    std::vector<CostlyOutlines> parts;
+    std::vector<std::uint32_t> alike;
+    for (const std::uint32_t i : members) {
+      const float cost = region_.pieces[i].cost;
+      if (cost == 1.f || std::ranges::find(parts, cost, &CostlyOutlines::cost) != parts.end()) continue;
+      alike.clear();
+      std::ranges::copy_if(members, std::back_inserter(alike),
+                           [&](std::uint32_t k) { return region_.pieces[k].cost == cost; });
+      parts.push_back({cost, cut_to_square(united(outline_of(region_, alike)), square_)});
+    }
+    std::erase_if(parts, [](const CostlyOutlines& each) { return each.outlines.empty(); });
+    return parts;
   }
 
   const LevelIndex& level_;

@@ -10,8 +10,8 @@ namespace {
 
 __extension__ using wide = __int128;
 
-constexpr std::uint8_t of_outlines = 1, of_taken = 2;  // bits of sides that are kept
-constexpr std::uint32_t rim_points = 4;                // corners of the square around everything
+constexpr std::uint8_t of_outlines = 1, of_taken = 2, of_region = 4;  // bits of sides that are kept
+constexpr std::uint32_t rim_points = 4;  // corners of the square around everything
 
 constexpr std::uint32_t next(std::uint32_t i) { return i == 2 ? 0 : i + 1; }
 constexpr std::uint32_t before(std::uint32_t i) { return i == 0 ? 2 : i - 1; }
@@ -38,11 +38,7 @@ PlanPoint meeting(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
 
 /// The order in which points are added: in strips, up one and down the next, so that each is near the one
 /// before.
-std::vector<PlanPoint> in_strips(std::span<const std::vector<PlanPoint>> outlines,
-                                 std::span<const std::vector<PlanPoint>> taken) {
-  std::vector<PlanPoint> points;
-  for (const auto& all : {outlines, taken})
-    for (const auto& outline : all) points.insert(points.end(), outline.begin(), outline.end());
+std::vector<PlanPoint> in_strips(std::vector<PlanPoint> points) {
   if (points.empty()) return points;
   const auto [low, high] = std::ranges::minmax(points, {}, &PlanPoint::x);
   const double strips = std::max(1.0, std::sqrt(static_cast<double>(points.size()) / 2));
@@ -62,8 +58,16 @@ std::vector<PlanPoint> in_strips(std::span<const std::vector<PlanPoint>> outline
 }  // namespace
 
 Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoint>> outlines,
-                                            std::span<const std::vector<PlanPoint>> taken) {
-  const std::vector<PlanPoint> points = in_strips(outlines, taken);
+                                            std::span<const std::vector<PlanPoint>> taken,
+                                            std::span<const std::vector<std::vector<PlanPoint>>> regions) {
+  std::vector<std::pair<std::span<const std::vector<PlanPoint>>, std::uint8_t>> kinds = {
+      {outlines, of_outlines}, {taken, of_taken}};
+  for (std::size_t i = 0; i < std::min(regions.size(), most_regions); ++i)
+    kinds.emplace_back(regions[i], static_cast<std::uint8_t>(of_region << i));
+  std::vector<PlanPoint> all_points;
+  for (const auto& [all, of] : kinds)
+    for (const auto& outline : all) all_points.insert(all_points.end(), outline.begin(), outline.end());
+  const std::vector<PlanPoint> points = in_strips(std::move(all_points));
   PlanPoint low{0, 0}, high{0, 0};
   if (!points.empty()) low = high = points[0];
   for (const PlanPoint p : points) {
@@ -77,7 +81,7 @@ Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoin
   Triangulation made(low, high, points.size());
   for (const PlanPoint p : points) made.add(p);
   made.crossings_left_ = 16 * points.size() + 256;
-  for (const auto& [all, of] : {std::pair(outlines, of_outlines), std::pair(taken, of_taken)})
+  for (const auto& [all, of] : kinds)
     for (const auto& outline : all)
       for (std::size_t i = 0; i < outline.size(); ++i) {
         const PlanPoint from = outline[i], to = outline[(i + 1) % outline.size()];
@@ -388,17 +392,31 @@ bool Triangulation::cross(std::uint32_t from, std::uint32_t to, std::uint8_t of,
 }
 
 std::vector<bool> Triangulation::inside() const {
-  std::vector<bool> inside(triangles_.size()), seen(triangles_.size());
+  std::vector<bool> inside;
+  for (const std::uint8_t in : marks()) inside.push_back((in & (of_outlines | of_taken)) == of_outlines);
+  return inside;
+}
+
+std::vector<std::uint8_t> Triangulation::regions() const {
+  std::vector<std::uint8_t> regions = marks();
+  for (std::uint8_t& in : regions) in = static_cast<std::uint8_t>(in / of_region);
+  return regions;
+}
+
+/// Of each triangle, inside of an odd number of which outlines it lies.
+std::vector<std::uint8_t> Triangulation::marks() const {
+  std::vector<std::uint8_t> inside(triangles_.size());
+  std::vector<bool> seen(triangles_.size());
   struct Open {
     std::uint32_t triangle;
-    std::uint8_t in;  // an odd number of which outlines
+    std::uint8_t in;
   };
   std::vector<Open> open = {{triangle_of_[0], 0}};
   seen[open[0].triangle] = true;
   while (!open.empty()) {
     const auto [at, in] = open.back();
     open.pop_back();
-    inside[at] = in == of_outlines;
+    inside[at] = in;
     for (std::uint32_t i = 0; i < 3; ++i) {
       const std::uint32_t beyond = triangles_[at].beyond[i];
       if (beyond == none || seen[beyond]) continue;

@@ -380,8 +380,9 @@ Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
 
 bool TileGround::covered(Cell cell) const {
   const vec2 low = map().corner(cell), high = map().corner({cell.x + 1, cell.y + 1});
-  return std::ranges::any_of(barriers(),
-                             [&](const PlacedBarrier& placed) { return placed.barrier.overlaps(low, high); });
+  return std::ranges::any_of(barriers(), [&](const PlacedBarrier& placed) {
+    return placed.barrier.cost() == 0.f && placed.barrier.overlaps(low, high);
+  });
 }
 
 void TileGround::barrier_changed(const Barrier& barrier) {

@@ -36,6 +36,7 @@ class ConvexMesh {
     std::uint32_t exit = none;  ///< of a pocket, the side by which alone one gets out of it, but for further
                                 ///< pockets; `none`: it is none
     PlanPoint low, high;        ///< the corners of the upright box around it
+    float cost = 1.f;           ///< times the length of a way over it
     const FloorSurface* floor = nullptr;  ///< that it lies on; null: height 0
   };
   struct Corner {
@@ -91,6 +92,8 @@ class ConvexMesh {
     for (; polygons_[polygon].exit != none; polygon = sides_[sides_[polygons_[polygon].exit].across].polygon)
       visit(polygon);
   }
+  /// True when all polygons cost the same.
+  bool uniform() const { return costly_ == 0; }
   /// Polygons can be reached from each other when they have the same one.
   std::uint32_t component(std::uint32_t polygon) const { return component_of_[polygons_[polygon].node]; }
   /// Their numbers lie below this.
@@ -195,6 +198,7 @@ class ConvexMesh {
   std::vector<Side> sides_;
   std::vector<Polygon> polygons_;
   std::vector<std::uint32_t> component_of_;  // nodes
+  std::size_t costly_ = 0;                   // patches of several costs
 };
 
 }  // namespace ambulon

@@ -25,6 +25,7 @@ struct Level {
   struct Triangle {
     std::array<std::uint32_t, 3> corners;  ///< in `corners` of the level
     Kind kind = Kind::solid;
+    float cost = 1.f;  ///< times the length of a way over it, 1 to 255
   };
 
   std::vector<vec3> corners{};
@@ -46,6 +47,7 @@ class LevelIndex {
   struct Facet : FloorSurface::Facet {
     bool floor = false;  ///< flat enough to walk on
     bool up = false;     ///< it faces up
+    float cost = 1.f;    ///< times the length of a way over it
   };
 
   /// The problem, with its place, when there are no triangles, when one has a corner that is not there, or

@@ -13,6 +13,7 @@
 #include "ambulon/ground/barrier_ground.hpp"
 #include "ambulon/ground/edits.hpp"
 #include "ambulon/ground/mesh/convex_mesh.hpp"
+#include "ambulon/ground/mesh/cost_search.hpp"
 #include "ambulon/ground/mesh/mesh_crossings.hpp"
 #include "ambulon/ground/mesh/mesh_part.hpp"
 #include "ambulon/ground/mesh/mesh_search.hpp"
@@ -38,6 +39,8 @@ using Jobs = std::function<void(std::size_t count, const std::function<void(std:
 /// levels for each body what it can jump up, drop down and leap. Those found there begin at the edge of the
 /// ground, about a metre apart. Routes take them where that is shorter; a crossing counts as its length, and
 /// 0.5 m, 2 m for each metre up and 1 m for each metre down when it was found, or its `cost`.
+///
+/// Where parts of the ground cost more than others, routes are the cheapest there are, but for a fiftieth.
 ///
 /// Any number of threads may ask at the same time, as long as none changes it. A spot's piece is the number
 /// of a polygon, its layer stands for the size of the body; after a change it is found again by its position.
@@ -150,6 +153,7 @@ class MeshGround final : public BarrierGround {
   /// What a thread needs to answer.
   struct Helper {
     MeshSearch search;
+    CostSearch by_cost;
     MeshPart part;
   };
   struct Edit {
@@ -165,6 +169,10 @@ class MeshGround final : public BarrierGround {
   std::unique_ptr<Layer> layer_from(ByteReader& in, BodySize& size) const;
   double step_between(const BodySize& size) const;
   static bool find_again(const ConvexMesh& mesh, MeshCrossing& crossing);
+  std::vector<CostlyOutlines> costly_in(const FloorPart& floor, const Square& square,
+                                        const BodySize& size) const;
+  bool stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
+                 const BodySize& size) const;
   std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
   bool for_all(std::size_t count, const std::function<void(std::size_t)>& job,
                const std::function<bool(float)>& progress) const;
@@ -184,7 +192,14 @@ class MeshGround final : public BarrierGround {
   std::optional<MeshSearch::Place> place_of(const Spot& spot) const;
   Spot spot_at(const MeshSearch::Place& place, std::uint16_t number) const;
   Snap snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point, float reach) const;
-  bool search(const Spot& from, const Spot& to, MeshSearch& search) const;
+  /// What a search has found, in millimetres.
+  struct Found {
+    double length = 0;
+    std::span<const MeshSearch::Bend> path = {};
+    std::span<const MeshSearch::Crossed> crossed = {};
+    std::uint64_t expanded = 0;
+  };
+  bool search(const Spot& from, const Spot& to, Helper& helper, Found& found) const;
   void barrier_changed(const Barrier& barrier) override;
 
   Plan plan_;  // when there is no level

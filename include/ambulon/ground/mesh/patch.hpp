@@ -49,6 +49,12 @@ PatchGrid patches_for(PlanPoint low, PlanPoint high, int size);
 /// Closed outlines, inside of which is what lies inside of an odd number of them.
 using Outlines = std::vector<std::vector<PlanPoint>>;
 
+/// Ground on which a way counts for more than it is long.
+struct CostlyOutlines {
+  float cost = 1.f;  ///< times the length
+  Outlines outlines;
+};
+
 /// What of outlines lies in each patch. Where a side leaves a patch, it is cut at the same point for both.
 std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid& grid);
 
@@ -69,6 +75,7 @@ struct PatchPolygons {
   std::vector<std::uint32_t>
       floor;  ///< of each polygon its floor, in `floors`; empty when all lie at height 0
   std::vector<std::shared_ptr<const FloorSurface>> floors{};
+  std::vector<float> cost{};  ///< of each polygon, times the length of a way; empty when all is 1
 
   /// Adds polygons that lie on another floor, not joined with these.
   void add(const PatchPolygons& polygons, std::shared_ptr<const FloorSurface> floor_of_them);
@@ -76,7 +83,7 @@ struct PatchPolygons {
 };
 
 /// The triangles inside, merged as long as they stay convex: S. Hertel and K. Mehlhorn, "Fast Triangulation
-/// of Simple Polygons" (1983).
-PatchPolygons polygons_of(const Triangulation& triangulation);
+/// of Simple Polygons" (1983). `costs` are those of the regions; where several overlap, the last one counts.
+PatchPolygons polygons_of(const Triangulation& triangulation, std::span<const float> costs = {});
 
 }  // namespace ambulon

@@ -19,11 +19,23 @@ struct Plan {
     float thickness = 0.2f;    ///< metres, 0.001 to 1000; half of it to each side, with flat ends
   };
 
-  std::vector<Ring> outlines{};  ///< one can walk inside of any of these,
-  std::vector<Ring> holes{};     ///< but not inside of these,
-  std::vector<Ring> solids{};    ///< nor of these shapes that stand on the ground,
-  std::vector<Wall> walls{};     ///< nor on these
+  /// Ground on which a way counts for more than it is long. It is as it is where the middle of a body is.
+  struct Region {
+    Ring ring{};
+    float cost = 1.f;  ///< times the length, 1 to 255
+  };
+
+  std::vector<Ring> outlines{};   ///< one can walk inside of any of these,
+  std::vector<Ring> holes{};      ///< but not inside of these,
+  std::vector<Ring> solids{};     ///< nor of these shapes that stand on the ground,
+  std::vector<Wall> walls{};      ///< nor on these
+  std::vector<Region> regions{};  ///< of these, where they overlap, the last counts
 };
+
+/// Puts a piece of ground over others: there it costs that. Keeps them from overlapping.
+void lay_over(std::vector<CostlyOutlines>& all, float cost, const Outlines& outlines);
+/// Those of a plan. The problem, with its place, when a region makes no sense.
+Expected<std::vector<CostlyOutlines>> regions_of(const Plan& plan);
 
 /// Where the middle of a body of `radius` metres (0 to 50) can be: the outlines that a `Triangulation` is
 /// made of. The body keeps its radius from whatever is in its way, to the millimetre; around corners, where

@@ -11,6 +11,7 @@ namespace ambulon {
 struct FloorPart {
   Outlines free;  ///< where the middle of a body can be: inside of an odd number of them
   std::shared_ptr<const FloorSurface> surface;
+  std::vector<CostlyOutlines> costly{};  ///< parts of it that cost more than 1; they do not overlap
 };
 
 /// A square with all floors in it, none of which lies above itself.

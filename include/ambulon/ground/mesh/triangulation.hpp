@@ -41,20 +41,28 @@ class Triangulation {
     std::array<std::uint8_t, 3> kept;     ///< sides that must stay: of which outlines they are, in bits
   };
   static constexpr std::uint32_t none = ~std::uint32_t{0};
+  static constexpr std::size_t most_regions = 6;
 
   /// Closed outlines, of which each side is kept. What lies inside of an odd number of them, and of no odd
   /// number of `taken`, is inside of all; a side that comes twice is none. Outlines may cross and touch
   /// themselves and each other; where they cross, a point is added, rounded to the millimetre. The problem
-  /// when a point lies beyond `PlanPoint::most`, or when rounding keeps making new crossings.
+  /// when a point lies beyond `PlanPoint::most`, or when rounding keeps making new crossings. Sides of
+  /// `regions`, up to `most_regions` of them, are kept, too; they do not change what is inside.
   static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines,
-                                      std::span<const std::vector<PlanPoint>> taken = {});
+                                      std::span<const std::vector<PlanPoint>> taken = {},
+                                      std::span<const std::vector<std::vector<PlanPoint>>> regions = {});
 
   std::span<const PlanPoint> points() const { return points_; }
   std::span<const Triangle> triangles() const { return triangles_; }
   /// For each triangle, whether it lies inside.
   std::vector<bool> inside() const;
+  /// For each triangle the regions that it lies in, the first as the lowest bit.
+  std::vector<std::uint8_t> regions() const;
+  /// True when a side of that mark is an edge of what is inside.
+  static constexpr bool is_edge(std::uint8_t kept) { return (kept & 3) != 0; }
 
  private:
+  std::vector<std::uint8_t> marks() const;
   struct Side {
     std::uint32_t triangle, side;
   };
