@@ -25,8 +25,8 @@ std::optional<double> met(dvec3 from, dvec3 way, const std::array<dvec3, 3>& cor
   const dvec3 off = from - corners[0], along = glm::cross(off, a);
   const double u = glm::dot(off, across) / whole, v = glm::dot(way, along) / whole;
   const double part = glm::dot(b, along) / whole;
-  if (!(u >= 0 && v >= 0 && u + v <= 1 && part >= 0)) return {};
-  return part;
+  const bool inside = u >= 0 && v >= 0 && u + v <= 1 && part >= 0;
+  return inside ? std::optional(part) : std::nullopt;
 }
 
 /// Cuts the part of a ray from `from` to `to` of its length to where a coordinate lies between two values.
