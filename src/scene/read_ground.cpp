@@ -138,7 +138,8 @@ void read_level_of(const Reader& ground, SceneGround& read) {
   if (ground.has("cost"))
     for (const auto& [name, node] : as_table(ground.file(), ground.node("cost"), "cost")) {
       const auto cost = node.value<double>();
-      if (!cost || !(*cost >= 1 && *cost <= 255))
+      const bool fits = cost && *cost >= 1 && *cost <= 255;
+      if (!fits)
         mistake(ground.file(), node,
                 fmt::format("the cost of \"{}\" must be a number from 1 to 255", name.str()));
       options.costs.push_back({std::string(name.str()), static_cast<float>(*cost)});
