@@ -77,10 +77,7 @@ void ConvexMesh::find_neighbours() {
 void ConvexMesh::replace(std::vector<Change> changes) {
   std::vector<std::uint32_t> changed;
   for (Change& change : changes) {
-    PatchPolygons& made = patches_[change.patch].made;
-    costly_ -= made.cost.empty() ? 0 : 1;
-    made = std::move(change.polygons);
-    costly_ += made.cost.empty() ? 0 : 1;
+    patches_[change.patch].made = std::move(change.polygons);
     changed.push_back(change.patch);
   }
   // Sides on a rim are cut where those of the patch beyond end, so that may have to be written anew, too.

@@ -451,7 +451,9 @@ bool MeshGround::search(const Spot& from, const Spot& to, Helper& helper, Found&
     found = {search.length(), search.path(), search.crossed(), search.expanded()};
     return there;
   };
-  return mesh_of(from.layer).uniform() ? find(helper.search) : find(helper.by_cost);
+  // Nothing costs less than its length: the shortest way is the cheapest when all of it costs just that.
+  const bool there = find(helper.search);
+  return there && helper.search.costly() ? find(helper.by_cost) : there;
 }
 
 void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {

@@ -33,6 +33,7 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
                        const MeshCrossings& crossings) {
   mesh_ = &mesh, crossings_ = &crossings, from_ = from, to_ = to;
   length_ = 0;
+  costly_ = mesh.polygons()[from.polygon].cost > 1.f;
   expanded_ = 0;
   nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear();
   in_hand_.node = none;
@@ -303,6 +304,9 @@ void MeshSearch::finish(std::uint32_t number) {
 void MeshSearch::trace(std::uint32_t number) {
   for (std::uint32_t at = number; at != none; at = nodes_[at].parent) {
     const Node& node = nodes_[at];
+    const std::uint32_t polygon =
+        node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon;
+    costly_ = costly_ || mesh_->polygons()[polygon].cost > 1.f;
     if (node.root != none) add(bend_of(node.root));
     if (node.side != none) continue;
     const MeshCrossing& crossing = crossing_of(node.root);

@@ -92,8 +92,6 @@ class ConvexMesh {
     for (; polygons_[polygon].exit != none; polygon = sides_[sides_[polygons_[polygon].exit].across].polygon)
       visit(polygon);
   }
-  /// True when all polygons cost the same.
-  bool uniform() const { return costly_ == 0; }
   /// Polygons can be reached from each other when they have the same one.
   std::uint32_t component(std::uint32_t polygon) const { return component_of_[polygons_[polygon].node]; }
   /// Their numbers lie below this.
@@ -198,7 +196,6 @@ class ConvexMesh {
   std::vector<Side> sides_;
   std::vector<Polygon> polygons_;
   std::vector<std::uint32_t> component_of_;  // nodes
-  std::size_t costly_ = 0;                   // patches of several costs
 };
 
 }  // namespace ambulon

@@ -65,6 +65,8 @@ class MeshSearch {
   };
   /// Those on it, in turn.
   std::span<const Crossed> crossed() const { return crossed_; }
+  /// True when it goes over ground that costs more than its length, which the search does not heed.
+  bool costly() const { return costly_; }
   /// Calls `visit(polygon)` for each polygon that the search has looked into; some come several times.
   template <class Visit>
   void each_noted(Visit&& visit) const {
@@ -144,6 +146,7 @@ class MeshSearch {
   Place from_, to_;
   State state_ = State::no_way;
   double length_ = 0;
+  bool costly_ = false;
   double little_ = 0;  // by which estimates may be out of order
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
