@@ -75,7 +75,7 @@ std::vector<ChartMesh::Bow> chart_crossings(const MeshCrossings& crossings, std:
     if (back != bows.end())
       back->both_ways = true;
     else
-      bows.push_back({from, to, high});
+      bows.push_back({from, to});
   }
   return bows;
 }

@@ -12,6 +12,9 @@ std::unique_ptr<Ground> SceneGround::make() const {
                         : plan ? MeshGround::make(*plan)
                                : MeshGround::make(*level, rules))
                   .value();
+  // A scene's own crossings take the place of those that a built ground was saved with.
+  while (!crossings.empty() && !mesh->placed_crossings().empty())
+    (void)mesh->remove(mesh->placed_crossings().back().id);
   for (const NamedCrossing& each : crossings) {
     const CrossingId id = mesh->place(each.crossing).value();
     if (each.shut) (void)mesh->shut(id);

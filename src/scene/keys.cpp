@@ -52,7 +52,8 @@ constexpr Key scene_keys[] = {
     shape("place", "places", "Named points."),
     shape("gait", "gaits", "Named gaits."),
     shape("npc", "npcs", "The characters."),
-    shape("crossing", "crossings", "Ladders, doors and leaps by hand, on plans and levels."),
+    shape("crossing", "crossings",
+          "Ladders, doors and leaps by hand, on plans and levels; instead of those that a built ground has."),
     shape("event", "events", "What happens when."),
 };
 

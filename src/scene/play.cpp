@@ -262,9 +262,7 @@ struct Play::Happen {
     play.barriers_.erase(barrier);
   }
   void operator()(const ShutEvent& event) const {  // crossings keep the order in which they are in the file
-    const auto placed = play.mesh_->placed_crossings();  // a built ground has its own before them
-    const std::size_t first = placed.size() - play.scene_.ground.crossings.size();
-    const CrossingId id = placed[first + event.crossing].id;
+    const CrossingId id = play.mesh_->placed_crossings()[event.crossing].id;
     (void)(event.shut ? play.mesh_->shut(id) : play.mesh_->open(id));
   }
   void operator()(const LayEvent& event) const {

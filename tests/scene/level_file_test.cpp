@@ -151,6 +151,24 @@ TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
   EXPECT_EQ(found[0].instead, "move its `to` to where somebody can stand");
 }
 
+TEST(LevelFile, ABuiltGroundHasTheCrossingsOfTheSceneThatNamesIt) {
+  const Plan plan{.outlines = {{{0, 0}, {20, 0}, {20, 10}, {0, 10}}},
+                  .walls = {{.line = {{10, 0}, {10, 10}}}}};
+  const auto ground = MeshGround::make(plan).value();
+  ground->place({.kind = Passage::door, .from = {9.5f, 5, 0}, .to = {10.5f, 5, 0}}).value();
+  const std::string file = save_built(*ground, "quay.toml", testing::TempDir() + "yard.ground").value();
+  const std::string head = "format = \"ambulon-scene/1\"\n[ground]\nbuilt = \"" + file + "\"\n",
+                    door =
+                        "[[crossing]]\nname = \"gate\"\nkind = \"door\"\nfrom = [9.5, 5]\nto = [10.5, 5]\n";
+  const auto joined = [&](const std::string& text) {
+    const auto made = read_scene_text(head + text, "yard.toml").value().ground.make();
+    return made->reachable(made->snap({2, 5, 0}, 1).spot, made->snap({18, 5, 0}, 1).spot);
+  };
+  EXPECT_TRUE(joined(""));
+  EXPECT_TRUE(joined(door));
+  EXPECT_FALSE(joined(door + "shut = true\n"));
+}
+
 TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
   const auto scene = read_scene(AMBULON_SOURCE_DIR "/demo/quay-level.toml").value();
   const auto play = Play::put_up(scene).value();

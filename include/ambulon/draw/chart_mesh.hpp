@@ -34,7 +34,6 @@ struct ChartMesh {
   /// From end to end; drawn as bows, with a point at the end to which it leads.
   struct Bow {
     vec2 from, to;
-    float height = 0.f;  ///< of the higher end
     bool both_ways = false;
   };
   std::vector<Bow> crossings = {};  ///< empty: not drawn

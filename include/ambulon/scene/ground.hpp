@@ -32,7 +32,7 @@ struct SceneGround {
     bool shut = false;
     FilePlace where = {};
   };
-  std::vector<NamedCrossing> crossings = {};  ///< of a plan or a level
+  std::vector<NamedCrossing> crossings = {};  ///< of a plan or a level; instead of those of a built ground
 
   /// "open", "of tiles", "a plan" or "a level".
   std::string_view kind() const {

@@ -179,10 +179,7 @@ class Finder {
       ConvexPart part;
       for (std::size_t i = 0; i < 3; ++i)
         part.push_back({to_vec(facet.corners[i]), static_cast<double>(facet.heights[i])});
-      for (std::size_t i = 0; i < around.size() && !part.empty(); ++i) {
-        const dvec2 from = to_vec(around[i]), way = to_vec(around[(i + 1) % around.size()]) - from;
-        keep(part, [&](const SpacePoint& point) { return cross(way, point.at - from); });
-      }
+      keep_inside(part, around);
       if (part.empty()) continue;
       const auto [least, most] = std::ranges::minmax(part, {}, &SpacePoint::height);
       taken_.push_back({least.height, most.height});
@@ -192,15 +189,20 @@ class Finder {
         taken_.push_back({per_metre * placed.barrier.bottom(), per_metre * placed.barrier.top()});
   }
 
+  /// Keeps what of a part lies in a convex outline, seen from above.
+  static void keep_inside(ConvexPart& part, std::span<const PlanPoint> convex) {
+    for (std::size_t i = 0; i < convex.size() && !part.empty(); ++i) {
+      const dvec2 from = to_vec(convex[i]), way = to_vec(convex[(i + 1) % convex.size()]) - from;
+      keep(part, [&](const SpacePoint& point) { return cross(way, point.at - from); });
+    }
+  }
+
   /// True when a convex outline overlaps any of some others.
   static bool overlap(const Outlines& outlines, std::span<const PlanPoint> convex) {
     return std::ranges::any_of(outlines, [&](const auto& outline) {
       ConvexPart part;
       for (const PlanPoint corner : outline) part.push_back({to_vec(corner)});
-      for (std::size_t i = 0; i < convex.size() && !part.empty(); ++i) {
-        const dvec2 from = to_vec(convex[i]), way = to_vec(convex[(i + 1) % convex.size()]) - from;
-        keep(part, [&](const SpacePoint& point) { return cross(way, point.at - from); });
-      }
+      keep_inside(part, convex);
       return !part.empty();
     });
   }
