@@ -117,16 +117,7 @@ void ConvexMesh::each_around(const std::vector<std::uint32_t>& patches, int reac
       const Square here = patches_[around[i]].square;  // those that touch it, by a corner too
       const dvec2 low = dvec2(here.low.x, here.low.y) - 1.0,
                   high = low + 2.0 + static_cast<double>(here.size);
-      for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
-        for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
-          const std::uint32_t cell = grid_.number(column, row);
-          for (std::uint32_t other = first_of_cell_[cell]; other < first_of_cell_[cell + 1]; ++other) {
-            const Square& there = patches_[other].square;
-            if (there.low.x <= high.x && there.low.y <= high.y && there.low.x + there.size >= low.x &&
-                there.low.y + there.size >= low.y)
-              around.push_back(other);
-          }
-        }
+      each_patch_near(low, high, [&](std::uint32_t patch) { around.push_back(patch); });
     }
     std::ranges::sort(around);
     around.erase(std::unique(around.begin(), around.end()), around.end());

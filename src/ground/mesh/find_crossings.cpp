@@ -10,11 +10,11 @@
 #include "ambulon/ground/mesh/plan.hpp"
 
 #include "convex_part.hpp"
+#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {
 
-constexpr double per_metre = 1000.0;
 constexpr double apart = 1000;     // millimetres, between two places of an edge that are looked at
 constexpr double shortest = 20;    // millimetres: shorter sides of polygons are not looked at
 constexpr double alike = 800;      // millimetres: of crossings whose ends both are that near, one is taken

@@ -8,14 +8,12 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "find_crossings.hpp"
+#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {
 
-constexpr double per_metre = 1000.0;  // millimetres
-constexpr double same_end = 1;        // millimetres that the end of a crossing may be off its polygon
-
-dvec2 in_mm(vec3 metres) { return per_metre * dvec2(flat(metres)); }
+constexpr double same_end = 1;  // millimetres that the end of a crossing may be off its polygon
 
 /// The end of a crossing that is nearest to a point of it; nothing when none is near.
 std::optional<MeshCrossing::End> end_at(const ConvexMesh& mesh, dvec2 at, double height, bool of_level,
@@ -65,26 +63,15 @@ bool MeshGround::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) {
 /// Finds anew what begins in patches near a barrier. Around them polygons may have other numbers now.
 void MeshGround::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
   if (level_ && hops(size)) {
-    const PatchGrid& grid = layer.mesh.grid();
-    const double reach = crossing_reach(size);
-    const dvec2 low = per_metre * dvec2(barrier.least()) - reach,
-                high = per_metre * dvec2(barrier.most()) + reach;
-    for (int row = grid.row_at(low.y - 2.0 * grid.size); row <= grid.row_at(high.y + 2.0 * grid.size); ++row)
-      for (int column = grid.column_at(low.x - 2.0 * grid.size);
-           column <= grid.column_at(high.x + 2.0 * grid.size); ++column) {
-        const std::uint32_t cell = grid.number(column, row);
-        for (std::uint32_t patch = layer.mesh.first_of(cell); patch < layer.mesh.first_of(cell + 1);
-             ++patch) {
-          const Square& square = layer.mesh.square(patch);
-          const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
-          std::vector<MeshCrossing>& found = layer.found[patch];
-          if (low.x <= most.x && low.y <= most.y && high.x >= least.x && high.y >= least.y) {
-            found = find_crossings(layer.mesh, patch, *level_, barriers(), size);
-            continue;
-          }
-          std::erase_if(found, [&](MeshCrossing& crossing) { return !find_again(layer.mesh, crossing); });
-        }
-      }
+    const double reach = crossing_reach(size), around = 2.0 * layer.mesh.grid().size;
+    const dvec2 low = in_mm(barrier.least()) - reach, high = in_mm(barrier.most()) + reach;
+    layer.mesh.each_patch_near(low - around, high + around, [&](std::uint32_t patch) {
+      std::erase_if(layer.found[patch],
+                    [&](MeshCrossing& crossing) { return !find_again(layer.mesh, crossing); });
+    });
+    layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
+      layer.found[patch] = find_crossings(layer.mesh, patch, *level_, barriers(), size);
+    });
   }
   put_together(layer, size);
 }
@@ -97,9 +84,10 @@ void MeshGround::put_together(Layer& layer, const BodySize& size) const {
     if (placed.shut) continue;
     const Crossing& crossing = placed.crossing;
     const double reach = per_metre * end_reach({.radius = size.radius});
-    const auto from =
-                   end_at(layer.mesh, in_mm(crossing.from), per_metre * crossing.from.z, of_level(), reach),
-               to = end_at(layer.mesh, in_mm(crossing.to), per_metre * crossing.to.z, of_level(), reach);
+    const auto from = end_at(layer.mesh, in_mm(flat(crossing.from)), per_metre * crossing.from.z, of_level(),
+                             reach),
+               to =
+                   end_at(layer.mesh, in_mm(flat(crossing.to)), per_metre * crossing.to.z, of_level(), reach);
     if (!from || !to) continue;
     const double length = std::hypot(glm::distance(from->at, to->at), from->height - to->height);
     MeshCrossing made{.kind = crossing.kind,

@@ -8,13 +8,12 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "millimetres.hpp"
+
 namespace ambulon {
 namespace {
 
-constexpr double per_metre = 1000.0;  // millimetres
 using dvec3 = glm::dvec3;
-
-vec2 in_metres(dvec2 mm) { return vec2(mm / per_metre); }
 
 /// How far along a ray it meets a triangle, in its own length; nothing when it does not. T. Moeller and B.
 /// Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection" (1997).

@@ -10,6 +10,8 @@
 
 #include "ambulon/base/range.hpp"
 
+#include "millimetres.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -18,7 +20,6 @@ using ClipperLib::Path, ClipperLib::Paths;
 constexpr float furthest = 400'000.f;  // metres
 constexpr double arc = 1.0;            // millimetres by which the sides of a round corner leave the circle,
 constexpr double arc_part = 0.01;      // or this part of its radius
-constexpr double per_metre = 1000.0;   // millimetres
 
 /// The points of a line in millimetres; the problem names `what` it is a part of.
 Expected<Path> whole(const std::vector<vec2>& line, std::string_view what, std::size_t number,

@@ -127,6 +127,20 @@ class ConvexMesh {
   };
   Nearest nearest(dvec2 point, const Wanted& wanted) const;
   Nearest nearest(dvec2 point) const { return nearest(point, Wanted{}); }
+  /// Calls `visit(patch)` for each patch of a grid that touches the upright box from `low` to `high`.
+  template <class Visit>
+  void each_patch_near(dvec2 low, dvec2 high, Visit&& visit) const {
+    for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
+      for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
+        const std::uint32_t cell = grid_.number(column, row);
+        for (std::uint32_t patch = first_of_cell_[cell]; patch < first_of_cell_[cell + 1]; ++patch) {
+          const Square& square = patches_[patch].square;
+          if (square.low.x <= high.x && square.low.y <= high.y && square.low.x + square.size >= low.x &&
+              square.low.y + square.size >= low.y)
+            visit(patch);
+        }
+      }
+  }
   /// Calls `visit(polygon)` once for each polygon whose upright box touches that from `low` to `high`, always
   /// in the same order.
   template <class Visit>

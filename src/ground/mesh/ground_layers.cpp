@@ -1,0 +1,242 @@
+// The meshes of a mesh ground, one for each size of bodies: made when first asked for, and changed with
+// barriers.
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <mutex>
+
+#include <glm/common.hpp>
+
+#include "ambulon/base/circle.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "millimetres.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float width_step = 0.005f;  // metres by which widths are told apart,
+constexpr float height_step = 0.01f;  // and heights
+constexpr int patch_size = 16'000;    // millimetres
+
+/// The box, in millimetres, beyond which a barrier is in no body's way whose radius is so many metres.
+std::pair<dvec2, dvec2> reach_of(const Barrier& barrier, float radius) {
+  const double margin = per_metre * radius + 2;  // for rounding
+  return {in_mm(barrier.least()) - margin, in_mm(barrier.most()) + margin};
+}
+
+}  // namespace
+
+/// The size by which it is kept: never smaller than it is, never able to step higher.
+BodySize MeshGround::size_of(const Body& body) const {
+  BodySize size{
+      .radius = std::fmin(std::fmax(std::ceil(body.radius / width_step - 1e-3f) * width_step, 0.f), 50.f)};
+  if (!level_) return size;
+  size.height = std::fmin(std::fmax(std::ceil(body.height / height_step - 1e-3f) * height_step, 0.f), 100.f);
+  const auto no_more = [](float metres, float most) {
+    return std::fmin(std::fmax(std::floor(metres / height_step + 1e-3f) * height_step, 0.f), most);
+  };
+  size.step_up = no_more(body.step_up, 100.f);
+  size.jump_up = no_more(body.jump_up, 100.f);
+  size.drop_down = no_more(body.drop_down, 1000.f);
+  size.leap = no_more(body.leap, 100.f);
+  return size;
+}
+
+/// The number of the mesh for such bodies; made when there is none yet.
+std::uint16_t MeshGround::number_for(const Body& body) const {
+  const BodySize size = size_of(body);
+  return layers_.number_for(size, [&] { return make_layer(size, {}); });
+}
+
+Expected<const ConvexMesh*> MeshGround::prepare(const Body& body,
+                                                const std::function<bool(float)>& progress) const {
+  const BodySize size = size_of(body);
+  std::unique_ptr<Layer> made;
+  if (!layers_.find(size)) {
+    made = make_layer(size, progress);
+    if (!made) return problem("making the mesh was given up, as asked");
+  }
+  return &mesh_of(layers_.number_for(size, [&] { return std::move(made); }));
+}
+
+/// Does the jobs, by the game's threads when it has given some; false when that was given up.
+bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t)>& job,
+                         const std::function<bool(float)>& progress) const {
+  std::atomic<bool> go_on = true;
+  std::mutex telling;
+  std::size_t done = 0;
+  const auto one = [&](std::size_t number) {
+    if (!go_on) return;
+    job(number);
+    if (!progress) return;
+    const std::scoped_lock lock(telling);
+    if (!progress(static_cast<float>(++done) / static_cast<float>(count))) go_on = false;
+  };
+  if (jobs_)
+    jobs_(count, one);
+  else
+    for (std::size_t number = 0; number < count; ++number) one(number);
+  return go_on;
+}
+
+std::vector<SurveyedSquare> MeshGround::squares_of_plan(const PatchGrid& grid,
+                                                        const Outlines& outlines) const {
+  std::vector<SurveyedSquare> squares;
+  for (Outlines& free : cut_into_patches(outlines, grid)) {
+    SurveyedSquare& square = squares.emplace_back();
+    square.square = grid.square(static_cast<std::uint32_t>(squares.size() - 1));
+    square.floors.push_back({std::move(free), nullptr});
+  }
+  for (const CostlyOutlines& region : regions_of(plan_).value_or(std::vector<CostlyOutlines>{})) {
+    const auto in_patches = cut_into_patches(region.outlines, grid);
+    for (std::size_t i = 0; i < in_patches.size(); ++i)
+      if (!in_patches[i].empty()) squares[i].floors[0].costly.push_back({region.cost, in_patches[i]});
+  }
+  return squares;
+}
+
+std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
+                                                          const std::function<bool(float)>& progress) const {
+  PatchGrid grid;
+  std::vector<std::vector<SurveyedSquare>> cells;
+  if (level_) {
+    grid = level_->grid();
+    cells.resize(grid.count());
+    const Body body{.radius = size.radius, .height = size.height, .step_up = size.step_up};
+    const auto one = [&](std::size_t cell) {
+      cells[cell] = survey(*level_, static_cast<std::uint32_t>(cell), body);
+    };
+    if (!for_all(cells.size(), one, progress)) return nullptr;
+  } else {
+    const Outlines outlines = outlines_for(plan_, size.radius).value_or(Outlines{});  // it was checked
+    PlanPoint low{0, 0}, high{0, 0};
+    if (!outlines.empty()) low = high = outlines[0][0];
+    for (const auto& outline : outlines)
+      for (const PlanPoint p : outline) {
+        low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+        high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+      }
+    grid = patches_for(low, high, patch_size);
+    for (SurveyedSquare& square : squares_of_plan(grid, outlines)) cells.push_back({std::move(square)});
+  }
+  std::vector<std::vector<Square>> squares(cells.size());
+  std::vector<std::vector<FloorPart>> free;
+  std::vector<PatchPolygons> made;
+  for (std::size_t cell = 0; cell < cells.size(); ++cell)
+    for (SurveyedSquare& square : cells[cell]) {
+      squares[cell].push_back(square.square);
+      made.push_back(polygons(square.floors, square.square, size));
+      free.push_back(std::move(square.floors));
+    }
+  auto layer = std::make_unique<Layer>(
+      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size)), {}, {}});
+  const auto still = [&](float) { return progress(1.f); };
+  if (!find_crossings_of(*layer, size, progress ? still : std::function<bool(float)>())) return nullptr;
+  return layer;
+}
+
+/// How high sides on a rim may lie above each other that are joined.
+double MeshGround::step_between(const BodySize& size) const {
+  return level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
+}
+
+/// Those of a patch, with the barriers as they lie now.
+PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const Square& square,
+                                   const BodySize& size) const {
+  PatchPolygons all;
+  for (const FloorPart& floor : floors) {
+    auto made = polygons(floor, square, size);
+    if (!made) continue;
+    if (!level_) return std::move(*made);
+    all.add(*made, floor.surface);
+  }
+  return all;
+}
+
+std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const Square& square,
+                                                  const BodySize& size) const {
+  Outlines taken;
+  for (const PlacedBarrier& placed : barriers()) {
+    if (placed.barrier.cost() > 0.f || !stands_in(placed, floor, square, size)) continue;
+    const Outlines grown = outlines_of(placed.barrier, size.radius);
+    taken.insert(taken.end(), grown.begin(), grown.end());
+  }
+  if (taken.size() > 1) taken = united(taken);
+  taken = cut_to_square(taken, square);
+  std::vector<Outlines> regions;
+  std::vector<float> costs;
+  for (CostlyOutlines& each : costly_in(floor, square, size)) {
+    regions.push_back(std::move(each.outlines));
+    costs.push_back(each.cost);
+  }
+  auto triangulation = Triangulation::make(floor.free, taken, regions);
+  // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
+  if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken), {}, regions);
+  return triangulation ? std::optional(polygons_of(*triangulation, costs)) : std::nullopt;
+}
+
+/// True when a barrier reaches into a square, and on that floor is neither stepped over nor walked under.
+bool MeshGround::stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
+                           const BodySize& size) const {
+  const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
+  const auto [low, high] = reach_of(placed.barrier, size.radius);
+  if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) return false;
+  if (floor.surface == nullptr) return true;
+  const auto [lowest, highest] = floor.surface->range(low, high);
+  return per_metre * placed.barrier.bottom() < highest + per_metre * size.height &&
+         per_metre * placed.barrier.top() > lowest + per_metre * size.step_up;
+}
+
+/// What of a floor costs more, barriers that do included; so many parts at the most as can be told apart, of
+/// more the most alike count as the dearer.
+std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const Square& square,
+                                                  const BodySize& size) const {
+  std::vector<CostlyOutlines> costly = floor.costly;
+  for (const PlacedBarrier& placed : barriers())
+    if (placed.barrier.cost() > 0.f && stands_in(placed, floor, square, size))
+      lay_over(costly, placed.barrier.cost(), cut_to_square(outlines_of(placed.barrier, 0.f), square));
+  std::erase_if(costly, [](const CostlyOutlines& each) { return each.cost <= 1.f || each.outlines.empty(); });
+  std::ranges::sort(costly, {}, &CostlyOutlines::cost);
+  while (costly.size() > Triangulation::most_regions) {
+    std::size_t most_alike = 1;
+    const auto apart = [&](std::size_t i) { return costly[i].cost - costly[i - 1].cost; };
+    for (std::size_t i = 2; i < costly.size(); ++i)
+      if (apart(i) < apart(most_alike)) most_alike = i;
+    Outlines& into = costly[most_alike].outlines;
+    into.insert(into.end(), costly[most_alike - 1].outlines.begin(), costly[most_alike - 1].outlines.end());
+    into = united(into);
+    costly.erase(costly.begin() + static_cast<std::ptrdiff_t>(most_alike) - 1);
+  }
+  return costly;
+}
+
+void MeshGround::barrier_changed(const Barrier& barrier) {
+  for (std::uint16_t number = 0; number < layers_.count(); ++number) {
+    const BodySize& size = layers_[number];
+    const auto [low, high] = reach_of(barrier, size.radius);
+    Layer& layer = *layers_[number].made;
+    std::vector<ConvexMesh::Change> changes;
+    layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
+      changes.push_back({patch, polygons(layer.free[patch], layer.mesh.square(patch), size)});
+    });
+    layer.mesh.replace(std::move(changes));
+    find_crossings_near(layer, size, barrier);
+  }
+  edits_.add({barrier.least(), barrier.most()});
+}
+
+bool MeshGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
+  const auto edits = edits_.since(since);
+  if (!edits) return true;
+  const float margin = body.radius + 0.002f;  // for rounding
+  return std::ranges::any_of(*edits, [&](const auto& edit) {
+    for (std::size_t i = 1; i < bends.size(); ++i)
+      if (crosses_box(flat(bends[i - 1]), flat(bends[i]), edit.box.low - margin, edit.box.high + margin))
+        return true;
+    return false;
+  });
+}
+
+}  // namespace ambulon
