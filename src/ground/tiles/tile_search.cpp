@@ -17,6 +17,11 @@ constexpr int through = 8;
 constexpr std::array<int, 8> dx = {1, 0, -1, 0, 1, -1, -1, 1}, dy = {0, 1, 0, -1, 1, 1, -1, -1};
 
 constexpr std::uint32_t index_bits = 28, index_mask = (1U << index_bits) - 1;
+/// Where a way comes from, and in which direction, in one number.
+std::uint32_t link(std::uint32_t parent, int direction) {
+  return parent | static_cast<std::uint32_t>(direction) << index_bits;
+}
+
 constexpr double aslant = std::numbers::sqrt2;
 constexpr int most_turns = 64;  // of a passage that is followed in one expansion
 constexpr double hair = 1e-9;   // cells: two ways that differ by less are as long
@@ -45,6 +50,53 @@ int scan(const TileLines::Word* line, int place, int goal) {
   return ends ? -1 : stop;
 }
 
+/// The line of cells to a side through a cell, and the lines to the left and right of it.
+template <int direction>
+struct Along {
+  static constexpr bool along_x = direction == east || direction == west;
+  static constexpr int step = along_x ? dx[direction] : dy[direction];
+  static constexpr int left = (direction + 1) % 4, right = (direction + 3) % 4;
+
+  Along(const TileMap& map, Cell cell)
+      : line(along_x ? map.rows().line(cell.y) : map.columns().line(cell.x)),
+        to_left((along_x ? map.rows().stride() : map.columns().stride()) * (along_x ? dy[left] : dx[left])),
+        place(along_x ? cell.x : cell.y) {}
+
+  /// True where the cell beside `at` on a neighbouring line is free, and the one before that is not.
+  bool opens_left(int at) const { return opens(line + to_left, at); }
+  bool opens_right(int at) const { return opens(line - to_left, at); }
+  static bool opens(const TileLines::Word* beside, int at) {
+    return !TileLines::blocked(beside, at) && TileLines::blocked(beside, at - step);
+  }
+  /// The way on where a passage one cell wide turns at `at`; `none` at all other places.
+  int passage_turn(int at) const {
+    if (!TileLines::blocked(line, at + step)) return none;
+    const bool left_free = !TileLines::blocked(line + to_left, at);
+    if (left_free == !TileLines::blocked(line - to_left, at)) return none;
+    if (!TileLines::blocked(line + (left_free ? to_left : -to_left), at - step)) return none;
+    return left_free ? left : right;
+  }
+
+  const TileLines::Word* line;
+  std::ptrdiff_t to_left;  // words to the line on the left
+  int place;               // of the cell in its line
+};
+
+/// The same of a direction known only when running.
+int passage_turn(const TileMap& map, Cell cell, int direction) {
+  const auto turn = [&](auto along) { return along.passage_turn(along.place); };
+  switch (direction) {
+    case east:
+      return turn(Along<east>(map, cell));
+    case north:
+      return turn(Along<north>(map, cell));
+    case west:
+      return turn(Along<west>(map, cell));
+    default:
+      return turn(Along<south>(map, cell));
+  }
+}
+
 }  // namespace
 
 void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method) {
@@ -70,7 +122,7 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
   best_ = std::numeric_limits<double>::infinity();
   // One step or jump adds at most twice its length to the estimate.
   open_.clear(2 * aslant * (jumps_ ? std::max(map.width(), map.height()) + map.width() + map.height() : 256));
-  relax(map.index(from), from, none, 0);
+  relax({map.index(from), link(map.index(from), none), from, 0});
 }
 
 TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
@@ -85,10 +137,12 @@ TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
     // A shorter way to it was found since, or one to the goal that it cannot be on.
     if (next.length > nodes_[next.item].length || next.estimate >= best_ - hair) continue;
     ++done, ++expanded_;
-    if (jumps_)
+    if (jumps_) {
       expand_jumps(next.item, map_->cell_of(next.item));
-    else
+      relax_reached();
+    } else {
       expand_neighbours(next.item, map_->cell_of(next.item));
+    }
   }
   return state_;
 }
@@ -100,17 +154,29 @@ double TileSearch::estimate_from(Cell cell) const {
   return std::max(x, y) + (aslant - 1) * std::min(x, y);
 }
 
+/// A way to a cell by jumps: what is known of the cell is fetched from memory while others are sought.
+void TileSearch::reach(std::uint32_t parent, Cell cell, int direction, double length) {
+  const std::uint32_t index = map_->index(cell);
+  __builtin_prefetch(&nodes_[index], 1);
+  if (reached_count_ == reached_.size()) relax_reached();
+  reached_[reached_count_++] = {index, link(parent, direction), cell, length};
+}
+
+void TileSearch::relax_reached() {
+  for (std::size_t i = 0; i < reached_count_; ++i) relax(reached_[i]);
+  reached_count_ = 0;
+}
+
 /// Takes note of a way to a cell, when it is the shortest so far.
-void TileSearch::relax(std::uint32_t parent, Cell to, int direction, double length) {
-  const std::uint32_t index = map_->index(to);
-  Node& node = nodes_[index];
+void TileSearch::relax(const Reached& to) {
+  Node& node = nodes_[to.index];
   const double known = node.search == search_ ? node.length : std::numeric_limits<double>::infinity();
-  if (length >= known - hair) return;
-  node = {length, parent | static_cast<std::uint32_t>(direction) << index_bits, search_};
-  if (to == to_)
-    best_ = length;
+  if (to.length >= known - hair) return;
+  node = {to.length, to.link, search_};
+  if (to.cell == to_)
+    best_ = to.length;
   else
-    open_.push(length + estimate_from(to), length, index);
+    open_.push(to.length + estimate_from(to.cell), to.length, to.index);
 }
 
 void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
@@ -120,14 +186,15 @@ void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
     const auto d = static_cast<std::size_t>(direction);
     const Cell to{cell.x + dx[d], cell.y + dy[d]};
     if (!map_->step_allowed(cell, to)) continue;
-    relax(index, to, direction, length + (direction < 4 ? 0.5 : 0.5 * aslant) * (cost + map_->cost(to)));
+    const double step = (direction < 4 ? 0.5 : 0.5 * aslant) * (cost + map_->cost(to));
+    relax({map_->index(to), link(index, direction), to, length + step});
   }
 }
 
 /// Goes on in the directions in which a shortest way may go on from here, given where it came from.
 void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
   const Start start{index, cell, nodes_[index].length};
-  switch (nodes_[index].parent >> index_bits) {
+  switch (nodes_[index].link >> index_bits) {
     case east:
     case east + through:
       return go_on_straight<east>(start);
@@ -165,16 +232,15 @@ void TileSearch::go_on_aslant(const Start& start) {
 /// After a side: on, and beside an opening into it, and aslant past it.
 template <int direction>
 void TileSearch::go_on_straight(const Start& start) {
-  constexpr int left = (direction + 1) % 4, right = (direction + 3) % 4;
+  const Along<direction> along(*map_, start.cell);
   jump_straight<direction>(start);
-  const Cell cell = start.cell, back = beside(cell, (direction + 2) % 4);
-  if (map_->free(beside(cell, left)) && !map_->free(beside(back, left))) {
-    jump_straight<left>(start);
+  if (along.opens_left(along.place)) {
+    jump_straight<along.left>(start);
     jump_aslant<4 + direction>(start);
   }
-  if (map_->free(beside(cell, right)) && !map_->free(beside(back, right))) {
-    jump_straight<right>(start);
-    jump_aslant<4 + right>(start);
+  if (along.opens_right(along.place)) {
+    jump_straight<along.right>(start);
+    jump_aslant<4 + along.right>(start);
   }
 }
 
@@ -182,31 +248,20 @@ void TileSearch::go_on_straight(const Start& start) {
 /// choice.
 template <int direction>
 void TileSearch::jump_straight(const Start& start, int turns) {
-  constexpr bool along_x = direction == east || direction == west;
-  constexpr int step = along_x ? dx[direction] : dy[direction];
+  const Along<direction> along(*map_, start.cell);
+  constexpr bool along_x = along.along_x;
   const Cell from = start.cell;
-  const TileLines::Word* line = along_x ? map_->rows().line(from.y) : map_->columns().line(from.x);
-  const int at = along_x ? from.x : from.y, goal = along_x ? goal_in_row(from) : goal_in_column(from);
-  const int place = scan<step>(line, at, goal);
+  const int place =
+      scan<along.step>(along.line, along.place, along_x ? goal_in_row(from) : goal_in_column(from));
   if (place < 0) return;
   const Cell to = along_x ? Cell{place, from.y} : Cell{from.x, place};
-  const double length = start.length + (place - at) * step;
-  if (TileLines::blocked(line, place + step) && turns < most_turns && to != to_) {
-    constexpr int left = (direction + 1) % 4, right = (direction + 3) % 4;
-    const int turn = passage_turn(to, direction);
-    if (turn == left) return jump_straight<left>({start.index, to, length}, turns + 1);
-    if (turn == right) return jump_straight<right>({start.index, to, length}, turns + 1);
+  const double length = start.length + (place - along.place) * along.step;
+  if (turns < most_turns && to != to_) {
+    const int turn = along.passage_turn(place);
+    if (turn == along.left) return jump_straight<along.left>({start.index, to, length}, turns + 1);
+    if (turn == along.right) return jump_straight<along.right>({start.index, to, length}, turns + 1);
   }
-  relax(start.index, to, turns > 0 ? direction + through : direction, length);
-}
-
-/// The way on from a cell where a passage one cell wide turns; `none` at all others.
-int TileSearch::passage_turn(Cell cell, int direction) const {
-  const int left = (direction + 1) % 4, right = (direction + 3) % 4;
-  const bool left_free = map_->free(beside(cell, left)), right_free = map_->free(beside(cell, right));
-  if (left_free == right_free || map_->free(beside(cell, direction))) return none;
-  const int turn = left_free ? left : right;
-  return map_->free(beside(beside(cell, (direction + 2) % 4), turn)) ? none : turn;
+  reach(start.index, to, turns > 0 ? direction + through : direction, length);
 }
 
 /// From corner to corner, as long as one may; from each cell straight on to both sides. Only where
@@ -226,11 +281,11 @@ void TileSearch::jump_aslant(const Start& start) {
     cell = {cell.x + x_step, cell.y + y_step};
     row = next_row;
     column += to_column;
-    if (cell == to_) return relax(start.index, cell, direction, length);
+    if (cell == to_) return reach(start.index, cell, direction, length);
     const int x = scan<x_step>(row, cell.x, goal_in_row(cell));
-    if (x >= 0) relax(start.index, {x, cell.y}, x_side, length + (x - cell.x) * x_step);
+    if (x >= 0) reach(start.index, {x, cell.y}, x_side, length + (x - cell.x) * x_step);
     const int y = scan<y_step>(column, cell.y, goal_in_column(cell));
-    if (y >= 0) relax(start.index, {cell.x, y}, y_side, length + (y - cell.y) * y_step);
+    if (y >= 0) reach(start.index, {cell.x, y}, y_side, length + (y - cell.y) * y_step);
   }
 }
 
@@ -242,7 +297,7 @@ Cell TileSearch::back_through_passage(Cell cell, Cell before, int back) {
     if (at == before) return cell;
     path_.push_back(at);
     cell = at;
-    back = passage_turn(at, back);
+    back = passage_turn(*map_, at, back);
   }
 }
 
@@ -250,9 +305,9 @@ Cell TileSearch::back_through_passage(Cell cell, Cell before, int back) {
 void TileSearch::trace_back() {
   path_.push_back(to_);
   for (Cell cell = to_; cell != from_;) {
-    const std::uint32_t parent = nodes_[map_->index(cell)].parent;
-    const Cell before = map_->cell_of(parent & index_mask);
-    const auto direction = static_cast<int>(parent >> index_bits);
+    const std::uint32_t from = nodes_[map_->index(cell)].link;
+    const Cell before = map_->cell_of(from & index_mask);
+    const auto direction = static_cast<int>(from >> index_bits);
     if (direction >= through) cell = back_through_passage(cell, before, (direction + 2) % 4);
     const int x = cell.x - before.x, y = cell.y - before.y;
     if (x != 0 && y != 0 && std::abs(x) != std::abs(y)) {

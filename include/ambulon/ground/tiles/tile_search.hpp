@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <memory_resource>
 #include <span>
@@ -60,7 +61,15 @@ class TileSearch {
 
  private:
   double estimate_from(Cell cell) const;
-  void relax(std::uint32_t parent, Cell to, int direction, double length);
+  /// The end of a way that was just found.
+  struct Reached {
+    std::uint32_t index, link;  // of the cell; of the node that it was reached from, with the direction
+    Cell cell;
+    double length;
+  };
+  void reach(std::uint32_t parent, Cell cell, int direction, double length);
+  void relax_reached();
+  void relax(const Reached& to);
   void expand_neighbours(std::uint32_t index, Cell cell);
   void expand_jumps(std::uint32_t index, Cell cell);
   /// Where jumps begin.
@@ -77,7 +86,6 @@ class TileSearch {
   void jump_straight(const Start& start, int turns = 0);
   template <int direction>
   void jump_aslant(const Start& start);
-  int passage_turn(Cell cell, int direction) const;
   int goal_in_row(Cell cell) const { return cell.y == to_.y ? to_.x : -1; }
   int goal_in_column(Cell cell) const { return cell.x == to_.x ? to_.y : -1; }
   Cell back_through_passage(Cell cell, Cell before, int back);
@@ -94,12 +102,14 @@ class TileSearch {
 
   /// What is known of a cell, together in memory and without gaps: large maps have many cells.
   struct [[gnu::packed]] Node {
-    double length = 0;         // of the way to it
-    std::uint32_t parent = 0;  // where that comes from (28 bits), and in which direction (4 bits)
-    std::uint8_t search = 0;   // in which search that was found out
+    double length = 0;        // of the way to it
+    std::uint32_t link = 0;   // where that comes from (28 bits), and in which direction (4 bits)
+    std::uint8_t search = 0;  // in which search that was found out
   };
   std::pmr::vector<Node> nodes_;
   BucketQueue open_;
+  std::array<Reached, 32> reached_{};  // by the expansion in hand, not yet taken note of
+  std::size_t reached_count_ = 0;
   std::pmr::vector<Cell> path_;
 };
 
