@@ -10,6 +10,8 @@ namespace {
 
 constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of what was asked for, tried in turn
 constexpr float chord = radians(12.f);                 // of an arc
+constexpr float least_apart = 0.25f;                   // metres between places where the room is looked at
+constexpr float wobble = 0.05f;  // metres that a straight leg may be off for fewer bends
 
 class Walker {
  public:
@@ -68,8 +70,10 @@ bool all_free(const Walker& walker, vec3 from, std::span<const vec3> points, vec
 
 }  // namespace
 
-void keep_clear(const Ground& ground, const Body& body, float metres, Route& route) {
-  const Walker walker(ground, body);
+namespace {
+
+/// Moves bends outwards, from the corners that they lie at.
+void leave_corners(const Walker& walker, float metres, Route& route) {
   for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
     const vec3 before = route.bends[i - 1], bend = route.bends[i], after = route.bends[i + 1];
     const vec2 out = outward(before, bend, after);
@@ -82,6 +86,76 @@ void keep_clear(const Ground& ground, const Body& body, float metres, Route& rou
       break;
     }
   }
+}
+
+/// How far to the left of a leg one has to be for enough room on both sides, or for as much on one as on the
+/// other.
+float to_middle(const Walker& walker, vec3 at, vec2 left, float metres) {
+  const float on_left = walker.stretch(at, 2.f * metres * left).metres,
+              on_right = walker.stretch(at, -2.f * metres * left).metres;
+  const float middle = 0.5f * (on_left - on_right);  // to the left of here
+  if (on_left >= metres && on_right >= metres) return 0.f;
+  return std::clamp(middle, std::min(on_left - metres, 0.f), std::max(metres - on_right, 0.f));
+}
+
+float off_line(vec3 from, vec3 to, vec3 at) {
+  const vec2 way = flat(to - from);
+  return glm::length(way) > 0.f ? std::abs(cross(direction(way), flat(at - from))) : flat_distance(from, at);
+}
+
+/// Adds to `bends` the way from its last one over `points`, without those that lie on a straight line. False,
+/// with nothing added, when one cannot walk there.
+bool add_thinned(const Walker& walker, std::span<const vec3> points, std::pmr::vector<vec3>& bends) {
+  const std::size_t before = bends.size();
+  for (std::size_t next = 0; next < points.size(); ++next) {
+    const vec3 from = bends.back();
+    if (!walker.free(from, points[next])) return bends.resize(before), false;
+    const auto on_line = [&](std::size_t end) {
+      for (std::size_t i = next; i < end; ++i)
+        if (off_line(from, points[end], points[i]) > wobble) return false;
+      return walker.free(from, points[end]);
+    };
+    while (next + 1 < points.size() && on_line(next + 1)) ++next;
+    bends.push_back(points[next]);
+  }
+  return true;
+}
+
+/// Moves legs away from the edges that they go along.
+void leave_edges(const Walker& walker, float metres, Route& route) {
+  std::pmr::vector<vec3> bends(route.bends.get_allocator()), points(route.bends.get_allocator());
+  bends.push_back(route.bends.front());
+  std::size_t crossing = 0;
+  for (std::size_t i = 0; i + 1 < route.bends.size(); ++i) {
+    const vec3 from = route.bends[i], to = route.bends[i + 1];
+    if (crossing < route.crossings.size() && route.crossings[crossing].bend == i) {
+      route.crossings[crossing++].bend = static_cast<std::uint32_t>(bends.size() - 1);
+      bends.push_back(to);
+      continue;
+    }
+    points.clear();
+    const vec2 way = direction(flat(to - from)), left(-way.y, way.x);
+    const int count = static_cast<int>(std::ceil(flat_distance(from, to) / std::max(metres, least_apart)));
+    bool moved = false;
+    for (int place = 1; place < count; ++place) {
+      const vec3 at = glm::mix(from, to, static_cast<float>(place) / static_cast<float>(count));
+      const float aside = to_middle(walker, at, left, metres);
+      moved = moved || std::abs(aside) > wobble;
+      points.push_back(at + lift(aside * left));
+    }
+    points.push_back(to);
+    if (!moved || !add_thinned(walker, points, bends)) bends.push_back(to);
+  }
+  route.bends = std::move(bends);
+}
+
+}  // namespace
+
+void keep_clear(const Ground& ground, const Body& body, float metres, Route& route) {
+  if (route.bends.empty() || !(metres > 0.f)) return;
+  const Walker walker(ground, body);
+  leave_corners(walker, metres, route);
+  leave_edges(walker, metres, route);
   measure(route);
 }
 

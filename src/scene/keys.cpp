@@ -166,7 +166,7 @@ constexpr Key gait_keys[] = {
     number("slowing_distance", 0, 1000, "metres", "Over how much way it slows down before its goal."),
     number("floor_speed", 0, 1, "fraction of speed", "Part of its speed below which slowing does not go."),
     number("stride", 0.01, 100, "metres", "Way walked in one cycle of both feet."),
-    number("clearance", 0, 100, "metres", "What it likes to keep from corners it walks round."),
+    number("clearance", 0, 100, "metres", "What it likes to keep from corners and edges."),
     number("rounding", 0, 100, "metres", "Radius of the arcs it makes of bends."),
     number("mass", 0.01, 100, "times its own weight",
            "What it carries in all: it speeds up, brakes and turns that much more slowly."),

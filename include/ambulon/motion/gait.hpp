@@ -15,7 +15,7 @@ struct Gait {
   float slowing_distance = 0.6f;     ///< metres before its goal over which it slows down evenly, 0 to 1000
   float floor_speed = 0.25f;         ///< fraction of `speed` (0 to 1) below which slowing does not go
   float stride = 1.5f;               ///< metres walked in one cycle of both feet, 0.01 to 100
-  float clearance = 0.f;             ///< metres that it likes to keep from corners it walks round, 0 to 100
+  float clearance = 0.f;             ///< metres that it likes to keep from corners and edges, 0 to 100
   float rounding = 0.f;              ///< metres, radius of the arcs it makes of bends, 0 (none) to 100
 };
 

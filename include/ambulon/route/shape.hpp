@@ -5,8 +5,9 @@
 
 namespace ambulon {
 
-/// Moves the bends of `route` away from the corners they lie at, by `metres` (>= 0), or to the middle of
-/// the gap where there is less room; as far as one can still walk from bend to bend.
+/// Moves `route` away from the corners and edges that it comes nearer to than `metres` (>= 0), or to the
+/// middle between them where there is less room; as far as one can still walk from bend to bend. Where it
+/// goes along an edge, bends are added.
 void keep_clear(const Ground& ground, const Body& body, float metres, Route& route);
 
 /// Makes arcs of the bends of `route`, of `radius` metres (>= 0), or a smaller one where there is less
