@@ -10,7 +10,7 @@
 
 #include "ambulon/motion/motion.hpp"
 
-#include "doorway.hpp"
+#include "hindrance.hpp"
 
 namespace ambulon {
 namespace {
@@ -63,7 +63,8 @@ class Checker {
   explicit Checker(const Scene& scene)
       : scene_(scene),
         ground_(scene.ground.make()),
-        tiles_(scene.ground.tiles ? static_cast<const TileGround*>(ground_.get()) : nullptr) {}
+        tiles_(scene.ground.tiles ? static_cast<const TileGround*>(ground_.get()) : nullptr),
+        mesh_(scene.ground.is_mesh() ? static_cast<const MeshGround*>(ground_.get()) : nullptr) {}
 
   std::vector<Finding> check() {
     gather_signals();
@@ -338,7 +339,16 @@ class Checker {
                       : "make room for it");
     if (!here || ground_->reachable(here.spot, there.spot)) return;
     const auto doorway = scene::too_narrow(*ground_, npc_->at.at, point, body);
-    if (doorway)
+    const auto high = !doorway && mesh_ != nullptr && mesh_->of_level()
+                          ? scene::too_high(*mesh_, npc_->at.at, point, body)
+                          : std::nullopt;
+    if (high)
+      find(step.where, what,
+           fmt::format("on the way there is a step of {:.2f} m at ({:.1f}, {:.1f}), {:.2f} m too high for it",
+                       high->metres, high->at.x, high->at.y,
+                       high->metres - std::max(body.step_up, body.jump_up)),
+           fmt::format("a step_up of {:.2f} would do, or a ramp", std::ceil(100 * high->metres) / 100));
+    else if (doorway)
       find(step.where, what,
            fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond ({:.1f}, {:.1f})",
                        2 * body.radius, 2 * doorway->radius, doorway->at.x, doorway->at.y),
@@ -359,7 +369,13 @@ class Checker {
                   here.found
                       ? fmt::format("({:.2f}, {:.2f}) would do", here.spot.position.x, here.spot.position.y)
                       : "make room for it");
-    if (tiles_ == nullptr || npc_->steps.empty() || !here) return;
+    if (npc_->steps.empty() || !here) return;
+    if (mesh_ != nullptr)
+      if (const double area = room_around(here.spot); area < little_room)
+        find(npc_->where, fmt::format("{} begins walled in", npc_->name),
+             fmt::format("its middle can get to no more than {:.2f} m2 from there", area),
+             "open a way, or let it begin elsewhere");
+    if (tiles_ == nullptr) return;
     const TileLayer& layer = tiles_->layer(npc_->body.radius);
     const std::uint32_t cells = layer.components().size(
         layer.components().component(layer.map(), layer.map().cell_of(here.spot.piece)));
@@ -367,6 +383,19 @@ class Checker {
       find(npc_->where, fmt::format("{} begins walled in", npc_->name),
            fmt::format("it can get to no more than {} cell{} from there", cells, cells == 1 ? "" : "s"),
            "open a way, or let it begin elsewhere");
+  }
+
+  /// Square metres that can be reached from a spot, or more than a little.
+  double room_around(const Spot& spot) const {
+    const ConvexMesh& mesh = mesh_->mesh(npc_->body);
+    const MeshCrossings& crossings = mesh_->crossings(npc_->body);
+    MeshCrossings::Reached reached;
+    crossings.reach_from(mesh, spot.piece, reached);
+    double area = 0;
+    for (std::uint32_t polygon = 0; polygon < mesh.polygons().size() && area < little_room; ++polygon)
+      if (mesh.polygons()[polygon].count > 0 && reached.components[mesh.component(polygon)])
+        area += mesh.area(polygon) / 1e6;
+    return area;
   }
 
   void blocked_places() {
@@ -407,11 +436,13 @@ class Checker {
   }
 
   static constexpr Body thin{.radius = 0.01f};
-  static constexpr std::uint32_t few_cells = 9;  // in which nobody gets about
+  static constexpr std::uint32_t few_cells = 9;  // in which nobody gets about,
+  static constexpr double little_room = 1;       // square metres in which neither
 
   const Scene& scene_;
   const std::unique_ptr<Ground> ground_;
   const TileGround* tiles_;  // the ground, when it is of tiles
+  const MeshGround* mesh_;   // the ground, when it is a plan or a level
   const SceneNpc* npc_ = nullptr;
   std::set<std::string> given_;  // signals
   std::vector<Finding> findings_;

@@ -2,7 +2,7 @@
 
 #include <optional>
 
-#include "ambulon/ground/ground.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 
 namespace ambulon::scene {
 
@@ -14,5 +14,16 @@ struct Doorway {
 
 /// The doorway that is too narrow for `body` on its way between two points; nothing when nobody gets through.
 std::optional<Doorway> too_narrow(const Ground& ground, vec3 from, vec3 to, const Body& body);
+
+/// What keeps a body from somewhere that those get to who step higher.
+struct HighStep {
+  vec3 at{0.f};        ///< metres, at its foot
+  float metres = 0.f;  ///< its height
+};
+
+/// The step of a level that is too high for `body` on its way between two points: of the ways there are over
+/// steps of up to 2 m, the highest step of the one on which that is the lowest. Nothing when there is no such
+/// way.
+std::optional<HighStep> too_high(const MeshGround& ground, vec3 from, vec3 to, const Body& body);
 
 }  // namespace ambulon::scene

@@ -32,6 +32,8 @@ std::string text_of(const std::string& file) {
 const std::string obj =
     "o floor\nv 0 2 0\nv 4 2 0\nv 4 2 -3\nv 0 2 -3\nf 1 2 3 4\n"
     "o lid\nv 1 3 -1\nv 2 3 -1\nv 2 3 -2\nv 1 3 -2\nf 5 6 7 8\n";
+/// A landing at the western end of the floor, half a metre above it.
+const std::string landing = "o landing\nv -3 2.5 0\nv 0 2.5 0\nv 0 2.5 -3\nv -3 2.5 -3\nf 9 10 11 12\n";
 /// The floor alone; Z is up.
 const std::string ply =
     "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\n"
@@ -101,6 +103,29 @@ TEST(LevelFile, ScenesSayWhatIsWrongWithTheirs) {
     EXPECT_TRUE(scene.error().text.starts_with("scene.toml:")) << scene.error().text;
     EXPECT_NE(scene.error().text.find(expected), std::string::npos) << scene.error().text;
   }
+}
+
+TEST(LevelFile, CheckNamesTheStepThatIsTooHighAndWhoBeginsWalledIn) {
+  const std::string file = saved("landing.obj", obj + landing);
+  const auto findings_for = [&](const std::string& npc) {
+    const auto scene = read_scene_text("format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + file +
+                                           "\"\n[[npc]]\nname = \"porter\"\n" + npc,
+                                       "landing.toml");
+    EXPECT_TRUE(scene) << (scene ? "" : scene.error().text);
+    return check(*scene);
+  };
+  const auto high = findings_for("at = [3, 2, 2]\ndo = [{ go_to = [-2, 1, 2.5] }]\n");
+  ASSERT_EQ(high.size(), 1U);
+  EXPECT_TRUE(high[0].why.starts_with("on the way there is a step of 0.50 m at (0.")) << high[0].why;
+  EXPECT_TRUE(high[0].why.ends_with(", 0.20 m too high for it")) << high[0].why;
+  EXPECT_EQ(high[0].instead, "a step_up of 0.50 would do, or a ramp");
+  EXPECT_TRUE(
+      findings_for("at = [3, 2, 2]\nbody = { step_up = 0.5 }\ndo = [{ go_to = [-2, 1, 2.5] }]\n").empty());
+  const auto walled_in =
+      findings_for("at = [1.5, 1.5, 3]\ndo = [{ go_to = [1.5, 1.6, 3] }]\n");  // on the lid
+  ASSERT_EQ(walled_in.size(), 1U);
+  EXPECT_EQ(walled_in[0].what, "porter begins walled in");
+  EXPECT_EQ(walled_in[0].why, "its middle can get to no more than 0.16 m2 from there");
 }
 
 TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
