@@ -70,7 +70,7 @@ bool CostSearch::find(const ConvexMesh& mesh, const MeshSearch::Place& from, con
     std::ranges::fill(landed_, First{});
     search_ = 1;
   }
-  if (!crossings.reachable(mesh, from.polygon, to.polygon)) return false;
+  if (!crossings.reachable(mesh, from.polygon, to.polygon, reached_)) return false;
   points_.push_back({.at = from.at, .polygon = from.polygon});
   goal_ = 1;
   points_.push_back({.at = to.at, .cost = never, .polygon = to.polygon});

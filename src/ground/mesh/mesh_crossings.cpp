@@ -70,25 +70,27 @@ void MeshCrossings::find_regions(const ConvexMesh& mesh) {
   }
 }
 
-bool MeshCrossings::reachable(const ConvexMesh& mesh, std::uint32_t from, std::uint32_t to) const {
+bool MeshCrossings::reachable(const ConvexMesh& mesh, std::uint32_t from, std::uint32_t to,
+                              Reached& reached) const {
   if (region(mesh, from) == region(mesh, to)) return true;
-  return !crossings_.empty() && reached_from(mesh, from)[mesh.component(to)];
+  if (crossings_.empty()) return false;
+  reach_from(mesh, from, reached);
+  return reached.components[mesh.component(to)];
 }
 
-std::vector<bool> MeshCrossings::reached_from(const ConvexMesh& mesh, std::uint32_t polygon) const {
-  std::vector<bool> reached(mesh.component_count());
-  std::vector<std::uint32_t> open{mesh.component(polygon)};
-  reached[open[0]] = true;
-  while (!open.empty() && !crossings_.empty()) {
-    const std::uint32_t component = open.back();
-    open.pop_back();
+void MeshCrossings::reach_from(const ConvexMesh& mesh, std::uint32_t polygon, Reached& reached) const {
+  reached.components.assign(mesh.component_count(), false);
+  reached.open.assign(1, mesh.component(polygon));
+  reached.components[reached.open[0]] = true;
+  while (!reached.open.empty() && !crossings_.empty()) {
+    const std::uint32_t component = reached.open.back();
+    reached.open.pop_back();
     for (std::uint32_t i = first_out_[component]; i < first_out_[component + 1]; ++i) {
-      if (reached[out_[i]]) continue;
-      reached[out_[i]] = true;
-      open.push_back(out_[i]);
+      if (reached.components[out_[i]]) continue;
+      reached.components[out_[i]] = true;
+      reached.open.push_back(out_[i]);
     }
   }
-  return reached;
 }
 
 }  // namespace ambulon

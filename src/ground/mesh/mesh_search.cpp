@@ -48,7 +48,7 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
   }
   const auto polygons = mesh.polygons();
   state_ = State::no_way;
-  if (!crossings.reachable(mesh, from.polygon, to.polygon)) return;
+  if (!crossings.reachable(mesh, from.polygon, to.polygon, reached_)) return;
   if (from.polygon == to.polygon) {
     length_ = glm::distance(from.at, to.at);
     path_.assign({bend_in(mesh, from), bend_in(mesh, to)});

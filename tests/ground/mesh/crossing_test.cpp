@@ -56,10 +56,11 @@ RC_GTEST_PROP(Crossing, RoutesAreTheShortestThatTakeAny, ()) {
   }
   const MeshCrossings kept(mesh, crossings);
   MeshSearch search;
+  MeshCrossings::Reached reached;
   for (int i = 0; i < 4; ++i) {
     const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);
     const double best = over_all_crossings(mesh, kept.all(), from, to);
-    RC_ASSERT(kept.reachable(mesh, from.polygon, to.polygon) == std::isfinite(best));
+    RC_ASSERT(kept.reachable(mesh, from.polygon, to.polygon, reached) == std::isfinite(best));
     RC_ASSERT(search.find(mesh, from, to, kept) == std::isfinite(best));
     if (!std::isfinite(best)) continue;
     RC_ASSERT(std::abs(search.length() - best) < 1e-3);

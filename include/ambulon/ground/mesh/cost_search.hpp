@@ -78,6 +78,7 @@ class CostSearch {
   const ConvexMesh* mesh_ = nullptr;
   const MeshCrossings* crossings_ = nullptr;
   MeshSearch::Place from_, to_;
+  MeshCrossings::Reached reached_;
   double length_ = 0;
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0, goal_ = 0;

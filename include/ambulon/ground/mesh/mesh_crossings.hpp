@@ -43,16 +43,21 @@ class MeshCrossings {
   /// True of a pocket of the mesh from which, or from further pockets of which, a crossing leads.
   bool leads_from(std::uint32_t pocket) const { return pocket < leads_.size() && leads_[pocket]; }
 
+  /// What can be reached from somewhere; kept by whoever asks, so that no memory is taken when asked again.
+  struct Reached {
+    std::vector<bool> components;     ///< of each whether it can
+    std::vector<std::uint32_t> open;  ///< those from which it is still to be seen how to go on
+  };
   /// True when there is a way from polygon to polygon, by crossings too.
-  bool reachable(const ConvexMesh& mesh, std::uint32_t from, std::uint32_t to) const;
+  bool reachable(const ConvexMesh& mesh, std::uint32_t from, std::uint32_t to, Reached& reached) const;
   /// The same of polygons between which one can get both ways, of which this is the number: components that
   /// are joined by crossings to and fro have the same.
   std::uint32_t region(const ConvexMesh& mesh, std::uint32_t polygon) const {
     const std::uint32_t component = mesh.component(polygon);
     return crossings_.empty() ? component : region_of_[component];
   }
-  /// Of each component whether it can be reached from a polygon.
-  std::vector<bool> reached_from(const ConvexMesh& mesh, std::uint32_t polygon) const;
+  /// Finds out of each component whether it can be reached from a polygon.
+  void reach_from(const ConvexMesh& mesh, std::uint32_t polygon, Reached& reached) const;
 
  private:
   void find_regions(const ConvexMesh& mesh);

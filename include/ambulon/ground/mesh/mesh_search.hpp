@@ -150,6 +150,7 @@ class MeshSearch {
   double little_ = 0;  // by which estimates may be out of order
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
+  MeshCrossings::Reached reached_;
   std::pmr::vector<std::uint32_t> around_goal_;  // pockets that one must go into
   std::pmr::vector<Node> nodes_;
   std::pmr::vector<Open> open_;    // a heap
