@@ -21,6 +21,42 @@ constexpr Ink side_ink{0.196f, 0.161f, 0.145f, 0.35f};
 /// A wash over ground that costs more: the deeper, the more it costs.
 Ink wash(float cost) { return {0.45f, 0.40f, 0.12f, 0.12f + 0.06f * std::min(6.f, cost - 1.f)}; }
 
+/// The tint of what is rejected.
+Ink tint(Rejection why) {
+  switch (why) {
+    case Rejection::too_steep:
+      return {0.72f, 0.36f, 0.10f, 0.75f};
+    case Rejection::too_low:
+      return {0.40f, 0.24f, 0.50f, 0.75f};
+    case Rejection::too_narrow:
+      break;
+  }
+  return {0.12f, 0.45f, 0.37f, 0.75f};
+}
+
+/// Square metres of a convex polygon as seen from above.
+float area_of(std::span<const vec3> corners) {
+  float twice = 0.f;
+  for (std::size_t i = 2; i < corners.size(); ++i)
+    twice += cross(flat(corners[i - 1] - corners[0]), flat(corners[i] - corners[0]));
+  return 0.5f * twice;
+}
+
+float height_of(const RejectedPart& part) {
+  float sum = 0.f;
+  for (const vec3 corner : part.corners) sum += corner.z;
+  return sum / static_cast<float>(part.corners.size());
+}
+
+/// A sample of an area for a legend.
+std::function<void(vec2)> sample_of(Canvas& canvas, Ink fill) {
+  return [&canvas, fill](vec2 at) {
+    const vec2 low = at - vec2(0.f, 6.f), high = at + vec2(26.f, 6.f);
+    const vec2 box[] = {low, {high.x, low.y}, high, {low.x, high.y}};
+    canvas.area(box, fill);
+  };
+}
+
 vec2 in_metres(dvec2 mm) { return vec2(mm / 1000.0); }
 
 /// A line bent to its left, with a dot at each end that it leads to.
@@ -88,6 +124,7 @@ void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(
   std::set<int> storeys;
   for (const auto* polygons : {&mesh.polygons, &mesh.beneath})
     for (const ChartMesh::Polygon& polygon : *polygons) storeys.insert(storey(polygon.height));
+  for (const RejectedPart& part : mesh.rejected) storeys.insert(storey(height_of(part)));
   for (const int now : storeys) {
     const auto lines = [&](const std::vector<ChartMesh::Line>& all, const Stroke& stroke) {
       for (const auto& [from, to, height] : all) {
@@ -110,6 +147,13 @@ void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(
     areas(mesh.beneath, false);
     areas(mesh.polygons, false);
     areas(mesh.polygons, true);
+    for (const RejectedPart& part : mesh.rejected) {
+      if (storey(height_of(part)) != now) continue;
+      std::vector<vec2> outline;
+      for (const vec3 corner : part.corners) outline.push_back(on_page(flat(corner)));
+      canvas.area(outline, paper_light);
+      canvas.area(outline, tint(part.why));
+    }
     lines(mesh.sides, {.ink = side_ink, .width = 0.8f});
     lines(mesh.room, {.ink = ink, .width = 1.f, .dash = dots});
     lines(mesh.edges, {.ink = ink, .width = 1.6f});
@@ -133,11 +177,13 @@ void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry
   if (!costs.empty()) {
     std::string words = "costs";
     for (const float cost : costs) words += fmt::format("{} {:g}", cost == *costs.begin() ? "" : ",", cost);
-    entry(26.f, words, [&canvas, most = *costs.rbegin()](vec2 at) {
-      const vec2 low = at - vec2(0.f, 6.f), high = at + vec2(26.f, 6.f);
-      const vec2 box[] = {low, {high.x, low.y}, high, {low.x, high.y}};
-      canvas.area(box, wash(most));
-    });
+    entry(26.f, words, sample_of(canvas, wash(*costs.rbegin())));
+  }
+  for (const Rejection why : {Rejection::too_steep, Rejection::too_low, Rejection::too_narrow}) {
+    float area = 0.f;
+    for (const RejectedPart& part : mesh.rejected)
+      if (part.why == why) area += area_of(part.corners);
+    if (area > 0.f) entry(26.f, fmt::format("{}, {:.1f} m2", name(why), area), sample_of(canvas, tint(why)));
   }
   if (!mesh.crossings.empty())
     entry(26.f, "crossings, to where the dot is",

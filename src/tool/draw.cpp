@@ -148,6 +148,21 @@ void shade_heights(ChartMesh& chart) {
     polygon.shade = high > low ? (polygon.height - low) / (high - low) : 0.f;
 }
 
+/// True when in a chart a surface that can be stood on hides a part: above its middle.
+bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<vec2> between) {
+  constexpr double least = 150;  // millimetres
+  vec3 middle(0.f);
+  for (const vec3 corner : part.corners) middle += corner / static_cast<float>(part.corners.size());
+  const dvec2 at = 1000.0 * dvec2(flat(middle));
+  bool below = false;
+  surface.each_near(at, at, [&](std::uint32_t polygon) {
+    const double height = surface.height(polygon, at);
+    const bool drawn = !between || (height > 1000.0 * between->x && height < 1000.0 * between->y);
+    below = below || (drawn && height > 1000.0 * middle.z + least && surface.nearest_in(polygon, at) == at);
+  });
+  return below;
+}
+
 /// What of a plan the body that is asked about sees, within the edges of the plan itself.
 void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
   const ConvexMesh& mesh = ground.mesh(request.body);
@@ -186,6 +201,20 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
     shown.shades_mean =
         fmt::format("looked into, up to {:g} times; {} stretches expanded", most, search.expanded());
   }
+  if (request.show == "rejected") {
+    shown.rejected = ground.rejected(request.body);
+    Body point = request.body;
+    point.radius = 0.f;
+    std::erase_if(shown.rejected, [&, &surface = ground.mesh(point)](const RejectedPart& part) {
+      return hidden(part, surface, request.between);
+    });
+    const auto outside = [&](const RejectedPart& part) {
+      return request.between && std::ranges::none_of(part.corners, [&](vec3 corner) {
+               return corner.z >= request.between->x && corner.z <= request.between->y;
+             });
+    };
+    std::erase_if(shown.rejected, outside);
+  }
   if (request.show == "crossings")
     shown.crossings = chart_crossings(ground.crossings(request.body), request.between);
   chart.mesh = std::move(shown);
@@ -195,7 +224,7 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
 std::string missing(const DrawRequest& request, const Play& play) {
   const std::string& what = request.show;
   const bool of_tiles = what == "clearance" || what == "distance" || what == "flow",
-             of_mesh = what == "polygons" || what == "heights" || what == "crossings";
+             of_mesh = what == "polygons" || what == "heights" || what == "crossings" || what == "rejected";
   const std::string_view kind = play.scene().ground.kind();
   if (what.empty()) return "";
   if (of_tiles && play.tiles() == nullptr)

@@ -156,9 +156,9 @@ int main(int argc, char** argv) {
       ->add_option(
           "--show", draw_request.show,
           "components, or the search from --from to --to; of tiles clearance, distance or flow to --to; of a "
-          "plan or a level polygons or crossings; of a level heights")
-      ->check(CLI::IsMember(
-          {"clearance", "components", "crossings", "distance", "flow", "heights", "polygons", "search"}))
+          "plan or a level polygons, crossings or what is rejected and why; of a level heights")
+      ->check(CLI::IsMember({"clearance", "components", "crossings", "distance", "flow", "heights",
+                             "polygons", "rejected", "search"}))
       ->type_name("WHAT");
   add_point(*draw_command, "--from", draw_request.from, "where the search begins, metres");
   add_point(*draw_command, "--to", draw_request.to, "where it leads, metres");

@@ -9,6 +9,7 @@
 #include "ambulon/draw/canvas.hpp"
 #include "ambulon/draw/legend_entry.hpp"
 #include "ambulon/ground/mesh/mesh_crossings.hpp"
+#include "ambulon/ground/mesh/rejected.hpp"
 
 namespace ambulon {
 
@@ -36,8 +37,9 @@ struct ChartMesh {
     vec2 from, to;
     bool both_ways = false;
   };
-  std::vector<Bow> crossings = {};  ///< empty: not drawn
-  std::string shades_mean = {};     ///< for the legend; empty: there is no overlay
+  std::vector<Bow> crossings = {};          ///< empty: not drawn
+  std::string shades_mean = {};             ///< for the legend; empty: there is no overlay
+  std::vector<RejectedPart> rejected = {};  ///< tinted by their reasons; empty: not drawn
 };
 
 /// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted. Of floors

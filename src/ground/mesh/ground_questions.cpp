@@ -1,4 +1,4 @@
-// What is where on a mesh ground: edges, pieces of it in a circle, what a ray meets.
+// What is where on a mesh ground: edges, pieces of it in a circle, what a ray meets, what is rejected.
 
 #include <algorithm>
 #include <array>
@@ -129,6 +129,12 @@ std::optional<vec3> MeshGround::first_met(vec3 from, vec3 direction, float reach
     if (last == end) break;
   }
   return {};
+}
+
+std::vector<RejectedPart> MeshGround::rejected(const Body& body) const {
+  const BodySize size = size_of(body);  // as its mesh is made
+  const Body kept{.radius = size.radius, .height = size.height, .step_up = size.step_up};
+  return level_ ? ambulon::rejected(*level_, kept) : ambulon::rejected(plan_, size.radius);
 }
 
 }  // namespace ambulon

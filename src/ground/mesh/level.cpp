@@ -73,8 +73,9 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
     facet.heights = {corners[0].height, corners[1].height, corners[2].height};
     facet.up = up;
     facet.cost = triangle.cost;
-    facet.floor =
-        triangle.kind == Level::Kind::solid && (up || !rules.closed) && flat_enough(corners, rules.max_slope);
+    const bool solid = triangle.kind == Level::Kind::solid, flat = flat_enough(corners, rules.max_slope);
+    facet.floor = solid && flat && (up || !rules.closed);
+    facet.steep = solid && !flat && up;
     facets.push_back(facet);
   }
   return LevelIndex(static_cast<int>(std::lround(rules.gap * 1000.0)), rules.closed, std::move(facets));

@@ -155,13 +155,14 @@ Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
   const auto home = place_of(from);
   if (!home) return {};
   ConvexMesh::Wanted wanted = near_height(goal.z);
-  const std::vector<bool> reached = layers_[from.layer].made->crossings.reached_from(mesh, home->polygon);
-  wanted.components = &reached;
+  const auto loan = helpers_.borrow();
+  layers_[from.layer].made->crossings.reach_from(mesh, home->polygon, (*loan).reached);
+  wanted.components = &(*loan).reached.components;
   return snap_to(mesh.nearest(in_mm(flat(goal)), wanted), from.layer, goal, 0.f);
 }
 
-/// Drawn from the polygons around, each cut to the square around the circle, by area; again where it lies
-/// outside of the circle.
+/// Drawn from the polygons around, each cut to the square around the circle, by area; again where it is too
+/// far to walk.
 Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) const {
   const ConvexMesh& mesh = mesh_of(around.layer);
   const auto home = place_of(around);
@@ -194,8 +195,11 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
     });
     part.cut_out(mesh, chosen, low, high);
     const dvec2 point = part.point(random);
-    if (glm::distance(point, home->at) <= reach)
-      return spot_at({mesh.nearest_in(chosen, point), chosen}, around.layer);
+    if (glm::distance(point, home->at) > reach) continue;
+    const MeshSearch::Place there{mesh.nearest_in(chosen, point), chosen};
+    const bool near = std::isinf(radius) || ((*loan).search.find(mesh, *home, there, crossings) &&
+                                             (*loan).search.length() <= reach + skin);
+    if (near) return spot_at(there, around.layer);
   }
   return spot_at(*home, around.layer);
 }
@@ -244,7 +248,9 @@ float MeshGround::distance(const Spot& from, const Spot& to) const {
 bool MeshGround::reachable(const Spot& from, const Spot& to) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto start = place_of(from), goal = place_of(to);
-  return start && goal && layers_[from.layer].made->crossings.reachable(mesh, start->polygon, goal->polygon);
+  const auto loan = helpers_.borrow();
+  return start && goal &&
+         layers_[from.layer].made->crossings.reachable(mesh, start->polygon, goal->polygon, (*loan).reached);
 }
 
 bool MeshGround::sight(const Spot& from, const Spot& to) const {

@@ -191,14 +191,16 @@ Outlines united(const Outlines& rings) {
   return outlines_from(united_paths(paths));
 }
 
+Outlines offset(const Outlines& outlines, double millimetres) {
+  ClipperLib::ClipperOffset offset(2, arc);
+  offset.AddPaths(paths_from(outlines), ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
+  Paths grown;
+  offset.Execute(grown, millimetres);
+  return outlines_from(grown);
+}
+
 Outlines closed(const Outlines& outlines, double gap) {
-  Paths paths = paths_from(outlines);
-  for (const double by : {0.5 * gap + 1, -0.5 * gap - 1}) {
-    ClipperLib::ClipperOffset offset(2, arc);
-    offset.AddPaths(paths, ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
-    offset.Execute(paths, by);
-  }
-  return outlines_from(paths);
+  return offset(offset(outlines, 0.5 * gap + 1), -0.5 * gap - 1);
 }
 
 Outlines without(const Outlines& outlines, const Outlines& taken) {

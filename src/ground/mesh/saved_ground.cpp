@@ -110,13 +110,16 @@ Plan plan_from(ByteReader& in) {
   return plan;
 }
 
+constexpr std::uint8_t up_and_steep = 2;  // of a facet; it faces up: 1, it does not: 0
+
 void write(ByteWriter& out, const LevelIndex& level) {
   out.put(level.gap());
   out.put(level.closed());
   out.put_count(level.facets().size());
   for (const LevelIndex::Facet& facet : level.facets()) {
     write(out, facet);
-    out.put(facet.floor), out.put(facet.up), out.put(facet.cost);
+    out.put(facet.floor), out.put(facet.steep ? up_and_steep : static_cast<std::uint8_t>(facet.up));
+    out.put(facet.cost);
   }
 }
 LevelIndex level_from(ByteReader& in) {
@@ -126,10 +129,13 @@ LevelIndex level_from(ByteReader& in) {
   std::vector<LevelIndex::Facet> facets(in.count(42));
   for (LevelIndex::Facet& facet : facets) {
     facet_from(in, facet);
-    facet.floor = in.get<bool>(), facet.up = in.get<bool>();
+    facet.floor = in.get<bool>();
+    const auto up = in.get<std::uint8_t>();
+    in.check(up <= up_and_steep);
+    facet.up = up != 0, facet.steep = up == up_and_steep;
     facet.cost = cost_from(in);
     const std::int64_t area = turn(facet.corners[0], facet.corners[1], facet.corners[2]);
-    in.check(area > 0 || (area == 0 && !facet.floor));
+    in.check(area > 0 || (area == 0 && !facet.floor && !facet.steep));
   }
   if (in.failed()) facets.clear();
   return {gap, closed, std::move(facets)};

@@ -47,6 +47,7 @@ class LevelIndex {
   struct Facet : FloorSurface::Facet {
     bool floor = false;  ///< flat enough to walk on
     bool up = false;     ///< it faces up
+    bool steep = false;  ///< it faces up, and would be walked on if it were less steep
     float cost = 1.f;    ///< times the length of a way over it
   };
 

@@ -18,6 +18,7 @@
 #include "ambulon/ground/mesh/mesh_part.hpp"
 #include "ambulon/ground/mesh/mesh_search.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
+#include "ambulon/ground/mesh/rejected.hpp"
 #include "ambulon/ground/mesh/survey.hpp"
 #include "ambulon/ground/widths.hpp"
 
@@ -97,6 +98,7 @@ class MeshGround final : public BarrierGround {
   void route(const Spot& from, const Spot& to, Route& route) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
+  /// Within `radius` metres of walking, among the spots from which one can come back.
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
@@ -120,6 +122,10 @@ class MeshGround final : public BarrierGround {
   /// Where a ray first meets a triangle of the level, walked on or not, or height 0 of a plan; at most
   /// `reach` metres (0 to 1e6) from its start. Nothing when it meets none, or when it has no direction.
   std::optional<vec3> first_met(vec3 from, vec3 direction, float reach = 1e6f) const;
+
+  /// Where a body cannot be, though there is something to stand on, and why; as long as there are no
+  /// barriers.
+  std::vector<RejectedPart> rejected(const Body& body) const;
 
   /// Places a crossing, open to everybody. Each of its ends is taken to the nearest spot of each body, if
   /// that is at most 0.5 m and the body's radius away. The problem when a number is out of range.
@@ -155,6 +161,7 @@ class MeshGround final : public BarrierGround {
     MeshSearch search;
     CostSearch by_cost;
     MeshPart part;
+    MeshCrossings::Reached reached;
   };
   struct Edit {
     vec2 low{0.f}, high{0.f};  // metres

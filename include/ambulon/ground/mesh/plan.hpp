@@ -49,6 +49,8 @@ Outlines outlines_of(const Barrier& barrier, float radius);
 
 /// The same ground in rings that neither cross nor overlap: what lies inside of any of `rings`.
 Outlines united(const Outlines& rings);
+/// Grown by so many millimetres on all sides, with pointed corners; or shrunk, when they are negative.
+Outlines offset(const Outlines& outlines, double millimetres);
 /// The same ground without cracks and holes that are up to `gap` millimetres wide.
 Outlines closed(const Outlines& outlines, double gap);
 /// What lies inside of an odd number of `outlines` and of none of `taken`, in rings that do not cross.

@@ -1,0 +1,168 @@
+#include "surveyor.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include <glm/vector_relational.hpp>
+
+#include "ambulon/ground/mesh/plan.hpp"
+
+namespace ambulon {
+namespace {
+
+using Facet = FloorSurface::Facet;
+
+constexpr int smallest = 250;      // millimetres: squares are not divided further
+constexpr double least_reach = 1;  // millimetres: of bodies without a radius, so that ledges part floors
+
+bool share_side(const Facet& a, const Facet& b) {
+  int shared = 0;
+  for (std::size_t i = 0; i < 3; ++i)
+    for (std::size_t j = 0; j < 3; ++j)
+      shared += a.corners[i] == b.corners[j] && a.heights[i] == b.heights[j];
+  return shared >= 2;
+}
+
+}  // namespace
+
+Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
+    : level_(level), gap_(level.gap()), around_(around) {
+  region_.radius = std::max(least_reach, body.radius * 1000.0);
+  region_.step = body.step_up * 1000.0 + 1;
+  region_.tall = std::max(body.height * 1000.0, region_.step + 1) - 1;
+}
+
+void Surveyor::look(const Square& square,
+                    const std::function<void(const Square&, std::span<const Floor>)>& visit) {
+  find_pieces(square);
+  Places places(region_.pieces, region_.low, region_.high.x - region_.low.x);
+  region_.places = &places;
+  find_groups();
+  if (square.size / 2 >= smallest && above_itself()) {
+    const int half = square.size / 2;
+    for (const PlanPoint off : {PlanPoint{0, 0}, {half, 0}, {0, half}, {half, half}})
+      look({{square.low.x + off.x, square.low.y + off.y}, half}, visit);
+    return;
+  }
+  std::vector<std::uint32_t> order;  // floors, group by group
+  for (std::uint32_t i = 0; i < region_.pieces.size(); ++i)
+    if (region_.pieces[i].floor) order.push_back(i);
+  std::ranges::sort(order, {}, [&](std::uint32_t i) { return std::pair(region_.group[i], i); });
+  std::vector<Floor> floors;
+  for (std::size_t i = 0, end = 0; i < order.size(); i = end) {
+    while (end < order.size() && region_.group[order[end]] == region_.group[order[i]]) ++end;
+    floors.push_back(Floor(order).subspan(i, end - i));
+  }
+  visit(square, floors);
+}
+
+void Surveyor::find_pieces(const Square& square) {
+  const double margin = std::max(region_.radius, around_) + gap_ + 10;
+  region_.low = dvec2(square.low.x, square.low.y) - margin;
+  region_.high = dvec2(square.low.x, square.low.y) + static_cast<double>(square.size) + margin;
+  const auto whole = [](dvec2 at) {
+    return PlanPoint{static_cast<int>(std::floor(at.x)), static_cast<int>(std::floor(at.y))};
+  };
+  region_.pieces.clear();
+  for (const std::uint32_t number : level_.near(whole(region_.low), whole(region_.high + 1.0))) {
+    const LevelIndex::Facet& facet = level_.facets()[number];
+    ConvexPart part;
+    for (std::size_t i = 0; i < 3; ++i)
+      part.push_back({dvec2(facet.corners[i].x, facet.corners[i].y), static_cast<double>(facet.heights[i])});
+    Box box = box_of(part);
+    if (glm::any(glm::lessThan(box.low, region_.low)) || glm::any(glm::greaterThan(box.high, region_.high))) {
+      keep_in_box(part, region_.low, region_.high);
+      if (part.empty()) continue;
+      box = box_of(part);
+    }
+    region_.pieces.push_back(
+        {{facet.corners, facet.heights}, facet.floor, facet.up, facet.cost, std::move(part), box});
+  }
+}
+
+/// Which floors belong together.
+void Surveyor::find_groups() {
+  region_.group.resize(region_.pieces.size());
+  std::iota(region_.group.begin(), region_.group.end(), 0U);
+  gaps_ = false;
+  for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) {
+    if (!region_.pieces[i].floor) continue;
+    region_.places->each_near(region_.pieces[i].box, gap_ + rounding, [&](std::uint32_t j) {
+      if (j >= i || !region_.pieces[j].floor || root(i) == root(j)) return;
+      if (share_side(region_.pieces[i].facet, region_.pieces[j].facet) ||
+          joined(region_.pieces[i], region_.pieces[j], rounding)) {
+        unite(i, j);
+      } else if (gap_ > 0 && joined(region_.pieces[i], region_.pieces[j], gap_ + rounding)) {
+        unite(i, j);
+        gaps_ = true;
+      }
+    });
+  }
+  for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) region_.group[i] = root(i);
+}
+
+std::uint32_t Surveyor::root(std::uint32_t piece) {
+  while (region_.group[piece] != piece) piece = region_.group[piece] = region_.group[region_.group[piece]];
+  return piece;
+}
+void Surveyor::unite(std::uint32_t i, std::uint32_t j) {
+  i = root(i), j = root(j);
+  region_.group[std::max(i, j)] = std::min(i, j);
+}
+
+/// True when somewhere one can step from one floor to the other.
+bool Surveyor::joined(const Piece& a, const Piece& b, double aside) const {
+  if (!a.box.near(b.box, aside) || a.box.lowest > b.box.highest + region_.step + aside ||
+      b.box.lowest > a.box.highest + region_.step + aside)
+    return false;
+  ConvexPart shared = a.part;
+  keep_over(shared, b.facet, aside);
+  keep_between(shared, b.facet, -region_.step, region_.step);
+  return !shared.empty();
+}
+
+/// True when two pieces of the same floor lie above each other so that one can stand on both.
+bool Surveyor::above_itself() {
+  for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) {
+    if (!region_.pieces[i].floor) continue;
+    bool found = false;
+    region_.places->each_near(region_.pieces[i].box, -rounding, [&](std::uint32_t j) {
+      if (found || !region_.pieces[j].floor || region_.group[i] != region_.group[j] ||
+          region_.pieces[i].box.highest < region_.pieces[j].box.lowest + region_.tall)
+        return;
+      ConvexPart shared = region_.pieces[i].part;
+      keep_over(shared, region_.pieces[j].facet, -rounding);
+      keep_between(shared, region_.pieces[j].facet, region_.tall, 1e12);
+      found = !shared.empty();
+    });
+    if (found) return true;
+  }
+  return false;
+}
+
+std::vector<Facet> Surveyor::facets_of(Floor floor, const Square& square) const {
+  const dvec2 low = to_vec(square.low);
+  const Box inside{low, low + static_cast<double>(square.size)};
+  std::vector<Facet> facets;
+  for (const std::uint32_t i : floor)
+    if (region_.pieces[i].box.near(inside, gap_ + rounding)) facets.push_back(region_.pieces[i].facet);
+  return facets;
+}
+
+Outlines Surveyor::whole(Floor floor) const {
+  Outlines whole = united(outline_of(region_, floor));
+  return gaps_ ? ambulon::closed(whole, gap_) : whole;
+}
+
+Outlines Surveyor::blocked(Floor floor) const {
+  Outlines blocked;
+  add_ledges(region_, floor, gap_, blocked);
+  add_obstacles(region_, floor, blocked);
+  if (level_.closed()) add_insides(region_, floor, blocked);
+  std::ranges::sort(blocked);
+  blocked.erase(std::unique(blocked.begin(), blocked.end()), blocked.end());
+  return united(blocked);
+}
+
+}  // namespace ambulon

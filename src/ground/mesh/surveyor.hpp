@@ -1,0 +1,52 @@
+#pragma once
+// Finds the floors of a level, square by square.
+
+#include <cstdint>
+#include <functional>
+#include <span>
+#include <vector>
+
+#include "ambulon/base/body.hpp"
+#include "ambulon/ground/mesh/level.hpp"
+
+#include "region.hpp"
+
+namespace ambulon {
+
+/// Looks at a square, or when a floor lies above itself in it, at its quarters.
+class Surveyor {
+ public:
+  /// Around each square so many millimetres are looked at, at least the body's radius.
+  Surveyor(const LevelIndex& level, const Body& body, double around = 0);
+
+  /// The pieces of one floor.
+  using Floor = std::span<const std::uint32_t>;
+  /// Calls `visit(square, floors)` for each of the squares that it is divided into; `region()` then is what
+  /// lies in and around that one.
+  void look(const Square& square, const std::function<void(const Square&, std::span<const Floor>)>& visit);
+
+  Region& region() { return region_; }
+  bool closed() const { return level_.closed(); }
+  /// What of a floor lies in the square or near it; empty when nothing does.
+  std::vector<FloorSurface::Facet> facets_of(Floor floor, const Square& square) const;
+  /// What the pieces of a floor cover, gaps between them included.
+  Outlines whole(Floor floor) const;
+  /// Where the middle of a body cannot be, because of where the floor ends and what stands on it.
+  Outlines blocked(Floor floor) const;
+
+ private:
+  void find_pieces(const Square& square);
+  void find_groups();
+  std::uint32_t root(std::uint32_t piece);
+  void unite(std::uint32_t i, std::uint32_t j);
+  bool joined(const Piece& a, const Piece& b, double aside) const;
+  bool above_itself();
+
+  const LevelIndex& level_;
+  int gap_;
+  double around_;
+  Region region_;
+  bool gaps_ = false;  // between pieces that belong together
+};
+
+}  // namespace ambulon
