@@ -4,7 +4,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/mesh/tbb_jobs.hpp"
 #include "ambulon/scene/ground.hpp"
 #include "ambulon/scene/mesh_file.hpp"
 
@@ -130,7 +130,7 @@ int build(const BuildRequest& request) {
   }
   report.reading = Times::microseconds_since(began) / 1e6;
   began = Times::Clock::now();
-  const std::unique_ptr<Ground> made = ground->make();
+  const std::unique_ptr<Ground> made = ground->make(tbb_jobs());
   watch_for_interrupt();
   Progress progress("building", 1, false);
   const auto mesh = static_cast<const MeshGround&>(*made).prepare(request.body, [&](float part) {

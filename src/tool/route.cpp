@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "ambulon/ground/mesh/tbb_jobs.hpp"
 #include "ambulon/route/shape.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
@@ -305,8 +306,8 @@ int route(const RouteRequest& request) {
     return exit_could_not;
   }
   if (!request.scens.empty()) return ask_all(*ground->tiles, request);
-  if (!request.pairs.empty()) return ask_pairs(*ground->make(), request);
-  const Answer given = answer(*ground->make(), request, request.from, request.to);
+  if (!request.pairs.empty()) return ask_pairs(*ground->make(tbb_jobs()), request);
+  const Answer given = answer(*ground->make(tbb_jobs()), request, request.from, request.to);
   print(given, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;
 }

@@ -44,8 +44,8 @@ struct SceneGround {
   /// True when it tells heights apart.
   bool is_level() const { return level || (built && built->of_level); }
 
-  /// The ground itself.
-  std::unique_ptr<Ground> make() const;
+  /// The ground itself; of a level, the one whose meshes are made on the threads that `jobs` has.
+  std::unique_ptr<Ground> make(Jobs jobs = {}) const;
   /// The corners of the rectangle that holds it, metres.
   vec2 least() const;
   vec2 most() const;

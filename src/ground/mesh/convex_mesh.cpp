@@ -101,7 +101,7 @@ void ConvexMesh::replace(std::vector<Change> changes) {
   each_around(written, 2,
               [&](std::uint32_t patch) { find_bends(patch, !std::ranges::binary_search(written, patch)); });
   each_around(written, 1, [&](std::uint32_t patch) {
-    link_open_sides(patch);
+    link_sides(patch);
     find_pockets(patch);
   });
   find_components();
@@ -249,6 +249,7 @@ class ConvexMesh::Writer {
     Polygon& polygon = mesh_.polygons_[patch_.polygons.first + i];
     polygon.first = patch_.sides.first + first;
     polygon.count = end - first;
+    mesh_.sides_[patch_.sides.first + end - 1].last = 1;
     polygon.floor = made_.floor.empty() ? nullptr : made_.floors[made_.floor[i]].get();
     polygon.cost = made_.cost.empty() ? 1.f : made_.cost[i];
     polygon.low = polygon.high = corners_[sides_[first].corner];
@@ -357,14 +358,17 @@ void ConvexMesh::forget_rim_bends(std::uint32_t number) {
     if (corners_[i].bend && on_rim(number, corners_[i].at)) corners_[i].bend = false;
 }
 
-void ConvexMesh::link_open_sides(std::uint32_t number) {
+/// Takes note at each side of what searches ask of it, but for pockets.
+void ConvexMesh::link_sides(std::uint32_t number) {
   const Block& polygons = patches_[number].polygons;
   for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i) {
     const std::uint32_t first = polygons_[i].first, count = polygons_[i].count;
-    std::uint32_t next = none;
+    std::uint32_t next = first;
     for (std::uint32_t k = 2 * count; k-- > 0;) {  // twice round, so that the first follow the last
       Side& side = sides_[first + k % count];
-      side.next_open = next;
+      side.next_open = next & most_sides;
+      side.bend = corners_[side.corner].bend ? 1 : 0;
+      side.blind = 0;
       if (side.across != none) next = first + k % count;
     }
   }
@@ -391,6 +395,7 @@ void ConvexMesh::find_pockets(std::uint32_t number) {
       if (polygons_[next].exit == across) continue;        // a further pocket
       if (next - polygons.first >= polygons.count) break;  // over the rim
       pocket.exit = side;
+      sides_[across].blind = 1;
       if (--ways[next - polygons.first] == 1) open.push_back(next);
       break;
     }

@@ -167,16 +167,19 @@ bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
   return true;
 }
 
+/// True of a pocket from which there is nothing but the way back.
+bool MeshSearch::leads_nowhere(std::uint32_t pocket) const {
+  return std::ranges::find(around_goal_, pocket) == around_goal_.end() && !crossings_->leads_from(pocket);
+}
+
 void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const std::uint32_t entered = mesh_->sides()[side].across;
   if (entered == ConvexMesh::none || same(left, right)) return;
-  const std::uint32_t polygon = mesh_->sides()[entered].polygon;
-  if (mesh_->polygons()[polygon].exit == entered &&
-      std::ranges::find(around_goal_, polygon) == around_goal_.end() && !crossings_->leads_from(polygon))
-    return;  // nothing but the way back
+  if (mesh_->sides()[side].blind != 0 && leads_nowhere(mesh_->sides()[entered].polygon)) return;
   const dvec2 root = root_of(seen.root);
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
+  __builtin_prefetch(&mesh_->sides()[entered]);  // soon looked through, mostly
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   Open open{seen.to_root + least_by(root, left, right), static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
@@ -193,8 +196,8 @@ void MeshSearch::see_everything(std::uint32_t first, std::uint32_t count, const 
 /// it is known. Then it is the root of what is seen from there.
 bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
   if (mesh_->start_of(side) != end) return false;
+  if (mesh_->sides()[side].bend == 0) return false;
   const std::uint32_t corner = mesh_->sides()[side].corner;
-  if (!mesh_->corners()[corner].bend) return false;
   seen.to_root += glm::distance(root_of(seen.root), end);
   seen.root = corner;
   Best& bend = bends_[corner];

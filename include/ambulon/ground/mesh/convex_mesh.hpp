@@ -20,6 +20,7 @@ namespace ambulon {
 class ConvexMesh {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
+  static constexpr std::uint32_t most_sides = (1U << 29U) - 1;
 
   /// A side of a polygon, from `corner` to the corner of the side after it; the polygon lies to the left.
   struct Side {
@@ -27,7 +28,11 @@ class ConvexMesh {
     std::uint32_t corner = 0;
     std::uint32_t polygon = 0;
     std::uint32_t across = none;  ///< the same side of the polygon beyond it; `none`: an edge of the ground
-    std::uint32_t next_open = none;  ///< the next side of the polygon that is no edge; `none`: there is none
+    // What searches ask of a side, so that they need not look up its corner and its polygons.
+    std::uint32_t next_open : 29 = 0;  ///< the next side of the polygon that is no edge, when there is one
+    std::uint32_t last : 1 = 0;        ///< it is the last of its polygon
+    std::uint32_t blind : 1 = 0;       ///< beyond it lies a pocket, of which it is the exit
+    std::uint32_t bend : 1 = 0;        ///< its corner is one that a shortest way may bend around
   };
   struct Polygon {
     std::uint32_t first = 0;  ///< of its sides, which come one after the other, counter-clockwise
@@ -83,8 +88,7 @@ class ConvexMesh {
   dvec2 end_of(std::uint32_t side) const { return start_of(after(side)); }
   /// The side after one, around its polygon.
   std::uint32_t after(std::uint32_t side) const {
-    const Polygon& polygon = polygons_[sides_[side].polygon];
-    return side + 1 == polygon.first + polygon.count ? polygon.first : side + 1;
+    return sides_[side].last != 0 ? polygons_[sides_[side].polygon].first : side + 1;
   }
   /// Calls `visit(polygon)` for a polygon that is a pocket, and each further out that it is a pocket of.
   template <class Visit>
@@ -198,7 +202,7 @@ class ConvexMesh {
   bool on_rim(std::uint32_t patch, dvec2 at) const;
   void forget_rim_bends(std::uint32_t patch);
   void find_bends(std::uint32_t patch, bool only_rim);
-  void link_open_sides(std::uint32_t patch);
+  void link_sides(std::uint32_t patch);
   void find_pockets(std::uint32_t patch);
   void find_components();
 

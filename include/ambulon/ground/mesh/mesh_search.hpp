@@ -124,6 +124,7 @@ class MeshSearch {
   }
   double least_by(dvec2 root, dvec2 left, dvec2 right) const;
   static dvec2 passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal);
+  bool leads_nowhere(std::uint32_t pocket) const;
   bool turns_on(std::size_t end, const Seen& seen);
   void push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
   void see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen);
