@@ -148,6 +148,40 @@ void shade_heights(ChartMesh& chart) {
     polygon.shade = high > low ? (polygon.height - low) / (high - low) : 0.f;
 }
 
+/// Divides the polygons into small pieces, shaded by how far they are from where the ground ends.
+void shade_clearance(ChartMesh& chart, const MeshGround& ground, const Body& point) {
+  constexpr float furthest = 4.f;  // metres
+  constexpr int pieces = 160;      // to the longer side of the chart
+  const ConvexMesh& mesh = ground.mesh(point);
+  const vec2 size = ground.most() - ground.least();
+  const double step = 1000.0 * static_cast<double>(std::max(size.x, size.y)) / pieces;
+  MeshPart part;
+  std::vector<ChartMesh::Polygon> shaded;
+  float most = 0.f;
+  for (const ChartMesh::Polygon& polygon : chart.polygons) {
+    const ConvexMesh::Polygon& box = mesh.polygons()[polygon.number];
+    for (double y = std::floor(box.low.y / step) * step; y < box.high.y; y += step)
+      for (double x = std::floor(box.low.x / step) * step; x < box.high.x; x += step) {
+        part.cut_out(mesh, polygon.number, {x, y}, dvec2(x, y) + step);
+        if (part.area() <= 0) continue;
+        ChartMesh::Polygon& piece = shaded.emplace_back(polygon);
+        piece.corners.clear();
+        vec2 middle(0.f);
+        for (const dvec2 corner : part.corners()) {
+          piece.corners.push_back(vec2(corner / 1000.0));
+          middle += piece.corners.back() / static_cast<float>(part.corners().size());
+        }
+        const auto height = static_cast<float>(mesh.height(polygon.number, 1000.0 * dvec2(middle)) / 1000.0);
+        const auto edge = ground.nearest_edge(ground.snap(lift(middle, height), 1.f, point).spot, furthest);
+        piece.shade = edge ? edge->off : furthest;
+        most = std::max(most, piece.shade);
+      }
+  }
+  for (ChartMesh::Polygon& piece : shaded) piece.shade = most > 0.f ? piece.shade / most : 0.f;
+  chart.shades_mean = fmt::format("clearance, up to {:.1f} m{}", most, most < furthest ? "" : " or more");
+  std::ranges::move(shaded, std::back_inserter(chart.polygons));
+}
+
 /// True when in a chart a surface that can be stood on hides a part: above its middle.
 bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<vec2> between) {
   constexpr double least = 150;  // millimetres
@@ -167,6 +201,9 @@ bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<v
 void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
   const ConvexMesh& mesh = ground.mesh(request.body);
   if (request.show == "heights") return shade_heights(*chart.mesh);
+  Body point = request.body;
+  point.radius = 0.f;
+  if (request.show == "clearance") return shade_clearance(*chart.mesh, ground, point);
   ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.between);
   shown.room = shown.edges;
   shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.body.radius);
@@ -203,8 +240,6 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
   }
   if (request.show == "rejected") {
     shown.rejected = ground.rejected(request.body);
-    Body point = request.body;
-    point.radius = 0.f;
     std::erase_if(shown.rejected, [&, &surface = ground.mesh(point)](const RejectedPart& part) {
       return hidden(part, surface, request.between);
     });
@@ -223,7 +258,7 @@ void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
 /// What is missing for what is to be shown; empty when nothing is.
 std::string missing(const DrawRequest& request, const Play& play) {
   const std::string& what = request.show;
-  const bool of_tiles = what == "clearance" || what == "distance" || what == "flow",
+  const bool of_tiles = what == "distance" || what == "flow",
              of_mesh = what == "polygons" || what == "heights" || what == "crossings" || what == "rejected";
   const std::string_view kind = play.scene().ground.kind();
   if (what.empty()) return "";

@@ -155,7 +155,7 @@ int main(int argc, char** argv) {
   draw_command
       ->add_option(
           "--show", draw_request.show,
-          "components, or the search from --from to --to; of tiles clearance, distance or flow to --to; of a "
+          "clearance, components, or the search from --from to --to; of tiles distance or flow to --to; of a "
           "plan or a level polygons, crossings or what is rejected and why; of a level heights")
       ->check(CLI::IsMember({"clearance", "components", "crossings", "distance", "flow", "heights",
                              "polygons", "rejected", "search"}))

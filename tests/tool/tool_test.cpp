@@ -322,21 +322,23 @@ TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
   const std::string carts = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "handcarts.toml").string();
   const std::string file = testing::TempDir() + "carts.svg";
   std::set<std::uintmax_t> sizes;
-  for (const char* what : {"polygons", "components", "search --from 2,5.8 --to 35,5"}) {
+  for (const char* what :
+       {"polygons", "clearance", "components", "rejected", "search --from 2,5.8 --to 35,5"}) {
     const Result result = ambulon("draw " + carts + " -o " + file + " --show " + what);
     EXPECT_EQ(result.code, 0) << result.remarks;
     sizes.insert(fs::file_size(file));
   }
-  EXPECT_EQ(sizes.size(), 3U);  // each is another picture
+  EXPECT_EQ(sizes.size(), 5U);  // each is another picture
   const Result flow = ambulon("draw " + carts + " -o " + file + " --show flow --to 1,1");
   EXPECT_EQ(flow.code, 2);
   EXPECT_NE(flow.remarks.find("--show flow needs a ground of tiles; this one is a plan"), std::string::npos);
   const std::string level = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "quay-level.toml").string();
-  for (const char* what : {"heights", "polygons --between 2.5,4", "search --from 10,12 --to 29,7,3"}) {
+  for (const char* what :
+       {"heights", "rejected", "polygons --between 2.5,4", "search --from 10,12 --to 29,7,3"}) {
     EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --show " + what).code, 0) << what;
     sizes.insert(fs::file_size(file));
   }
-  EXPECT_EQ(sizes.size(), 6U);
+  EXPECT_EQ(sizes.size(), 9U);
   EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --between 3,1").code, 2);
 }
 

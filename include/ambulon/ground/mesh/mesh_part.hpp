@@ -1,5 +1,6 @@
 #pragma once
 
+#include <span>
 #include <vector>
 
 #include "ambulon/base/random.hpp"
@@ -13,6 +14,8 @@ class MeshPart {
  public:
   /// Takes the polygon, cut to the box from `low` to `high` (millimetres).
   void cut_out(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 low, dvec2 high);
+  /// Its corners, counter-clockwise; millimetres.
+  std::span<const dvec2> corners() const { return corners_; }
   /// Square millimetres; 0 when nothing of it lies in the box.
   double area() const { return area_; }
   /// A point of it, uniform by area; it must have some.
