@@ -11,6 +11,8 @@ namespace {
 constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of what was asked for, tried in turn
 constexpr float chord = radians(12.f);                 // of an arc
 constexpr float least_apart = 0.25f;                   // metres between places where the room is looked at
+constexpr float most_places = 500.f;                   // of those, on a leg
+constexpr float gentle = 0.35f;                        // metres aside for each along, at most
 constexpr float wobble = 0.05f;  // metres that a straight leg may be off for fewer bends
 
 class Walker {
@@ -98,6 +100,16 @@ float to_middle(const Walker& walker, vec3 at, vec2 left, float metres) {
   return std::clamp(middle, std::min(on_left - metres, 0.f), std::max(metres - on_right, 0.f));
 }
 
+/// Cuts down distances to the left, of places one after the other, so that from each to the next (and at both
+/// ends from nothing) they grow by no more than `most`.
+void make_gentle(std::span<float> aside, float most) {
+  const auto limit = [&](float& here, float before) {
+    here = std::clamp(here, std::min(before, 0.f) - most, std::max(before, 0.f) + most);
+  };
+  for (std::size_t i = 0; i < aside.size(); ++i) limit(aside[i], i > 0 ? aside[i - 1] : 0.f);
+  for (std::size_t i = aside.size(); i-- > 0;) limit(aside[i], i + 1 < aside.size() ? aside[i + 1] : 0.f);
+}
+
 float off_line(vec3 from, vec3 to, vec3 at) {
   const vec2 way = flat(to - from);
   return glm::length(way) > 0.f ? std::abs(cross(direction(way), flat(at - from))) : flat_distance(from, at);
@@ -124,6 +136,7 @@ bool add_thinned(const Walker& walker, std::span<const vec3> points, std::pmr::v
 /// Moves legs away from the edges that they go along.
 void leave_edges(const Walker& walker, float metres, Route& route) {
   std::pmr::vector<vec3> bends(route.bends.get_allocator()), points(route.bends.get_allocator());
+  std::pmr::vector<float> aside(route.bends.get_allocator());
   bends.push_back(route.bends.front());
   std::size_t crossing = 0;
   for (std::size_t i = 0; i + 1 < route.bends.size(); ++i) {
@@ -133,15 +146,20 @@ void leave_edges(const Walker& walker, float metres, Route& route) {
       bends.push_back(to);
       continue;
     }
-    points.clear();
+    points.clear(), aside.clear();
+    const float length = flat_distance(from, to);
     const vec2 way = direction(flat(to - from)), left(-way.y, way.x);
-    const int count = static_cast<int>(std::ceil(flat_distance(from, to) / std::max(metres, least_apart)));
-    bool moved = false;
+    const int count =
+        static_cast<int>(std::fmin(std::ceil(length / std::max(metres, least_apart)), most_places));
     for (int place = 1; place < count; ++place) {
-      const vec3 at = glm::mix(from, to, static_cast<float>(place) / static_cast<float>(count));
-      const float aside = to_middle(walker, at, left, metres);
-      moved = moved || std::abs(aside) > wobble;
-      points.push_back(at + lift(aside * left));
+      points.push_back(glm::mix(from, to, static_cast<float>(place) / static_cast<float>(count)));
+      aside.push_back(to_middle(walker, points.back(), left, metres));
+    }
+    make_gentle(aside, gentle * length / static_cast<float>(std::max(count, 1)));
+    bool moved = false;
+    for (std::size_t place = 0; place < points.size(); ++place) {
+      moved = moved || std::abs(aside[place]) > wobble;
+      points[place] += lift(aside[place] * left);
     }
     points.push_back(to);
     if (!moved || !add_thinned(walker, points, bends)) bends.push_back(to);

@@ -22,7 +22,14 @@ struct Report {
   double area = 0;                                    // square metres
   std::map<std::uint32_t, double> components;         // and their areas
   std::map<std::string_view, std::size_t> crossings;  // of each kind
-  double reading = 0, making = 0;                     // seconds
+  double reading = 0;                                 // seconds
+  std::vector<std::pair<MeshPhase, double>> phases;   // of the making, and their seconds
+
+  double making() const {
+    double all = 0;
+    for (const auto& [phase, seconds] : phases) all += seconds;
+    return all;
+  }
 
   double largest() const {
     double largest = 0;
@@ -42,6 +49,11 @@ void count(const ConvexMesh& mesh, Report& report) {
   }
 }
 
+std::string name(MeshPhase phase) {
+  constexpr const char* names[] = {"surveying", "dividing", "joining", "crossing"};
+  return names[static_cast<std::size_t>(phase)];
+}
+
 /// As it was written, without what rounding to a float has added.
 double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
 
@@ -59,6 +71,8 @@ void print(const Report& report, const BuildRequest& request) {
   if (request.json) {
     nlohmann::ordered_json components = nlohmann::ordered_json::array();
     for (const auto& [component, area] : report.components) components.push_back(area);
+    nlohmann::ordered_json phases = nlohmann::ordered_json::object();
+    for (const auto& [phase, seconds] : report.phases) phases[name(phase)] = seconds;
     fmt::print("{}\n", nlohmann::ordered_json{{"ground", request.ground},
                                               {"body",
                                                {{"radius", exact(body.radius)},
@@ -75,7 +89,8 @@ void print(const Report& report, const BuildRequest& request) {
                                               {"component_areas", components},
                                               {"crossings", report.crossings},
                                               {"reading_seconds", report.reading},
-                                              {"making_seconds", report.making}}
+                                              {"making_seconds", report.making()},
+                                              {"phases_seconds", phases}}
                            .dump(2));
     return;
   }
@@ -94,7 +109,9 @@ void print(const Report& report, const BuildRequest& request) {
     kinds += fmt::format("{}{} {}", kinds.empty() ? "" : ", ", number, kind);
   }
   fmt::print("  crossings   {:>9}   {}\n", all, all > 0 ? kinds : "none that such a body takes");
-  fmt::print("  reading     {:>9.3f} s\n  making      {:>9.3f} s\n", report.reading, report.making);
+  fmt::print("  reading     {:>9.3f} s\n", report.reading);
+  for (const auto& [phase, seconds] : report.phases)
+    fmt::print("  {:<11} {:>9.3f} s\n", name(phase), seconds);
 }
 
 }  // namespace
@@ -133,15 +150,24 @@ int build(const BuildRequest& request) {
   const std::unique_ptr<Ground> made = ground->make(tbb_jobs());
   watch_for_interrupt();
   Progress progress("building", 1, false);
-  const auto mesh = static_cast<const MeshGround&>(*made).prepare(request.body, [&](float part) {
-    progress.show(part);
-    return !interrupted();
-  });
+  const auto end_phase = [&] {
+    if (!report.phases.empty()) report.phases.back().second = Times::microseconds_since(began) / 1e6;
+    began = Times::Clock::now();
+  };
+  const auto mesh =
+      static_cast<const MeshGround&>(*made).prepare(request.body, [&](MeshPhase phase, float part) {
+        if (report.phases.empty() || report.phases.back().first != phase) {
+          end_phase();
+          report.phases.emplace_back(phase, 0);
+        }
+        progress.show((static_cast<float>(phase) + part) / 4.f);
+        return !interrupted();
+      });
+  end_phase();
   if (!mesh) {
     remark(mesh.error().text);
     return exit_could_not;
   }
-  report.making = Times::microseconds_since(began) / 1e6;
   count(**mesh, report);
   for (const MeshCrossing& each : static_cast<const MeshGround&>(*made).crossings(request.body).all())
     ++report.crossings[name(each.kind)];

@@ -35,15 +35,14 @@ bool still_there(const ConvexMesh& mesh, const MeshCrossing::End& end) {
 
 }  // namespace
 
-bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size,
-                                   const std::function<bool(float)>& progress) const {
+bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size, const MeshProgress& progress) const {
   if (level_ && hops(size)) {
     layer.found.resize(layer.mesh.patch_count());
     const auto one = [&](std::size_t patch) {
       layer.found[patch] =
           find_crossings(layer.mesh, static_cast<std::uint32_t>(patch), *level_, barriers(), size);
     };
-    if (!for_all(layer.found.size(), one, progress)) return false;
+    if (!for_all(layer.found.size(), one, MeshPhase::crossing, progress)) return false;
   }
   put_together(layer, size);
   return true;

@@ -50,8 +50,7 @@ std::uint16_t MeshGround::number_for(const Body& body) const {
   return layers_.number_for(size, [&] { return make_layer(size, {}); });
 }
 
-Expected<const ConvexMesh*> MeshGround::prepare(const Body& body,
-                                                const std::function<bool(float)>& progress) const {
+Expected<const ConvexMesh*> MeshGround::prepare(const Body& body, const MeshProgress& progress) const {
   const BodySize size = size_of(body);
   std::unique_ptr<Layer> made;
   if (!layers_.find(size)) {
@@ -62,8 +61,9 @@ Expected<const ConvexMesh*> MeshGround::prepare(const Body& body,
 }
 
 /// Does the jobs, by the game's threads when it has given some; false when that was given up.
-bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t)>& job,
-                         const std::function<bool(float)>& progress) const {
+bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
+                         const MeshProgress& progress) const {
+  if (progress && !progress(phase, 0.f)) return false;
   std::atomic<bool> go_on = true;
   std::mutex telling;
   std::size_t done = 0;
@@ -72,7 +72,7 @@ bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t
     job(number);
     if (!progress) return;
     const std::scoped_lock lock(telling);
-    if (!progress(static_cast<float>(++done) / static_cast<float>(count))) go_on = false;
+    if (!progress(phase, static_cast<float>(++done) / static_cast<float>(count))) go_on = false;
   };
   if (jobs_)
     jobs_(count, one);
@@ -97,10 +97,10 @@ std::vector<SurveyedSquare> MeshGround::squares_of_plan(const PatchGrid& grid,
   return squares;
 }
 
-std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
-                                                          const std::function<bool(float)>& progress) const {
-  PatchGrid grid;
-  std::vector<std::vector<SurveyedSquare>> cells;
+/// Where bodies of a size can be, in each cell of the grid; false when it was given up.
+bool MeshGround::survey_all(const BodySize& size, PatchGrid& grid,
+                            std::vector<std::vector<SurveyedSquare>>& cells,
+                            const MeshProgress& progress) const {
   if (level_) {
     grid = level_->grid();
     cells.resize(grid.count());
@@ -108,32 +108,43 @@ std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
     const auto one = [&](std::size_t cell) {
       cells[cell] = survey(*level_, static_cast<std::uint32_t>(cell), body);
     };
-    if (!for_all(cells.size(), one, progress)) return nullptr;
-  } else {
-    const Outlines outlines = outlines_for(plan_, size.radius).value_or(Outlines{});  // it was checked
-    PlanPoint low{0, 0}, high{0, 0};
-    if (!outlines.empty()) low = high = outlines[0][0];
-    for (const auto& outline : outlines)
-      for (const PlanPoint p : outline) {
-        low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-        high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-      }
-    grid = patches_for(low, high, patch_size);
-    for (SurveyedSquare& square : squares_of_plan(grid, outlines)) cells.push_back({std::move(square)});
+    return for_all(cells.size(), one, MeshPhase::surveying, progress);
   }
+  if (progress && !progress(MeshPhase::surveying, 0.f)) return false;
+  const Outlines outlines = outlines_for(plan_, size.radius).value_or(Outlines{});  // it was checked
+  PlanPoint low{0, 0}, high{0, 0};
+  if (!outlines.empty()) low = high = outlines[0][0];
+  for (const auto& outline : outlines)
+    for (const PlanPoint p : outline) {
+      low = {std::min(low.x, p.x), std::min(low.y, p.y)};
+      high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+    }
+  grid = patches_for(low, high, patch_size);
+  for (SurveyedSquare& square : squares_of_plan(grid, outlines)) cells.push_back({std::move(square)});
+  return true;
+}
+
+std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
+                                                          const MeshProgress& progress) const {
+  PatchGrid grid;
+  std::vector<std::vector<SurveyedSquare>> cells;
+  if (!survey_all(size, grid, cells, progress)) return nullptr;
   std::vector<std::vector<Square>> squares(cells.size());
-  std::vector<std::vector<FloorPart>> free;
-  std::vector<PatchPolygons> made;
+  std::vector<SurveyedSquare*> all;
   for (std::size_t cell = 0; cell < cells.size(); ++cell)
     for (SurveyedSquare& square : cells[cell]) {
       squares[cell].push_back(square.square);
-      made.push_back(polygons(square.floors, square.square, size));
-      free.push_back(std::move(square.floors));
+      all.push_back(&square);
     }
+  std::vector<PatchPolygons> made(all.size());
+  const auto divide = [&](std::size_t i) { made[i] = polygons(all[i]->floors, all[i]->square, size); };
+  if (!for_all(all.size(), divide, MeshPhase::dividing, progress)) return nullptr;
+  if (progress && !progress(MeshPhase::joining, 0.f)) return nullptr;
+  std::vector<std::vector<FloorPart>> free;
+  for (SurveyedSquare* square : all) free.push_back(std::move(square->floors));
   auto layer = std::make_unique<Layer>(
       Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size)), {}, {}});
-  const auto still = [&](float) { return progress(1.f); };
-  if (!find_crossings_of(*layer, size, progress ? still : std::function<bool(float)>())) return nullptr;
+  if (!find_crossings_of(*layer, size, progress)) return nullptr;
   return layer;
 }
 

@@ -352,9 +352,20 @@ TEST(Level, ThreadsMakeTheSameOfIt) {
   }
   // Making one can be given up, and begun again.
   float last = 0;
-  EXPECT_FALSE(one->prepare({.radius = 0.4f}, [&](float part) { return last = part, part < 0.5f; }));
+  EXPECT_FALSE(
+      one->prepare({.radius = 0.4f}, [&](MeshPhase, float part) { return last = part, part < 0.5f; }));
   EXPECT_LT(last, 0.6f);
-  EXPECT_TRUE(one->prepare({.radius = 0.4f}));
+  // In each of its phases.
+  const Body hopper{.radius = 0.4f, .jump_up = 1};
+  std::vector<MeshPhase> phases;
+  for (const MeshPhase end : {MeshPhase::dividing, MeshPhase::joining, MeshPhase::crossing})
+    EXPECT_FALSE(one->prepare(hopper, [&](MeshPhase phase, float) { return phase != end; }));
+  EXPECT_TRUE(one->prepare(hopper, [&](MeshPhase phase, float) {
+    if (phases.empty() || phases.back() != phase) phases.push_back(phase);
+    return true;
+  }));
+  EXPECT_EQ(phases, (std::vector{MeshPhase::surveying, MeshPhase::dividing, MeshPhase::joining,
+                                 MeshPhase::crossing}));
 }
 
 TEST(Level, SnapsNoHigherNoLowerAndNoFurtherAsideThanAllowed) {

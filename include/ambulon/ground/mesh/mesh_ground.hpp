@@ -31,6 +31,17 @@ class ByteWriter;
 /// are done.
 using Jobs = std::function<void(std::size_t count, const std::function<void(std::size_t)>& job)>;
 
+/// What the making of a mesh goes through, in turn.
+enum class MeshPhase : std::uint8_t {
+  surveying,  ///< where the middle of a body can be
+  dividing,   ///< that, into convex polygons, patch by patch
+  joining,    ///< the patches
+  crossing,   ///< looking for what a body can jump, drop down and leap
+};
+
+/// The part of a phase that is done, 0 to 1; to go on with, or false to give it up.
+using MeshProgress = std::function<bool(MeshPhase, float)>;
+
 /// A plan at z = 0, or the floors of a level, to walk on, as a navigation mesh: convex polygons for the
 /// middle of a body, one mesh for each size of bodies, made when first asked for and kept. Routes are the
 /// shortest there are, seen from above. A barrier makes anew only the patches of up to 16 m (more where the
@@ -70,10 +81,9 @@ class MeshGround final : public BarrierGround {
                                                        SavedFrom* saved_from = nullptr);
 
   /// Makes the mesh for bodies of that size, when there is none yet, so that nobody waits for it later.
-  /// `progress`, called with the part done so far, from any thread but one at a time, may answer false to
-  /// give it up: then there is none, and the problem says so.
-  Expected<const ConvexMesh*> prepare(const Body& body,
-                                      const std::function<bool(float)>& progress = {}) const;
+  /// `progress` is called at the beginning of each phase and as it goes on, from any thread but one at a
+  /// time. When it is given up, there is none, and the problem says so.
+  Expected<const ConvexMesh*> prepare(const Body& body, const MeshProgress& progress = {}) const;
   /// The mesh as such bodies see it (radius 0 to 50 m); made when first asked for.
   const ConvexMesh& mesh(const Body& body) const { return mesh_of(number_for(body)); }
   /// Its crossings, as such bodies see them.
@@ -171,7 +181,9 @@ class MeshGround final : public BarrierGround {
   MeshGround(LevelIndex level, Jobs jobs) : level_(std::move(level)), jobs_(std::move(jobs)) {}
   BodySize size_of(const Body& body) const;
   std::uint16_t number_for(const Body& body) const;
-  std::unique_ptr<Layer> make_layer(const BodySize& size, const std::function<bool(float)>& progress) const;
+  std::unique_ptr<Layer> make_layer(const BodySize& size, const MeshProgress& progress) const;
+  bool survey_all(const BodySize& size, PatchGrid& grid, std::vector<std::vector<SurveyedSquare>>& cells,
+                  const MeshProgress& progress) const;
   static void put_layer(ByteWriter& out, const BodySize& size, const Layer& layer);
   std::unique_ptr<Layer> layer_from(ByteReader& in, BodySize& size) const;
   double step_between(const BodySize& size) const;
@@ -181,8 +193,8 @@ class MeshGround final : public BarrierGround {
   bool stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
                  const BodySize& size) const;
   std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
-  bool for_all(std::size_t count, const std::function<void(std::size_t)>& job,
-               const std::function<bool(float)>& progress) const;
+  bool for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
+               const MeshProgress& progress) const;
   PatchPolygons polygons(const std::vector<FloorPart>& floors, const Square& square,
                          const BodySize& size) const;
   std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square,
@@ -190,8 +202,7 @@ class MeshGround final : public BarrierGround {
   Expected<CrossingId> set_shut(CrossingId id, bool shut);
   Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
   void crossing_changed(const Crossing& crossing);
-  bool find_crossings_of(Layer& layer, const BodySize& size,
-                         const std::function<bool(float)>& progress) const;
+  bool find_crossings_of(Layer& layer, const BodySize& size, const MeshProgress& progress) const;
   void find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const;
   void put_together(Layer& layer, const BodySize& size) const;
   const ConvexMesh& mesh_of(std::uint16_t number) const { return layers_[number].made->mesh; }
