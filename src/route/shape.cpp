@@ -9,6 +9,7 @@ namespace ambulon {
 namespace {
 
 constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of what was asked for, tried in turn
+constexpr float least_part = 0.2f;                     // of that, which is halved once more
 constexpr float chord = radians(12.f);                 // of an arc
 constexpr float least_apart = 0.25f;                   // metres between places where the room is looked at
 constexpr float most_places = 500.f;                   // of those, on a leg
@@ -74,20 +75,28 @@ bool all_free(const Walker& walker, vec3 from, std::span<const vec3> points, vec
 
 namespace {
 
-/// Moves bends outwards, from the corners that they lie at.
+/// Moves bends outwards, from the corners that they lie at: all at once, since round corners have several;
+/// those between which one could not walk then are moved less far.
 void leave_corners(const Walker& walker, float metres, Route& route) {
-  for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
-    const vec3 before = route.bends[i - 1], bend = route.bends[i], after = route.bends[i + 1];
-    const vec2 out = outward(before, bend, after);
+  const std::size_t count = route.bends.size();
+  std::pmr::vector<vec3> moves(count, vec3(0.f), route.bends.get_allocator());
+  std::pmr::vector<float> part(count, 0.f, route.bends.get_allocator());
+  for (std::size_t i = 1; i + 1 < count; ++i) {
+    const vec2 out = outward(route.bends[i - 1], route.bends[i], route.bends[i + 1]);
     if (out == vec2(0.f) || is_end_of_crossing(route, i)) continue;
-    const float room = std::min(metres, 0.5f * walker.stretch(bend, 2.f * metres * out).metres);
-    for (const float part : parts) {
-      const vec3 moved = bend + lift(part * room * out);
-      if (!walker.free(before, moved) || !walker.free(moved, after)) continue;
-      route.bends[i] = moved;
-      break;
+    part[i] = 1.f;
+    moves[i] = lift(std::min(metres, 0.5f * walker.stretch(route.bends[i], 2.f * metres * out).metres) * out);
+  }
+  const auto at = [&](std::size_t i) { return route.bends[i] + part[i] * moves[i]; };
+  for (bool again = true; again;) {
+    again = false;
+    for (std::size_t i = 0; i + 1 < count; ++i) {
+      if ((part[i] == 0.f && part[i + 1] == 0.f) || walker.free(at(i), at(i + 1))) continue;
+      for (const std::size_t end : {i, i + 1}) part[end] = part[end] > least_part ? 0.5f * part[end] : 0.f;
+      again = true;
     }
   }
+  for (std::size_t i = 0; i < count; ++i) route.bends[i] = at(i);
 }
 
 /// How far to the left of a leg one has to be for enough room on both sides, or for as much on one as on the

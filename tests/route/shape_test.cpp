@@ -1,6 +1,7 @@
 #include "ambulon/route/shape.hpp"
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
@@ -52,6 +53,28 @@ RC_GTEST_PROP(RouteShape, WhateverItsShapeARouteKeepsToTheGroundAndItsEnds, ()) 
                   body.radius - 5e-3f);
     }
   }
+}
+
+TEST(RouteShape, RoundCornersOfSeveralBendsItTurnsOneWayOnly) {
+  Plan plan;
+  plan.outlines = {{{0, 0}, {20, 0}, {20, 20}, {0, 20}}};
+  plan.solids = {{{5, 5}, {15, 5}, {15, 15}, {5, 15}}};
+  const auto ground = MeshGround::make(plan).value();
+  const Body cart{.radius = 0.6f};
+  Route taut;
+  ground->route(ground->snap({2, 10, 0}, 1, cart).spot, ground->snap({18, 10, 0}, 1, cart).spot, taut);
+  ASSERT_GT(taut.bends.size(), 6U);  // corners are round for it
+  Route centred = taut;
+  keep_clear(*ground, cart, 0.8f, centred);
+  const float side =
+      flat(taut.bends[1]).y > 10 ? -1.f : 1.f;  // on which it goes round: then to the right, or the left
+  for (std::size_t i = 1; i + 1 < centred.bends.size(); ++i)
+    EXPECT_GT(side * angle_between(flat(centred.bends[i] - centred.bends[i - 1]),
+                                   flat(centred.bends[i + 1] - centred.bends[i])),
+              -0.05f)
+        << i;
+  for (std::size_t i = 1; i + 1 < centred.bends.size(); ++i)
+    EXPECT_GT(ground->nearest_edge(ground->snap(centred.bends[i], 1, cart).spot, 9)->off, 0.7f) << i;
 }
 
 TEST(RouteShape, ALegAlongAnEdgeKeepsOffItAsFarAsIsAskedOrToTheMiddle) {
