@@ -344,10 +344,11 @@ class Checker {
                           : std::nullopt;
     if (high)
       find(step.where, what,
-           fmt::format("on the way there is a step of {:.2f} m at ({:.1f}, {:.1f}), {:.2f} m too high for it",
-                       high->metres, high->at.x, high->at.y,
-                       high->metres - std::max(body.step_up, body.jump_up)),
-           fmt::format("a step_up of {:.2f} would do, or a ramp", std::ceil(100 * high->metres) / 100));
+           fmt::format("on the way there is a step of {:.2f} m{} at ({:.1f}, {:.1f}), {:.2f} m too {} for it",
+                       high->metres, high->down ? " down" : "", high->at.x, high->at.y, high->over,
+                       high->down ? "deep" : "high"),
+           fmt::format("a step_up or {} of {:.2f} would do, or a ramp", high->down ? "drop_down" : "jump_up",
+                       std::ceil(100 * high->metres) / 100));
     else if (doorway)
       find(step.where, what,
            fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond ({:.1f}, {:.1f})",

@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
+#include <limits>
+#include <vector>
 
 #include <glm/common.hpp>
 
@@ -13,7 +14,6 @@ constexpr float anywhere = std::numeric_limits<float>::infinity();
 constexpr float step = 0.01f;        // metres by which the radius is found
 constexpr float grain = 0.25f;       // metres by which the place is found
 constexpr float highest_step = 2.f;  // metres
-using dvec3 = glm::dvec3;
 
 /// The way of a body when it has `radius`; without bends when there is none.
 Route way_of(const Ground& ground, vec3 from, vec3 to, Body body, float radius) {
@@ -51,31 +51,57 @@ std::optional<Doorway> too_narrow(const Ground& ground, vec3 from, vec3 to, cons
   return doorway;
 }
 
+namespace {
+
+/// How much of a crossing is too much for a body; millimetres.
+struct Excess {
+  double up = 0, down = 0;
+  double worst() const { return std::max({up, down, 0.0}); }
+};
+
+Excess excess_of(const MeshCrossing& crossing, const Body& body) {
+  if (crossing.kind == Passage::ladder || crossing.kind == Passage::door) return {};  // for everybody
+  const float up = std::max(body.step_up, body.jump_up), down = std::max(up, body.drop_down);
+  return {.up = crossing.over - crossing.from.height - 1000.0 * up,
+          .down = crossing.over - crossing.to.height - 1000.0 * down};
+}
+
+}  // namespace
+
 std::optional<HighStep> too_high(const MeshGround& ground, vec3 from, vec3 to, const Body& body) {
   Body jumper = body;
-  jumper.jump_up = jumper.drop_down = highest_step;
+  jumper.jump_up = std::max(body.jump_up, highest_step);
+  jumper.drop_down = std::max(body.drop_down, highest_step);
   const ConvexMesh& mesh = ground.mesh(jumper);
   const Snap start = ground.snap(from, anywhere, jumper), goal = ground.snap(to, anywhere, jumper);
   if (!start.found || !goal.found) return std::nullopt;
-  std::vector<std::pair<double, const MeshCrossing*>> steps;  // by their heights
-  for (const MeshCrossing& each : ground.crossings(jumper).all())
-    steps.emplace_back(each.over - std::min(each.from.height, each.to.height), &each);
-  std::ranges::stable_sort(steps, {}, &std::pair<double, const MeshCrossing*>::first);
-  std::vector<std::uint32_t> joined(mesh.component_count());  // with which of the components
-  std::iota(joined.begin(), joined.end(), 0U);
-  const auto root = [&](std::uint32_t polygon) {
-    std::uint32_t component = mesh.component(polygon);
-    while (joined[component] != component) component = joined[component] = joined[joined[component]];
-    return component;
+  /// Of the ways to a component the one on which least is too much, and the crossing on which that is.
+  struct Way {
+    double excess = std::numeric_limits<double>::infinity();
+    const MeshCrossing* by = nullptr;
   };
-  for (const auto& [height, crossing] : steps) {
-    joined[root(crossing->from.polygon)] = root(crossing->to.polygon);
-    if (root(start.spot.piece) != root(goal.spot.piece)) continue;
-    const MeshCrossing::End& foot =
-        crossing->from.height < crossing->to.height ? crossing->from : crossing->to;
-    return HighStep{vec3(dvec3(foot.at, foot.height) / 1000.0), static_cast<float>(height / 1000.0)};
+  std::vector<Way> ways(mesh.component_count());
+  ways[mesh.component(start.spot.piece)].excess = 0;
+  for (bool again = true; again;) {
+    again = false;
+    for (const MeshCrossing& each : ground.crossings(jumper).all()) {
+      const Way before = ways[mesh.component(each.from.polygon)];
+      Way& after = ways[mesh.component(each.to.polygon)];
+      const double here = excess_of(each, body).worst();
+      if (std::max(before.excess, here) >= after.excess) continue;
+      after = here > before.excess ? Way{here, &each} : before;
+      again = true;
+    }
   }
-  return std::nullopt;
+  const MeshCrossing* by = ways[mesh.component(goal.spot.piece)].by;
+  if (by == nullptr) return std::nullopt;
+  const Excess excess = excess_of(*by, body);
+  const bool down = excess.down > excess.up;
+  const double height = by->over - (down ? by->to : by->from).height;
+  return HighStep{.at = vec3(glm::dvec3(by->from.at, by->from.height) / 1000.0),
+                  .metres = static_cast<float>(height / 1000.0),
+                  .over = static_cast<float>(excess.worst() / 1000.0),
+                  .down = down};
 }
 
 }  // namespace ambulon::scene

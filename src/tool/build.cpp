@@ -49,11 +49,6 @@ void count(const ConvexMesh& mesh, Report& report) {
   }
 }
 
-std::string name(MeshPhase phase) {
-  constexpr const char* names[] = {"surveying", "dividing", "joining", "crossing"};
-  return names[static_cast<std::size_t>(phase)];
-}
-
 /// As it was written, without what rounding to a float has added.
 double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
 
@@ -72,7 +67,7 @@ void print(const Report& report, const BuildRequest& request) {
     nlohmann::ordered_json components = nlohmann::ordered_json::array();
     for (const auto& [component, area] : report.components) components.push_back(area);
     nlohmann::ordered_json phases = nlohmann::ordered_json::object();
-    for (const auto& [phase, seconds] : report.phases) phases[name(phase)] = seconds;
+    for (const auto& [phase, seconds] : report.phases) phases[std::string(name(phase))] = seconds;
     fmt::print("{}\n", nlohmann::ordered_json{{"ground", request.ground},
                                               {"body",
                                                {{"radius", exact(body.radius)},

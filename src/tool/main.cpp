@@ -196,7 +196,8 @@ int main(int argc, char** argv) {
       ->capture_default_str();
   add_body(*route_command, route_request.body);
   for (const auto& [name, value, what] :
-       {std::tuple{"--clearance", &route_request.clearance, "metres that a centred route keeps from corners"},
+       {std::tuple{"--clearance", &route_request.clearance,
+                   "metres that a centred route keeps from corners and edges"},
         {"--rounding", &route_request.rounding, "metres, radius of the arcs of a rounded route"}})
     route_command->add_option(name, *value, what)
         ->check(number_between(0, 50))

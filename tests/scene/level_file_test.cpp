@@ -118,7 +118,11 @@ TEST(LevelFile, CheckNamesTheStepThatIsTooHighAndWhoBeginsWalledIn) {
   ASSERT_EQ(high.size(), 1U);
   EXPECT_TRUE(high[0].why.starts_with("on the way there is a step of 0.50 m at (0.")) << high[0].why;
   EXPECT_TRUE(high[0].why.ends_with(", 0.20 m too high for it")) << high[0].why;
-  EXPECT_EQ(high[0].instead, "a step_up of 0.50 would do, or a ramp");
+  EXPECT_EQ(high[0].instead, "a step_up or jump_up of 0.50 would do, or a ramp");
+  const auto deep = findings_for("at = [-2, 1, 2.5]\ndo = [{ go_to = [3, 2, 2] }]\n");
+  ASSERT_EQ(deep.size(), 1U);
+  EXPECT_TRUE(deep[0].why.starts_with("on the way there is a step of 0.50 m down at (-0.")) << deep[0].why;
+  EXPECT_TRUE(deep[0].why.ends_with(", 0.20 m too deep for it")) << deep[0].why;
   EXPECT_TRUE(
       findings_for("at = [3, 2, 2]\nbody = { step_up = 0.5 }\ndo = [{ go_to = [-2, 1, 2.5] }]\n").empty());
   const auto walled_in =

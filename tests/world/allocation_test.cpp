@@ -1,6 +1,10 @@
 #include <cstdlib>
 #include <new>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+
+#include "level_maker.hpp"
 #include "quay.hpp"
 
 namespace {
@@ -106,6 +110,42 @@ TEST(Allocation, NoErrandAllocatesOnceWarm) {
   const std::size_t warm = allocations;
   for (int i = 0; i < 6000; ++i) (void)world.tick(1.f / 60.f);
   EXPECT_EQ(allocations, warm);
+}
+
+TEST(Allocation, NoQuestionToAGroundAllocatesOnceWarm) {
+  std::vector<std::uint8_t> cells(48 * 48, 1);
+  for (std::size_t i = 0; i < cells.size(); i += 5) cells[i] = TileMap::blocked;
+  const TileGround tiles(TileMap::make(cells, {.width = 48, .height = 48}).value());
+  // Quays a leap apart, one of which nobody comes back from.
+  Level level = quay_stones(12);
+  add_box(level, {18, 6}, -1, {10, 10, 1}), add_box(level, {6, 18}, -3, {10, 10, 1});
+  const auto quays = MeshGround::make(level).value();
+  const Body courier{.drop_down = 3, .leap = 2.5f};
+  Route route;
+  const auto ask = [&](const Ground& ground, const Body& body) {
+    Random random(4);
+    const auto spot = [&] {
+      return ground.snap({48 * random.fraction(), 24 * random.fraction(), 0}, 1e6f, body).spot;
+    };
+    double sum = 0;
+    for (int i = 0; i < 300; ++i) {
+      const Spot from = spot(), to = spot();
+      ground.route(from, to, route);
+      sum += route.complete ? route.length : 1;
+      sum += ground.reachable(from, to) ? 1 : 2;
+      sum += ground.random_spot(random, from, 5).position.x;
+      sum += ground.nearest_reachable(from, to.position).off;
+      sum += ground.straight(from, {3, 4}).metres;
+    }
+    return sum;
+  };
+  const std::pair<const Ground*, Body> grounds[] = {{&tiles, Body{}}, {quays.get(), courier}};
+  for (const auto& [ground, body] : grounds) {
+    const double first = ask(*ground, body);
+    const std::size_t warm = allocations;
+    EXPECT_EQ(ask(*ground, body), first);
+    EXPECT_EQ(allocations, warm) << (ground == &tiles ? "tiles" : "level");
+  }
 }
 
 }  // namespace

@@ -28,6 +28,20 @@ std::pair<dvec2, dvec2> reach_of(const Barrier& barrier, float radius) {
 
 }  // namespace
 
+std::string_view name(MeshPhase phase) {
+  switch (phase) {
+    case MeshPhase::surveying:
+      return "surveying";
+    case MeshPhase::dividing:
+      return "dividing";
+    case MeshPhase::joining:
+      return "joining";
+    case MeshPhase::crossing:
+      break;
+  }
+  return "crossing";
+}
+
 /// The size by which it is kept: never smaller than it is, never able to step higher.
 BodySize MeshGround::size_of(const Body& body) const {
   BodySize size{

@@ -1,5 +1,7 @@
 #include "ambulon/ground/mesh/rejected.hpp"
 
+#include <algorithm>
+
 #include "millimetres.hpp"
 #include "surveyor.hpp"
 
@@ -8,7 +10,6 @@ namespace {
 
 constexpr double least_width = 40;  // millimetres: slivers are left out,
 constexpr double of_corners = 0.4;  // and what is less wide than so many radii, as in corners of rooms
-constexpr double least_reach = 1;   // millimetres, of a body that is a mere point
 
 Outlines without_slivers(const Outlines& outlines, double width) {
   return offset(offset(outlines, -0.5 * width), 0.5 * width);
@@ -42,16 +43,10 @@ void add_floor(Surveyor& surveyor, Surveyor::Floor floor, const Square& square,
   if (facets.empty()) return;
   const FloorSurface surface(square, std::move(facets));
   const Outlines whole = surveyor.whole(floor), free = without(whole, surveyor.blocked(floor));
-  Region& region = surveyor.region();
-  const double radius = std::exchange(region.radius, least_reach);
-  Outlines covered;
-  add_obstacles(region, floor, covered);
-  if (surveyor.closed()) add_insides(region, floor, covered);
-  region.radius = radius;
-  const Outlines standing = without(whole, united(covered));
+  const Outlines standing = without(whole, surveyor.covered(floor));
   const auto in_square = [&](const Outlines& outlines) { return cut_to_square(outlines, square); };
   add(Rejection::too_low, in_square(without_slivers(without(whole, standing), least_width)), &surface, parts);
-  add(Rejection::too_narrow, in_square(narrow(standing, free, radius)), &surface, parts);
+  add(Rejection::too_narrow, in_square(narrow(standing, free, surveyor.region().radius)), &surface, parts);
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <utility>
 
 #include <glm/vector_relational.hpp>
 
@@ -13,8 +14,8 @@ namespace {
 
 using Facet = FloorSurface::Facet;
 
-constexpr int smallest = 250;      // millimetres: squares are not divided further
-constexpr double least_reach = 1;  // millimetres: of bodies without a radius, so that ledges part floors
+constexpr int smallest = 250;       // millimetres: squares are not divided further
+constexpr double least_radius = 1;  // millimetres: of a mere point, so that ledges part floors
 
 bool share_side(const Facet& a, const Facet& b) {
   int shared = 0;
@@ -28,7 +29,7 @@ bool share_side(const Facet& a, const Facet& b) {
 
 Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
     : level_(level), gap_(level.gap()), around_(around) {
-  region_.radius = std::max(least_reach, body.radius * 1000.0);
+  region_.radius = std::max(least_radius, body.radius * 1000.0);
   region_.step = body.step_up * 1000.0 + 1;
   region_.tall = std::max(body.height * 1000.0, region_.step + 1) - 1;
 }
@@ -160,9 +161,19 @@ Outlines Surveyor::blocked(Floor floor) const {
   add_ledges(region_, floor, gap_, blocked);
   add_obstacles(region_, floor, blocked);
   if (level_.closed()) add_insides(region_, floor, blocked);
+  // Most come several times over.
   std::ranges::sort(blocked);
   blocked.erase(std::unique(blocked.begin(), blocked.end()), blocked.end());
   return united(blocked);
+}
+
+Outlines Surveyor::covered(Floor floor) {
+  const double radius = std::exchange(region_.radius, least_radius);
+  Outlines covered;
+  add_obstacles(region_, floor, covered);
+  if (level_.closed()) add_insides(region_, floor, covered);
+  region_.radius = radius;
+  return united(covered);
 }
 
 }  // namespace ambulon

@@ -25,14 +25,15 @@ class Surveyor {
   /// lies in and around that one.
   void look(const Square& square, const std::function<void(const Square&, std::span<const Floor>)>& visit);
 
-  Region& region() { return region_; }
-  bool closed() const { return level_.closed(); }
+  const Region& region() const { return region_; }
   /// What of a floor lies in the square or near it; empty when nothing does.
   std::vector<FloorSurface::Facet> facets_of(Floor floor, const Square& square) const;
   /// What the pieces of a floor cover, gaps between them included.
   Outlines whole(Floor floor) const;
   /// Where the middle of a body cannot be, because of where the floor ends and what stands on it.
   Outlines blocked(Floor floor) const;
+  /// Where not even a point as high as the body can be, because of what stands on the floor or hangs over it.
+  Outlines covered(Floor floor);
 
  private:
   void find_pieces(const Square& square);

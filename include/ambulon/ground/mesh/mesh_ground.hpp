@@ -39,6 +39,9 @@ enum class MeshPhase : std::uint8_t {
   crossing,   ///< looking for what a body can jump, drop down and leap
 };
 
+/// In a word, as in "surveying".
+std::string_view name(MeshPhase phase);
+
 /// The part of a phase that is done, 0 to 1; to go on with, or false to give it up.
 using MeshProgress = std::function<bool(MeshPhase, float)>;
 
