@@ -13,7 +13,7 @@ namespace fs = std::filesystem;
 
 // The order of the design's table, and for the rooms that may not use all before them, what they may.
 const std::vector<std::string> rooms = {"base",  "ground", "route", "motion", "crowd", "errand",
-                                        "world", "script", "scene", "draw",   "tool",  "live"};
+                                        "world", "script", "scene", "draw",   "live",  "tool"};
 const std::map<std::string, std::set<std::string>> only = {
     {"motion", {"base"}}, {"crowd", {"base", "motion"}}, {"route", {"base", "ground"}}};
 

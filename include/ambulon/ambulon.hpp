@@ -3,4 +3,6 @@
 
 #include "ambulon/ground/open.hpp"
 #include "ambulon/script/routine.hpp"
+#include "ambulon/world/pick.hpp"
+#include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"

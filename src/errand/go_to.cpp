@@ -20,11 +20,7 @@ Step GoTo::step(const View& see, float seconds) {
   return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 
-Progress GoTo::progress(const View& see) const {
-  if (!planned_) return {};
-  const float all = way_.length(), gone = std::clamp(all - way_.left(see.me.position), 0.f, all);
-  return {.metres = gone, .of_metres = all, .fraction = all > 0.f ? gone / all : 1.f};
-}
+Progress GoTo::progress(const View& see) const { return way_.progress(see.me.position); }
 
 std::string GoTo::doing() const { return fmt::format("walking to ({:.1f}, {:.1f})", goal_.x, goal_.y); }
 

@@ -99,6 +99,9 @@ std::string Outcome::why() const {
       return "the ground is not made of tiles, so there are no junctions";
     case Cause::no_target:
       return "it was not said toward or away from what; give a target or a point";
+    case Cause::nearest_instead:
+      return fmt::format("{} cannot be reached; it is at the nearest spot to it that can be, {:.2f} m off",
+                         spot(), value);
     case Cause::something_in_way:
       return fmt::format("the straight line from {} is free for only {:.2f} m", spot(), value);
   }

@@ -81,10 +81,8 @@ std::optional<vec3> Outing::goal() const {
 
 Progress Outing::progress(const View& see) const {
   const float visited = static_cast<float>(visits_), all = static_cast<float>(limits_.visits);
-  Progress progress{.fraction = all > 0.f ? std::min(1.f, visited / all) : 0.f};
-  if (phase_ != Phase::walking) return progress;
-  progress.of_metres = way_.length();
-  progress.metres = std::clamp(progress.of_metres - way_.left(see.me.position), 0.f, progress.of_metres);
+  Progress progress = phase_ == Phase::walking ? way_.progress(see.me.position) : Progress();
+  progress.fraction = all > 0.f ? std::min(1.f, visited / all) : 0.f;
   return progress;
 }
 

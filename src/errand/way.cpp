@@ -12,14 +12,17 @@
 namespace ambulon {
 namespace {
 
-constexpr float bend_radius = 0.15f;       // metres from a bend that count as round it
-constexpr float crossing_reach = 0.05f;    // and from one at which a crossing begins
-constexpr float landed = 0.3f;             // metres from the end of a crossing that count as there
-constexpr float slowest_part = 0.25f;      // of the speed, at which it comes to a crossing at the least
-constexpr float snap_reach = 0.5f;         // metres a goal may be off the ground
-constexpr float off_ground = 0.05f;        // metres
-constexpr float arc_leg = 0.4f;            // metres: shorter legs are those of an arc
-constexpr std::uint32_t bends_ahead = 16;  // looked at for braking
+constexpr float bend_radius = 0.15f;     // metres from a bend that count as round it
+constexpr float crossing_reach = 0.05f;  // and from one at which a crossing begins
+constexpr float landed = 0.3f;           // metres from the end of a crossing that count as there
+constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a crossing at the least
+constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
+constexpr float off_ground = 0.05f;      // metres
+constexpr float aside = 3.f;             // metres from a bend that may be passed so
+constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
+constexpr double look_every = 0.5;  // seconds
+constexpr float arc_leg = 0.4f;     // metres: shorter legs are those of an arc
+constexpr std::uint32_t looked_ahead = 16;  // looked at for braking
 
 }  // namespace
 
@@ -50,12 +53,20 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
 }
 
 bool Way::outdated(const View& see) {
-  if (route_.bends.empty() || jumps_ != see.jumps) return true;
+  if (route_.bends.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ == see.ground_revision) return false;
-  const auto ahead = std::span(route_.bends).subspan(next_ > 0 ? next_ - 1 : 0);
-  if (see.ground.changed_along(ahead, see.body, ground_revision_)) return true;
+  if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
   ground_revision_ = see.ground_revision;
   return false;
+}
+
+/// True for who was pushed off its leg, to where something stands between it and the bend.
+bool Way::strayed(const View& see) {
+  if (see.time < next_look_ || next_ == 0 || crossing_ == Crossing::begun) return false;
+  const vec2 now = flat(see.me.position), before = flat(route_.bends[next_ - std::size_t{1}]);
+  if (glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
+  next_look_ = see.time + look_every;
+  return !see.ground.sight(see.spot(), see.spot_at(route_.bends[next_]));
 }
 
 void Way::head_for(const View& see, std::uint32_t bend) {
@@ -68,7 +79,7 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   // Bends may follow so closely that one must brake for a later one before an earlier one.
   bend_speed_ = std::numeric_limits<float>::infinity();
   const std::uint32_t end = static_cast<std::uint32_t>(route_.bends.size()) - 1;
-  for (std::uint32_t i = std::min(end, bend + bends_ahead); i-- > bend;) {
+  for (std::uint32_t i = std::min(end, bend + looked_ahead); i-- > bend;) {
     const float leg = flat_distance(route_.bends[i], route_.bends[i + 1]);
     const float later = std::sqrt(bend_speed_ * bend_speed_ + 2.f * see.gait.braking * leg);
     bend_speed_ = std::min(later, speed_at(see, i));
@@ -99,13 +110,23 @@ void Way::move_end(vec3 end) {
   if (last_) bend_ = flat(end);
 }
 
+/// True for who was pushed aside and has the bend behind it: it may go straight on to the next one.
+bool Way::passed_aside(const View& see) const {
+  const vec2 now = flat(see.me.position), next = flat(route_.bends[next_ + std::size_t{1}]);
+  if (crossing_ != Crossing::none || glm::dot(now - bend_, next - bend_) <= 0.f || next_ == 0) return false;
+  if (glm::dot(now - bend_, bend_ - flat(route_.bends[next_ - std::size_t{1}])) <= 0.f) return false;
+  return glm::distance(now, bend_) < aside &&
+         see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
+}
+
 bool Way::at_end(const View& see, float radius) {
   const vec2 now = flat(see.me.position);
   if (crossing_ == Crossing::begun) {
     head_for(see, next_ + 1);
     if (glm::distance(see.me.position, route_.bends[next_]) > landed) jumps_ = ~see.jumps;  // not there
   }
-  while (!last_ && crossing_ != Crossing::reached && came_by(see.was, now, bend_, bend_reach_))
+  while (!last_ && crossing_ != Crossing::reached &&
+         (came_by(see.was, now, bend_, bend_reach_) || passed_aside(see)))
     if (crossing_ == Crossing::ahead)
       crossing_ = Crossing::reached;
     else
@@ -147,6 +168,12 @@ Intent Way::go_on(const View& see, float radius, float speed, float end_speed, f
 }
 
 float Way::left(vec3 position) const { return metres_left(route_, next_, position); }
+
+Progress Way::progress(vec3 position) const {
+  if (route_.bends.empty()) return {};
+  const float all = length(), gone = std::clamp(all - left(position), 0.f, all);
+  return {.metres = gone, .of_metres = all, .fraction = all > 0.f ? gone / all : 1.f};
+}
 
 vec2 Way::end_direction() const {
   const std::size_t count = route_.bends.size();

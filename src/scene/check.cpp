@@ -430,6 +430,11 @@ class Checker {
 
   void events() {
     for (const SceneEvent& event : scene_.events)
+      if (const auto* click = std::get_if<ClickEvent>(&event.what);
+          click != nullptr && click->ray && !ground_->first_met(*click->ray))
+        find(event.where, fmt::format("the click at {:g} s meets nothing but sky", event.at),
+             "nobody is sent anywhere", "a point of the window, or a ray, at which there is ground");
+    for (const SceneEvent& event : scene_.events)
       if (event.at > scene_.length)
         find(event.where, fmt::format("the event at {:g} s does not happen", event.at),
              fmt::format("the scene is over after {:g} s", scene_.length),

@@ -25,8 +25,8 @@ constexpr Key texts(std::string_view name, std::string_view doc) { return {name,
 constexpr Key vector(std::string_view name, std::string_view unit, std::string_view doc) {
   return {name, Kind::vector, doc, -1e5, 1e5, unit};
 }
-constexpr Key numbers(std::string_view name, std::string_view doc) {
-  return {name, Kind::numbers, doc, -1e5, 1e5, "metres"};
+constexpr Key numbers(std::string_view name, std::string_view doc, std::string_view unit = "metres") {
+  return {name, Kind::numbers, doc, -1e5, 1e5, unit};
 }
 constexpr Key flag(std::string_view name, std::string_view doc) { return {name, Kind::flag, doc}; }
 constexpr Key point(std::string_view name, std::string_view doc) { return {name, Kind::point, doc}; }
@@ -47,14 +47,42 @@ constexpr Key scene_keys[] = {
     whole("seed", 0, 9e15, "", "Seed of all random numbers."),
     whole("rate", 1, 1000, "", "Ticks per second."),
     number("length", 0.001, 30 * day, "seconds", "How long the scene is played by default."),
+    flag("avoid", "All keep out of each other's way."),
     needed(shape("ground", "ground", "What can be walked on.")),
     shape("terrain", "terrains", "Named kinds of surface, besides floor and wall."),
     shape("place", "places", "Named points."),
     shape("gait", "gaits", "Named gaits."),
+    shape("camera", "cameras", "Named cameras, through which events click."),
     shape("npc", "npcs", "The characters."),
     shape("crossing", "crossings",
           "Ladders, doors and leaps by hand, on plans and levels; instead of those that a built ground has."),
     shape("event", "events", "What happens when."),
+};
+
+constexpr Key camera_keys[] = {
+    vector("eye", "metres", "Where it is."),
+    vector("target", "metres", "Where it looks."),
+    vector("up", "", "What is up in the picture; [0, 0, 1] by default."),
+    number("field_of_view", 1, 170, "degrees", "From the lower to the upper edge of what it sees."),
+    number("height", 0.001, 1e6, "metres", "Instead: the same, where distance makes nothing smaller."),
+    number("scale", 0.001, 1e5, "pixels a metre", "Instead: looks straight down, in this scale."),
+    numbers("origin", "[x, y]: the pixel at which a scale has the origin; [0, 0] by default.", "pixels"),
+    numbers("size", "[width, height] of the window in pixels; [1280, 800] by default.", "pixels"),
+};
+
+constexpr Key click_keys[] = {
+    needed(texts("who", "The names or tags of those who are sent; they keep their places to one another.")),
+    point("to", "Where to; or else"),
+    numbers("screen",
+            "[x, y]: the point of the window that is clicked, in pixels from its upper left corner,",
+            "pixels"),
+    text("camera", "through this camera; or else"),
+    shape("ray", "ray", "[[x, y, z], [x, y, z]]: where a ray begins and its direction."),
+    flag("then", "After the places that were clicked before, instead of at once."),
+    flag("hold", "The pointer is held there until `release`; they go wherever it is held next."),
+    number("within", 0.001, 1000, "metres", "How near counts as there."),
+    number("every", 0, 10, "seconds", "At the least from planning to planning while the pointer moves."),
+    one_of("unreachable", "nearest|refuse", "What to do about a place that cannot be reached."),
 };
 
 constexpr Key crossing_keys[] = {
@@ -183,6 +211,16 @@ constexpr Key body_keys[] = {
     texts("passes", "Tags of those it passes through."),
 };
 
+constexpr Key avoidance_keys[] = {
+    flag("takes_part", "False: it goes its way as if nobody were there, and the others keep out of it."),
+    number("horizon", 0.1, 30, "seconds", "How far ahead it touches nobody; 2 by default."),
+    number("sight", 0.5, 50, "metres", "How far it looks at others; 5 by default."),
+    number("side", -57, 57, "degrees",
+           "By how much it keeps to the right while somebody before it does not go the same way; to the left "
+           "when negative."),
+    whole("priority", -1000, 1000, "", "Who has the higher one is let by; 0 by default."),
+};
+
 constexpr Key npc_keys[] = {
     needed(text("name", "Its name, used once in a scene.")),
     needed(point("at", "Where it begins.")),
@@ -190,6 +228,7 @@ constexpr Key npc_keys[] = {
     shape("gait", "gait_or_name", "How it moves: a gait's name, or a gait written out."),
     shape("body", "body", "Its size and what it can get over."),
     texts("tags", "The groups it belongs to."),
+    shape("avoidance", "avoidance", "How it keeps out of the way of others, in a scene with `avoid`."),
     shape("switch", "gait_switches", "When it takes up another gait."),
     shape("do", "steps", "What it does, one after another."),
     flag("repeat", "Starts over when everything is done."),
@@ -199,6 +238,8 @@ constexpr Key event_keys[] = {
     needed(number("at", 0, 30 * day, "seconds", "When it happens.")),
     text("signal", "Gives a signal to whoever waits for it."),
     shape("send", "send", "Sends an NPC somewhere; afterwards it takes up what it was doing."),
+    shape("click", "click", "Points somebody to a place; afterwards they take up what they were doing."),
+    texts("release", "The pointer that these names or tags were to follow is let go."),
     text("remove", "Takes the NPC of that name out of the scene."),
     text("halt", "Lets the NPC of that name stand still in the middle of what it does."),
     text("resume", "Lets it go on."),
@@ -456,6 +497,10 @@ constexpr Key term_keys[] = {
 }  // namespace
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
+constexpr Table camera_table{
+    "camera", "How the scene is seen in a window; exactly one of field_of_view, height and scale.",
+    camera_keys};
+constexpr Table click_table{"click", "Who is pointed where; exactly one of to, screen and ray.", click_keys};
 constexpr Table ground_table{
     "ground",
     "The ground; exactly one of `open`, `tiles`, `plan`, `level` and `built`, and what goes with it.",
@@ -471,6 +516,7 @@ constexpr Table move_table{"move", "Which barrier goes where.", move_keys};
 constexpr Table lay_table{"lay", "Which terrain is laid where.", lay_keys};
 constexpr Table gait_table{"gait", "How an NPC moves.", gait_keys};
 constexpr Table body_table{"body", "The size of an NPC and what it can get over.", body_keys};
+constexpr Table avoidance_table{"avoidance", "How an NPC keeps out of the way of others.", avoidance_keys};
 constexpr Table npc_table{"npc", "A character.", npc_keys};
 constexpr Table event_table{"event", "What happens at one time; exactly one thing besides `at`.", event_keys};
 constexpr Table send_table{"send", "Who is sent where.", send_keys};

@@ -11,6 +11,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/axes.hpp"
+
 #include "names.hpp"
 
 namespace ambulon {
@@ -98,7 +100,7 @@ class Reading {
     const auto first = static_cast<std::uint32_t>(level_.corners.size());
     for (unsigned i = 0; i < mesh.mNumVertices; ++i) {
       const aiVector3D at = placed * mesh.mVertices[i];
-      level_.corners.push_back(y_up_ ? vec3(at.x, -at.z, at.y) : vec3(at.x, at.y, at.z));
+      level_.corners.push_back(from_axes(y_up_ ? Axes::y_up : Axes::z_up, {at.x, at.y, at.z}));
     }
     for (unsigned i = 0; i < mesh.mNumFaces; ++i)
       if (const aiFace& face = mesh.mFaces[i]; face.mNumIndices == 3)

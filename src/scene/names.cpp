@@ -5,6 +5,8 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "values.hpp"
+
 namespace ambulon::scene {
 
 FilePlace place_of(const toml::node& node) {
@@ -87,16 +89,8 @@ Gait Names::gait(const toml::node& node, const std::string& what) const {
   }
   const Reader reader(file_, as_table(file_, node, what), gait_table);
   Gait gait;
-  reader.into(gait.speed, "speed");
-  reader.into(gait.acceleration, "acceleration");
-  reader.into(gait.braking, "braking");
-  reader.into(gait.turn_rate, "turn_rate", radians(1.f));
+  for (const auto& field : gait_fields) reader.into(gait.*field.value, field.key, field.unit);
   reader.into(gait.turn_first, "turn_first");
-  reader.into(gait.slowing_distance, "slowing_distance");
-  reader.into(gait.floor_speed, "floor_speed");
-  reader.into(gait.stride, "stride");
-  reader.into(gait.clearance, "clearance");
-  reader.into(gait.rounding, "rounding");
   if (const auto mass = reader.number("mass")) gait = with_mass(gait, static_cast<float>(*mass));
   if (const auto good = checked(gait); !good) mistake(file_, node, good.error().text);
   return gait;

@@ -5,9 +5,12 @@
 #include <fmt/format.h>
 
 #include "ambulon/script/routine.hpp"
+#include "ambulon/world/pick.hpp"
 
 namespace ambulon {
 namespace {
+
+constexpr std::size_t nowhere = ~std::size_t{0};
 
 /// Waits for what a step does, but not beyond its time or its condition.
 template <Wait W>
@@ -175,47 +178,133 @@ Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, st
 
 }  // namespace
 
-Play::Play(const Scene& scene, std::size_t journal)
-    : scene_(scene),
-      ground_(scene.ground.make()),
-      tiles_(scene.ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
-      mesh_(scene.ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr),
-      barrier_ground_(scene.ground.takes_barriers() ? static_cast<BarrierGround*>(ground_.get()) : nullptr),
-      world_({.ground = ground_.get(), .seed = scene.seed, .journal = journal}) {}
+Play::Play(std::shared_ptr<const Scene> scene, std::size_t journal)
+    : scene_(std::move(scene)),
+      ground_(scene_->ground.make()),
+      tiles_(scene_->ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
+      mesh_(scene_->ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr),
+      barrier_ground_(scene_->ground.takes_barriers() ? static_cast<BarrierGround*>(ground_.get()) : nullptr),
+      world_({.ground = ground_.get(), .seed = scene_->seed, .journal = journal, .avoid = scene_->avoid}) {}
 
 Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal) {
-  std::unique_ptr<Play> play(new Play(scene, journal));
-  World& world = play->world_;
-  for (const SceneNpc& npc : scene.npcs) {
-    const auto wrong = [&](const Problem& why) {
-      return problem(
-          fmt::format("{}:{}:{}: {}: {}", scene.file, npc.where.line, npc.where.column, npc.name, why.text));
-    };
-    for (const auto* names : {&npc.tags, &npc.passes})
-      for (const std::string& name : *names)
-        if (auto tag = world.tag(name); !tag) return wrong(tag.error());
-    Body body = npc.body;
-    body.passes = tags_of(world, npc.passes);
-    auto added = world.add({.name = npc.name,
-                            .at = npc.at.at,
-                            .heading = npc.heading,
-                            .body = body,
-                            .gait = npc.gait,
-                            .tags = tags_of(world, npc.tags)});
-    if (!added) return wrong(added.error());
+  return put_up(std::shared_ptr<const Scene>(std::shared_ptr<void>(), &scene), journal);
+}
+
+Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene, std::size_t journal) {
+  std::unique_ptr<Play> play(new Play(std::move(scene), journal));
+  for (const SceneNpc& npc : play->scene_->npcs) {
+    auto added = play->add(*play->scene_, npc);
+    if (!added) return tl::unexpected(added.error());
     play->npcs_.push_back(*added);
   }
-  play->removed_.resize(scene.npcs.size());
-  for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
-    const SceneNpc& npc = scene.npcs[i];
-    for (const GaitSwitch& each : npc.switches)
-      play->switches_.push_back(
-          {play->npcs_[i], each.gait, &each.when, condition(play->npcs_[i], each.when)});
-    if (!npc.steps.empty())
-      start(play->npcs_[i],
-            [&npc, &all = *play](Npc me) { return work_through(all, me, npc.steps, npc.repeat ? 0 : 1); });
-  }
+  play->removed_.resize(play->npcs_.size());
+  play->watch_switches();
+  for (std::size_t i = 0; i < play->npcs_.size(); ++i) play->begin_work(play->scene_, i);
   return play;
+}
+
+Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
+  const auto wrong = [&](const Problem& why) {
+    return problem(
+        fmt::format("{}:{}:{}: {}: {}", scene.file, npc.where.line, npc.where.column, npc.name, why.text));
+  };
+  for (const auto* names : {&npc.tags, &npc.passes})
+    for (const std::string& name : *names)
+      if (auto tag = world_.tag(name); !tag) return wrong(tag.error());
+  Body body = npc.body;
+  body.passes = tags_of(world_, npc.passes);
+  auto added = world_.add({.name = npc.name,
+                           .at = npc.at.at,
+                           .heading = npc.heading,
+                           .body = body,
+                           .gait = npc.gait,
+                           .avoidance = npc.avoidance,
+                           .tags = tags_of(world_, npc.tags)});
+  return added ? added : wrong(added.error());
+}
+
+/// The NPC begins with its steps, which belong to that scene.
+void Play::begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index) {
+  const SceneNpc& npc = scene->npcs[index];
+  if (npc.steps.empty()) return;
+  start(npcs_[index],
+        [&npc, scene, &all = *this](Npc me) { return work_through(all, me, npc.steps, npc.repeat ? 0 : 1); });
+}
+
+void Play::watch_switches() {
+  switches_.clear();
+  for (std::size_t i = 0; i < npcs_.size(); ++i)
+    for (const GaitSwitch& each : scene_->npcs[i].switches)
+      switches_.push_back({npcs_[i], each.gait, &each.when, condition(npcs_[i], each.when)});
+}
+
+Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
+  if (next->ground_sum != scene_->ground_sum || next->avoid != scene_->avoid)
+    return problem(fmt::format("{}: the ground, or `avoid`, was changed; begin the scene anew", next->file));
+  const std::shared_ptr<const Scene> before = scene_;
+  const std::vector<std::size_t> places = places_before(*next);
+  auto cast = recast(*next, places);
+  if (!cast) return tl::unexpected(cast.error());
+  for (const Npc npc : std::exchange(npcs_, std::move(*cast)))
+    if (std::ranges::find(npcs_, npc) == npcs_.end()) npc.remove();
+  std::vector<std::optional<Last>> gone(npcs_.size());
+  for (std::size_t i = 0; i < gone.size(); ++i)
+    if (places[i] != nowhere) gone[i] = removed_[places[i]];
+  removed_ = std::move(gone);
+  scene_ = std::move(next);
+  watch_switches();
+  for (std::size_t i = 0; i < npcs_.size(); ++i)
+    change(i, places[i] != nowhere ? &before->npcs[places[i]] : nullptr);
+  const auto ahead = std::ranges::find_if(
+      scene_->events, [&](const SceneEvent& event) { return event.at > world_.time() + 1e-6; });
+  next_event_ = static_cast<std::size_t>(ahead - scene_->events.begin());
+  return {};
+}
+
+/// Which of the NPCs before each of the next scene is; `nowhere` for those who are new. What cannot be
+/// changed about somebody makes it another one.
+std::vector<std::size_t> Play::places_before(const Scene& next) const {
+  std::vector<std::size_t> places;
+  for (const SceneNpc& npc : next.npcs) {
+    const auto old = std::ranges::find(scene_->npcs, npc.name, &SceneNpc::name);
+    const bool same = old != scene_->npcs.end() && old->tags == npc.tags && old->passes == npc.passes &&
+                      old->avoidance == npc.avoidance;
+    places.push_back(same ? static_cast<std::size_t>(old - scene_->npcs.begin()) : nowhere);
+  }
+  return places;
+}
+
+/// The NPCs of the next scene, the new ones put on the ground; the problem, and none of these, when one
+/// cannot be.
+Expected<std::vector<Npc>> Play::recast(const Scene& next, std::span<const std::size_t> places) {
+  std::vector<Npc> cast;
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    auto npc = places[i] != nowhere ? npcs_[places[i]] : add(next, next.npcs[i]);
+    if (npc) {
+      cast.push_back(*npc);
+      continue;
+    }
+    for (std::size_t k = 0; k < i; ++k)
+      if (places[k] == nowhere) cast[k].remove();
+    return tl::unexpected(npc.error());
+  }
+  return cast;
+}
+
+/// NPC `index` takes up what is new about it; `old`: how it was described before, null when it is new itself.
+void Play::change(std::size_t index, const SceneNpc* old) {
+  const SceneNpc& now = scene_->npcs[index];
+  const Npc npc = npcs_[index];
+  if (old != nullptr && old->gait != now.gait)
+    (void)npc.set_gait(now.gait);  // it was checked when it was read
+  if (old != nullptr && old->body != now.body) {
+    Body body = now.body;
+    body.passes = tags_of(world_, now.passes);
+    (void)npc.set_body(body);
+  }
+  if (old != nullptr && old->work_sum == now.work_sum) return;
+  npc.direct({});  // ends what it did
+  begin_work(scene_, index);
 }
 
 /// What an event does.
@@ -226,9 +315,26 @@ struct Play::Happen {
   void operator()(const SendEvent& event) const {
     play.world_.find(event.npc).go_to(position_of(play.world_, event.to), event.options);
   }
+  void operator()(const ClickEvent& event) const {
+    Selection& selected = play.selection(event.who);
+    if (selected.size() == 0) return;
+    vec3 at = event.ray ? vec3(0.f) : position_of(play.world_, event.to);
+    if (event.ray) {
+      const Picked picked = pick(*play.ground_, *event.ray, selected.npcs().front().body());
+      if (picked.what == Picked::What::sky) {
+        for (const Npc npc : selected.npcs()) play.world_.tell({.event = Event::no_place, .who = npc.id()});
+        return;
+      }
+      at = picked.at;
+    }
+    (void)(event.hold   ? selected.hold(at, event.options)
+           : event.then ? selected.add_click(at, event.options)
+                        : selected.click(at, event.options));
+  }
+  void operator()(const ReleaseEvent& event) const { play.selection(event.who).release(); }
   void operator()(const RemoveEvent& event) const {
     for (std::size_t i = 0; i < play.npcs_.size(); ++i)
-      if (play.npcs_[i].alive() && play.scene_.npcs[i].name == event.npc)
+      if (play.npcs_[i].alive() && play.scene_->npcs[i].name == event.npc)
         play.removed_[i] = Last{play.npcs_[i].tally(), play.npcs_[i].motion()};
     play.world_.find(event.npc).remove();
   }
@@ -271,6 +377,18 @@ struct Play::Happen {
   void operator()(const ChangeEvent& event) const { (void)play.world_.find(event.npc).set_gait(event.gait); }
 };
 
+/// Those with these names or tags, who are sent together from the first time on.
+Selection& Play::selection(const std::vector<std::string>& who) {
+  const auto [selected, fresh] = pointed_.try_emplace(who);
+  if (!fresh) return selected->second;
+  for (const std::string& name : who)
+    if (const Npc npc = world_.find(name); npc.alive())
+      selected->second.add(npc);
+    else
+      selected->second.add_tagged(world_, tags_of(world_, std::span(&name, 1)));
+  return selected->second;
+}
+
 /// Whoever's condition has come true takes up its other gait; each condition counts anew when it has
 /// not held for a tick.
 void Play::switch_gaits() {
@@ -294,11 +412,13 @@ const FlowField* Play::field(std::span<const vec3> goals, const Body& body) {
   return fields_.back().field.get();
 }
 
+void Play::happen(const SceneEvent& event) { std::visit(Happen{*this}, event.what); }
+
 void Play::tick() {
-  while (next_event_ < scene_.events.size() && scene_.events[next_event_].at <= world_.time() + 1e-6)
-    std::visit(Happen{*this}, scene_.events[next_event_++].what);
+  while (next_event_ < scene_->events.size() && scene_->events[next_event_].at <= world_.time() + 1e-6)
+    happen(scene_->events[next_event_++]);
   for (const Field& each : fields_) each.field->update();
-  (void)world_.tick(1.f / static_cast<float>(scene_.rate));  // the rate was checked when it was read
+  (void)world_.tick(1.f / static_cast<float>(scene_->rate));  // the rate was checked when it was read
   switch_gaits();
 }
 
@@ -311,7 +431,7 @@ Motion Play::motion(std::size_t index) const {
 }
 
 std::string Play::sentence(const Note& note) const {
-  return world_.sentence(note, scene_.place_at(note.where));
+  return world_.sentence(note, scene_->place_at(note.where));
 }
 
 }  // namespace ambulon

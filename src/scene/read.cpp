@@ -4,8 +4,12 @@
 #include <cmath>
 #include <map>
 
+#include "ambulon/base/checksum.hpp"
+
 #include "names.hpp"
+#include "read_events.hpp"
 #include "read_toml.hpp"
+#include "values.hpp"
 
 namespace ambulon {
 namespace {
@@ -16,6 +20,33 @@ using scene::mistake;
 using scene::place_of;
 using scene::Reader;
 
+/// A value spelled out, with the places and gaits that it names: what it says, whatever else the file says.
+void spell(const toml::node& node, const toml::table& top, std::string& out) {
+  if (const toml::table* table = node.as_table()) {
+    for (const auto& [key, value] : *table) {
+      out += fmt::format("{{{}=", key.str());
+      spell(value, top, out);
+    }
+  } else if (const toml::array* list = node.as_array()) {
+    for (const toml::node& each : *list) spell(each, top, out += '[');
+  } else if (const auto text = node.value<std::string>(); text && node.is_string()) {
+    out += fmt::format("\"{}\"", *text);
+    if (const toml::node* place = top["place"][*text].node()) spell(*place, top, out += '@');
+    if (const toml::node* gait = top["gait"][*text].node()) spell(*gait, top, out += '~');
+  } else {
+    out += fmt::format("{}{}", node.value<double>().value_or(0), node.is_boolean() ? "?" : ",");
+  }
+}
+
+/// A number that is another one when one of the keys says something else.
+std::uint64_t sum_of(const toml::table& table, std::initializer_list<std::string_view> keys,
+                     const toml::table& top) {
+  std::string all;
+  for (const std::string_view key : keys)
+    if (const toml::node* node = table.get(key)) spell(*node, top, all += fmt::format(";{}=", key));
+  return checksum(std::as_bytes(std::span(all)));
+}
+
 class SceneReader {
  public:
   SceneReader(const toml::table& toml, const std::string& file)
@@ -23,16 +54,20 @@ class SceneReader {
     scene_.file = file;
   }
 
-  Scene read() {
+  Scene read(const Scene* before) {
     top_.one_of("format");
     scene_.title = top_.text("title").value_or("");
     scene_.seed = static_cast<std::uint64_t>(top_.whole("seed").value_or(1));
     scene_.rate = static_cast<int>(top_.whole("rate").value_or(60));
     scene_.length = top_.number("length").value_or(60);
-    scene_.ground = scene::read_ground(top_);
+    top_.into(scene_.avoid, "avoid");
+    scene_.ground_sum = sum_of(top_.toml(), {"ground", "terrain", "crossing"}, top_.toml());
+    const bool same_ground = before != nullptr && before->ground_sum == scene_.ground_sum;
+    scene_.ground = same_ground ? before->ground : scene::read_ground(top_);
     read_places();
     read_gaits();
-    read_crossings();
+    read_cameras();
+    if (!same_ground) read_crossings();
     read_npc_names();
     read_npcs();
     read_events();
@@ -54,6 +89,38 @@ class SceneReader {
       scene_.gaits.push_back({.name = std::string(name.str()),
                               .gait = names_.gait(node, fmt::format("gait {}", name.str())),
                               .where = place_of(node)});
+  }
+
+  void read_cameras() {
+    if (!top_.has("camera")) return;
+    for (const auto& [name, node] : as_table(file_, top_.node("camera"), "camera")) {
+      const Reader reader(file_, as_table(file_, node, fmt::format("camera {}", name.str())),
+                          scene::camera_table);
+      auto camera = this->camera(reader);
+      if (!camera) mistake(file_, node, camera.error().text);
+      scene_.cameras.push_back({.name = std::string(name.str()), .camera = *camera, .where = place_of(node)});
+    }
+  }
+
+  Expected<Camera> camera(const Reader& reader) const {
+    if (reader.has("field_of_view") + reader.has("height") + reader.has("scale") != 1)
+      return problem("a camera has one of field_of_view, height and scale");
+    const auto pair = [&](std::string_view key, vec2 otherwise) {
+      if (!reader.has(key)) return otherwise;
+      const std::vector<float> numbers = reader.numbers(key, 2);
+      return vec2(numbers[0], numbers[1]);
+    };
+    const Screen screen{.size = pair("size", {1280.f, 800.f})};
+    if (const auto scale = reader.number("scale"))
+      return Camera::flat(static_cast<float>(*scale), pair("origin", {0.f, 0.f}), screen);
+    if (!reader.has("eye") || !reader.has("target"))
+      return problem("the camera lacks the keys eye and target");
+    const Camera::Look look{.eye = *reader.vector("eye"),
+                            .target = *reader.vector("target"),
+                            .up = reader.vector("up").value_or(vec3(0.f, 0.f, 1.f))};
+    if (const auto height = reader.number("height"))
+      return Camera::orthographic(look, static_cast<float>(*height), screen);
+    return Camera::perspective(look, radians(static_cast<float>(*reader.number("field_of_view"))), screen);
   }
 
   void read_crossings() {
@@ -78,28 +145,21 @@ class SceneReader {
     });
   }
 
-  ShutEvent shut(const Reader& event, std::string_view key) const {
-    const std::string name = *event.text(key);
-    const auto& all = scene_.ground.crossings;
-    const auto found = std::ranges::find(all, name, &SceneGround::NamedCrossing::name);
-    if (found == all.end()) {
-      std::vector<std::string_view> known;
-      for (const auto& each : all) known.push_back(each.name);
-      event.wrong(key, fmt::format("names \"{}\", but there is no crossing of that name{}", name,
-                                   scene::did_you_mean(name, known)));
-    }
-    return {static_cast<std::size_t>(found - all.begin()), key == "shut"};
+  Avoidance avoidance(const toml::node& node) const {
+    const Reader reader(file_, as_table(file_, node, "avoidance"), scene::avoidance_table);
+    Avoidance avoidance;
+    reader.into(avoidance.takes_part, "takes_part");
+    reader.into(avoidance.horizon, "horizon");
+    reader.into(avoidance.sight, "sight");
+    reader.into(avoidance.side, "side", radians(1.f));
+    avoidance.priority = static_cast<int>(reader.whole("priority").value_or(avoidance.priority));
+    return avoidance;
   }
 
   Body body(const toml::node& node, std::vector<std::string>& passes) {
     const Reader reader(file_, as_table(file_, node, "body"), scene::body_table);
     Body body;
-    reader.into(body.radius, "radius");
-    reader.into(body.height, "height");
-    reader.into(body.step_up, "step_up");
-    reader.into(body.jump_up, "jump_up");
-    reader.into(body.drop_down, "drop_down");
-    reader.into(body.leap, "leap");
+    for (const auto& field : scene::body_fields) reader.into(body.*field.value, field.key, field.unit);
     body.deck = flat(reader.vector("deck").value_or(vec3(0.f)));
     passes = names_.tags(reader, "passes");
     if (const auto good = checked(body); !good) mistake(file_, node, good.error().text);
@@ -146,6 +206,7 @@ class SceneReader {
       if (reader.has("gait")) npc.gait = names_.gait(reader.node("gait"), "gait");
       if (reader.has("body")) npc.body = body(reader.node("body"), npc.passes);
       npc.tags = reader.texts("tags");
+      if (reader.has("avoidance")) npc.avoidance = avoidance(reader.node("avoidance"));
       if (reader.has("switch"))
         for (const toml::node& node : as_array(file_, reader.node("switch"), "switch")) {
           const Reader entry(file_, as_table(file_, node, "an entry of switch"), scene::gait_switch_table);
@@ -153,116 +214,24 @@ class SceneReader {
         }
       reader.into(npc.repeat, "repeat");
       if (reader.has("do")) npc.steps = scene::read_steps(names_, reader.node("do"), "do");
+      npc.work_sum = sum_of(toml, {"do", "repeat", "switch"}, top_.toml());
       scene_.npcs.push_back(std::move(npc));
     });
   }
 
-  decltype(SceneEvent::what) happening(const Reader& event) {
-    const auto inside = [&](std::string_view key, const scene::Table& table) {
-      return Reader(file_, as_table(file_, event.node(key), key), table);
-    };
-    if (event.has("signal")) return SignalEvent{*event.text("signal")};
-    if (event.has("remove")) return RemoveEvent{names_.npc(event, "remove")};
-    if (event.has("halt")) return HaltEvent{names_.npc(event, "halt"), true};
-    if (event.has("resume")) return HaltEvent{names_.npc(event, "resume"), false};
-    if (event.has("teleport")) {
-      const Reader put = inside("teleport", scene::teleport_table);
-      return TeleportEvent{names_.npc(put, "npc"), names_.point(put.node("to"), "to")};
-    }
-    if (event.has("change")) {
-      const Reader change = inside("change", scene::change_table);
-      return ChangeEvent{names_.npc(change, "npc"), names_.gait(change.node("gait"), "gait")};
-    }
-    if (event.has("put")) return put(inside("put", scene::barrier_table));
-    if (event.has("move")) {
-      const Reader move = inside("move", scene::move_table);
-      return MoveEvent{barrier(move, "barrier"), flat(names_.point(move.node("to"), "to", false).at)};
-    }
-    if (event.has("take_away")) return TakeAwayEvent{barrier(event, "take_away")};
-    if (event.has("shut")) return shut(event, "shut");
-    if (event.has("open")) return shut(event, "open");
-    if (event.has("lay")) return lay(inside("lay", scene::lay_table));
-    const Reader send = inside("send", scene::send_table);
-    SendEvent sent{.npc = names_.npc(send, "npc"), .to = names_.point(send.node("to"), "to"), .options = {}};
-    send.into(sent.options.within, "within");
-    return sent;
-  }
-
-  const TileMap& tiles(const Reader& event, std::string_view key) const {
-    if (!scene_.ground.tiles)
-      event.wrong(key, fmt::format("needs a ground of tiles; this one is {}", scene_.ground.kind()));
-    return *scene_.ground.tiles;
-  }
-
-  /// The name of a barrier that some event puts up.
-  std::string barrier(const Reader& event, std::string_view key) const {
-    const std::string name = *event.text(key);
-    const std::vector<std::string_view> known(barriers_.begin(), barriers_.end());
-    if (std::ranges::find(known, name) == known.end())
-      event.wrong(key, fmt::format("names \"{}\", but no event puts up a barrier of that name{}", name,
-                                   scene::did_you_mean(name, known)));
-    return name;
-  }
-
-  PutEvent put(const Reader& event) const {
-    if (!scene_.ground.takes_barriers())
-      event.wrong("barrier", "needs a ground of tiles, a plan or a level; this one is open");
-    if (event.has("box") + event.has("disc") + event.has("hull") != 1)
-      mistake(file_, event.toml(), "a barrier has one of box, disc and hull");
-    const float heading = static_cast<float>(event.number("heading").value_or(0)) * radians(1.f);
-    Expected<Barrier> shape = problem("");
-    std::string_view key = "hull";
-    if (event.has("box")) {
-      const std::vector<float> numbers = event.numbers(key = "box", 4);
-      shape = Barrier::box({numbers[0], numbers[1]}, {numbers[2], numbers[3]}, heading);
-    } else if (event.has("disc")) {
-      const std::vector<float> numbers = event.numbers(key = "disc", 3);
-      shape = Barrier::disc({numbers[0], numbers[1]}, numbers[2]);
-    } else {
-      std::vector<vec2> points;
-      for (const toml::node& node : as_array(file_, event.node("hull"), "hull"))
-        points.push_back(flat(scene::coordinates(file_, node, "a point of hull")));
-      shape = Barrier::hull(points);
-    }
-    if (!shape) event.wrong(key, shape.error().text);
-    if (const auto cost = event.number("cost")) {
-      if (!scene_.ground.is_mesh())
-        event.wrong("cost", fmt::format("is for plans and levels; the ground is {}", scene_.ground.kind()));
-      shape = shape->costing(static_cast<float>(*cost));
-    }
-    if (const auto heights = event.range("heights")) {
-      if (!scene_.ground.is_level())
-        event.wrong("heights", fmt::format("are for levels; the ground is {}", scene_.ground.kind()));
-      shape = shape->between(heights->least, heights->most);
-    }
-    return {*event.text("barrier"), *shape};
-  }
-
-  LayEvent lay(const Reader& event) const {
-    const TileMap& map = tiles(event, "terrain");
-    const std::vector<float> box = event.numbers("box", 4);
-    const vec2 middle(box[0], box[1]), half = 0.5f * vec2(box[2], box[3]) - 1e-4f;
-    const CellBox cells = map.cells_in(middle - half, middle + half);
-    if (cells.empty()) event.wrong("box", "covers no cell of the map");
-    return {scene::read_terrain(file_, event.node("terrain"), map.terrains()), cells};
-  }
-
   void read_events() {
-    each_in("event", [&](const toml::table& toml) {  // names first, since they may be used before
+    std::vector<std::string> barriers;  // first, since they may be moved before they are put up in the file
+    each_in("event", [&](const toml::table& toml) {
       const Reader event(file_, toml, scene::event_table);
       if (!event.has("put")) return;
-      barriers_.push_back(
+      barriers.push_back(
           *Reader(file_, as_table(file_, event.node("put"), "put"), scene::barrier_table).text("barrier"));
     });
     each_in("event", [&](const toml::table& toml) {
-      const Reader reader(file_, toml, scene::event_table);
-      if (toml.size() != 2)
-        mistake(file_, toml,
-                fmt::format("the event has {} of the keys signal, send, remove, halt, resume, teleport, "
-                            "change, put, move, take_away, shut, open and lay; it must have one",
-                            toml.size() - 1));
-      scene_.events.push_back(
-          {.at = *reader.number("at"), .what = happening(reader), .where = place_of(toml)});
+      const Reader event(file_, toml, scene::event_table);
+      scene_.events.push_back({.at = *event.number("at"),
+                               .what = scene::read_happening(names_, scene_, barriers, event),
+                               .where = place_of(toml)});
     });
     std::ranges::stable_sort(scene_.events, {}, &SceneEvent::at);
   }
@@ -271,14 +240,26 @@ class SceneReader {
   Reader top_;
   Scene scene_;
   scene::Names names_;
-  std::vector<std::string> barriers_;  // that events put up
 };
 
 }  // namespace
 
-Expected<Scene> read_scene_text(std::string_view text, const std::string& file) {
-  return scene::read_toml<Scene>(text, file,
-                                 [&](const toml::table& toml) { return SceneReader(toml, file).read(); });
+Expected<Scene> read_scene_text(std::string_view text, const std::string& file, const Scene* before) {
+  return scene::read_toml<Scene>(
+      text, file, [&](const toml::table& toml) { return SceneReader(toml, file).read(before); });
+}
+
+Expected<SceneEvent> read_event(std::string_view text, Scene& scene, std::span<const std::string> barriers) {
+  const std::string file = "the event";
+  return scene::read_toml<SceneEvent>(text, file, [&](const toml::table& toml) {
+    scene::Names names(file, scene);
+    for (const SceneNpc& npc : scene.npcs) names.add_npc(npc.name);
+    for (const SceneNpc& npc : scene.npcs)
+      for (const std::string& tag : npc.tags) names.add_tag(tag);
+    const Reader event(file, toml, scene::event_table);
+    return SceneEvent{.at = *event.number("at"),
+                      .what = scene::read_happening(names, scene, barriers, event)};
+  });
 }
 
 Expected<Scene> read_scene(const std::string& file) {

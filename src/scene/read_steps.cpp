@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "names.hpp"
+#include "values.hpp"
 
 namespace ambulon {
 
@@ -35,6 +36,12 @@ const Table& table_of(const Names& names, const toml::table& toml) {
 
 void count_into(std::uint32_t& value, const Reader& reader, std::string_view key) {
   if (const auto read = reader.whole(key)) value = static_cast<std::uint32_t>(*read);
+}
+
+/// All its numbers.
+template <class Options>
+void numbers_into(Options& options, const Reader& reader) {
+  for (const auto& field : fields_of(options)) reader.into(options.*field.value, field.key, field.unit);
 }
 
 template <class Choice>
@@ -89,7 +96,7 @@ SceneAct act(const Names& names, const Reader& reader, float& act_within) {
 
 GoToStep go_to(const Names& names, const Reader& reader) {
   GoToStep step{.to = names.point(reader.node("go_to"), "go_to"), .options = {}};
-  reader.into(step.options.within, "within");
+  numbers_into(step.options, reader);
   return step;
 }
 
@@ -112,25 +119,20 @@ PatrolStep patrol(const Names& names, const Reader& reader) {
     reader.wrong("lap", "is given, but a shuffled beat has no lap; leave it out");
   PatrolStep step{.beat = std::make_shared<Beat>(order, path), .options = {}};
   choice_into(step.options.start, reader, "start");
-  reader.into(step.options.lap, "lap");
-  reader.into(step.options.within, "within");
-  reader.into(step.options.leg_time, "leg_time");
+  numbers_into(step.options, reader);
   waypoints_into(*step.beat, names, reader, "patrol");
   return step;
 }
 
 RoamStep roam(const Names& names, const Reader& reader) {
   RoamStep step;
-  reader.into(step.options.radius, "roam");
-  reader.into(step.options.not_nearer, "not_nearer");
+  numbers_into(step.options, reader);
   if (step.options.not_nearer >= step.options.radius)
     reader.wrong("not_nearer", fmt::format("is {:g}, which leaves nothing of the {:g} m around its home",
                                            step.options.not_nearer, step.options.radius));
   reader.into(step.options.from_where_it_stands, "from_where_it_stands");
   step.options.pause = reader.range("pause").value_or(Range{});
   count_into(step.options.visits, reader, "visits");
-  reader.into(step.options.leg_time, "leg_time");
-  reader.into(step.options.within, "within");
   if (reader.has("home")) step.home = names.point(reader.node("home"), "home");
   return step;
 }
@@ -138,19 +140,17 @@ RoamStep roam(const Names& names, const Reader& reader) {
 HopStep hop(const Names& names, const Reader& reader) {
   HopStep step{.points = std::make_shared<Beat>(BeatOrder::shuffled), .options = {}};
   waypoints_into(*step.points, names, reader, "hop");
+  numbers_into(step.options, reader);
   reader.into(step.options.repeats, "repeats");
   count_into(step.options.visits, reader, "visits");
-  reader.into(step.options.leg_time, "leg_time");
-  reader.into(step.options.within, "within");
   return step;
 }
 
 FollowStep follow(const Names& names, const Reader& reader) {
   FollowStep step{.target = target(names, reader, "follow"), .options = {}, .act = {}};
   FollowOptions& options = step.options;
-  reader.into(options.stop, "stop");
-  options.resume = std::max(options.resume, options.stop);
-  reader.into(options.resume, "resume");
+  numbers_into(options, reader);
+  if (!reader.has("resume")) options.resume = std::max(options.resume, options.stop);
   must_not_be_less(reader, "resume", options.resume, "stop", options.stop);
   options.offset = flat(reader.vector("offset").value_or(vec3(0.f)));
   choice_into(options.frame, reader, "frame");
@@ -158,27 +158,22 @@ FollowStep follow(const Names& names, const Reader& reader) {
   options.speeds = reader.range("speeds").value_or(Range{});
   if (reader.has("distances") != reader.has("speeds"))
     mistake(names.file(), reader.toml(), "distances and speeds belong together; give both or neither");
-  reader.into(options.refresh, "refresh");
   step.act = act(names, reader, options.act_within);
   return step;
 }
 
 ChaseStep chase(const Names& names, const Reader& reader) {
   ChaseStep step{.target = target(names, reader, "chase"), .options = {}, .act = {}};
-  reader.into(step.options.reach, "reach");
-  reader.into(step.options.give_up, "give_up");
+  numbers_into(step.options, reader);
   if (step.options.give_up > 0.f)
     must_not_be_less(reader, "give_up", step.options.give_up, "reach", step.options.reach);
-  reader.into(step.options.foresight, "foresight");
-  reader.into(step.options.refresh, "refresh");
   step.act = act(names, reader, step.options.act_within);
   return step;
 }
 
 FleeStep flee(const Names& names, const Reader& reader) {
   FleeStep step{.target = target(names, reader, "flee"), .options = {}, .act = {}};
-  reader.into(step.options.reach, "reach");
-  reader.into(step.options.foresight, "foresight");
+  numbers_into(step.options, reader);
   step.act = act(names, reader, step.options.act_within);
   return step;
 }
@@ -186,16 +181,14 @@ FleeStep flee(const Names& names, const Reader& reader) {
 EscortStep escort(const Names& names, const Reader& reader) {
   EscortStep step{.leader = names.npc(reader, "escort"), .options = {}};
   step.options.ring = reader.range("ring").value_or(step.options.ring);
-  reader.into(step.options.leash, "leash");
+  numbers_into(step.options, reader);
   must_not_be_less(reader, "leash", step.options.leash, "the ring", step.options.ring.most);
-  reader.into(step.options.within, "within");
-  reader.into(step.options.refresh, "refresh");
   return step;
 }
 
 GlideStep glide(const Names& names, const Reader& reader) {
   GlideStep step{.to = names.point(reader.node("glide"), "glide"), .options = {}};
-  reader.into(step.options.seconds, "seconds");
+  numbers_into(step.options, reader);
   choice_into(step.options.ease, reader, "ease");
   choice_into(step.options.turn, reader, "turn");
   reader.into(step.options.anywhere, "anywhere");
@@ -206,8 +199,7 @@ SwayStep sway(const Reader& reader) {
   SwayStep step;
   step.options.axis = *reader.vector("sway");
   step.options.across = reader.vector("across").value_or(vec3(0.f));
-  reader.into(step.options.frequency, "frequency");
-  reader.into(step.options.phase, "phase", radians(1.f));
+  numbers_into(step.options, reader);
   count_into(step.options.times, reader, "times");
   reader.into(step.options.anywhere, "anywhere");
   return step;
@@ -218,7 +210,7 @@ PaceStep pace(const Reader& reader) {
   if (!*reader.flag("pace")) reader.wrong("pace", "must be true");
   if (const auto heading = reader.number("heading"))
     step.options.heading = radians(static_cast<float>(*heading));
-  reader.into(step.options.gap, "gap");
+  numbers_into(step.options, reader);
   step.options.pause = reader.range("pause").value_or(Range{});
   reader.into(step.options.flip, "flip");
   count_into(step.options.turns, reader, "turns");
@@ -227,10 +219,7 @@ PaceStep pace(const Reader& reader) {
 
 WanderStep wander(const Names& names, const Reader& reader) {
   WanderStep step;
-  reader.into(step.options.turn, "wander", radians(1.f));
-  reader.into(step.options.every, "every");
-  reader.into(step.options.speed, "speed");
-  reader.into(step.options.radius, "radius");
+  numbers_into(step.options, reader);
   if (reader.has("home")) step.home = names.point(reader.node("home"), "home");
   return step;
 }
@@ -285,7 +274,7 @@ FlowStep flow(const Names& names, const Reader& reader) {
     for (const toml::node& node : *list) step.goals.push_back(names.point(node, "a goal", false).at);
   else
     step.goals.push_back(names.point(goals, "flow", false).at);
-  reader.into(step.options.within, "within");
+  numbers_into(step.options, reader);
   return step;
 }
 
@@ -312,11 +301,7 @@ SteerStep steer(const Names& names, const Reader& reader) {
   if (list.empty()) reader.wrong("steer", "is empty; give it at least one behaviour");
   for (const toml::node& node : list) step.terms.push_back(term(names, node));
   choice_into(step.options.mode, reader, "mode");
-  reader.into(step.options.budget, "budget");
-  reader.into(step.options.speed, "speed");
-  reader.into(step.options.least_speed, "least_speed");
-  reader.into(step.options.settle, "settle");
-  reader.into(step.options.queue_gap, "queue_gap");
+  numbers_into(step.options, reader);
   return step;
 }
 

@@ -4,8 +4,9 @@
 #include <string>
 #include <string_view>
 
+#include "ambulon/scene/text_of_file.hpp"
+
 #include "reader.hpp"
-#include "text_of_file.hpp"
 
 namespace ambulon::scene {
 

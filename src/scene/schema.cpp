@@ -46,7 +46,7 @@ json of_kind(const Key& key) {
     case Kind::vector:
       return {{"type", "array"}, {"items", number}, {"minItems", 2}, {"maxItems", 3}};
     case Kind::numbers:
-      return {{"type", "array"}, {"items", number}, {"minItems", 3}, {"maxItems", 4}};
+      return {{"type", "array"}, {"items", number}, {"minItems", 2}, {"maxItems", 4}};
     case Kind::point:
       return ref("point");
     case Kind::range:
@@ -64,6 +64,7 @@ json of_table(const Table& table) {
       json value = of_kind(key);
       value["description"] = key.unit.empty() ? std::string(key.doc)
                                               : std::string(key.doc) + " In " + std::string(key.unit) + ".";
+      if (!key.unit.empty()) value["unit"] = std::string(key.unit);
       properties[std::string(key.name)] = value;
       if (key.required) required.push_back(std::string(key.name));
     }
@@ -98,6 +99,8 @@ std::string scene_schema() {
       {"facing", {{"oneOf", {{{"type", "number"}, {"minimum", -360}, {"maximum", 360}}, ref("point")}}}},
       {"places", named("coordinates")},
       {"gaits", named("gait")},
+      {"cameras", named("camera")},
+      {"ray", {{"type", "array"}, {"items", ref("coordinates")}, {"minItems", 2}, {"maxItems", 2}}},
       {"gait_or_name", {{"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("gait")}}}},
       {"npcs", list_of("npc", 0)},
       {"events", list_of("event", 0)},
@@ -129,15 +132,17 @@ std::string scene_schema() {
   for (const Table* table :
        {&scene::plan_table, &scene::crossing_table, &scene::wall_table, &scene::region_table,
         &scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table,
-        &scene::npc_table, &scene::send_table, &scene::waypoint_table, &scene::change_table,
-        &scene::act_table})
+        &scene::npc_table, &scene::avoidance_table, &scene::send_table, &scene::waypoint_table,
+        &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
   defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level", "built"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
+  defs["camera"] = exactly_one_of(of_table(scene::camera_table), {"field_of_view", "height", "scale"});
+  defs["click"] = exactly_one_of(of_table(scene::click_table), {"to", "screen", "ray"});
   defs["teleport"] = of_table(scene::teleport_table);
   defs["event"] = exactly_one_of(of_table(scene::event_table),
-                                 {"signal", "send", "remove", "halt", "resume", "teleport", "change", "put",
-                                  "move", "take_away", "shut", "open", "lay"});
+                                 {"signal", "send", "click", "release", "remove", "halt", "resume",
+                                  "teleport", "change", "put", "move", "take_away", "shut", "open", "lay"});
   for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
     defs[std::string(table->name)] =
         exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});

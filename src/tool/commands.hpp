@@ -87,6 +87,14 @@ struct CompareRequest {
 };
 int compare(const CompareRequest& request);
 
+/// What `ambulon live` was asked.
+struct LiveRequest {
+  std::string scene;
+  int port = 7420;  // 0: any that is free
+  bool json = false;
+};
+int live(const LiveRequest& request);
+
 /// Prints the JSON Schema of scene files.
 int schema();
 

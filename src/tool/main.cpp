@@ -281,6 +281,16 @@ int main(int argc, char** argv) {
   add_size(*compare_command, compare_request.width, compare_request.height);
   compare_command->add_flag("--json", compare_request.json, "print one JSON document");
 
+  LiveRequest live_request;
+  CLI::App* live_command = add_command(
+      app, "live", "show a scene as it is played, as a page to look at and to act on", live_request.scene);
+  live_command
+      ->add_option("--port", live_request.port, "of 127.0.0.1, on which it is served; 0: any that is free")
+      ->check(number_between(0, 65'535))
+      ->type_name("PORT")
+      ->capture_default_str();
+  live_command->add_flag("--json", live_request.json, "print where it is as one JSON document");
+
   CLI::App* schema_command = app.add_subcommand("schema", "print the JSON Schema of scene files");
 
   std::vector<std::string> commands;
@@ -312,6 +322,7 @@ int main(int argc, char** argv) {
   if (*build_command) return build(build_request);
   if (*check_command) return check(check_request);
   if (*compare_command) return compare(compare_request);
+  if (*live_command) return live(live_request);
   if (*schema_command) return schema();
   remark("no command is given; see ambulon --help");
   return exit_could_not;

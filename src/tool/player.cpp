@@ -42,6 +42,7 @@ void watch_for_interrupt() {
   action.sa_handler = [](int) { interrupt_seen = 1; };
   action.sa_flags = static_cast<int>(SA_RESETHAND);
   sigaction(SIGINT, &action, nullptr);
+  sigaction(SIGTERM, &action, nullptr);
 }
 
 bool interrupted() { return interrupt_seen != 0; }

@@ -27,7 +27,7 @@ class Progress {
   double last_shown_ = -1;  // fraction
 };
 
-/// From now on Ctrl-C is only noted; a second one ends the program at once.
+/// From now on Ctrl-C, and being told to end, is only noted; a second one ends the program at once.
 void watch_for_interrupt();
 /// True once the user has pressed it.
 bool interrupted();

@@ -77,10 +77,14 @@ std::string_view name(Event event) {
       return "put_elsewhere";
     case Event::new_gait:
       return "new_gait";
+    case Event::new_body:
+      return "new_body";
     case Event::boarded:
       return "boarded";
     case Event::left_deck:
       return "left_deck";
+    case Event::no_place:
+      return "no_place";
     case Event::crosses:
       return "crosses";
   }
@@ -160,10 +164,15 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} was put at {}", who, place);
     case Event::new_gait:
       return fmt::format("{} moves at {:.2f} m/s from now on", who, note.value);
+    case Event::new_body:
+      return fmt::format("{} has a body of radius {:.2f} m and height {:.2f} m from now on", who, note.value,
+                         note.other);
     case Event::boarded:
       return fmt::format("{} stepped onto {}", who, whom);
     case Event::left_deck:
       return fmt::format("{} stepped off {}", who, whom);
+    case Event::no_place:
+      return fmt::format("{} was not sent anywhere: what was clicked is nothing but sky", who);
     case Event::crosses:
       return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,
                          std::abs(note.value), note.value < 0.f ? "down" : "up");

@@ -57,6 +57,11 @@ Order Npc::go_to(vec3 goal, GoToOptions options) const {
   return order<GoTo>(goal, options, world_->memory());
 }
 
+Order Npc::click_to_move(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options) const {
+  if (world_ == nullptr) return {};
+  return order<ClickToMove>(std::move(clicks), options, world_->memory());
+}
+
 Order Npc::turn_to(vec3 point) const { return order<TurnTo>(point); }
 
 Order Npc::turn_to_heading(float heading) const { return order<TurnTo>(heading); }
@@ -163,9 +168,11 @@ Expected<vec3> Npc::teleport(vec3 to) const {
 void Npc::direct(std::unique_ptr<Script> script) const {
   if (!alive()) return;
   world_->dismiss_script(id_.slot);
-  world_->cards_[id_.slot].script = std::move(script);
-  world_->movers_[id_.slot].scripted = true;
-  world_->proceed(id_.slot);
+  if (script) {
+    world_->cards_[id_.slot].script = std::move(script);
+    world_->movers_[id_.slot].scripted = true;
+    world_->proceed(id_.slot);
+  }
   if (!world_->ticking_) world_->tidy();
 }
 
@@ -249,6 +256,16 @@ std::string Npc::doing() const {
   return errand != nullptr ? errand->doing() : "standing";
 }
 
+vec2 Npc::wanted_velocity() const {
+  return alive() && busy() ? world_->movers_[id_.slot].intent.velocity : vec2(0.f);
+}
+
+std::span<const vec3> Npc::bends() const {
+  if (!alive()) return {};
+  const Errand* errand = world_->movers_[id_.slot].errand.get();
+  return errand != nullptr ? errand->bends() : std::span<const vec3>();
+}
+
 const Beat* Npc::beat() const {
   if (!alive()) return nullptr;
   const Errand* errand = world_->movers_[id_.slot].errand.get();
@@ -265,6 +282,12 @@ Expected<Gait> Npc::set_gait(const Gait& gait) const {
     world_->take(
         {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->moment(id_.slot)});
   mine = gait;
+  return good;
+}
+
+Expected<Body> Npc::set_body(const Body& body) const {
+  auto good = checked(body);
+  if (good && alive()) world_->set_body(id_.slot, body);
   return good;
 }
 

@@ -48,6 +48,11 @@ void Surroundings::vanish(NpcId id) {
   indexed_ = false;
 }
 
+void Surroundings::resize(NpcId id, float radius) {
+  seen_[id.slot].radius = radius;
+  widest_ = std::max(widest_, radius);
+}
+
 void Surroundings::join(NpcId leader, NpcId companion) {
   while (companions_.size() <= leader.slot)
     companions_.push_back({{}, std::pmr::vector<NpcId>(companions_.get_allocator().resource())});

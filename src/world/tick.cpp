@@ -45,6 +45,7 @@ Expected<double> World::tick(float seconds) {
   sense();
   decide(seconds);
   move();
+  if (avoid_) part();
   carry();
   time_ = tick_end_;
   tell();
@@ -199,7 +200,10 @@ bool World::ask(std::uint32_t slot, float seconds) {
     cards_[slot].crossed = 0.f;
     mover.crossing = true;
   }
-  if (!step.ended) return true;
+  if (!step.ended) {
+    if (avoid_) avoid(slot);
+    return true;
+  }
   finish(slot, *step.ended);
   return false;
 }
@@ -231,7 +235,7 @@ void World::walk(std::uint32_t slot) {
   const vec2 faced = mover.motion.facing;
   const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
   // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
-  const bool on_way = mover.intent.edge_radius >= 0.f && convex_;
+  const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
   if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
   stride(mover, from, faced, used);
   mover.left -= used;

@@ -13,6 +13,7 @@ World::World(const WorldOptions& options)
       seed_(options.seed),
       patience_(Range{0.1f, allowed::durations.most}.holds(options.patience) ? options.patience
                                                                              : WorldOptions{}.patience),
+      avoid_(options.avoid),
       journal_(options.journal, options.memory),
       surroundings_(options.memory),
       decks_(options.memory),
@@ -32,6 +33,9 @@ World::World(const WorldOptions& options)
       raised_(options.memory),
       heard_(options.memory),
       tags_(options.memory),
+      near_(options.memory),
+      apart_(options.memory),
+      planes_(options.memory),
       ground_revision_(ground_->revision()),
       convex_(ground_->convex()) {}
 
@@ -46,6 +50,7 @@ World::~World() {
 Expected<Npc> World::add(const NpcOptions& options) {
   if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
+  if (auto avoidance = checked(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
   const auto spot =
       options.body.deck.x > 0.f && finite(options.at) ? options.at : spot_for(options.at, options.body);
@@ -72,6 +77,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   card.random = Random(seed_, ++appeared_);
 
   card.body = options.body;
+  card.avoidance = options.avoidance;
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
   mover.was = flat(*spot);
@@ -187,6 +193,12 @@ void World::take(const Note& note) {
   journal_.write(note);
 }
 
+void World::tell(Note note) {
+  if (!knows(note.who)) return;
+  note.time = time_;
+  take(note);
+}
+
 void World::halt(std::uint32_t slot, bool halted) {
   Mover& mover = movers_[slot];
   if (mover.halted == halted) return;
@@ -195,6 +207,24 @@ void World::halt(std::uint32_t slot, bool halted) {
         .who = {slot, mover.generation},
         .where = mover.motion.position,
         .time = time_});
+}
+
+void World::set_body(std::uint32_t slot, const Body& body) {
+  Mover& mover = movers_[slot];
+  const NpcId id{slot, mover.generation};
+  const vec2 deck = std::exchange(cards_[slot].body, body).deck;
+  mover.run_speed = run_speed(body);
+  ++mover.jumps;
+  surroundings_.resize(id, body.radius);
+  if (deck != body.deck) {
+    decks_.remove(id);
+    if (body.deck.x > 0.f && body.deck.y > 0.f) decks_.add(id, body.deck, mover.motion);
+  }
+  take({.event = Event::new_body,
+        .who = id,
+        .value = body.radius,
+        .other = body.height,
+        .time = moment(slot)});
 }
 
 Expected<vec3> World::put(std::uint32_t slot, vec3 at) {

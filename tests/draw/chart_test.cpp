@@ -7,6 +7,7 @@
 #include "ambulon/scene/play.hpp"
 
 #include "generate.hpp"
+#include "own_folder.hpp"
 
 namespace ambulon {
 namespace {
@@ -22,7 +23,7 @@ std::string overlaps(const std::vector<Box>& boxes) {
   return "";
 }
 
-fs::path place_for(const std::string& name) { return fs::path(testing::TempDir()) / name; }
+fs::path place_for(const std::string& name) { return fs::path(own_folder()) / name; }
 
 std::vector<Box> drawn(const Chart& chart, const std::string& file = place_for("chart.png").string()) {
   std::vector<Box> boxes;

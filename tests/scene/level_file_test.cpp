@@ -9,6 +9,8 @@
 #include "ambulon/scene/mesh_file.hpp"
 #include "ambulon/scene/play.hpp"
 
+#include "own_folder.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -17,7 +19,7 @@ namespace fs = std::filesystem;
 const std::string quay = AMBULON_SOURCE_DIR "/demo/levels/lantern-quay.gltf";
 
 std::string saved(const std::string& name, const std::string& text) {
-  const std::string file = testing::TempDir() + name;
+  const std::string file = own_folder() + name;
   std::ofstream(file) << text;
   return file;
 }
@@ -77,7 +79,7 @@ TEST(LevelFile, MistakesAreNamedAndTornFilesLoseNothingElse) {
                                    std::pair("level.tea", "tea")}) {
     const auto level = read_level(saved(name, text));
     ASSERT_FALSE(level) << name;
-    EXPECT_TRUE(level.error().text.starts_with(testing::TempDir() + name + ": ")) << level.error().text;
+    EXPECT_TRUE(level.error().text.starts_with(own_folder() + name + ": ")) << level.error().text;
   }
   const std::string whole = text_of(quay);
   for (std::size_t length = 0; length < whole.size(); length += 4001) {
@@ -185,7 +187,7 @@ TEST(LevelFile, ABuiltGroundHasTheCrossingsOfTheSceneThatNamesIt) {
                   .walls = {{.line = {{10, 0}, {10, 10}}}}};
   const auto ground = MeshGround::make(plan).value();
   ground->place({.kind = Passage::door, .from = {9.5f, 5, 0}, .to = {10.5f, 5, 0}}).value();
-  const std::string file = save_built(*ground, "quay.toml", testing::TempDir() + "yard.ground").value();
+  const std::string file = save_built(*ground, "quay.toml", own_folder() + "yard.ground").value();
   const std::string head = "format = \"ambulon-scene/1\"\n[ground]\nbuilt = \"" + file + "\"\n",
                     door =
                         "[[crossing]]\nname = \"gate\"\nkind = \"door\"\nfrom = [9.5, 5]\nto = [10.5, 5]\n";
@@ -227,10 +229,10 @@ TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
 TEST(MeshFile, IsALevelOnWhichOneCanWalkInTurn) {
   const auto ground = MeshGround::make(read_level(quay).value(), {.closed = true}).value();
   const ConvexMesh& mesh = ground->mesh({.radius = 0.3f});
-  const std::string file = testing::TempDir() + "quay.obj";
+  const std::string file = own_folder() + "quay.obj";
   ASSERT_TRUE(save_mesh(mesh, file));
   EXPECT_NEAR(area(read_level(file)), mesh.area() / 1e6, 0.01 * mesh.area() / 1e6);
-  EXPECT_FALSE(save_mesh(mesh, testing::TempDir() + "quay.png"));
+  EXPECT_FALSE(save_mesh(mesh, own_folder() + "quay.png"));
   EXPECT_FALSE(save_mesh(mesh, "/nowhere/quay.obj"));
 }
 

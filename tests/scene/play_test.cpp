@@ -209,6 +209,34 @@ change = { npc = "dog", gait = { speed = 5 } })",
   EXPECT_EQ(play.npc("cat").gait().speed, 0.5f);
 }
 
+TEST(Play, EventsClickByPointOfTheWindowByRayAndByPlace) {
+  Played played(
+      "[camera.above]\nscale = 10\norigin = [100, 300]\n"
+      "[camera.roof]\neye = [0, -10, 10]\ntarget = [0, 0, 0]\nfield_of_view = 60\nsize = [400, 400]\n"
+      "[[npc]]\nname = \"cat\"\nat = \"gate\"\ndo = [ { wait_for = \"dawn\" } ]\n"
+      "[[npc]]\nname = \"one\"\nat = [0, 9]\ntags = [\"porters\"]\n"
+      "[[npc]]\nname = \"two\"\nat = [0, 11]\ntags = [\"porters\"]\n"
+      "[[npc]]\nname = \"dog\"\nat = [0, -9]\n"
+      "[[event]]\nat = 1\nclick = { who = [\"cat\"], camera = \"above\", screen = [120, 280], within = 0.05 "
+      "}\n"
+      "[[event]]\nat = 1\nclick = { who = [\"porters\"], to = \"lamp\", within = 0.05 }\n"
+      "[[event]]\nat = 2\nclick = { who = [\"porters\"], to = [6, 3], then = true, within = 0.05 }\n"
+      "[[event]]\nat = 1\nclick = { who = [\"dog\"], camera = \"roof\", screen = [200, 200], hold = true }\n"
+      "[[event]]\nat = 9\nclick = { who = [\"dog\"], ray = [[-3, 0, 5], [0, 0, -2]], hold = true }\n"
+      "[[event]]\nat = 15\nrelease = [\"dog\"]\n"
+      "[[event]]\nat = 16\nclick = { who = [\"cat\"], ray = [[0, 0, 5], [0, 0, 1]] }\n",
+      30);
+  EXPECT_LT(flat_distance(played.npc("cat").position(), {2, 2, 0}), 0.06f);
+  EXPECT_EQ(played.npc("cat").errand().name, "wait_for");  // it has taken up its work again
+  EXPECT_LT(flat_distance(played.npc("one").position(), {6, 2, 0}), 0.06f);
+  EXPECT_LT(flat_distance(played.npc("two").position(), {6, 4, 0}), 0.06f);
+  EXPECT_LT(flat_distance(played.npc("dog").position(), {-3, 0, 0}), 0.31f);
+  EXPECT_FALSE(played.npc("dog").busy());
+  EXPECT_TRUE(contains(played.told, "dog was given the order click_to_move, to gate")) << played.told;
+  EXPECT_TRUE(contains(played.told, "one sets out for (6.00, 2.00)")) << played.told;
+  EXPECT_TRUE(contains(played.told, "cat was not sent anywhere: what was clicked is nothing but sky"));
+}
+
 TEST(Play, ASceneThatCannotBePutUpSaysWhereAndWhy) {
   const Scene scene =
       read_scene_text(

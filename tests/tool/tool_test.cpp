@@ -15,6 +15,8 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include "own_folder.hpp"
+
 namespace {
 
 using nlohmann::json;
@@ -34,7 +36,7 @@ std::string file_text(const fs::path& file) {
 }
 
 Result ambulon(const std::string& arguments) {
-  const std::string out = testing::TempDir() + "out." + std::to_string(getpid()), remarks = out + ".remarks";
+  const std::string out = own_folder() + "out", remarks = out + ".remarks";
   const int status =
       std::system((std::string(AMBULON_TOOL) + " " + arguments + " >" + out + " 2>" + remarks).c_str());
   return {WEXITSTATUS(status), file_text(out), file_text(remarks)};
@@ -48,7 +50,7 @@ std::vector<json> lines(const std::string& text) {
 }
 
 TEST(Run, PrintsOneJsonDocumentThatAgreesWithItsTrace) {
-  const fs::path trace = fs::path(testing::TempDir()) / "trace.jsonl";
+  const fs::path trace = fs::path(own_folder()) / "trace.jsonl";
   const Result result = ambulon("run " + demo + " --for 30 --every 0.5 --json --trace " + trace.string());
   ASSERT_EQ(result.code, 0) << result.remarks;
   EXPECT_EQ(result.remarks, "");
@@ -92,7 +94,7 @@ TEST(Run, PrintsATableWithARowForEachCharacterAndNothingElseWhenPiped) {
 }
 
 TEST(Run, CtrlCEndsALongRunWithWhatWasPlayedSoFar) {
-  const std::string out = testing::TempDir() + "interrupted.json";
+  const std::string out = own_folder() + "interrupted.json";
   const pid_t child = fork();
   if (child == 0) {
     if (std::freopen(out.c_str(), "w", stdout) == nullptr ||
@@ -129,7 +131,7 @@ TEST(JournalCommand, TellsWhatHappenedInOrderOfTime) {
 
 TEST(DrawCommand, MakesPngAndSvg) {
   for (const char* ending : {"png", "svg"}) {
-    const fs::path file = fs::path(testing::TempDir()) / (std::string("quay.") + ending);
+    const fs::path file = fs::path(own_folder()) / (std::string("quay.") + ending);
     fs::remove(file);
     const Result result = ambulon("draw " + demo + " -o " + file.string() + " --at 20 --trail --json");
     EXPECT_EQ(result.code, 0) << result.remarks;
@@ -155,7 +157,7 @@ TEST(Run, KeepsAScoreOfEachCharacter) {
 }
 
 std::string write_file(const char* name, const std::string& text) {
-  const std::string file = testing::TempDir() + name;
+  const std::string file = own_folder() + name;
   std::ofstream(file) << text;
   return file;
 }
@@ -251,7 +253,7 @@ TEST(Route, AnswersPairsOfPointsOnAPlan) {
 TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   const std::string level = AMBULON_SOURCE_DIR "/demo/levels/lantern-quay.gltf",
                     scene = AMBULON_SOURCE_DIR "/demo/quay-level.toml";
-  const std::string file = testing::TempDir() + "built.obj";
+  const std::string file = own_folder() + "built.obj";
   const Result built = ambulon("build " + scene + " --json -o " + file);
   ASSERT_EQ(built.code, 0) << built.remarks;
   const json report = json::parse(built.out);
@@ -284,8 +286,8 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
 }
 
 TEST(Build, SavesGroundsForScenesToNameThatKnowWhenTheyAreOutdated) {
-  const fs::path folder = fs::path(testing::TempDir()) / "built";
-  fs::create_directory(folder);
+  const fs::path folder = fs::path(own_folder()) / "built";
+  fs::create_directories(folder);
   const std::string level = (folder / "quay.gltf").string(), ground = (folder / "quay.ground").string(),
                     scene = (folder / "night.toml").string();
   fs::copy_file(AMBULON_SOURCE_DIR "/demo/levels/lantern-quay.gltf", level,
@@ -320,7 +322,7 @@ TEST(Build, SavesGroundsForScenesToNameThatKnowWhenTheyAreOutdated) {
 
 TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
   const std::string carts = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "handcarts.toml").string();
-  const std::string file = testing::TempDir() + "carts.svg";
+  const std::string file = own_folder() + "carts.svg";
   std::set<std::uintmax_t> sizes;
   for (const char* what :
        {"polygons", "clearance", "components", "rejected", "search --from 2,5.8 --to 35,5"}) {
@@ -344,7 +346,7 @@ TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
 
 TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
   const std::string maze = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "crate-maze.toml").string();
-  const std::string file = testing::TempDir() + "maze.svg";
+  const std::string file = own_folder() + "maze.svg";
   std::set<std::uintmax_t> sizes;
   for (const char* what : {"clearance", "components", "distance --to 29.5,1.5", "flow --to 29.5,1.5",
                            "search --from 1.5,1.5 --to 29.5,1.5"}) {
@@ -368,7 +370,7 @@ TEST(Check, FindsNothingInTheDemoScenesAndExitsWithZero) {
 }
 
 TEST(Check, PrintsWhereWhatWhyAndWhatWouldDoAndExitsWithOne) {
-  const std::string scene = testing::TempDir() + "unused.toml";
+  const std::string scene = own_folder() + "unused.toml";
   std::ofstream(scene) << "format = \"ambulon-scene/1\"\nground = { open = true }\n[place]\ngate = [1, 2]\n";
   const Result text = ambulon("check " + scene), machine = ambulon("check " + scene + " --json");
   EXPECT_EQ(text.code, 1);
@@ -384,7 +386,7 @@ TEST(Check, PrintsWhereWhatWhyAndWhatWouldDoAndExitsWithOne) {
 
 TEST(Compare, SetsTwoCharactersSideBySideInATableAndAPicture) {
   const std::string scene = AMBULON_SOURCE_DIR "/demo/follow-and-arrive.toml";
-  const std::string picture = testing::TempDir() + "compared.png";
+  const std::string picture = own_folder() + "compared.png";
   const Result result = ambulon("compare " + scene + " --npc ambler --npc hurrier --json -o " + picture);
   ASSERT_EQ(result.code, 0) << result.remarks;
   const json both = json::parse(result.out)["compared"];
@@ -401,10 +403,14 @@ TEST(Compare, SetsTwoCharactersSideBySideInATableAndAPicture) {
 
 TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
   const std::pair<const char*, const char*> wrong[] = {
-      {"", "no command is given; it must be one of run, journal, draw, route, build, check, compare, schema"},
+      {"live no/such.toml", "no/such.toml: cannot be read"},
+      {"live DEMO --port 70000", "\"70000\" is not a number between 0 and 65535"},
+      {"",
+       "no command is given; it must be one of run, journal, draw, route, build, check, compare, live, "
+       "schema"},
       {"walk scene.toml",
        "there is no command \"walk\"; it must be one of run, journal, draw, route, build, check, compare, "
-       "schema"},
+       "live, schema"},
       {"run DEMO --speed 3", "--speed"},
       {"run", "scene"},
       {"run no-such.toml", "no-such.toml: cannot be read"},

@@ -17,6 +17,8 @@ struct Body {
   vec2 deck{0.f};         ///< metres, 0 to 1000: length and width of its top, on which others stand and
                           ///< are carried along; 0 carries nobody
   Tags passes = {};       ///< those with one of these tags it passes through
+
+  friend bool operator==(const Body&, const Body&) = default;
 };
 
 /// The body itself, or the first value that lies out of its range.

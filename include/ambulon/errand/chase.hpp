@@ -27,6 +27,7 @@ class Chase final : public Errand {
   float arrival_radius() const override { return options_.reach; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
+  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
   std::string doing() const override { return "chasing"; }
 
  private:

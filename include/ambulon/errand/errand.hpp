@@ -138,6 +138,10 @@ class Errand {
   /// The beat it walks, for pictures; null when it walks none.
   virtual const Beat* beat() const { return nullptr; }
 
+  /// The way still before it, for pictures: from the bend behind it to its end, metres; none when it has no
+  /// way.
+  virtual std::span<const vec3> bends() const { return {}; }
+
   /// What it is doing, in words: "walking to waypoint 2 of 4".
   virtual std::string doing() const { return std::string(name()); }
 };

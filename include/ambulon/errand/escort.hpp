@@ -28,6 +28,7 @@ class Escort final : public Errand {
   float arrival_radius() const override { return options_.within; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
+  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
   std::string doing() const override { return goal_ ? "coming after its leader" : "standing by"; }
 
  private:

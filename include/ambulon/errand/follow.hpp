@@ -36,6 +36,7 @@ class Follow final : public Errand {
   float arrival_radius() const override { return options_.stop; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
+  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
   std::string doing() const override;
 
  private:

@@ -24,6 +24,8 @@ class MovingWay {
     return Step{.intent = way_.go_on(see, radius, speed, 0.f, seconds)};
   }
 
+  std::span<const vec3> bends_ahead() const { return way_.bends_ahead(); }
+
  private:
   Way way_;
   vec3 planned_for_{0.f};

@@ -38,8 +38,10 @@ enum class Event : std::uint8_t {
   resumed,        ///< its order
   put_elsewhere,  ///< at `where`, without walking
   new_gait,       ///< `value` metres per second from now on
+  new_body,       ///< of radius `value` and height `other`, metres, from now on
   boarded,        ///< the deck of `whom`
   left_deck,      ///< of `whom`
+  no_place,       ///< was clicked: there was nothing but sky, so it was not sent
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 

@@ -62,6 +62,7 @@ enum class Cause : std::uint8_t {
   no_goal_of_field,   ///< from `where`, the flow field leads nowhere
   no_tiles,           ///< the ground is not made of tiles
   no_target,          ///< whom or what to go towards or away from was not said
+  nearest_instead,    ///< `where` could not be reached; it went to the nearest spot, `value` metres off
   something_in_way,   ///< the straight line from `where` is not free for more than `value` metres
 };
 

@@ -20,6 +20,9 @@ class Outing : public Errand {
   Step step(const View& see, float seconds) final;
   bool give_up(const View& see, const Outcome& why) final;
   Progress progress(const View& see) const override;
+  std::span<const vec3> bends() const override {
+    return phase_ == Phase::walking ? way_.bends_ahead() : std::span<const vec3>();
+  }
   std::string doing() const override;
 
  protected:

@@ -33,6 +33,9 @@ class Patrol final : public Errand {
   Step step(const View& see, float seconds) override;
   /// Metres of the present lap. A shuffled beat has none: its lap is as many visits as it has waypoints.
   Progress progress(const View& see) const override;
+  std::span<const vec3> bends() const override {
+    return on_curve_ || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
+  }
   std::string doing() const override;
 
   const Beat* beat() const override { return beat_.get(); }

@@ -14,7 +14,8 @@ class Way {
   /// none. May be asked again at any time.
   std::optional<Outcome> lay(const View& see, vec3 goal);
 
-  /// True when there is no way yet, or the ground has changed along it or the NPC was put elsewhere since.
+  /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
+  /// aside so far that it cannot go straight on to the next bend, since.
   bool outdated(const View& see);
 
   /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
@@ -35,12 +36,21 @@ class Way {
   float length() const { return route_.length; }
   float left(vec3 position) const;
 
+  /// From the bend behind it to the end.
+  std::span<const vec3> bends_ahead() const {
+    return std::span<const vec3>(route_.bends).subspan(route_.bends.empty() || next_ == 0 ? 0 : next_ - 1);
+  }
+  /// How far along it the NPC has come; nothing of no way.
+  Progress progress(vec3 position) const;
+
   vec3 end() const { return route_.bends.back(); }
   /// The unit direction in which the way comes to its end; zero when it has no length.
   vec2 end_direction() const;
 
  private:
   void head_for(const View& see, std::uint32_t bend);
+  bool passed_aside(const View& see) const;
+  bool strayed(const View& see);
   float speed_at(const View& see, std::uint32_t i) const;
   Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
   Intent cross(const View& see);
@@ -53,6 +63,7 @@ class Way {
   vec2 bend_{0.f};
   float bend_speed_ = 0.f;  // at which it may be taken
   float bend_reach_ = 0.f;  // metres from it that count as there
+  double next_look_ = 0;    // seconds: not before, whether the next bend is in sight
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
   Crossing crossing_ = Crossing::none;  // that begins at the bend
   Arc arc_;                             // of the one begun

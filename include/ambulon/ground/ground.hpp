@@ -2,10 +2,12 @@
 
 #include <cstdint>
 #include <limits>
+#include <optional>
 #include <span>
 
 #include "ambulon/base/body.hpp"
 #include "ambulon/base/random.hpp"
+#include "ambulon/base/ray.hpp"
 #include "ambulon/ground/route.hpp"
 #include "ambulon/ground/spot.hpp"
 
@@ -55,6 +57,13 @@ class Ground {
   /// True when there is a way from spot to spot.
   virtual bool reachable(const Spot& from, const Spot& to) const {
     return distance(from, to) < std::numeric_limits<float>::infinity();
+  }
+
+  /// Where a ray first meets what can be seen of the ground, walked on or not, at most `reach` metres (0 to
+  /// 1e6) from its start: by default height 0. Nothing when it meets none, or makes no sense.
+  virtual std::optional<vec3> first_met(const Ray& ray, float reach = 1e6f) const {
+    const auto metres = into_height(ray, 0);
+    return metres && *metres <= reach ? std::optional(along(ray, *metres)) : std::nullopt;
   }
 
   /// The cells that the body of a spot walks on, for whoever goes by cells; null when the ground has none.

@@ -3,6 +3,7 @@
 #include <map>
 
 #include "ambulon/scene/scene.hpp"
+#include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {
@@ -12,13 +13,27 @@ class Play {
  public:
   /// Puts up the scene, which must outlive the play. The problem when it cannot be put up.
   static Expected<std::unique_ptr<Play>> put_up(const Scene& scene, std::size_t journal = 4096);
+  /// The same, of a scene that the play keeps as long as it needs it.
+  static Expected<std::unique_ptr<Play>> put_up(std::shared_ptr<const Scene> scene,
+                                                std::size_t journal = 4096);
+
+  /// Goes on with a changed scene in place of the one before. What did not change keeps going: an NPC takes
+  /// up what is new of its gait and body where it is, and begins its steps anew only when those, or places
+  /// and gaits they name, were changed. Events of times that are past are left out. The problem, and no
+  /// change, when an NPC cannot be put up, or when the ground or `avoid` is another: then put it up anew.
+  Expected<void> take_up(std::shared_ptr<const Scene> scene);
 
   /// Plays one tick.
   void tick();
+  /// Lets something happen at once, other than in the scene.
+  void happen(const SceneEvent& event);
 
-  const Scene& scene() const { return scene_; }
+  const Scene& scene() const { return *scene_; }
   World& world() { return world_; }
   const Ground& ground() const { return *ground_; }
+  /// The barriers that are on the ground, by name; null ground: none.
+  const std::map<std::string, BarrierId>& barriers() const { return barriers_; }
+  const BarrierGround* barrier_ground() const { return barrier_ground_; }
   /// The play's own ground; null when it is not of tiles, or no plan.
   const TileGround* tiles() const { return tiles_; }
   const MeshGround* mesh() const { return mesh_; }
@@ -36,8 +51,15 @@ class Play {
   std::string sentence(const Note& note) const;
 
  private:
-  Play(const Scene& scene, std::size_t journal);
+  Play(std::shared_ptr<const Scene> scene, std::size_t journal);
+  Expected<Npc> add(const Scene& scene, const SceneNpc& npc);
+  void begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index);
+  void watch_switches();
+  std::vector<std::size_t> places_before(const Scene& next) const;
+  Expected<std::vector<Npc>> recast(const Scene& next, std::span<const std::size_t> places);
+  void change(std::size_t index, const SceneNpc* old);
   struct Happen;
+  Selection& selection(const std::vector<std::string>& who);
   void switch_gaits();
 
   struct Last {
@@ -54,12 +76,13 @@ class Play {
     bool held = false;
   };
 
-  const Scene& scene_;
+  std::shared_ptr<const Scene> scene_;
   std::unique_ptr<Ground> ground_;
-  TileGround* tiles_ = nullptr;                // the ground, when it is of tiles
-  MeshGround* mesh_ = nullptr;                 // the ground, when it is a plan or a level
-  BarrierGround* barrier_ground_ = nullptr;    // the ground, when it takes barriers
-  std::map<std::string, BarrierId> barriers_;  // that are on the ground
+  TileGround* tiles_ = nullptr;                            // the ground, when it is of tiles
+  MeshGround* mesh_ = nullptr;                             // the ground, when it is a plan or a level
+  BarrierGround* barrier_ground_ = nullptr;                // the ground, when it takes barriers
+  std::map<std::vector<std::string>, Selection> pointed_;  // who was sent by clicks, by their names and tags
+  std::map<std::string, BarrierId> barriers_;              // that are on the ground
   struct Field {
     std::vector<vec3> goals;
     float radius;

@@ -7,8 +7,11 @@
 #include <variant>
 #include <vector>
 
+#include "ambulon/crowd/avoidance.hpp"
+#include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/scene/ground.hpp"
 #include "ambulon/scene/steps.hpp"
+#include "ambulon/world/camera.hpp"
 
 namespace ambulon {
 
@@ -28,6 +31,13 @@ struct SceneGait {
   bool used = false;  ///< something in the scene names it
 };
 
+/// A named camera of a scene.
+struct SceneCamera {
+  std::string name;
+  Camera camera;
+  FilePlace where{};
+};
+
 /// When an NPC takes up another gait.
 struct GaitSwitch {
   Gait gait;
@@ -39,12 +49,15 @@ struct SceneNpc {
   ScenePoint at;
   float heading = 0.f;  ///< radians
   Body body;
+  Avoidance avoidance;
   std::vector<std::string> passes;  ///< tags of those it passes through
   std::vector<std::string> tags;
   Gait gait;
   std::vector<GaitSwitch> switches;
   std::vector<SceneStep> steps;
   bool repeat = false;
+  std::uint64_t work_sum =
+      0;  ///< tells whether its steps and switches, and what they name, are still the same
   FilePlace where{};
 };
 
@@ -55,6 +68,18 @@ struct SendEvent {
   std::string npc;
   ScenePoint to;
   GoToOptions options;
+};
+/// Points to a place, as with a pointer.
+struct ClickEvent {
+  std::vector<std::string> who;  ///< NPCs and tags
+  ScenePoint to;                 ///< unless there is a ray
+  std::optional<Ray> ray;
+  bool then = false;  ///< after the places before
+  bool hold = false;
+  ClickToMoveOptions options;
+};
+struct ReleaseEvent {
+  std::vector<std::string> who;
 };
 struct RemoveEvent {
   std::string npc;
@@ -98,8 +123,8 @@ struct LayEvent {
 
 struct SceneEvent {
   double at = 0;  ///< seconds
-  std::variant<SignalEvent, SendEvent, RemoveEvent, HaltEvent, TeleportEvent, ChangeEvent, PutEvent,
-               MoveEvent, TakeAwayEvent, ShutEvent, LayEvent>
+  std::variant<SignalEvent, SendEvent, ClickEvent, ReleaseEvent, RemoveEvent, HaltEvent, TeleportEvent,
+               ChangeEvent, PutEvent, MoveEvent, TakeAwayEvent, ShutEvent, LayEvent>
       what;
   FilePlace where{};
 };
@@ -111,9 +136,12 @@ struct Scene {
   std::uint64_t seed = 1;
   int rate = 60;       ///< ticks per second
   double length = 60;  ///< seconds played by default
+  bool avoid = false;  ///< see `WorldOptions`
   SceneGround ground;
+  std::uint64_t ground_sum = 0;  ///< tells whether the file still describes the same ground
   std::vector<Place> places;
   std::vector<SceneGait> gaits;
+  std::vector<SceneCamera> cameras;
   std::vector<SceneNpc> npcs;
   std::vector<SceneEvent> events;  ///< in order of time
 
@@ -124,8 +152,14 @@ struct Scene {
 /// Reads a scene file. The problem begins with file, line and column.
 Expected<Scene> read_scene(const std::string& file);
 
-/// Reads a scene from text; `file` is what problems call it.
-Expected<Scene> read_scene_text(std::string_view text, const std::string& file);
+/// Reads a scene from text; `file` is what problems call it. Where the text describes the same ground as
+/// `before`, if given, that is taken over, and none of the files that it names is read again.
+Expected<Scene> read_scene_text(std::string_view text, const std::string& file,
+                                const Scene* before = nullptr);
+
+/// Reads one event of a scene, as TOML of its keys, such as `at = 0` and `halt = "cat"`. `barriers`: the
+/// names of those that may be moved and taken away. Marks what it names as used.
+Expected<SceneEvent> read_event(std::string_view text, Scene& scene, std::span<const std::string> barriers);
 
 /// The JSON Schema of scene files, made of the same description that reading checks against.
 std::string scene_schema();

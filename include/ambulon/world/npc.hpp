@@ -10,6 +10,7 @@
 
 #include "ambulon/base/id.hpp"
 #include "ambulon/errand/chase.hpp"
+#include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/errand/errand.hpp"
 #include "ambulon/errand/escort.hpp"
 #include "ambulon/errand/flee.hpp"
@@ -116,6 +117,9 @@ class Npc {
 
   /// Walks to `goal` (metres); see `GoTo`.
   Order go_to(vec3 goal, GoToOptions options = {}) const;
+  /// Walks to where was clicked, and after a pointer that is held; see `ClickToMove`. `Selection` sends
+  /// several.
+  Order click_to_move(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options = {}) const;
   /// Turns to face `point` (metres); see `TurnTo`.
   Order turn_to(vec3 point) const;
   /// Turns to `heading` (radians).
@@ -185,7 +189,8 @@ class Npc {
   /// Holds in a tick for which the signal was given.
   Condition until_signal(std::string_view signal) const;
 
-  /// Hands the NPC to a script, which begins at once; ends the script it had and that one's order.
+  /// Hands the NPC to a script, which begins at once; ends the script it had and that one's order. Null
+  /// only ends.
   void direct(std::unique_ptr<Script> script) const;
   /// True while a script directs it.
   bool directed() const;
@@ -205,6 +210,10 @@ class Npc {
   bool busy() const;
   /// What it is doing, in words: "walking to waypoint 2 of 4", "standing".
   std::string doing() const;
+  /// What its order wanted in the tick before (metres per second), before the gait's limits; for pictures.
+  vec2 wanted_velocity() const;
+  /// The way before it, for pictures (`Errand::bends`); good until the next tick.
+  std::span<const vec3> bends() const;
   /// The beat it patrols; nothing when it does not.
   const Beat* beat() const;
 
@@ -215,6 +224,10 @@ class Npc {
   Expected<Gait> set_speed(float speed) const;
   /// Changes how it moves from the next tick on. The problem when a value is out of range.
   Expected<Gait> set_gait(const Gait& gait) const;
+
+  /// Gives it another body from the next tick on; its way is laid anew for that. The problem when a value is
+  /// out of range. Where it would be too near to a wall it walks away from it.
+  Expected<Body> set_body(const Body& body) const;
 
   /// What the game's body should do until the next tick (drive `advised`).
   Advice advice() const;

@@ -22,6 +22,7 @@ class Surroundings final : public Others {
   // Kept up to date by the world. Slots are those of the ids.
   void appear(const Other& other);
   void vanish(NpcId id);
+  void resize(NpcId id, float radius);
   void see(std::uint32_t slot, const Motion& motion) {
     Other& other = seen_[slot];
     other.position = motion.position;

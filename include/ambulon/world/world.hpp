@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/motion/arc.hpp"
 #include "ambulon/world/decks.hpp"
@@ -21,6 +22,7 @@ struct WorldOptions {
   const Ground* ground = nullptr;  ///< must outlive the world; null: open ground
   std::uint64_t seed = 1;          ///< of all random numbers
   std::size_t journal = 4096;      ///< notes the journal keeps
+  bool avoid = false;    ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
   float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
 };
@@ -33,6 +35,7 @@ struct NpcOptions {
   Body body = {};
   Gait gait = {};
   Drive drive = Drive::own;
+  Avoidance avoidance = {};
   Tags tags = {};  ///< the groups it belongs to; see `World::tag`
 };
 
@@ -66,6 +69,9 @@ class World final : private NoteTaker {
   static Target one_of(Tags tags, Pick pick = Pick::nearest) { return {.tags = tags, .pick = pick}; }
   /// The NPCs as they were when the tick began, for questions about who is where.
   const Others& others() const { return surroundings_; }
+
+  /// Writes a note into the journal, at this moment: about an NPC of this world; of others it takes none.
+  void tell(Note note);
 
   double time() const { return time_; }  ///< seconds since the world began
   std::uint64_t ticks() const { return ticks_; }
@@ -116,6 +122,7 @@ class World final : private NoteTaker {
     std::uint32_t named_generation = 0;
     std::pmr::string name;
     Body body;
+    Avoidance avoidance;
     Arc arc;
     float crossed = 0.f;  // seconds of it
     Random random;
@@ -167,6 +174,7 @@ class World final : private NoteTaker {
   void dismiss_script(std::uint32_t slot);
   Expected<vec3> put(std::uint32_t slot, vec3 at);
   void halt(std::uint32_t slot, bool halted);
+  void set_body(std::uint32_t slot, const Body& body);
 
   void sense();
   void take_reports();
@@ -177,6 +185,12 @@ class World final : private NoteTaker {
   void tidy();
 
   bool ask(std::uint32_t slot, float seconds);
+  void avoid(std::uint32_t slot);
+  void keep_from_edges(std::uint32_t slot, vec2 aim);
+  void part();
+  bool gives_way(std::uint32_t slot) const;
+  vec2 step_apart(std::uint32_t slot) const;
+  float share_of(std::uint32_t slot, NpcId other) const;
   void run(std::uint32_t slot);
   void walk(std::uint32_t slot);
   void cross(std::uint32_t slot);
@@ -193,6 +207,7 @@ class World final : private NoteTaker {
   OpenGround open_;
   std::uint64_t seed_;
   float patience_;
+  bool avoid_;
   Journal journal_;
   Surroundings surroundings_;
   Decks decks_;
@@ -205,6 +220,9 @@ class World final : private NoteTaker {
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::vector<Signal> raised_, heard_;
   std::pmr::vector<std::pmr::string> tags_;
+  std::pmr::vector<Neighbour> near_;    // those that somebody avoids,
+  std::pmr::vector<vec2> apart_;        // by slot
+  std::pmr::vector<HalfPlane> planes_;  // and what they leave
   std::uint64_t ground_revision_ = 0;
   bool convex_ = true;  // the ground is
   std::uint64_t appeared_ = 0, ticks_ = 0;

@@ -24,7 +24,8 @@ std::optional<double> met(dvec3 from, dvec3 way, const std::array<dvec3, 3>& cor
   const dvec3 off = from - corners[0], along = glm::cross(off, a);
   const double u = glm::dot(off, across) / whole, v = glm::dot(way, along) / whole;
   const double part = glm::dot(b, along) / whole;
-  const bool inside = u >= 0 && v >= 0 && u + v <= 1 && part >= 0;
+  constexpr double hair = 1e-9;  // or it would slip through between two triangles
+  const bool inside = u >= -hair && v >= -hair && u + v <= 1 + hair && part >= 0;
   return inside ? std::optional(part) : std::nullopt;
 }
 
@@ -94,17 +95,27 @@ void MeshGround::each_piece_around(const Spot& middle, float radius,
   }
 }
 
-/// Stretch by stretch, so that only what lies near the ray is looked at.
-std::optional<vec3> MeshGround::first_met(vec3 from, vec3 direction, float reach) const {
-  const float length = glm::length(direction);
-  if (!finite(from) || !finite(direction) || !(length > 0.f) || !(reach >= 0.f)) return {};
-  const dvec3 start = per_metre * dvec3(from), way = dvec3(direction) / static_cast<double>(length);
-  double gone = 0, end = per_metre * std::min(reach, 1e6f);
-  const auto at = [&](double metres) { return vec3((start + metres * way) / per_metre); };
-  if (!level_) {
-    const double down = way.z == 0 ? -1 : -start.z / way.z;
-    return down >= 0 && down <= end ? std::optional(at(down)) : std::nullopt;
+std::optional<vec3> MeshGround::first_met(const Ray& ray, float reach) const {
+  if (!level_) return Ground::first_met(ray, reach);
+  if (!sound(ray) || !(reach >= 0.f)) return {};
+  double first = std::min(reach, 1e6f);
+  bool met = false;
+  for (const PlacedBarrier& placed : barriers()) {
+    const Barrier& barrier = placed.barrier;
+    if (barrier.cost() > 0.f || !std::isfinite(barrier.bottom()) || !std::isfinite(barrier.top())) continue;
+    const auto metres =
+        into_column(ray, barrier.corners(), barrier.radius(), barrier.bottom(), barrier.top());
+    if (metres && *metres <= first) first = *metres, met = true;
   }
+  if (const auto metres = into_level(ray, first)) first = *metres, met = true;
+  return met ? std::optional(along(ray, first)) : std::nullopt;
+}
+
+/// Metres to the first triangle of the level. Stretch by stretch, so that only what lies near the ray is
+/// looked at.
+std::optional<double> MeshGround::into_level(const Ray& ray, double reach) const {
+  const dvec3 start = per_metre * dvec3(ray.from), way = glm::normalize(dvec3(ray.direction));
+  double gone = 0, end = per_metre * reach;
   const PatchGrid& grid = level_->grid();
   cut(start.x, way.x, grid.low.x, grid.low.x + static_cast<double>(grid.size) * grid.across, gone, end);
   cut(start.y, way.y, grid.low.y, grid.low.y + static_cast<double>(grid.size) * grid.up, gone, end);
@@ -125,7 +136,7 @@ std::optional<vec3> MeshGround::first_met(vec3 from, vec3 direction, float reach
       if (const auto part = met(start, way, corners); part && *part <= last && (!first || *part < *first))
         first = part;
     }
-    if (first) return at(*first);
+    if (first) return *first / per_metre;
     if (last == end) break;
   }
   return {};

@@ -132,9 +132,9 @@ class MeshGround final : public BarrierGround {
   /// circle.
   void each_piece_around(const Spot& middle, float radius,
                          const std::function<void(std::span<const vec3>)>& visit) const;
-  /// Where a ray first meets a triangle of the level, walked on or not, or height 0 of a plan; at most
-  /// `reach` metres (0 to 1e6) from its start. Nothing when it meets none, or when it has no direction.
-  std::optional<vec3> first_met(vec3 from, vec3 direction, float reach = 1e6f) const;
+  /// Where a ray first meets a triangle of the level that is no decor, from either side, or a barrier that
+  /// has heights and is in the way; or height 0 of a plan.
+  std::optional<vec3> first_met(const Ray& ray, float reach = 1e6f) const override;
 
   /// Where a body cannot be, though there is something to stand on, and why; as long as there are no
   /// barriers.
@@ -202,6 +202,7 @@ class MeshGround final : public BarrierGround {
                          const BodySize& size) const;
   std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square,
                                         const BodySize& size) const;
+  std::optional<double> into_level(const Ray& ray, double reach) const;
   Expected<CrossingId> set_shut(CrossingId id, bool shut);
   Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
   void crossing_changed(const Crossing& crossing);

@@ -1,0 +1,23 @@
+#pragma once
+
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "ambulon/base/body.hpp"
+#include "ambulon/motion/gait.hpp"
+#include "ambulon/scene/steps.hpp"
+
+namespace ambulon {
+
+/// A value of a gait, a body or an order under its key in scene files, in the unit of scene files; flags are
+/// 0 or 1.
+using NamedValue = std::pair<std::string_view, double>;
+
+/// All of them, in the order of the schema.
+std::vector<NamedValue> values_of(const Gait& gait);
+std::vector<NamedValue> values_of(const Body& body);
+/// The numbers of a step's order, those that the file does not give included.
+std::vector<NamedValue> values_of(const SceneStep& step);
+
+}  // namespace ambulon

@@ -1,0 +1,154 @@
+#include "ambulon/errand/click_to_move.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+namespace ambulon {
+namespace {
+
+constexpr float resume_part = 1.5f;  // of `within`: how far the pointer moves before it is followed again
+constexpr float same_place = 1e-3f;  // metres
+
+}  // namespace
+
+Expected<vec3> Clicks::set(vec3 at, bool held) {
+  if (!finite(at)) return problem("the place clicked is not finite; nothing was changed");
+  if (held && held_ && places_.front() == at) return at;
+  places_.assign(1, at);
+  held_ = held;
+  ++revision_;
+  return at;
+}
+
+Expected<vec3> Clicks::add(vec3 at) {
+  if (places_.empty() || held_ || !finite(at)) return set(at, false);
+  places_.push_back(at);
+  ++revision_;
+  return at;
+}
+
+void Clicks::release() {
+  if (held_) ++revision_;
+  held_ = false;
+}
+
+void Clicks::done() {
+  if (places_.empty()) return;
+  places_.erase(places_.begin());
+  ++revision_;
+}
+
+Step ClickToMove::step(const View& see, float seconds) {
+  for (;;) {
+    if (const auto failed = plan(see)) return ended(*failed);
+    if (!goal_) return {};  // held where nobody can go
+    const bool held = clicks_->held();
+    const float off = glm::distance(*goal_, see.me.position);
+    if (held && standing_ && off <= resume_part * options_.within) return {};
+    standing_ = false;
+    if (!way_.at_end(see, options_.within))
+      return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
+    if (held) {
+      standing_ = true;
+      return {};
+    }
+    if (const auto end = arrive(see)) return ended(*end);  // else there is one place less to go to
+  }
+}
+
+std::optional<Outcome> ClickToMove::mistake() const {
+  if (!clicks_ || clicks_->places().empty()) return refusal(Cause::no_spots);
+  return refusal(
+      {{"within", options_.within, allowed::arrival_distances}, {"every", options_.every, {0.f, 10.f}}});
+}
+
+/// Sees to it that the way leads where it should by now. Places that are refused are left out.
+std::optional<Outcome> ClickToMove::plan(const View& see) {
+  const bool first = planned_revision_ == 0;
+  if (first)
+    if (const auto why = mistake()) return why;
+  const bool moved = planned_revision_ != clicks_->revision();
+  if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || !way_.outdated(see)) return std::nullopt;
+  next_plan_ = see.time + options_.every;
+  for (;;) {
+    if (clicks_->places().empty()) return refusal(Cause::no_spots);
+    const vec3 place = clicks_->places().front();
+    planned_revision_ = clicks_->revision();
+    const bool as_before = goal_ && end_.cause == Cause::none && !way_.outdated(see) &&
+                           glm::distance(place, *goal_) < same_place;
+    const auto failed = as_before ? std::nullopt : lay(see, place);
+    if (!failed && moved && !first && !clicks_->held()) see.tell({.event = Event::sets_out, .where = *goal_});
+    if (!failed || clicks_->held()) return std::nullopt;
+    see.tell({.event = Event::gave_up, .where = place, .outcome = *failed});
+    clicks_->done();
+    if (clicks_->places().empty()) return failed;
+  }
+}
+
+/// Lays the way to a place, or to the nearest spot; the reason when neither is to be. Then the way is as
+/// before.
+std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
+  vec3 goal = place;
+  Outcome end{.ending = Ending::arrived};
+  const Snap there = see.ground.snap(place, options_.within, see.body);
+  const Spot here = see.spot();
+  if (!there || !see.ground.reachable(here, there.spot)) {
+    const Snap nearest = see.ground.nearest_reachable(here, place);
+    Outcome failed{.ending = there ? Ending::no_way : Ending::off_ground,
+                   .cause = there ? Cause::no_route : Cause::goal_off_ground,
+                   .value = there ? nearest.off : there.off,
+                   .where = there ? place : there.spot.position};
+    if (options_.unreachable == Unreachable::refuse || !nearest.found) return failed;
+    goal = nearest.spot.position;
+    end = {.ending = Ending::arrived, .cause = Cause::nearest_instead, .value = nearest.off, .where = place};
+  }
+  if (const auto failed = way_.lay(see, goal)) {
+    goal_.reset();
+    return failed;
+  }
+  goal_ = goal;
+  end_ = end;
+  return std::nullopt;
+}
+
+/// One place less; the end when there is none left.
+std::optional<Outcome> ClickToMove::arrive(const View& see) {
+  see.tell({.event = Event::visited, .number = ++visits_, .where = *goal_});
+  clicks_->done();
+  if (clicks_->places().empty()) return end_;
+  goal_.reset();
+  return std::nullopt;
+}
+
+/// What holds it up may be gone when the next place is tried.
+bool ClickToMove::give_up(const View& see, const Outcome& why) {
+  if (clicks_->held() || clicks_->places().size() < 2) return false;
+  see.tell({.event = Event::gave_up, .where = *goal_, .outcome = why});
+  clicks_->done();
+  goal_.reset();
+  return true;
+}
+
+std::optional<vec3> ClickToMove::goal() const {
+  if (goal_ || planned_revision_ > 0 || !clicks_ || clicks_->places().empty()) return goal_;
+  return clicks_->places().front();  // it has not set out yet
+}
+
+Progress ClickToMove::progress(const View& see) const {
+  return goal_ ? way_.progress(see.me.position) : Progress();
+}
+
+std::string ClickToMove::doing() const {
+  if (clicks_->held() && (standing_ || !goal_)) return "standing where the pointer is held";
+  if (!goal_) return "about to set out";
+  std::string text = fmt::format("walking to ({:.1f}, {:.1f})", goal_->x, goal_->y);
+  if (clicks_->held()) return text + ", after the pointer";
+  if (clicks_->places().size() > 1)
+    text += fmt::format(", {} places more after that", clicks_->places().size() - 1);
+  if (end_.cause == Cause::nearest_instead)
+    text += fmt::format(", {:.1f} m off where was clicked", end_.value);
+  return text;
+}
+
+}  // namespace ambulon

@@ -1,0 +1,93 @@
+#include "ambulon/live/live_scene.hpp"
+
+#include <chrono>
+
+#include <fmt/format.h>
+
+#include "ambulon/scene/text_of_file.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr std::size_t notes_kept = 20'000;  // of the journal
+constexpr std::size_t remarks_kept = 50;
+
+}  // namespace
+
+Expected<std::unique_ptr<LiveScene>> LiveScene::open(const std::string& file) {
+  auto text = text_of_file(file);
+  if (!text) return tl::unexpected(text.error());
+  std::unique_ptr<LiveScene> live(new LiveScene(file));
+  std::error_code ignored;
+  live->written_ = std::filesystem::last_write_time(file, ignored);
+  live->kept_text_ = *text;
+  if (auto begun = live->begin(*text); !begun) return tl::unexpected(begun.error());
+  return live;
+}
+
+/// Puts up the scene of that text from its beginning; nothing changes when that cannot be done.
+Expected<void> LiveScene::begin(const std::string& text) {
+  auto scene = read_scene_text(text, file_);
+  if (!scene) return tl::unexpected(scene.error());
+  auto shared = std::make_shared<Scene>(std::move(*scene));
+  auto play = Play::put_up(shared, notes_kept);
+  if (!play) return tl::unexpected(play.error());
+  if (play_) ground_revision_base_ += play_->ground().revision() + 1;
+  play_ = std::move(*play);
+  scene_ = std::move(shared);
+  text_ = text;
+  due_ = 0;
+  ++scene_revision_, ++plays_;
+  return {};
+}
+
+/// Goes on with the scene of that text; begins it anew when its ground is another.
+Expected<void> LiveScene::change_text(const std::string& text) {
+  auto scene = read_scene_text(text, file_, scene_.get());
+  if (!scene) return tl::unexpected(scene.error());
+  if (scene->ground_sum != scene_->ground_sum || scene->avoid != scene_->avoid) {
+    if (auto begun = begin(text); !begun) return begun;
+    remark("the ground, or whether all avoid each other, was changed, so the scene began anew");
+    return {};
+  }
+  auto shared = std::make_shared<Scene>(std::move(*scene));
+  if (auto taken = play_->take_up(shared); !taken) return taken;
+  scene_ = std::move(shared);
+  text_ = text;
+  ++scene_revision_;
+  return {};
+}
+
+void LiveScene::pass(double seconds, double budget) {
+  using Clock = std::chrono::steady_clock;
+  if (!playing_ || !(seconds > 0)) return;
+  due_ += std::min(seconds, 1.0) * speed_;
+  const double tick = 1.0 / scene_->rate;
+  const auto began = Clock::now();
+  while (due_ >= tick - 1e-9) {  // or sums of tenths would lack a tick
+    due_ -= tick;
+    play_->tick();
+    if (std::chrono::duration<double>(Clock::now() - began).count() > budget) due_ = std::min(due_, 0.0);
+  }
+}
+
+void LiveScene::look_at_file() {
+  std::error_code error;
+  const auto written = std::filesystem::last_write_time(file_, error);
+  if (error || written == written_) return;
+  written_ = written;
+  const auto text = text_of_file(file_);
+  if (!text || *text == kept_text_) return;
+  kept_text_ = *text;
+  if (const auto changed = change_text(*text); !changed)
+    remark(changed.error().text);
+  else
+    remark(fmt::format("{} was changed and is played as it is now", file_));
+}
+
+void LiveScene::remark(std::string text) {
+  remarks_.push_back({next_remark_++, std::move(text)});
+  if (remarks_.size() > remarks_kept) remarks_.erase(remarks_.begin());
+}
+
+}  // namespace ambulon

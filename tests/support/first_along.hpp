@@ -1,0 +1,40 @@
+#pragma once
+// Where rays meet the triangles of a level, by looking at all of them.
+
+#include <limits>
+#include <utility>
+
+#include "ambulon/ground/mesh/level.hpp"
+
+namespace ambulon {
+
+/// How far along a ray a triangle is first met, in its own length, by cutting the planes of all.
+inline float first_along(const Level& level, vec3 from, vec3 way) {
+  float first = std::numeric_limits<float>::infinity();
+  for (const Level::Triangle& triangle : level.triangles) {
+    const auto corner = [&](std::size_t i) { return level.corners[triangle.corners[i % 3]]; };
+    const vec3 normal = glm::cross(corner(1) - corner(0), corner(2) - corner(0));
+    const float slope = glm::dot(normal, way);
+    if (std::abs(slope) < 1e-6f) continue;
+    const float part = glm::dot(normal, corner(0) - from) / slope;
+    const vec3 at = from + part * way;
+    bool inside = part >= 0;
+    for (std::size_t i = 0; i < 3; ++i)
+      inside = inside && glm::dot(normal, glm::cross(corner(i + 1) - corner(i), at - corner(i))) >= 0;
+    if (inside) first = std::min(first, part);
+  }
+  return first;
+}
+
+/// The least and the most of that, for rays beside this one: it may just hit, or miss, an edge.
+inline std::pair<float, float> first_along_about(const Level& level, vec3 from, vec3 way) {
+  float least = std::numeric_limits<float>::infinity(), most = 0.f;
+  for (const vec3 off : {vec3(0), vec3(0.004f, 0, 0), vec3(-0.004f, 0, 0), vec3(0, 0.004f, 0),
+                         vec3(0, -0.004f, 0), vec3(0, 0, 0.004f), vec3(0, 0, -0.004f)}) {
+    const float beside = first_along(level, from + off, way);
+    least = std::min(least, beside), most = std::max(most, beside);
+  }
+  return {least, most};
+}
+
+}  // namespace ambulon
