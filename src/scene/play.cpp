@@ -178,20 +178,26 @@ Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, st
 
 }  // namespace
 
-Play::Play(std::shared_ptr<const Scene> scene, std::size_t journal)
+Play::Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs)
     : scene_(std::move(scene)),
       ground_(scene_->ground.make()),
       tiles_(scene_->ground.tiles ? static_cast<TileGround*>(ground_.get()) : nullptr),
       mesh_(scene_->ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr),
       barrier_ground_(scene_->ground.takes_barriers() ? static_cast<BarrierGround*>(ground_.get()) : nullptr),
-      world_({.ground = ground_.get(), .seed = scene_->seed, .journal = journal, .avoid = scene_->avoid}) {}
+      world_({.ground = ground_.get(),
+              .seed = scene_->seed,
+              .journal = journal,
+              .avoid = scene_->avoid,
+              .jobs = std::move(jobs)}) {}
 
-Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal) {
-  return put_up(std::shared_ptr<const Scene>(std::shared_ptr<void>(), &scene), journal);
+Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal, Jobs jobs) {
+  return put_up(std::shared_ptr<const Scene>(std::shared_ptr<void>(), &scene), journal, std::move(jobs));
 }
 
-Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene, std::size_t journal) {
-  std::unique_ptr<Play> play(new Play(std::move(scene), journal));
+Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene, std::size_t journal,
+                                             Jobs jobs) {
+  std::unique_ptr<Play> play(new Play(std::move(scene), journal, std::move(jobs)));
+  play->world_.reserve(play->scene_->npcs.size());
   for (const SceneNpc& npc : play->scene_->npcs) {
     auto added = play->add(*play->scene_, npc);
     if (!added) return tl::unexpected(added.error());

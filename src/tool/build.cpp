@@ -4,7 +4,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/ground/mesh/tbb_jobs.hpp"
+#include "ambulon/base/tbb_jobs.hpp"
 #include "ambulon/scene/ground.hpp"
 #include "ambulon/scene/mesh_file.hpp"
 

@@ -17,6 +17,7 @@ struct RunRequest {
   std::optional<double> seconds;
   std::string trace;
   double every = 0.1;
+  bool profile = false;
   bool json = false;
 };
 int run(const RunRequest& request);

@@ -130,6 +130,7 @@ int main(int argc, char** argv) {
       ->check(number_between(0.001, 86'400))
       ->type_name("SECONDS")
       ->capture_default_str();
+  run_command->add_flag("--profile", run_request.profile, "tell what each phase of the ticks took");
   run_command->add_flag("--json", run_request.json, "print one JSON document");
 
   JournalRequest journal_request;

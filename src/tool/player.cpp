@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/tbb_jobs.hpp"
+
 namespace ambulon::tool {
 namespace {
 
@@ -27,7 +29,7 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal)
   }
   Player player;
   player.scene_ = std::make_unique<Scene>(std::move(*scene));
-  auto play = Play::put_up(*player.scene_, journal);
+  auto play = Play::put_up(*player.scene_, journal, tbb_jobs());
   if (!play) {
     remark(play.error().text);
     return std::nullopt;

@@ -7,7 +7,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/ground/mesh/tbb_jobs.hpp"
+#include "ambulon/base/tbb_jobs.hpp"
 #include "ambulon/route/shape.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"

@@ -129,7 +129,32 @@ void print_scores(Player& player, const Scorecard& scores) {
   }
 }
 
-void print_json(Player& player, const Scorecard& scores) {
+/// The phases of a tick, each with its seconds.
+std::vector<std::pair<std::string_view, double>> phases(const Profile& profile) {
+  return {{"sense", profile.sense}, {"decide", profile.decide}, {"avoid", profile.avoid},
+          {"move", profile.move},   {"part", profile.part},     {"tell", profile.tell}};
+}
+
+void print_profile(Player& player) {
+  const Profile& profile = player.world().profile();
+  const double ticks = std::max(1.0, static_cast<double>(profile.ticks)), total = profile.total();
+  fmt::print("\nphase    ms/tick     us/character    %\n");
+  const auto row = [&](std::string_view phase, double seconds) {
+    fmt::print("{:<7}  {:>7.3f}     {:>12.3f}  {:>3.0f}\n", phase, 1e3 * seconds / ticks,
+               1e6 * seconds / ticks / std::max<double>(1, static_cast<double>(player.world().size())),
+               total > 0 ? 100 * seconds / total : 0);
+  };
+  for (const auto& [phase, seconds] : phases(profile)) row(phase, seconds);
+  row("all", total);
+}
+
+ordered_json as_json(const Profile& profile) {
+  ordered_json document = {{"ticks", profile.ticks}};
+  for (const auto& [phase, seconds] : phases(profile)) document[std::string(phase)] = seconds;
+  return document;
+}
+
+void print_json(Player& player, const Scorecard& scores, bool profile) {
   const Play& play = player.play();
   ordered_json npcs = ordered_json::array();
   for (std::size_t i = 0; i < play.npcs().size(); ++i) {
@@ -150,11 +175,12 @@ void print_json(Player& player, const Scorecard& scores) {
                     {"scorecard", as_json(scores.score(i))},
                     {"doing", play.npcs()[i].doing()}});
   }
-  const ordered_json document = {
+  ordered_json document = {
       {"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
       {"seconds", rounded(player.world().time())},
       {"ticks", player.world().ticks()},
       {"npcs", npcs}};
+  if (profile) document["profile"] = as_json(player.world().profile());
   fmt::print("{}\n", document.dump(2));
 }
 
@@ -180,10 +206,11 @@ int run(const RunRequest& request) {
     return exit_could_not;
   }
   if (request.json) {
-    print_json(*player, scores);
+    print_json(*player, scores, request.profile);
   } else {
     print_table(*player);
     print_scores(*player, scores);
+    if (request.profile) print_profile(*player);
   }
   return exit_done;
 }

@@ -2,11 +2,12 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 
 namespace ambulon {
 namespace {
 
-constexpr float cell = 3.f;  // metres: about as far as people look after each other
+constexpr float cell = 2.f;  // metres: some of them make up the circle in which people look after each other
 
 void insert(std::pmr::vector<std::uint32_t>& sorted, std::uint32_t slot) {
   sorted.insert(std::ranges::lower_bound(sorted, slot), slot);
@@ -27,10 +28,19 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
   }
 }
 
+void Surroundings::reserve(std::size_t slots) {
+  seen_.reserve(slots);
+  ranks_.reserve(slots);
+}
+
 void Surroundings::appear(const Other& other) {
   const std::uint32_t slot = other.id.slot;
-  if (slot >= seen_.size()) seen_.resize(slot + 1);
+  if (slot >= seen_.size()) {
+    seen_.resize(slot + 1);
+    ranks_.resize(slot + 1);
+  }
   seen_[slot] = other;
+  ranks_[slot] = yields_to_nobody;
   widest_ = std::max(widest_, other.radius);
   const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
   while (tagged_.size() < bits) tagged_.emplace_back();
@@ -48,8 +58,9 @@ void Surroundings::vanish(NpcId id) {
   indexed_ = false;
 }
 
-void Surroundings::resize(NpcId id, float radius) {
+void Surroundings::resize(NpcId id, float radius, float height) {
   seen_[id.slot].radius = radius;
+  seen_[id.slot].height = height;
   widest_ = std::max(widest_, radius);
 }
 
@@ -100,13 +111,21 @@ const Other* Surroundings::any(Tags tags, Random& random, NpcId except) const {
 std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId except, Tags tags,
                                               Tags without) const {
   near_.clear();
-  each_near(flat(from), radius + widest_, [&](std::uint32_t slot) {
-    const Other& other = seen_[slot];
-    const vec2 offset = flat(other.position - from);
-    const float reach = radius + other.radius;
-    if (glm::dot(offset, offset) > reach * reach) return;
+  index();
+  each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset) {
+    const Other& other = seen_[sorted()[place].name];
     if (other.id == except || other.tags.meet(without) || (!tags.empty() && !other.tags.meet(tags))) return;
     near_.push_back({.id = other.id, .offset = offset, .velocity = other.velocity, .radius = other.radius});
+  });
+  return near_;
+}
+
+std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
+                                                 NpcId except, Tags tags, Tags without) const {
+  near(from, radius, except, tags, without);
+  const float least = std::cos(half_angle);
+  std::erase_if(near_, [&](const Neighbour& other) {
+    return glm::dot(other.offset, ahead) < least * glm::length(other.offset);
   });
   return near_;
 }
@@ -123,6 +142,16 @@ void Surroundings::index() const {
   for (const Other& other : seen_)
     if (other.id.generation != 0) entries_.push_back({flat(other.position), other.id.slot});
   index_.build(entries_, cell);
+  passers_.clear();
+  for (const NeighbourIndex::Entry& entry : index_.sorted()) {
+    const Other& other = seen_[entry.name];
+    passers_.push_back({.velocity = other.velocity,
+                        .z = other.position.z,
+                        .radius = other.radius,
+                        .height = other.height,
+                        .rank = ranks_[entry.name],
+                        .tags = other.tags});
+  }
 }
 
 }  // namespace ambulon

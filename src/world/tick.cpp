@@ -1,28 +1,28 @@
 // A tick of the world, phase by phase.
 
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <utility>
 
 #include <fmt/format.h>
 
+#include "ambulon/base/fetch.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {
 namespace {
+
+using Clock = std::chrono::steady_clock;
+double seconds_of(Clock::duration time) { return std::chrono::duration<double>(time).count(); }
 
 constexpr float no_time = 1e-6f;        // seconds: a rest of a tick not worth going on with
 constexpr int orders_in_a_tick = 8;     // a script whose orders take no time goes on in the next tick
 constexpr float moving = 0.02f;         // metres per second
 constexpr float side_step_part = 0.2f;  // of the patience, spent on stepping aside
 
-/// Errands lie anywhere in the pool, so they are called into the cache some NPCs before their turn.
+/// Errands lie anywhere in the pool, so they are called for some NPCs before their turn.
 constexpr std::uint32_t errands_ahead = 8;
-void fetch(const Errand* errand) {
-  if (errand == nullptr) return;
-  const auto* place = reinterpret_cast<const char*>(errand);
-  for (const std::ptrdiff_t line : {0, 64, 128}) __builtin_prefetch(place + line, 1);
-}
 
 /// The side, left or right of `forward`, on which there is more ground to step on.
 vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forward) {
@@ -42,11 +42,18 @@ Expected<double> World::tick(float seconds) {
   tick_end_ = time_ + seconds;
   std::swap(heard_, raised_);
   raised_.clear();
+  const Clock::time_point begin = Clock::now();
   sense();
+  const Clock::time_point sensed = Clock::now();
   decide(seconds);
+  const Clock::time_point decided = Clock::now();
+  avoid();
+  const Clock::time_point avoided = Clock::now();
   move();
-  if (avoid_) part();
+  const Clock::time_point moved = Clock::now();
+  part();
   carry();
+  const Clock::time_point parted = Clock::now();
   time_ = tick_end_;
   tell();
   carry();
@@ -54,7 +61,27 @@ Expected<double> World::tick(float seconds) {
   tidy();
   ++ticks_;
   last_seconds_ = seconds;
+  profile_.sense += seconds_of(sensed - begin);
+  profile_.decide += seconds_of(decided - sensed);
+  profile_.avoid += seconds_of(avoided - decided);
+  profile_.move += seconds_of(moved - avoided);
+  profile_.part += seconds_of(parted - moved);
+  profile_.tell += seconds_of(Clock::now() - parted);
+  profile_.ticks = ticks_;
   return time_;
+}
+
+/// Does `job(i)` for each i below `count`, on the game's threads when it has given some.
+void World::in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const {
+  constexpr std::size_t part = 256;
+  const auto do_part = [&](std::size_t number) {
+    for (std::size_t i = number * part; i < std::min(count, (number + 1) * part); ++i) job(i);
+  };
+  const std::size_t parts = (count + part - 1) / part;
+  if (jobs_ && parts > 1)
+    jobs_(parts, do_part);
+  else
+    for (std::size_t number = 0; number < parts; ++number) do_part(number);
 }
 
 /// Reads what the game reported of the bodies it moves, and looks where everybody is.
@@ -62,8 +89,9 @@ void World::sense() {
   ground_revision_ = ground_->revision();
   take_reports();
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (movers_[slot].alive) surroundings_.see(slot, movers_[slot].motion);
+    if (movers_[slot].alive) surroundings_.see(slot, movers_[slot].motion, rank_of(movers_[slot]));
   surroundings_.begin_tick();
+  if (avoid_) surroundings_.index();
 }
 
 void World::take_reports() {
@@ -127,7 +155,7 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
 /// Asks each errand what it wants. Nobody moves meanwhile, so the order of asking does not matter.
 void World::decide(float seconds) {
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
-    if (slot + errands_ahead < movers_.size()) fetch(movers_[slot + errands_ahead].errand.get());
+    if (slot + errands_ahead < movers_.size()) fetch<192>(movers_[slot + errands_ahead].errand.get());
     Mover& mover = movers_[slot];
     if (!mover.alive) continue;
     mover.left = seconds;
@@ -137,12 +165,16 @@ void World::decide(float seconds) {
   }
 }
 
-/// Carries out the intents. Whose order has just ended waits: it may get a new one in this tick.
+/// Carries out the intents: first those that decide left, all at once, and then, in turn, what is asked for
+/// where one has run out. Whose order has just ended waits: it may get a new one in this tick.
 void World::move() {
+  in_parts(movers_.size(), [this](std::size_t slot) {
+    if (movers_[slot].alive && !movers_[slot].waits) carry_out(static_cast<std::uint32_t>(slot));
+  });
   scripted_.clear();
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
     if (movers_[slot].scripted) scripted_.push_back(slot);
-    if (movers_[slot].alive && !movers_[slot].waits) run(slot);
+    if (movers_[slot].alive && !movers_[slot].waits) go_on(slot);
   }
 }
 
@@ -200,35 +232,38 @@ bool World::ask(std::uint32_t slot, float seconds) {
     cards_[slot].crossed = 0.f;
     mover.crossing = true;
   }
-  if (!step.ended) {
-    if (avoid_) avoid(slot);
-    return true;
-  }
+  if (!step.ended) return true;
   finish(slot, *step.ended);
   return false;
 }
 
-/// Carries out the NPC's intent, and asks again where it runs out before the tick does.
-void World::run(std::uint32_t slot) {
-  if (movers_[slot].drive == Drive::advised) return advise(slot);
-  for (int part = 0;; ++part) {
-    Mover& mover = movers_[slot];
-    // However short-lived its intents are, the tick is used up.
-    if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
-    if (mover.crossing)
-      cross(slot);
-    else
-      walk(slot);
-    if (mover.left <= no_time || !mover.errand || part == orders_in_a_tick) break;
+/// Carries out the NPC's intent, for as much of the tick as it lasts. Touches nobody else, so that all can be
+/// at it at once.
+void World::carry_out(std::uint32_t slot) {
+  if (movers_[slot].drive == Drive::advised)
+    advise(slot);
+  else if (movers_[slot].crossing)
+    cross(slot);
+  else
+    walk(slot);
+}
+
+/// Asks again while its intents run out before the tick does, and carries them out.
+void World::go_on(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  for (int part = 1; part <= orders_in_a_tick && mover.left > no_time && mover.errand; ++part) {
     if (!ask(slot, mover.left)) {
       unfinished_.push_back(slot);
       return;
     }
+    avoid(slot);
+    // However short-lived its intents are, the tick is used up.
+    if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
+    carry_out(slot);
   }
-  movers_[slot].left = 0.f;
+  mover.left = 0.f;
 }
 
-/// Carries out the intent, for as much of the tick as it lasts.
 void World::walk(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   const vec3 from = mover.motion.position;
@@ -348,10 +383,13 @@ void World::tell() {
       Mover& mover = movers_[slot];
       if (!mover.alive || mover.left <= no_time) continue;
       mover.intent = {};
-      if (mover.errand && !ask(slot, mover.left))
+      if (mover.errand && !ask(slot, mover.left)) {
         unfinished_.push_back(slot);
-      else
-        run(slot);
+        continue;
+      }
+      avoid(slot);
+      carry_out(slot);
+      go_on(slot);
     }
     if (unfinished_.empty() && ended_.empty()) break;
   }

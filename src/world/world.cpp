@@ -14,6 +14,7 @@ World::World(const WorldOptions& options)
       patience_(Range{0.1f, allowed::durations.most}.holds(options.patience) ? options.patience
                                                                              : WorldOptions{}.patience),
       avoid_(options.avoid),
+      jobs_(options.jobs),
       journal_(options.journal, options.memory),
       surroundings_(options.memory),
       decks_(options.memory),
@@ -33,9 +34,7 @@ World::World(const WorldOptions& options)
       raised_(options.memory),
       heard_(options.memory),
       tags_(options.memory),
-      near_(options.memory),
       apart_(options.memory),
-      planes_(options.memory),
       ground_revision_(ground_->revision()),
       convex_(ground_->convex()) {}
 
@@ -77,7 +76,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   card.random = Random(seed_, ++appeared_);
 
   card.body = options.body;
-  card.avoidance = options.avoidance;
+  mover.avoidance = options.avoidance;
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
   mover.was = flat(*spot);
@@ -93,10 +92,17 @@ Expected<Npc> World::add(const NpcOptions& options) {
                         .position = mover.motion.position,
                         .facing = mover.motion.facing,
                         .radius = options.body.radius,
+                        .height = options.body.height,
                         .tags = options.tags});
   if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body.deck, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = time_});
   return Npc(*this, id);
+}
+
+void World::reserve(std::size_t npcs) {
+  movers_.reserve(npcs);
+  cards_.reserve(npcs);
+  surroundings_.reserve(npcs);
 }
 
 /// The spot for somebody who is put at `at`, at most his radius off; or the problem.
@@ -215,7 +221,7 @@ void World::set_body(std::uint32_t slot, const Body& body) {
   const vec2 deck = std::exchange(cards_[slot].body, body).deck;
   mover.run_speed = run_speed(body);
   ++mover.jumps;
-  surroundings_.resize(id, body.radius);
+  surroundings_.resize(id, body.radius, body.height);
   if (deck != body.deck) {
     decks_.remove(id);
     if (body.deck.x > 0.f && body.deck.y > 0.f) decks_.add(id, body.deck, mover.motion);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdint>
 #include <memory_resource>
@@ -11,10 +12,11 @@
 
 namespace ambulon {
 
-/// Who is near a place: points sorted into square cells, which are found by a hash of their
-/// coordinates, so the points may lie anywhere. Building allocates nothing once it has seen as many
-/// points. Answers come cell by cell and within a cell in the order the points were given in, so the
-/// same points give the same order.
+/// Who is near a place: points sorted into square cells, row by row, so that what is near lies together in
+/// memory. The cells are laid out over and over, so points may lie anywhere; those of far-away cells that
+/// share a place are told apart by their distance. Building allocates nothing once it has seen as many
+/// points. Answers come row by row and within a cell in the order the points were given in, so the same
+/// points give the same order. Any number of threads may ask.
 class NeighbourIndex {
  public:
   explicit NeighbourIndex(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
@@ -30,41 +32,53 @@ class NeighbourIndex {
   /// most asked for.
   void build(std::span<const Entry> points, float cell);
 
-  /// Calls `visit(Entry)` for each point at most `radius` metres (>= 0) from `centre`.
+  /// All points, with those of a cell together.
+  std::span<const Entry> sorted() const { return sorted_; }
+
+  /// Calls `visit(Entry)` for each point at most `radius` metres (>= 0) from `centre`: with the entry that
+  /// stands in `sorted`.
   template <class Visit>
   void near(vec2 centre, float radius, Visit&& visit) const {
     const std::int64_t left = row(centre.x - radius), right = row(centre.x + radius);
     const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
-    const auto tried = [&](const Entry& entry) {
-      const vec2 off = entry.at - centre;
-      if (glm::dot(off, off) <= radius * radius) visit(entry);
-    };
-    // Asking for more cells than there are points costs more than asking each point.
-    if (static_cast<double>(right - left + 1) * static_cast<double>(high - low + 1) >
-        static_cast<double>(sorted_.size())) {
-      std::for_each(sorted_.begin(), sorted_.end(), tried);
-      return;
-    }
-    for (std::int64_t y = low; y <= high; ++y)
-      for (std::int64_t x = left; x <= right; ++x) {
-        const std::uint32_t bucket = bucket_of(x, y);
-        for (std::uint32_t i = starts_[bucket]; i < starts_[bucket + 1]; ++i)
-          if (row(sorted_[i].at.x) == x && row(sorted_[i].at.y) == y) tried(sorted_[i]);
+    // First which are near, without a branch that nobody could foretell; then they are visited.
+    const auto try_all = [&](std::uint32_t from, std::uint32_t to) {
+      std::array<std::uint32_t, 64> found;
+      while (from < to) {
+        const std::uint32_t end = std::min(to, from + static_cast<std::uint32_t>(found.size()));
+        std::size_t count = 0;
+        for (; from < end; ++from) {
+          const vec2 off = sorted_[from].at - centre;
+          found[count] = from;
+          count += glm::dot(off, off) <= radius * radius ? 1U : 0U;
+        }
+        for (std::size_t i = 0; i < count; ++i) visit(sorted_[found[i]]);
       }
+    };
+    // Wider than the layout, where a cell would be met twice.
+    if (right - left > mask_ || high - low > mask_)
+      return try_all(0, static_cast<std::uint32_t>(sorted_.size()));
+    const std::uint32_t first = column(left), last = column(right);
+    for (std::int64_t y = low; y <= high; ++y) {
+      const std::uint32_t begin = column(y) << bits_;
+      if (first <= last) {
+        try_all(starts_[begin + first], starts_[begin + last + 1]);
+      } else {
+        try_all(starts_[begin], starts_[begin + last + 1]);
+        try_all(starts_[begin + first], starts_[begin + mask_ + 1]);
+      }
+    }
   }
 
  private:
   std::int64_t row(float metres) const { return static_cast<std::int64_t>(std::floor(metres * per_metre_)); }
-  std::uint32_t bucket_of(std::int64_t x, std::int64_t y) const {
-    const auto mixed = static_cast<std::uint64_t>(x) * 0x9E3779B97F4A7C15ULL ^
-                       static_cast<std::uint64_t>(y) * 0xC2B2AE3D27D4EB4FULL;
-    return static_cast<std::uint32_t>(mixed >> 32U) & mask_;
-  }
+  std::uint32_t column(std::int64_t row) const { return static_cast<std::uint32_t>(row) & mask_; }
+  std::uint32_t bucket_of(vec2 at) const { return column(row(at.y)) << bits_ | column(row(at.x)); }
 
-  std::pmr::vector<std::uint32_t> starts_;  // of each bucket in `sorted_`, and the end of the last
+  std::pmr::vector<std::uint32_t> starts_;  // of each cell in `sorted_`, and the end of the last
   std::pmr::vector<Entry> sorted_;
   std::pmr::vector<std::uint32_t> buckets_;  // of each point given
-  std::uint32_t mask_ = 0;
+  std::uint32_t bits_ = 0, mask_ = 0;        // of the cells in a row, which are as many as there are rows
   float per_metre_ = 1.f;
 };
 

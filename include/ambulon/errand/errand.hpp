@@ -29,7 +29,8 @@ struct Other {
   vec3 position{0.f};
   vec2 velocity{0.f};
   vec2 facing{1.f, 0.f};
-  float radius = 0.f;
+  float radius = 0.f;  ///< metres, as its height
+  float height = 0.f;
   Tags tags = {};
 };
 
@@ -48,6 +49,10 @@ class Others {
   /// such question.
   virtual std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
                                           Tags without) const = 0;
+  /// Those of them whose centres lie at most `half_angle` radians (0 to pi) to either side of `ahead` (unit
+  /// vector): whom somebody who looks that way sees.
+  virtual std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
+                                             NpcId except, Tags tags, Tags without) const = 0;
   /// The ids of all who escort `leader`, in a fixed order.
   virtual std::span<const NpcId> companions(NpcId leader) const = 0;
 

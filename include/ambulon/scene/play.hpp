@@ -11,11 +11,13 @@ namespace ambulon {
 /// A scene being played: its world, with its NPCs at work and its events happening on time.
 class Play {
  public:
-  /// Puts up the scene, which must outlive the play. The problem when it cannot be put up.
-  static Expected<std::unique_ptr<Play>> put_up(const Scene& scene, std::size_t journal = 4096);
+  /// Puts up the scene, which must outlive the play. The problem when it cannot be put up. `jobs`: of its
+  /// world.
+  static Expected<std::unique_ptr<Play>> put_up(const Scene& scene, std::size_t journal = 4096,
+                                                Jobs jobs = {});
   /// The same, of a scene that the play keeps as long as it needs it.
   static Expected<std::unique_ptr<Play>> put_up(std::shared_ptr<const Scene> scene,
-                                                std::size_t journal = 4096);
+                                                std::size_t journal = 4096, Jobs jobs = {});
 
   /// Goes on with a changed scene in place of the one before. What did not change keeps going: an NPC takes
   /// up what is new of its gait and body where it is, and begins its steps anew only when those, or places
@@ -51,7 +53,7 @@ class Play {
   std::string sentence(const Note& note) const;
 
  private:
-  Play(std::shared_ptr<const Scene> scene, std::size_t journal);
+  Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs);
   Expected<Npc> add(const Scene& scene, const SceneNpc& npc);
   void begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index);
   void watch_switches();

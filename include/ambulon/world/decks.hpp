@@ -42,10 +42,12 @@ class Decks {
       const Motion& motion = motion_of(deck.id);
       const Ride ride = deck.ride_to(motion);
       now_.clear();
-      others.each_near(flat(deck.position), 0.5f * glm::length(deck.size) + reach, [&](std::uint32_t slot) {
-        const NpcId who = others.at(slot).id;
-        if (!has(who) && deck.holds(motion_of(who).position)) now_.push_back(who);
-      });
+      others.index();
+      others.each_near(flat(deck.position), 0.5f * glm::length(deck.size) + reach,
+                       [&](std::uint32_t place, vec2) {
+                         const NpcId who = others.at(others.sorted()[place].name).id;
+                         if (!has(who) && deck.holds(motion_of(who).position)) now_.push_back(who);
+                       });
       std::ranges::sort(now_, {}, &NpcId::slot);
       for (const NpcId who : deck.riders)
         if (!std::ranges::binary_search(now_, who.slot, {}, &NpcId::slot)) changed(who, deck.id, false);

@@ -15,19 +15,23 @@ class Surroundings final : public Others {
       : seen_(memory),
         tagged_(memory),
         companions_(memory),
+        ranks_(memory),
         index_(memory),
         entries_(memory),
+        passers_(memory),
         near_(memory) {}
 
   // Kept up to date by the world. Slots are those of the ids.
+  void reserve(std::size_t slots);
   void appear(const Other& other);
   void vanish(NpcId id);
-  void resize(NpcId id, float radius);
-  void see(std::uint32_t slot, const Motion& motion) {
+  void resize(NpcId id, float radius, float height);
+  void see(std::uint32_t slot, const Motion& motion, int rank) {
     Other& other = seen_[slot];
     other.position = motion.position;
     other.velocity = motion.velocity;
     other.facing = motion.facing;
+    ranks_[slot] = rank;
   }
   /// Everybody has been seen again: what was found out about the tick before no longer holds.
   void begin_tick() { indexed_ = false; }
@@ -41,19 +45,44 @@ class Surroundings final : public Others {
   const Other* any(Tags tags, Random& random, NpcId except) const override;
   std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
                                   Tags without) const override;
+  std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius, NpcId except,
+                                     Tags tags, Tags without) const override;
   std::span<const NpcId> companions(NpcId leader) const override;
 
-  /// Calls `visit(slot)` for everybody within `radius` metres of `from`.
+  /// Of whom nothing is to be expected: it keeps out of nobody's way.
+  static constexpr int yields_to_nobody = std::numeric_limits<int>::max();
+
+  /// What is asked of everybody near when one keeps out of their way, at one place in memory.
+  struct Passer {
+    vec2 velocity;
+    float z, radius, height;
+    int rank;  // its priority, or `yields_to_nobody`
+    Tags tags;
+  };
+  /// Everybody by where they are, those near each other together: where, with their slots, and what they are.
+  /// As they were when `index` was called.
+  std::span<const NeighbourIndex::Entry> sorted() const { return index_.sorted(); }
+  std::span<const Passer> passers() const { return passers_; }
+
+  /// Calls `visit(place, offset)` for everybody whose body comes within `radius` metres of `from`, with their
+  /// place in those lists and how far off they are. Any number of threads may ask, once `index` has been
+  /// called.
   template <class Visit>
   void each_near(vec2 from, float radius, Visit&& visit) const {
-    index();
-    index_.near(from, radius, [&](const NeighbourIndex::Entry& entry) { visit(entry.name); });
+    const NeighbourIndex::Entry* first = index_.sorted().data();
+    index_.near(from, radius + widest_, [&](const NeighbourIndex::Entry& entry) {
+      const auto place = static_cast<std::uint32_t>(&entry - first);
+      const vec2 offset = entry.at - from;
+      const float reach = radius + passers_[place].radius;
+      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset);
+    });
   }
+  /// Looks where everybody is, unless that was done in this tick.
+  void index() const;
 
  private:
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
-  void index() const;
 
   struct Party {
     NpcId leader;
@@ -64,9 +93,11 @@ class Surroundings final : public Others {
   float widest_ = 0.f;  // metres: the radius of the widest body there ever was
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
+  std::pmr::vector<int> ranks_;                               // by slot
   // Made when somebody first asks in a tick.
   mutable NeighbourIndex index_;
   mutable std::pmr::vector<NeighbourIndex::Entry> entries_;
+  mutable std::pmr::vector<Passer> passers_;  // in the order of the index
   mutable std::pmr::vector<Neighbour> near_;
   mutable bool indexed_ = false;
 };

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/jobs.hpp"
 #include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/motion/arc.hpp"
@@ -24,7 +25,22 @@ struct WorldOptions {
   std::size_t journal = 4096;      ///< notes the journal keeps
   bool avoid = false;    ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
   float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6
+  Jobs jobs = {};        ///< called for what many threads can do at once; without, one does it all. The world
+                         ///< comes out the same, to the bit, whatever the threads
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
+};
+
+/// Seconds that each phase of the ticks took so far. They are of the machine, and no part of the world.
+struct Profile {
+  double sense = 0;   ///< bodies the game moves are read, and who is near whom
+  double decide = 0;  ///< orders are asked, ways are laid
+  double avoid = 0;   ///< they are bent to keep out of others' way
+  double move = 0;
+  double part = 0;  ///< bodies that overlap step apart
+  double tell = 0;  ///< callbacks and scripts, and what they order
+  std::uint64_t ticks = 0;
+
+  double total() const { return sense + decide + avoid + move + part + tell; }
 };
 
 /// What an NPC is made of; not kept.
@@ -49,6 +65,9 @@ class World final : private NoteTaker {
 
   /// Puts an NPC on the ground. The problem when a value is out of range or the place is off it.
   Expected<Npc> add(const NpcOptions& options);
+
+  /// Takes the memory for `npcs` of them in all at once, instead of as they come: less of it, then.
+  void reserve(std::size_t npcs);
 
   /// Moves the world on by `seconds`, above 0 and at most 1, in fixed phases: sense (bodies the game
   /// moves are read), decide (errands are asked), move, tell (callbacks and scripts run), tidy.
@@ -78,6 +97,7 @@ class World final : private NoteTaker {
   std::size_t size() const { return alive_; }  ///< NPCs in the world
   const Ground& ground() const { return *ground_; }
   const Journal& journal() const { return journal_; }
+  const Profile& profile() const { return profile_; }
   /// Where beats and errands of this world are made.
   std::pmr::memory_resource* memory() { return &pool_; }
 
@@ -100,6 +120,7 @@ class World final : private NoteTaker {
     vec2 was{0.f};  // where the errand was asked last
     Intent intent;
     Gait gait;
+    Avoidance avoidance;
     float run_speed = 0.f;
     float left = 0.f;  // seconds of the present tick not yet used
     ErrandPtr errand;
@@ -122,7 +143,6 @@ class World final : private NoteTaker {
     std::uint32_t named_generation = 0;
     std::pmr::string name;
     Body body;
-    Avoidance avoidance;
     Arc arc;
     float crossed = 0.f;  // seconds of it
     Random random;
@@ -180,18 +200,21 @@ class World final : private NoteTaker {
   void take_reports();
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
   void decide(float seconds);
+  void avoid();
   void move();
   void tell();
   void tidy();
 
+  static int rank_of(const Mover& mover);
+  void in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const;
+
   bool ask(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
-  void keep_from_edges(std::uint32_t slot, vec2 aim);
   void part();
   bool gives_way(std::uint32_t slot) const;
-  vec2 step_apart(std::uint32_t slot) const;
-  float share_of(std::uint32_t slot, NpcId other) const;
-  void run(std::uint32_t slot);
+  vec2 step_apart(std::uint32_t place) const;
+  void carry_out(std::uint32_t slot);
+  void go_on(std::uint32_t slot);
   void walk(std::uint32_t slot);
   void cross(std::uint32_t slot);
   void advise(std::uint32_t slot);
@@ -208,6 +231,7 @@ class World final : private NoteTaker {
   std::uint64_t seed_;
   float patience_;
   bool avoid_;
+  Jobs jobs_;
   Journal journal_;
   Surroundings surroundings_;
   Decks decks_;
@@ -220,15 +244,14 @@ class World final : private NoteTaker {
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::vector<Signal> raised_, heard_;
   std::pmr::vector<std::pmr::string> tags_;
-  std::pmr::vector<Neighbour> near_;    // those that somebody avoids,
-  std::pmr::vector<vec2> apart_;        // by slot
-  std::pmr::vector<HalfPlane> planes_;  // and what they leave
+  std::pmr::vector<vec2> apart_;  // metres that each slot steps aside
   std::uint64_t ground_revision_ = 0;
   bool convex_ = true;  // the ground is
   std::uint64_t appeared_ = 0, ticks_ = 0;
   std::size_t alive_ = 0, advised_ = 0;  // NPCs, and those of them that the game moves
   double time_ = 0, tick_end_ = 0;
   float last_seconds_ = 0.f;
+  Profile profile_;
   bool ticking_ = false;
 };
 

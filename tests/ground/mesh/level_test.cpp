@@ -6,8 +6,8 @@
 #include <thread>
 
 #include "ambulon/ambulon.hpp"
+#include "ambulon/base/tbb_jobs.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
-#include "ambulon/ground/mesh/tbb_jobs.hpp"
 
 #include "first_along.hpp"
 #include "quay.hpp"

@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 
+#include "ambulon/base/jobs.hpp"
 #include "ambulon/base/pool.hpp"
 #include "ambulon/ground/barrier_ground.hpp"
 #include "ambulon/ground/edits.hpp"
@@ -26,10 +27,6 @@ namespace ambulon {
 
 class ByteReader;
 class ByteWriter;
-
-/// Does `count` jobs, each by `job(number)` and once, on as many threads as it likes, and comes back when all
-/// are done.
-using Jobs = std::function<void(std::size_t count, const std::function<void(std::size_t)>& job)>;
 
 /// What the making of a mesh goes through, in turn.
 enum class MeshPhase : std::uint8_t {

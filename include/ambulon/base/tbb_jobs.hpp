@@ -3,7 +3,7 @@
 
 #include <oneapi/tbb/parallel_for.h>
 
-#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/base/jobs.hpp"
 
 namespace ambulon {
 

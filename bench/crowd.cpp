@@ -1,0 +1,153 @@
+// Milliseconds per tick and nanoseconds per NPC of crowds in which everybody keeps out of everybody's way, on
+// one thread and on two, beside a bare loop that only finds each NPC's neighbours in a grid and reads their
+// positions and velocities: no errands, no avoidance, no motion.
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <oneapi/tbb/global_control.h>
+#include <vector>
+
+#include "ambulon/base/tbb_jobs.hpp"
+#include "ambulon/world/world.hpp"
+
+#include "counting_memory.hpp"
+
+namespace {
+
+using namespace ambulon;
+using Clock = std::chrono::steady_clock;
+
+constexpr float tick_seconds = 1.f / 60.f;
+
+double seconds_since(Clock::time_point begin) {
+  return std::chrono::duration<double>(Clock::now() - begin).count();
+}
+
+/// `count` NPCs on a quay with so many square metres for each, in no order, each to and fro between two
+/// points some 20 m apart.
+void fill(World& world, std::size_t count, float square_metres) {
+  Random random(7, 1);
+  const float side = std::sqrt(static_cast<float>(count) * square_metres);
+  const auto columns = static_cast<std::size_t>(std::ceil(std::sqrt(static_cast<double>(count))));
+  std::vector<vec3> places;
+  for (std::size_t i = 0; i < count; ++i)
+    places.push_back(side / static_cast<float>(columns) *
+                     vec3(static_cast<float>(i % columns), static_cast<float>(i / columns), 0.f));
+  for (std::size_t i = count; i-- > 1;)
+    std::swap(places[i], places[random.below(static_cast<std::uint32_t>(i + 1))]);
+  for (const vec3 at : places) {
+    const vec2 way = 20.f * unit(random.within({-pi, pi}));
+    const vec3 to(std::clamp(at.x + way.x, 0.f, side), std::clamp(at.y + way.y, 0.f, side), 0.f);
+    const vec3 ends[] = {at, to};
+    world.add({.at = at, .body = {.radius = 0.25f}})->patrol(ends);
+  }
+}
+
+/// What there is to be read, and a grid to find it by.
+struct Bare {
+  std::vector<vec2> at, velocity;
+  std::vector<std::uint32_t> starts, sorted;
+  float low_x = 0, low_y = 0;
+  std::int32_t columns = 0, rows = 0;
+  static constexpr float cell = 3.f, sight = 5.f;
+
+  explicit Bare(World& world) {
+    world.each([&](Npc npc) {
+      at.push_back(flat(npc.position()));
+      velocity.push_back(npc.velocity());
+    });
+  }
+  std::int32_t column(float x) const { return static_cast<std::int32_t>((x - low_x) / cell); }
+  std::int32_t row(float y) const { return static_cast<std::int32_t>((y - low_y) / cell); }
+
+  void build() {
+    vec2 low = at[0], high = at[0];
+    for (const vec2 each : at) low = glm::min(low, each), high = glm::max(high, each);
+    low_x = low.x, low_y = low.y;
+    columns = column(high.x) + 1, rows = row(high.y) + 1;
+    starts.assign(static_cast<std::size_t>(columns * rows) + 2, 0);
+    sorted.resize(at.size());
+    const auto cell_of = [&](vec2 each) {
+      return static_cast<std::size_t>(row(each.y) * columns + column(each.x));
+    };
+    for (const vec2 each : at) ++starts[cell_of(each) + 2];
+    for (std::size_t i = 1; i < starts.size(); ++i) starts[i] += starts[i - 1];
+    for (std::uint32_t i = 0; i < at.size(); ++i) sorted[starts[cell_of(at[i]) + 1]++] = i;
+  }
+
+  vec2 read() {
+    build();
+    vec2 sum(0.f);
+    for (const vec2 each : at) {
+      const std::int32_t left = std::max(0, column(each.x - sight)),
+                         right = std::min(columns - 1, column(each.x + sight));
+      for (std::int32_t y = std::max(0, row(each.y - sight)); y <= std::min(rows - 1, row(each.y + sight));
+           ++y)
+        for (std::uint32_t i = starts[static_cast<std::size_t>(y * columns + left)];
+             i < starts[static_cast<std::size_t>(y * columns + right) + 1]; ++i) {
+          const vec2 off = at[sorted[i]] - each;
+          if (glm::dot(off, off) <= sight * sight) sum += off + velocity[sorted[i]];
+        }
+    }
+    return sum;
+  }
+};
+
+void measure(std::size_t count, float square_metres) {
+  CountingMemory memory;
+  World one({.journal = 4096, .avoid = true, .memory = &memory});
+  const std::size_t empty = memory.bytes;
+  World two({.journal = 4096, .avoid = true, .jobs = tbb_jobs()});
+  one.reserve(count);
+  fill(one, count, square_metres);
+  fill(two, count, square_metres);
+  const int warm = 300, rounds = static_cast<int>(std::clamp<std::size_t>(1'000'000 / count, 5, 200));
+  for (int i = 0; i < warm; ++i) {
+    (void)one.tick(tick_seconds);
+    (void)two.tick(tick_seconds);
+  }
+  const std::size_t bytes = memory.bytes - empty;
+  Bare bare(one);
+  const Profile before = one.profile();
+  std::vector<double> ones, twos, bares;
+  volatile float sink = 0;
+  for (int i = 0; i < rounds; ++i) {
+    auto begin = Clock::now();
+    (void)one.tick(tick_seconds);
+    ones.push_back(seconds_since(begin));
+    begin = Clock::now();
+    (void)two.tick(tick_seconds);
+    twos.push_back(seconds_since(begin));
+    begin = Clock::now();
+    sink = bare.read().x;
+    bares.push_back(seconds_since(begin));
+  }
+  (void)sink;
+  const auto median = [](std::vector<double>& all) {
+    std::ranges::nth_element(all, all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2));
+    return all[all.size() / 2];
+  };
+  const double each = 1e9 / static_cast<double>(count), m1 = median(ones), m2 = median(twos),
+               mb = median(bares);
+  const Profile after = one.profile();
+  const double total = 0.01 * (after.total() - before.total());
+  std::printf("%7zu %5.0f %9.2f %8.0f %8.0f %7.2f %9.2f %8zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f\n", count,
+              static_cast<double>(square_metres), 1e3 * m1, each * m1, each * mb, m1 / mb, m1 / m2,
+              bytes / count, (after.sense - before.sense) / total, (after.decide - before.decide) / total,
+              (after.avoid - before.avoid) / total, (after.move - before.move) / total,
+              (after.part - before.part) / total, (after.tell - before.tell) / total);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const oneapi::tbb::global_control threads(oneapi::tbb::global_control::max_allowed_parallelism, 2);
+  const std::size_t most = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 100'000;
+  std::puts(
+      "                 one thread                 bare   ratio  one/two  bytes     % of sense, decide, "
+      "avoid, move, part, tell");
+  std::puts("   NPCs m2/NPC   ms/tick   ns/NPC   ns/NPC          threads  /NPC");
+  for (const float square_metres : {4.f, 1.f})
+    for (std::size_t count = 1000; count <= most; count *= 10) measure(count, square_metres);
+}

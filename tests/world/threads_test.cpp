@@ -1,0 +1,65 @@
+// Worlds whose ticks are done by many threads.
+
+#include <thread>
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+/// Jobs on so many threads, each of which takes every so-manieth job, the last ones first.
+Jobs on_threads(std::size_t threads) {
+  return [threads](std::size_t count, const std::function<void(std::size_t)>& job) {
+    std::vector<std::thread> all;
+    for (std::size_t first = 0; first < threads; ++first)
+      all.emplace_back([&, first] {
+        for (std::size_t i = count; i-- > 0;)
+          if (i % threads == first) job(i);
+      });
+    for (std::thread& thread : all) thread.join();
+  };
+}
+
+/// What has become of a full market square with a row of stalls after some seconds: where everybody is, and
+/// what was told.
+std::pair<std::vector<vec3>, std::string> after_a_while(const Ground& ground, const Jobs& jobs) {
+  World world({.ground = &ground, .avoid = true, .jobs = jobs});
+  const Tags cats = *world.tag("cats");
+  Random random(3, 1);
+  for (int i = 0; i < 900; ++i) {
+    const float x = 0.5f + static_cast<float>(i % 38), y = 0.5f + static_cast<float>(i / 38) * 0.9f;
+    const auto npc = world.add({.at = {x, y, 0},
+                                .body = {.radius = 0.2f},
+                                .avoidance = {.takes_part = i % 50 != 7, .priority = i % 7 == 0 ? 1 : 0},
+                                .tags = i % 5 == 0 ? cats : Tags()});
+    if (!npc) continue;  // in a stall
+    if (i % 3 == 0)
+      npc->roam({.radius = 8, .pause = {0, 0.5f}});
+    else if (i % 11 == 0)
+      npc->follow(World::one_of(cats));
+    else
+      npc->go_to({random.within({1, 38}), random.within({1, 21}), 0});
+  }
+  EXPECT_GT(world.size(), 800U);
+  pass(world, 1.5);
+  std::vector<vec3> places;
+  world.each([&](Npc npc) { places.push_back(npc.position()); });
+  return {places, told(world)};
+}
+
+TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
+  Plan plan{.outlines = {{{0, 0}, {40, 0}, {40, 22}, {0, 22}}}};
+  for (float x = 6; x < 36; x += 6) plan.holes.push_back({{x, 8}, {x, 13}, {x + 2, 13}, {x + 2, 8}});
+  const auto ground = *MeshGround::make(plan);
+  const auto alone = after_a_while(*ground, {});
+  for (const std::size_t threads : {2, 7}) {
+    const auto [places, journal] = after_a_while(*ground, on_threads(threads));
+    EXPECT_EQ(places, alone.first) << threads;
+    EXPECT_EQ(journal, alone.second) << threads;
+  }
+}
+
+}  // namespace
+}  // namespace ambulon
