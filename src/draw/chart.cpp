@@ -130,7 +130,7 @@ class Painter {
     return all;
   }
 
-  static Ink tint(std::size_t index) { return tints[index % tints.size()]; }
+  Ink tint(std::size_t index) const { return tints[chart_.npcs[index].like.value_or(index) % tints.size()]; }
 
   void write(vec2 at, std::string_view words, const Lettering& lettering, Ink colour = ink) {
     const vec2 extent = canvas_.text_size(words, lettering);
@@ -241,10 +241,11 @@ class Painter {
   void trail(std::size_t index) {
     const auto line = on_page(chart_.npcs[index].trail);
     if (line.size() < 2) return;
+    const bool many = chart_.npcs[index].like.has_value();
     Ink colour = tint(index);
-    colour.alpha = 0.75f;
-    canvas_.line(line, {.ink = colour, .width = 2.2f});
-    labels_.keep_clear_of(line);
+    colour.alpha = many ? 0.3f : 0.75f;
+    canvas_.line(line, {.ink = colour, .width = many ? 1.2f : 2.2f});
+    if (!many) labels_.keep_clear_of(line);
   }
 
   void goal(const ChartNpc& npc) {
@@ -285,6 +286,7 @@ class Painter {
   /// A pennant with the character's name on a staff that stands where it is.
   void flag(std::size_t index) {
     const ChartNpc& npc = chart_.npcs[index];
+    if (npc.name.empty()) return;
     const vec2 at = on_page(npc.at), words = canvas_.text_size(npc.name, flags);
     const vec2 extent = words + vec2(26.f, 11.f);
     const auto box = labels_.place(at, std::max(0.6f * shoe_length, mark_radius(npc)), extent);

@@ -116,7 +116,7 @@ std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
 std::optional<Outcome> ClickToMove::arrive(const View& see) {
   see.tell({.event = Event::visited, .number = ++visits_, .where = *goal_});
   clicks_->done();
-  if (clicks_->places().empty()) return end_;
+  if (clicks_->places().empty()) return end_.cause == Cause::none ? way_.arrival() : end_;
   goal_.reset();
   return std::nullopt;
 }

@@ -16,7 +16,7 @@ std::optional<Outcome> GoTo::plan(const View& see) {
 Step GoTo::step(const View& see, float seconds) {
   if (way_.outdated(see))
     if (const auto failed = plan(see)) return ended(*failed);
-  if (way_.at_end(see, options_.within)) return ended(Ending::arrived);
+  if (way_.at_end(see, options_.within)) return ended(way_.arrival());
   return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 

@@ -102,6 +102,8 @@ std::string Outcome::why() const {
     case Cause::nearest_instead:
       return fmt::format("{} cannot be reached; it is at the nearest spot to it that can be, {:.2f} m off",
                          spot(), value);
+    case Cause::place_taken:
+      return fmt::format("others stand at {}; it is as near as they left room, {:.2f} m off", spot(), value);
     case Cause::something_in_way:
       return fmt::format("the straight line from {} is free for only {:.2f} m", spot(), value);
   }

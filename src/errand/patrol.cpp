@@ -54,9 +54,10 @@ Step Patrol::step(const View& see, float seconds) {
   return {.intent = walk(see, seconds)};
 }
 
-/// True when its way no longer holds, told once for each change.
+/// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off
+/// it.
 bool Patrol::disturbed(const View& see) {
-  if (revision_ == see.revision()) return false;
+  if (revision_ == see.revision()) return phase_ == Phase::walking && !on_curve_ && way_.outdated(see);
   revision_ = see.revision();
   return way_.outdated(see);
 }

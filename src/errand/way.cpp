@@ -19,9 +19,14 @@ constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a
 constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
-constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
-constexpr double look_every = 0.5;  // seconds
-constexpr float arc_leg = 0.4f;     // metres: shorter legs are those of an arc
+constexpr float strayed_by = 0.4f;    // metres from a leg, from which on it is looked whether one has strayed
+constexpr double look_every = 0.5;    // seconds
+constexpr float arc_leg = 0.4f;       // metres: shorter legs are those of an arc
+constexpr float held_up = 0.5f;       // of its speed
+constexpr float standing = 0.05f;     // metres per second
+constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
+constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
+constexpr double looks_for_room = 1;  // seconds
 constexpr std::uint32_t looked_ahead = 16;  // looked at for braking
 
 }  // namespace
@@ -45,6 +50,7 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route_);
   ground_revision_ = see.ground_revision;
   jumps_ = see.jumps;
+  short_of_ = 0.f;
   // Who is off the ground, because it was shut up in something, gets out of there first.
   const bool off = flat_distance(see.me.position, from.position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route_.bends.size()) - 1;
@@ -131,7 +137,48 @@ bool Way::at_end(const View& see, float radius) {
       crossing_ = Crossing::reached;
     else
       head_for(see, next_ + 1);
-  return last_ && came_by(see.was, now, bend_, radius);
+  return last_ && (came_by(see.was, now, bend_, radius) || taken(see));
+}
+
+/// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
+/// people stand, or none that it finds within a while in one that is half as full.
+bool Way::taken(const View& see) {
+  const vec2 way = bend_ - flat(see.me.position);
+  const float left = glm::length(way);
+  if (!see.avoids || see.me.speed() > held_up * see.gait.speed) {
+    nearest_ = std::numeric_limits<float>::infinity();
+    return false;
+  }
+  const auto stands = [](const Neighbour& other) { return glm::length(other.velocity) < standing; };
+  const auto before_it =
+      see.others.near(see.me.position, see.body.radius + elbow_room, see.who, {}, see.body.passes);
+  if (std::ranges::none_of(before_it, [&](const Neighbour& other) {
+        return stands(other) && glm::dot(other.offset, way) > 0.5f * glm::length(other.offset) * left;
+      }))
+    return false;
+  float square = 0.f;  // metres squared, over pi, that bodies take up
+  const auto take_up = [&](float radius) {
+    square += (radius + 0.5f * elbow_room) * (radius + 0.5f * elbow_room);
+  };
+  take_up(see.body.radius);
+  for (const Neighbour& other : see.others.near(route_.bends.back(), left, see.who, {}, see.body.passes))
+    if (stands(other)) take_up(other.radius);
+  if (left < nearest_ - 0.5f * elbow_room) {
+    nearest_ = left;
+    nearer_at_ = see.time;
+  }
+  const bool gives_up = see.time - nearer_at_ > looks_for_room;
+  if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
+  short_of_ = left;
+  return true;
+}
+
+Outcome Way::arrival() const {
+  if (short_of_ <= 0.f) return {.ending = Ending::arrived};
+  return {.ending = Ending::arrived,
+          .cause = Cause::place_taken,
+          .value = short_of_,
+          .where = route_.bends.back()};
 }
 
 /// Over a crossing, from where it stands.

@@ -73,6 +73,8 @@ class Checker {
     crossings();
     built_ground();
     for (const SceneNpc& npc : scene_.npcs) {
+      // Many are alike.
+      if (npc_ != nullptr && !npc.many.empty() && npc.many == npc_->many) continue;
       npc_ = &npc;
       standing_in_one_another();
       body();
@@ -162,8 +164,15 @@ class Checker {
   }
 
   void standing_in_one_another() {
+    const float width = 2.f * npc_->body.radius;
+    if (!npc_->many.empty() && npc_->apart < width)
+      find(npc_->where,
+           fmt::format("{} begin {:g} m apart and are {:g} m wide", npc_->many, npc_->apart, width),
+           "bodies in one place look wrong until they part", fmt::format("apart = {:g} or more", width));
+    if (!npc_->many.empty()) return;
     for (const SceneNpc& other : scene_.npcs) {
       if (&other == npc_) break;
+      if (!other.many.empty()) continue;  // only the middle of them is known here
       const auto passes = [](const SceneNpc& a, const SceneNpc& b) {
         return std::ranges::any_of(
             a.passes, [&](const std::string& tag) { return std::ranges::find(b.tags, tag) != b.tags.end(); });

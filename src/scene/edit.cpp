@@ -22,7 +22,8 @@ std::size_t offset_of(std::string_view text, toml::source_position place) {
   return std::min(at, text.size());
 }
 
-/// The entry of a list by its number, or of a list of tables by their `name`.
+/// The entry of a list by its number, or of a list of tables by their `name`; of many alike by the name of
+/// one.
 const toml::node* entry_of(const toml::array& list, const std::string& key) {
   std::size_t number = 0;
   const auto [end, error] = std::from_chars(key.data(), key.data() + key.size(), number);
@@ -32,6 +33,11 @@ const toml::node* entry_of(const toml::array& list, const std::string& key) {
     if (const toml::table* table = each.as_table();
         table != nullptr && (*table)["name"].value<std::string>() == key)
       return &each;
+  // One of many is changed with all of them.
+  for (const toml::node& each : list)
+    if (const toml::table* table = each.as_table(); table != nullptr && table->contains("count"))
+      if (const auto name = (*table)["name"].value<std::string>(); name && key.starts_with(*name + ' '))
+        return &each;
   return nullptr;
 }
 

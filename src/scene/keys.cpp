@@ -71,7 +71,9 @@ constexpr Key camera_keys[] = {
 };
 
 constexpr Key click_keys[] = {
-    needed(texts("who", "The names or tags of those who are sent; they keep their places to one another.")),
+    needed(texts("who",
+                 "The names or tags of those who are sent; they keep their places to one another, or take up "
+                 "a formation.")),
     point("to", "Where to; or else"),
     numbers("screen",
             "[x, y]: the point of the window that is clicked, in pixels from its upper left corner,",
@@ -83,6 +85,10 @@ constexpr Key click_keys[] = {
     number("within", 0.001, 1000, "metres", "How near counts as there."),
     number("every", 0, 10, "seconds", "At the least from planning to planning while the pointer moves."),
     one_of("unreachable", "nearest|refuse", "What to do about a place that cannot be reached."),
+    one_of(
+        "formation", "as_they_are|line|column|wedge|ring|block",
+        "How they stand there, facing the way they came; each takes the place that makes all ways shortest."),
+    number("spacing", 0.1, 100, "metres", "Between neighbours in a formation; 1.2 by default."),
 };
 
 constexpr Key crossing_keys[] = {
@@ -222,8 +228,11 @@ constexpr Key avoidance_keys[] = {
 };
 
 constexpr Key npc_keys[] = {
-    needed(text("name", "Its name, used once in a scene.")),
-    needed(point("at", "Where it begins.")),
+    needed(
+        text("name", "Its name, used once in a scene; of many, their tag and the beginning of their names.")),
+    needed(point("at", "Where it begins; of many, in the middle of them.")),
+    whole("count", 1, 10000, "", "Makes it so many, all alike: NAME 1, NAME 2 and so on."),
+    number("apart", 0.05, 100, "metres", "Between the places where many begin; 1 by default."),
     number("heading", -360, 360, "degrees", "Which way it faces, counter-clockwise from +x."),
     shape("gait", "gait_or_name", "How it moves: a gait's name, or a gait written out."),
     shape("body", "body", "Its size and what it can get over."),

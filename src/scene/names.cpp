@@ -14,7 +14,7 @@ FilePlace place_of(const toml::node& node) {
   return {static_cast<int>(place.line), static_cast<int>(place.column)};
 }
 
-bool Names::is_npc(const std::string& name) const { return std::ranges::find(npcs_, name) != npcs_.end(); }
+bool Names::is_npc(const std::string& name) const { return npc_set_.contains(name); }
 bool Names::is_tag(const std::string& name) const { return std::ranges::find(tags_, name) != tags_.end(); }
 bool Names::is_place(const std::string& name) const {
   return std::ranges::find(scene_.places, name, &Place::name) != scene_.places.end();

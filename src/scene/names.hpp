@@ -1,6 +1,10 @@
 #pragma once
 // The names of a scene, and the values that may name them: points, gaits, NPCs, tags.
 
+#include <set>
+#include <string>
+#include <vector>
+
 #include "reader.hpp"
 
 namespace ambulon::scene {
@@ -11,7 +15,10 @@ class Names {
  public:
   Names(const std::string& file, Scene& scene) : file_(file), scene_(scene) {}
 
-  void add_npc(const std::string& name) { npcs_.push_back(name); }
+  void add_npc(const std::string& name) {
+    npcs_.push_back(name);
+    npc_set_.insert(name);
+  }
   void add_tag(const std::string& name) { tags_.push_back(name); }
   bool is_npc(const std::string& name) const;
   bool is_tag(const std::string& name) const;
@@ -38,6 +45,7 @@ class Names {
   const std::string& file_;
   Scene& scene_;  // in which places and gaits are marked as used
   std::vector<std::string> npcs_, tags_;
+  std::set<std::string> npc_set_;  // there may be thousands
 };
 
 /// The ground of the scene file whose top table is `scene`.

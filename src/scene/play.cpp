@@ -1,6 +1,7 @@
 #include "ambulon/scene/play.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 
@@ -209,6 +210,22 @@ Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene,
   return play;
 }
 
+/// Where it begins; of many, the next free place around theirs. They lie as the seeds of a sunflower do: H.
+/// Vogel, "A Better Way to Construct the Sunflower Head" (1979).
+Expected<vec3> Play::place_for(const SceneNpc& npc, const Body& body) {
+  if (npc.many.empty()) return npc.at.at;
+  constexpr float golden = 2.39996323f;  // radians
+  constexpr float spacing = 0.65f;       // so that no two are nearer than `apart`
+  constexpr std::uint32_t most_tried = 100'000;
+  for (std::uint32_t& place = places_taken_[npc.many]; place < most_tried;) {
+    const auto seed = static_cast<float>(place++);
+    const vec3 at = npc.at.at + lift(spacing * npc.apart * std::sqrt(seed + 0.5f) * unit(golden * seed));
+    if (const Snap snap = ground_->snap(at, 0.05f, body)) return snap.spot.position;
+  }
+  return problem(fmt::format("there is no room for it {:g} m apart from the others around ({:.2f}, {:.2f})",
+                             npc.apart, npc.at.at.x, npc.at.at.y));
+}
+
 Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
   const auto wrong = [&](const Problem& why) {
     return problem(
@@ -219,8 +236,10 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
       if (auto tag = world_.tag(name); !tag) return wrong(tag.error());
   Body body = npc.body;
   body.passes = tags_of(world_, npc.passes);
+  const auto at = place_for(npc, body);
+  if (!at) return wrong(at.error());
   auto added = world_.add({.name = npc.name,
-                           .at = npc.at.at,
+                           .at = *at,
                            .heading = npc.heading,
                            .body = body,
                            .gait = npc.gait,
@@ -333,6 +352,7 @@ struct Play::Happen {
       }
       at = picked.at;
     }
+    (void)selected.form(event.formation, event.spacing);  // it was checked when it was read
     (void)(event.hold   ? selected.hold(at, event.options)
            : event.then ? selected.add_click(at, event.options)
                         : selected.click(at, event.options));

@@ -173,7 +173,18 @@ class SceneReader {
       each(as_table(file_, node, key));
   }
 
+  /// Of an NPC its own; of many, those of each.
+  static std::vector<std::string> names_of(const Reader& npc) {
+    const std::string name = *npc.text("name");
+    if (!npc.has("count")) return {name};
+    std::vector<std::string> names;
+    for (std::int64_t i = 1; i <= *npc.whole("count"); ++i) names.push_back(fmt::format("{} {}", name, i));
+    return names;
+  }
+
   void read_npc_names() {
+    constexpr int most_npcs = 10'000;
+    int count = 0;
     each_in("npc", [&](const toml::table& toml) {
       const Reader npc(file_, toml, scene::npc_table);
       const std::string name = *npc.text("name");
@@ -182,10 +193,18 @@ class SceneReader {
       if (names_.is_place(name))
         npc.wrong("name",
                   fmt::format("\"{}\" is also a place's; a point of that name would mean both", name));
-      names_.add_npc(name);
+      for (const std::string& each : names_of(npc)) {
+        if (each != name && names_.is_npc(each))
+          npc.wrong("count", fmt::format("makes another \"{}\"; each NPC needs its own name", each));
+        names_.add_npc(each);
+        if (++count > most_npcs)
+          npc.wrong("name", fmt::format("comes after {} others; a scene has that many characters at the most",
+                                        most_npcs));
+      }
     });
     each_in("npc", [&](const toml::table& toml) {
       const Reader npc(file_, toml, scene::npc_table);
+      if (npc.has("count") && !names_.is_tag(*npc.text("name"))) names_.add_tag(*npc.text("name"));
       for (const std::string& tag : npc.texts("tags")) {
         if (names_.is_npc(tag) || tag == "all")
           npc.wrong("tags", fmt::format("names \"{}\", which {}", tag,
@@ -215,7 +234,17 @@ class SceneReader {
       reader.into(npc.repeat, "repeat");
       if (reader.has("do")) npc.steps = scene::read_steps(names_, reader.node("do"), "do");
       npc.work_sum = sum_of(toml, {"do", "repeat", "switch"}, top_.toml());
-      scene_.npcs.push_back(std::move(npc));
+      reader.into(npc.apart, "apart");
+      if (reader.has("count")) {
+        npc.many = npc.name;
+        npc.tags.push_back(npc.name);
+      } else if (reader.has("apart")) {
+        reader.wrong("apart", "is given without count; one alone begins right at its place");
+      }
+      for (std::string& name : names_of(reader)) {
+        npc.name = std::move(name);
+        scene_.npcs.push_back(npc);
+      }
     });
   }
 

@@ -135,6 +135,10 @@ class EventReader {
     event.into(click.options.every, "every");
     if (const auto word = event.one_of("unreachable"))
       click.options.unreachable = static_cast<Unreachable>(*word);
+    if (const auto word = event.one_of("formation")) click.formation = static_cast<Formation>(*word);
+    if (event.has("spacing") && click.formation == Formation::as_they_are)
+      event.wrong("spacing", "goes with a formation; as they are, they keep their distances");
+    event.into(click.spacing, "spacing");
     return click;
   }
 

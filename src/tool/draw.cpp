@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -16,6 +17,11 @@ namespace {
 
 constexpr double trail_every = 0.1;  // seconds
 
+/// The flag of many alike: "visitor, 60".
+std::string how_many(const Scene& scene, const std::string& many) {
+  return fmt::format("{}, {}", many, std::ranges::count(scene.npcs, many, &SceneNpc::many));
+}
+
 Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const DrawRequest& request) {
   const Scene& scene = player.scene();
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
@@ -31,14 +37,19 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
     for (const SceneStep& step : npc.steps)
       if (const auto* patrol = std::get_if<PatrolStep>(&step.verb))
         chart.beats.push_back(chart_beat(*patrol->beat));
+  std::map<std::string, std::size_t> first;  // of many, by the name they have in common
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     const Npc npc = player.play().npcs()[i];
     if (!npc.alive()) continue;
+    const std::string& many = scene.npcs[i].many;
+    const auto [like, fresh] = first.try_emplace(many, chart.npcs.size());
     const Motion motion = npc.motion();
     const ErrandState errand = npc.errand();
     const Npc target(player.world(), errand.target);
     const bool after = target.alive() && errand.name != "flee";  // who flees is after nobody
-    chart.npcs.push_back({.name = scene.npcs[i].name,
+    chart.npcs.push_back({.name = many.empty() ? scene.npcs[i].name
+                                  : fresh      ? how_many(scene, many)
+                                               : "",
                           .at = motion.position,
                           .facing = motion.facing,
                           .radius = npc.body().radius,
@@ -47,7 +58,8 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
                           .slowing_distance = npc.gait().slowing_distance,
                           .target = after ? std::optional(target.position()) : std::nullopt,
                           .deck = npc.body().deck,
-                          .trail = std::move(trails[i])});
+                          .trail = std::move(trails[i]),
+                          .like = many.empty() ? std::nullopt : std::optional(like->second)});
   }
   return chart;
 }

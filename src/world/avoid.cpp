@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <utility>
 
 #include "ambulon/base/fetch.hpp"
 #include "ambulon/world/world.hpp"
@@ -11,10 +13,17 @@ namespace {
 
 constexpr std::size_t most_avoided = 16;  // of those in sight, the nearest
 constexpr float standing = 0.05f;         // metres per second
+constexpr float held_up = 0.2f;           // metres per second: slower than that, of those who want to go on
 constexpr float margin = 1.15f;           // of the radius, since nobody can change its velocity at once
+constexpr float slow_margin = 1.02f;      // of those who hardly move, past who stands
 constexpr float wall_horizon = 0.5f;      // seconds
+constexpr float least_horizon = 0.25f;    // part of the horizon, of who stands; all of it at full speed
+constexpr float elbow_room = 0.3f;        // metres: whoever stands makes room for those nearer than that
+constexpr float held_part = 0.1f;         // of the speed it wants: who goes no faster is held up
+constexpr float step_aside = 0.3f;        // seconds that it takes
+constexpr float polite = 1.5f;            // seconds for which one is held up before others make room
+constexpr float settling = 0.06f;         // seconds over which the velocity settles, of who hardly moves
 constexpr std::size_t soon = 4;           // NPCs that are called into the cache before their turn
-constexpr float reach = 0.2f;             // metres: nobody goes further in a tick, of those who overlap
 
 /// Those seen of whom heed is taken: the nearest. Told apart by rings of the same area, so that nothing is
 /// sorted.
@@ -68,6 +77,8 @@ class Heeded {
 class Permitted {
  public:
   void keep(const HalfPlane& plane) { planes_[count_++] = plane; }
+  /// Room is left for the edges only.
+  bool full() const { return count_ == most_avoided; }
   std::span<const HalfPlane> planes() const { return std::span(planes_).first(count_); }
 
  private:
@@ -76,11 +87,53 @@ class Permitted {
   std::size_t count_ = 0;
 };
 
-/// How much of what must be done about both the one of `rank` does, of it and another one.
-float share_of(int rank, const Surroundings::Passer& other) {
-  if (other.rank == Surroundings::yields_to_nobody || glm::length(other.velocity) < standing) return 1.f;
-  if (rank != other.rank) return rank < other.rank ? 1.f : 0.f;
-  return 0.5f;
+/// How one takes heed of another: how much it does of what must be done about both, and how fast it takes the
+/// other to go.
+struct Heed {
+  float share = 0.5f;
+  vec2 velocity{0.f};
+};
+
+/// Of one who wants to go on and another one at `offset`.
+Heed heed_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t slot, vec2 offset,
+             const Surroundings::Passer& passer, std::uint32_t others_slot) {
+  const Surroundings::Manner& its = passer.manner;
+  if (its.rank == Surroundings::yields_to_nobody || glm::length(its.wanted) < standing)
+    return {1.f, passer.velocity};
+  if (mine.rank != its.rank) return {mine.rank < its.rank ? 1.f : 0.f, passer.velocity};
+  if (glm::dot(mine.wanted, its.wanted) > 0.f) {
+    // Of two that go the same way, the one behind keeps clear.
+    const bool before_me = glm::dot(offset, mine.wanted) > 0.f,
+               behind_it = glm::dot(offset, its.wanted) > 0.f;
+    if (before_me == behind_it) return {before_me ? 1.f : 0.f, passer.velocity};
+  }
+  // Of two that hold each other up, the one with further to go makes room, as if the other went on.
+  if (me.speed() < held_up && glm::length(passer.velocity) < held_up) {
+    const bool first = mine.to_go != its.to_go ? mine.to_go < its.to_go : slot < others_slot;
+    if (!first) return {1.f, its.wanted};
+  }
+  return {0.5f, passer.velocity};
+}
+
+/// True for who is held up, close to who stands `offset` from it and in its way.
+bool wants_through(vec2 offset, const Surroundings::Passer& passer, float radius) {
+  const vec2 wanted = passer.manner.wanted;
+  return passer.manner.held > polite && glm::length(wanted) >= standing &&
+         glm::dot(offset, wanted) < -0.1f * glm::length(offset) * glm::length(wanted) &&
+         glm::length(offset) < radius + passer.radius + elbow_room;
+}
+
+/// The way out of the lane of somebody who goes `ahead` and is as wide as both together, from `offset` in it:
+/// to the side on which one stands, or to the other where there is no ground.
+vec2 out_of_way(const Ground& ground, const Motion& me, const Body& body, vec2 offset, vec2 ahead,
+                float wide) {
+  const vec2 left(-ahead.y, ahead.x);
+  const float off = glm::dot(offset, left), room = 0.5f * elbow_room;
+  if (std::abs(off) >= wide + room) return vec2(0.f);
+  const vec2 nearer = (wide + room - std::abs(off)) * (off > 0.f ? left : -left);
+  const Snap here = ground.snap(me.position, 0.05f, body);
+  if (!here || ground.straight(here.spot, nearer).free) return nearer;
+  return (wide + room + std::abs(off)) * (off > 0.f ? -left : left);
 }
 
 /// Nobody swerves into a wall: what is permitted comes no nearer to an edge of the ground ahead, or at its
@@ -98,24 +151,33 @@ void keep_from_edges(const Ground& ground, const Motion& me, const Body& body, f
   }
 }
 
+/// From one velocity to another: at once at a walk (`pace` 1), or one gets there late; over a while in a
+/// throng, or those in it tremble, each a tick after the other.
+vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
+  const float over = settling * (1.f - pace);
+  return seconds < over ? now + seconds / over * (chosen - now) : chosen;
+}
+
 /// True for who could be touched within `horizon` seconds if one went straight there at `speed`.
 bool within_reach(vec2 offset, float square, const Surroundings::Passer& other, float radius, float horizon,
                   float speed) {
   const float distance = std::sqrt(square);
   const float closing = std::max(0.f, -glm::dot(offset, other.velocity));  // times the distance
-  return (distance - margin * radius - other.radius - horizon * speed) * distance <= horizon * closing;
+  return (distance - radius - other.radius - horizon * speed) * distance <= horizon * closing;
 }
-
-/// True where two bodies share a height, one of them `up` metres above the other.
-bool level_with(float up, float height, float others) { return up < height && -up < others; }
 
 }  // namespace
 
 /// What others go by when they keep out of its way.
-int World::rank_of(const Mover& mover) {
-  const bool yields =
-      mover.avoidance.takes_part && mover.drive == Drive::own && !mover.crossing && !mover.halted;
-  return yields ? mover.avoidance.priority : Surroundings::yields_to_nobody;
+Surroundings::Manner World::manner_of(const Mover& mover) {
+  if (mover.drive != Drive::own || mover.crossing) return {.wanted = mover.motion.velocity};
+  const bool ends = mover.intent.edge_radius >= 0.f;
+  return {.wanted = mover.wanted,
+          .held = mover.held,
+          .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
+                        : std::numeric_limits<float>::infinity(),
+          .rank = mover.avoidance.takes_part && !mover.halted ? mover.avoidance.priority
+                                                              : Surroundings::yields_to_nobody};
 }
 
 void World::avoid() {
@@ -131,96 +193,129 @@ void World::avoid() {
 }
 
 void World::avoid(std::uint32_t slot) {
-  Mover& mover = movers_[slot];
-  const Avoidance& how = mover.avoidance;
-  const vec2 wanted = mover.intent.velocity;
-  const float speed = glm::length(wanted);
-  if (!avoid_ || !mover.alive || !how.takes_part || mover.drive != Drive::own || mover.crossing ||
-      mover.intent.direct || speed < standing)
+  const Mover& mover = movers_[slot];
+  if (!avoid_ || !mover.alive || !mover.avoidance.takes_part || mover.drive != Drive::own || mover.crossing ||
+      mover.halted || mover.intent.direct)
     return;
+  if (glm::length(mover.intent.velocity) < standing)
+    make_room(slot);
+  else
+    keep_clear(slot);
+}
 
+/// Calls `visit(place, offset)` for everybody within `radius` metres through whom it cannot pass.
+template <class Visit>
+void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const Body& body = cards_[slot].body;
-  const vec3 here = mover.motion.position;
-  const float fastest = std::max(speed, mover.gait.speed);
+  const vec3 here = movers_[slot].motion.position;
+  const auto sorted = surroundings_.sorted();
+  const auto passers = surroundings_.passers();
+  surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset) {
+    const Surroundings::Passer& other = passers[place];
+    if (sorted[place].name != slot && Surroundings::level_with(other.z - here.z, body.height, other.height) &&
+        !other.tags.meet(body.passes))
+      visit(place, offset);
+  });
+}
+
+/// Bends what its order wants to what touches nobody.
+void World::keep_clear(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  const Motion& me = mover.motion;
+  const Avoidance& how = mover.avoidance;
+  const Body& body = cards_[slot].body;
+  const vec2 wanted = mover.intent.velocity;
+  const float speed = glm::length(wanted), fastest = std::max(speed, mover.gait.speed);
+  // In a throng, where nobody goes fast, one comes closer, and squeezes through between those who stand.
+  const float pace = std::min(1.f, me.speed() / mover.gait.speed);
+  const float horizon = how.horizon * std::max(least_horizon, pace);
+  const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
+
   const auto sorted = surroundings_.sorted();
   const auto passers = surroundings_.passers();
   Heeded heeded(how.sight);
-  surroundings_.each_near(flat(here), how.sight, [&](std::uint32_t place, vec2 offset) {
-    const Surroundings::Passer& other = passers[place];
-    if (sorted[place].name == slot || !level_with(other.z - here.z, body.height, other.height) ||
-        other.tags.meet(body.passes))
-      return;
+  each_in_way(slot, how.sight, [&](std::uint32_t place, vec2 offset) {
     const float square = glm::dot(offset, offset);
-    if (within_reach(offset, square, other, body.radius, how.horizon, fastest)) heeded.add(place, square);
+    if (within_reach(offset, square, passers[place], radius, horizon, fastest)) heeded.add(place, square);
   });
 
   Permitted permitted;
-  bool met = false;  // somebody is before it who does not go its way
+  bool met = false;  // somebody is before it who does not go its way at all
   for (const Heeded::Seen& seen : heeded.all()) {
     const Surroundings::Passer& other = passers[seen.place];
-    const float share = share_of(how.priority, other);
-    if (share == 0.f) continue;  // it is let by
-    const vec2 offset = sorted[seen.place].at - flat(here);
-    met = met || (glm::dot(offset, wanted) > 0.f && glm::dot(other.velocity, wanted) < 0.9f * speed * speed);
-    permitted.keep(keep_clear_of({.offset = offset, .velocity = other.velocity, .radius = other.radius},
-                                 mover.motion.velocity, margin * body.radius, how.horizon, share));
+    const vec2 offset = sorted[seen.place].at - flat(me.position);
+    const Heed heed = heed_of(me, surroundings_.manner(slot), slot, offset, other, sorted[seen.place].name);
+    if (heed.share == 0.f) continue;  // it keeps clear itself, or is let by
+    met = met || (glm::dot(offset, wanted) > 0.f && glm::dot(other.manner.wanted, wanted) <= 0.f);
+    const bool stands = glm::length(other.manner.wanted) < standing && glm::length(other.velocity) < standing;
+    permitted.keep(keep_clear_of({.offset = offset, .velocity = heed.velocity, .radius = other.radius},
+                                 me.velocity, stands ? narrow : radius, horizon, heed.share));
   }
   if (permitted.planes().empty()) return;
-  const vec2 right = unit(-how.side);
-  const vec2 aim =
-      met ? vec2(right.x * wanted.x - right.y * wanted.y, right.y * wanted.x + right.x * wanted.y) : wanted;
-  if (!convex_) keep_from_edges(*ground_, mover.motion, body, mover.gait.speed, aim, permitted);
-  mover.intent.velocity = nearest_permitted(permitted.planes(), aim, fastest);
+  const vec2 aim = met ? rotated(wanted, -how.side) : wanted;
+  if (!convex_) keep_from_edges(*ground_, me, body, mover.gait.speed, aim, permitted);
+  mover.intent.velocity =
+      settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
 }
 
-/// Where bodies overlap all the same, since nobody can change its velocity at once, they step apart, each by
-/// half; from where all are now, so that the order does not matter.
-void World::part() {
-  if (!avoid_) return;
-  const auto sorted = surroundings_.sorted();
-  apart_.assign(movers_.size(), vec2(0.f));
-  in_parts(sorted.size(), [&](std::size_t i) {
-    const std::uint32_t slot = sorted[i].name;
-    if (i + soon < sorted.size()) fetch<sizeof(Mover)>(&movers_[sorted[i + soon].name]);
-    if (gives_way(slot)) apart_[slot] = step_apart(static_cast<std::uint32_t>(i));
-  });
-  in_parts(sorted.size(), [&](std::size_t i) {
-    const std::uint32_t slot = sorted[i].name;
-    if (apart_[slot] == vec2(0.f)) return;
-    vec3& at = movers_[slot].motion.position;
-    const Snap here = ground_->snap(at, 0.05f, cards_[slot].body);
-    if (here) at = ground_->straight(here.spot, apart_[slot]).end.position;
-  });
-}
-
-/// True for who may be moved by others.
-bool World::gives_way(std::uint32_t slot) const {
-  const Mover& mover = movers_[slot];
-  return mover.alive && mover.drive == Drive::own && mover.avoidance.takes_part && !mover.crossing &&
-         !mover.aboard && !mover.intent.direct;
-}
-
-vec2 World::step_apart(std::uint32_t place) const {
-  const auto sorted = surroundings_.sorted();
+/// Steps aside, from where it stands, for those who are held up by it; others who stand in its way then make
+/// room in turn.
+void World::make_room(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  const float radius = cards_[slot].body.radius, fast = 0.5f * mover.gait.speed;
   const auto passers = surroundings_.passers();
-  const Surroundings::Passer& me = passers[place];
-  const vec3 here = movers_[sorted[place].name].motion.position;
-  vec2 step(0.f);
-  surroundings_.each_near(flat(here), me.radius + reach, [&](std::uint32_t other, vec2) {
-    if (other == place) return;
-    const std::uint32_t slot = sorted[other].name;
-    const vec3 there = movers_[slot].motion.position;
-    const vec2 off = flat(here - there);
-    const float overlap = me.radius + passers[other].radius - glm::length(off);
-    if (overlap <= 0.f || !level_with(there.z - here.z, me.height, passers[other].height) ||
-        !movers_[slot].alive || passers[other].tags.meet(cards_[sorted[place].name].body.passes))
-      return;
-    // From the very same place, each to another side.
-    const vec2 way = direction(off, unit(static_cast<float>(sorted[place].name)));
-    step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;
+  Permitted permitted;
+  vec2 aside(0.f);  // metres
+  each_in_way(slot, radius + elbow_room, [&](std::uint32_t place, vec2 offset) {
+    const Surroundings::Passer& other = passers[place];
+    if (permitted.full()) return;
+    permitted.keep(keep_clear_of({.offset = offset, .velocity = other.velocity, .radius = other.radius},
+                                 mover.motion.velocity, radius, least_horizon * mover.avoidance.horizon,
+                                 1.f));
+    if (wants_through(offset, other, radius) && other.manner.rank >= mover.avoidance.priority)
+      aside += out_of_way(*ground_, mover.motion, cards_[slot].body, -offset, direction(other.manner.wanted),
+                          radius + other.radius);
   });
-  const float far = glm::length(step), most = 0.25f * me.radius;
-  return far > most ? most / far * step : step;
+  if (aside == vec2(0.f)) return;
+  const float far = glm::length(aside);
+  mover.wanted = std::min(fast, far / step_aside) / far * aside;
+  if (!convex_)
+    keep_from_edges(*ground_, mover.motion, cards_[slot].body, mover.gait.speed, mover.wanted, permitted);
+  mover.intent.velocity = settled(mover.motion.velocity,
+                                  nearest_permitted(permitted.planes(), mover.wanted, fast), 0.f, mover.left);
+  mover.intent.facing = mover.motion.facing;
+}
+
+/// Tells who has wanted to go on for a while and could not, since others are in its way; and when it goes on.
+void World::watch_throng(std::uint32_t slot, float seconds) {
+  Mover& mover = movers_[slot];
+  const float square = glm::dot(mover.wanted, mover.wanted);
+  const bool held = square > standing * standing && mover.drive == Drive::own && !mover.intent.direct &&
+                    glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
+  const float before = std::exchange(mover.held, std::max(0.f, mover.held + (held ? seconds : -seconds)));
+  if (held) cards_[slot].held_seconds += seconds;
+  const bool told = before >= patience_, tells = mover.held >= patience_;
+  if (told == tells) return;
+  take({.event = tells ? Event::held_up : Event::goes_on,
+        .who = {slot, mover.generation},
+        .whom = tells ? nearest_in_way(slot) : NpcId(),
+        .value = tells ? mover.held : before,
+        .where = mover.motion.position,
+        .time = moment(slot)});
+}
+
+/// The nearest of those before it, where it wants to go.
+NpcId World::nearest_in_way(std::uint32_t slot) const {
+  NpcId nearest;
+  float least = std::numeric_limits<float>::infinity();
+  each_in_way(slot, cards_[slot].body.radius + elbow_room, [&](std::uint32_t place, vec2 offset) {
+    const float square = glm::dot(offset, offset);
+    if (square >= least || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
+    least = square;
+    const std::uint32_t other = surroundings_.sorted()[place].name;
+    nearest = {other, movers_[other].generation};
+  });
+  return nearest;
 }
 
 }  // namespace ambulon

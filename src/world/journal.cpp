@@ -85,6 +85,10 @@ std::string_view name(Event event) {
       return "left_deck";
     case Event::no_place:
       return "no_place";
+    case Event::held_up:
+      return "held_up";
+    case Event::goes_on:
+      return "goes_on";
     case Event::crosses:
       return "crosses";
   }
@@ -173,6 +177,12 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} stepped off {}", who, whom);
     case Event::no_place:
       return fmt::format("{} was not sent anywhere: what was clicked is nothing but sky", who);
+    case Event::held_up:
+      return whom.empty()
+                 ? fmt::format("{} has been held up for {:.1f} s, at {}", who, note.value, place)
+                 : fmt::format("{} has been held up by {} for {:.1f} s, at {}", who, whom, note.value, place);
+    case Event::goes_on:
+      return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
     case Event::crosses:
       return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,
                          std::abs(note.value), note.value < 0.f ? "down" : "up");

@@ -4,6 +4,8 @@
 #include <limits>
 #include <numeric>
 
+#include <fmt/format.h>
+
 #include "ambulon/base/angle.hpp"
 #include "ambulon/world/world.hpp"
 
@@ -107,16 +109,35 @@ void Selection::drop_gone() {
   std::erase_if(members_, [](const Member& member) { return !member.npc.alive(); });
 }
 
-/// Notes where they are to one another.
-void Selection::take_places() {
+Expected<Formation> Selection::form(Formation formation, float spacing) {
+  if (!Range{0.1f, 100.f}.holds(spacing))
+    return problem(
+        fmt::format("the spacing of a formation is {:g}; it must lie between 0.1 and 100 metres", spacing));
+  formation_ = formation;
+  spacing_ = spacing;
+  return formation;
+}
+
+/// Notes where they are to one another, or are to be at `goal`.
+void Selection::take_places(vec3 goal) {
+  if (!finite(goal)) return;  // nobody is sent
   vec3 middle(0.f);
   for (const Member& member : members_) middle += member.npc.position() / static_cast<float>(members_.size());
-  for (Member& member : members_) member.place = flat(member.npc.position() - middle);
+  if (formation_ == Formation::as_they_are) {
+    for (Member& member : members_) member.place = flat(member.npc.position() - middle);
+    return;
+  }
+  std::vector<vec2> from, places = places_in(formation_, members_.size(), spacing_);
+  const float heading = heading_of(flat(goal - middle));
+  for (vec2& place : places) place = rotated(place, heading);
+  for (const Member& member : members_) from.push_back(flat(member.npc.position() - goal));
+  const auto taken = assign(from, places);
+  for (std::size_t i = 0; i < members_.size(); ++i) members_[i].place = places[taken[i]];
 }
 
 Expected<vec3> Selection::click(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
-  take_places();
+  take_places(at);
   held_ = false;
   return send(at, options, &Clicks::click);
 }
@@ -125,14 +146,14 @@ Expected<vec3> Selection::add_click(vec3 at, const ClickToMoveOptions& options) 
   drop_gone();
   // Who is on the way keeps the place that it set out with.
   if (std::ranges::none_of(members_, [](const Member& member) { return member.order.running(); }))
-    take_places();
+    take_places(at);
   held_ = false;
   return send(at, options, &Clicks::add);
 }
 
 Expected<vec3> Selection::hold(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
-  if (!held_) take_places();
+  if (!held_) take_places(at);
   held_ = true;
   return send(at, options, &Clicks::hold);
 }

@@ -30,17 +30,17 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
 
 void Surroundings::reserve(std::size_t slots) {
   seen_.reserve(slots);
-  ranks_.reserve(slots);
+  manners_.reserve(slots);
 }
 
 void Surroundings::appear(const Other& other) {
   const std::uint32_t slot = other.id.slot;
   if (slot >= seen_.size()) {
     seen_.resize(slot + 1);
-    ranks_.resize(slot + 1);
+    manners_.resize(slot + 1);
   }
   seen_[slot] = other;
-  ranks_[slot] = yields_to_nobody;
+  manners_[slot] = {};
   widest_ = std::max(widest_, other.radius);
   const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
   while (tagged_.size() < bits) tagged_.emplace_back();
@@ -149,7 +149,7 @@ void Surroundings::index() const {
                         .z = other.position.z,
                         .radius = other.radius,
                         .height = other.height,
-                        .rank = ranks_[entry.name],
+                        .manner = manners_[entry.name],
                         .tags = other.tags});
   }
 }

@@ -89,7 +89,8 @@ void World::sense() {
   ground_revision_ = ground_->revision();
   take_reports();
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (movers_[slot].alive) surroundings_.see(slot, movers_[slot].motion, rank_of(movers_[slot]));
+    if (const Mover& mover = movers_[slot]; mover.alive)
+      surroundings_.see(slot, mover.motion, manner_of(mover));
   surroundings_.begin_tick();
   if (avoid_) surroundings_.index();
 }
@@ -160,6 +161,7 @@ void World::decide(float seconds) {
     if (!mover.alive) continue;
     mover.left = seconds;
     mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
+    mover.wanted = vec2(0.f);
     mover.waits = mover.errand && !mover.crossing && !ask(slot, seconds);
     if (mover.waits) unfinished_.push_back(slot);
   }
@@ -172,9 +174,12 @@ void World::move() {
     if (movers_[slot].alive && !movers_[slot].waits) carry_out(static_cast<std::uint32_t>(slot));
   });
   scripted_.clear();
+  const auto seconds = static_cast<float>(tick_end_ - time_);
   for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
     if (movers_[slot].scripted) scripted_.push_back(slot);
-    if (movers_[slot].alive && !movers_[slot].waits) go_on(slot);
+    if (!movers_[slot].alive || movers_[slot].waits) continue;
+    go_on(slot);
+    if (avoid_) watch_throng(slot, seconds);
   }
 }
 
@@ -203,7 +208,8 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .heard = heard_,
           .random = cards_[slot].random,
           .notes = *this,
-          .time = moment(slot)};
+          .time = moment(slot),
+          .avoids = avoid_ && mover.avoidance.takes_part && mover.drive == Drive::own};
 }
 
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
@@ -227,6 +233,7 @@ bool World::ask(std::uint32_t slot, float seconds) {
   mover.was = flat(mover.motion.position);
   mover.intent = step.intent;
   mover.intent.lasts = std::min(mover.intent.lasts, left);
+  mover.wanted = mover.intent.velocity;
   if (mover.intent.arc != nullptr) {
     cards_[slot].arc = *std::exchange(mover.intent.arc, nullptr);
     cards_[slot].crossed = 0.f;

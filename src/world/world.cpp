@@ -34,6 +34,7 @@ World::World(const WorldOptions& options)
       raised_(options.memory),
       heard_(options.memory),
       tags_(options.memory),
+      parting_(options.memory),
       apart_(options.memory),
       ground_revision_(ground_->revision()),
       convex_(ground_->convex()) {}

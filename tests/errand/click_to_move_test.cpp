@@ -205,6 +205,29 @@ TEST(Selection, KeepsPlacesToOneAnotherWhereThereIsRoom) {
   }
 }
 
+TEST(Selection, StandsInFormationFacingTheWayItCame) {
+  World world({.avoid = true});
+  Selection guard;
+  for (int i = 0; i < 7; ++i)
+    guard.add(*world.add({.at = {static_cast<float>(i % 3), static_cast<float>(i), 0}}));
+  ASSERT_TRUE(guard.form(Formation::wedge, 1.5f));
+  ASSERT_TRUE(guard.click({3, 40, 0}));
+  pass(world, 60, 1.f / 60,
+       [&] { return std::ranges::none_of(guard.npcs(), [](Npc npc) { return npc.busy(); }); });
+  // Northwards: one in front, three pairs behind it, each further back and further out.
+  std::vector<vec2> at;
+  for (const Npc& npc : guard.npcs()) at.push_back(flat(npc.position()) - vec2(3, 40));
+  std::ranges::sort(at, std::greater(), &vec2::y);
+  for (std::size_t pair = 1; pair < 7; pair += 2) {
+    EXPECT_NEAR(at[0].y - at[pair].y, 1.06f * static_cast<float>(pair + 1) / 2.f, 0.65f) << pair;
+    EXPECT_NEAR(std::abs(at[pair].x - at[pair + 1].x), 2.12f * static_cast<float>(pair + 1) / 2.f, 0.65f)
+        << pair;
+  }
+  EXPECT_EQ(guard.form(Formation::line, 0).error().text,
+            "the spacing of a formation is 0; it must lie between 0.1 and 100 metres");
+  EXPECT_FALSE(guard.click({std::nanf(""), 0, 0}));
+}
+
 RC_GTEST_PROP(Selection, EverySpotIsReachableAndNoTwoOverlap, ()) {
   TileGround ground(quay_with_shed());
   World world({.ground = &ground});

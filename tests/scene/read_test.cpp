@@ -1,6 +1,7 @@
 #include <gtest/gtest.h>
 
-#include "ambulon/scene/scene.hpp"
+#include "ambulon/scene/check.hpp"
+#include "ambulon/scene/play.hpp"
 
 namespace ambulon {
 namespace {
@@ -189,6 +190,42 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
     EXPECT_EQ(scene.error().text.substr(0, 10 + broken.problem.size()), "quay.toml:" + broken.problem)
         << scene.error().text;
   }
+}
+
+TEST(Scene, ManyAlikeBeginApartAroundTheirPlace) {
+  const std::string head =
+      "format = \"ambulon-scene/1\"\nlength = 5\n[ground]\nplan = { outline = [[[0, 0], [12, 0], [12, 9], "
+      "[0, 9]]] }\n"
+      "[[npc]]\nname = \"duck\"\n";
+  const Scene scene = *read_scene_text(
+      head + "at = [1, 1]\ncount = 40\napart = 0.7\nbody = { radius = 0.2 }\ndo = [ { go_to = [9, 5] } ]\n",
+      "ducks.toml");
+  ASSERT_EQ(scene.npcs.size(), 40U);
+  EXPECT_EQ(scene.npcs[39].name, "duck 40");
+  EXPECT_EQ(scene.npcs[0].tags, std::vector<std::string>{"duck"});
+  const auto play = *Play::put_up(scene);
+  for (const Npc& a : play->npcs())
+    for (const Npc& b : play->npcs())
+      if (a.id().slot < b.id().slot) {
+        EXPECT_GT(flat_distance(a.position(), b.position()), 0.69f);
+      }
+  EXPECT_TRUE(check(scene).empty());
+  EXPECT_NE(play->world().find("duck 17").id().generation, 0U);
+
+  const auto error = [&](const std::string& text) {
+    const auto read = read_scene_text(head + text, "ducks.toml");
+    if (!read) return read.error().text;
+    const auto put_up = Play::put_up(*read);
+    return put_up ? "" : put_up.error().text;
+  };
+  EXPECT_EQ(error("at = [1, 1]\ncount = 0\n"), "ducks.toml:8:9: count is 0; it must lie between 1 and 10000");
+  EXPECT_NE(error("at = [1, 1]\napart = 2\n").find("given without count"), std::string::npos);
+  EXPECT_NE(error("at = [1, 1]\ncount = 2\n[[npc]]\nname = \"duck 2\"\nat = [3, 3]\n").find("is used twice"),
+            std::string::npos);
+  EXPECT_NE(error("at = [1, 1]\ncount = 10000\n[[npc]]\nname = \"cat\"\nat = [3, 3]\n").find("10000 others"),
+            std::string::npos);
+  EXPECT_NE(error("at = [6, 4]\ncount = 40\napart = 5\n").find("there is no room for it 5 m apart"),
+            std::string::npos);
 }
 
 TEST(Scene, ATruncatedFileIsRefusedAtWhateverByteItEnds) {

@@ -71,6 +71,21 @@ TEST(Allocation, NoTickAllocatesOnceWarm) {
   EXPECT_EQ(allocations, warm);
 }
 
+TEST(Allocation, NoTickOfAThrongAllocatesOnceWarm) {
+  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {30, 0}, {30, 12}, {0, 12}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  world.reserve(200);
+  for (int i = 0; i < 200; ++i) {
+    const vec3 at(1.f + static_cast<float>(i % 25) * 1.1f, 1.f + static_cast<float>(i / 25) * 1.3f, 0.f);
+    const vec3 beat[] = {at, vec3(29, 11, 0) - at + vec3(1, 1, 0)};
+    world.add({.at = at, .body = {.radius = 0.25f}})->patrol(beat);
+  }
+  pass(world, 60);
+  const std::size_t warm = allocations;
+  for (int i = 0; i < 1200; ++i) (void)world.tick(1.f / 60.f);
+  EXPECT_EQ(allocations, warm);
+}
+
 /// Gives one order after another, each for a while.
 Routine restless(Npc me, Npc other) {
   for (;;) {

@@ -133,6 +133,26 @@ TEST(Avoid, ThoseWithATagThatIsPassedThroughAndThoseWhoTakeNoPartAreAsIfAlone) {
   EXPECT_NE(way_of({.avoid = true}, {}, false), alone);
 }
 
+TEST(Avoid, WhoIsPushedOffItsBeatIntoACornerFindsItsWayOutOfIt) {
+  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {24, 0}, {24, 6}, {0, 6}}},
+                                             .solids = {{{10, 0}, {12, 0}, {12, 2.2f}, {10, 2.2f}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  const Npc visitor = *world.add({.name = "visitor", .at = {2, 3, 0}});
+  const Npc cart = *world.add({.at = {20, 5, 0}, .body = {.radius = 0.6f}, .drive = Drive::advised});
+  const vec3 beat[] = {{2, 3, 0}, {22, 3, 0}};
+  visitor.patrol(beat);
+  bool pushed = false;
+  pass(world, 40, 1.f / 60, [&] {
+    const vec3 at = visitor.position();
+    pushed = pushed || at.y < 1.f;
+    // The cart shoves it before the stall, and is gone.
+    EXPECT_TRUE(cart.report(!pushed && at.x > 9.f ? at + vec3(0, 0.7f, 0) : vec3(20, 5, 0)));
+    return visitor.tally().arrivals >= 2;
+  });
+  EXPECT_TRUE(pushed);
+  EXPECT_LT(world.time(), 25);
+}
+
 TEST(Avoid, WalkingSpeedInAnEmptyLaneIsKept) {
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {44, 0}, {44, 3}, {0, 3}}}});
   World world({.ground = ground.get(), .avoid = true});

@@ -26,6 +26,12 @@ float angle_between(vec2 from, vec2 to);
 /// Unit vector `from` turned towards unit vector `to`, by `most` radians (>= 0) at the most.
 vec2 turned(vec2 from, vec2 to, float most);
 
+/// `v` turned by `angle` (radians), counter-clockwise.
+inline vec2 rotated(vec2 v, float angle) {
+  const vec2 turn = unit(angle);
+  return {turn.x * v.x - turn.y * v.y, turn.y * v.x + turn.x * v.y};
+}
+
 /// Uniform by area in the disc of `radius` metres (>= 0) around the origin.
 inline vec2 point_in_disc(Random& random, float radius) {
   // One draw after the other: in one expression, each compiler would draw them in its own order.

@@ -74,7 +74,8 @@ struct View {
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
   NoteTaker& notes;
-  double time = 0;  ///< seconds since the world began
+  double time = 0;      ///< seconds since the world began
+  bool avoids = false;  ///< it keeps out of others' way, so that they may take the place where it is to go
 
   /// Changes when the ground does, and when the NPC is put elsewhere.
   std::uint64_t revision() const { return ground_revision + jumps; }

@@ -42,6 +42,8 @@ enum class Event : std::uint8_t {
   boarded,        ///< the deck of `whom`
   left_deck,      ///< of `whom`
   no_place,       ///< was clicked: there was nothing but sky, so it was not sent
+  held_up,        ///< by `whom`, and perhaps others, at `where`, for `value` seconds by now
+  goes_on,        ///< after `value` seconds in which it was held up, at `where`
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 

@@ -63,6 +63,7 @@ enum class Cause : std::uint8_t {
   no_tiles,           ///< the ground is not made of tiles
   no_target,          ///< whom or what to go towards or away from was not said
   nearest_instead,    ///< `where` could not be reached; it went to the nearest spot, `value` metres off
+  place_taken,        ///< others stand at `where`; it came as near as they left room, `value` metres off
   something_in_way,   ///< the straight line from `where` is not free for more than `value` metres
 };
 

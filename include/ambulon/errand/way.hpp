@@ -19,8 +19,12 @@ class Way {
   bool outdated(const View& see);
 
   /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
-  /// last. Keeps count of the bends it comes by, so it is asked at each step.
+  /// last; or as near as others who stand there leave room: many with one goal stand around it. Keeps count
+  /// of the bends it comes by, so it is asked at each step.
   bool at_end(const View& see, float radius);
+
+  /// How it came to its end: arrived, perhaps as near as there was room.
+  Outcome arrival() const;
 
   /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
   /// all in metres (per second); 0 stands still there. Where the way crosses to elsewhere, an arc is part of
@@ -50,6 +54,7 @@ class Way {
  private:
   void head_for(const View& see, std::uint32_t bend);
   bool passed_aside(const View& see) const;
+  bool taken(const View& see);
   bool strayed(const View& see);
   float speed_at(const View& see, std::uint32_t i) const;
   Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
@@ -64,6 +69,9 @@ class Way {
   float bend_speed_ = 0.f;  // at which it may be taken
   float bend_reach_ = 0.f;  // metres from it that count as there
   double next_look_ = 0;    // seconds: not before, whether the next bend is in sight
+  float nearest_ = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
+  double nearer_at_ = 0;                                    // seconds: when it last came nearer
+  float short_of_ = 0.f;  // metres from the end that it stays, since others stand there
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
   Crossing crossing_ = Crossing::none;  // that begins at the bend
   Arc arc_;                             // of the one begun

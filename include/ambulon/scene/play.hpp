@@ -54,6 +54,7 @@ class Play {
 
  private:
   Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs);
+  Expected<vec3> place_for(const SceneNpc& npc, const Body& body);
   Expected<Npc> add(const Scene& scene, const SceneNpc& npc);
   void begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index);
   void watch_switches();
@@ -92,6 +93,7 @@ class Play {
   };
   std::vector<Field> fields_;
   World world_;
+  std::map<std::string, std::uint32_t> places_taken_;  // by many, by the name they have in common
   std::vector<Npc> npcs_;
   std::vector<std::optional<Last>> removed_;
   std::vector<Switch> switches_;

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "ambulon/crowd/avoidance.hpp"
+#include "ambulon/crowd/formation.hpp"
 #include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/scene/ground.hpp"
 #include "ambulon/scene/steps.hpp"
@@ -47,7 +48,9 @@ struct GaitSwitch {
 struct SceneNpc {
   std::string name;
   ScenePoint at;
-  float heading = 0.f;  ///< radians
+  std::string many = {};  ///< of one of many: the name they have in common
+  float apart = 1.f;      ///< metres, between their places around `at`
+  float heading = 0.f;    ///< radians
   Body body;
   Avoidance avoidance;
   std::vector<std::string> passes;  ///< tags of those it passes through
@@ -76,7 +79,9 @@ struct ClickEvent {
   std::optional<Ray> ray;
   bool then = false;  ///< after the places before
   bool hold = false;
-  ClickToMoveOptions options;
+  Formation formation = Formation::as_they_are;
+  float spacing = 1.2f;  ///< metres, of the formation
+  ClickToMoveOptions options = {};
 };
 struct ReleaseEvent {
   std::vector<std::string> who;

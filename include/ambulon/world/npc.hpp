@@ -52,7 +52,7 @@ struct Tally {
   double metres = 0;           ///< walked
   double moving_seconds = 0;   ///< in which it moved; metres / moving_seconds is its mean speed
   float top_speed = 0.f;       ///< metres per second
-  double held_seconds = 0;     ///< in which the game's body was held fast
+  double held_seconds = 0;     ///< in which the game's body was held fast, or others held it up
   std::uint32_t arrivals = 0;  ///< waypoints and goals reached
   std::array<std::uint32_t, ending_count> endings{};  ///< orders ended, by `Ending`
 };

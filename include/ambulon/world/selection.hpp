@@ -4,6 +4,7 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/crowd/formation.hpp"
 #include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/world/camera.hpp"
 #include "ambulon/world/npc.hpp"
@@ -23,6 +24,11 @@ class Selection {
   void add_box(World& world, const Camera& camera, vec2 corner, vec2 opposite);
   /// Takes in all who have one of the tags.
   void add_tagged(World& world, Tags tags);
+
+  /// From the next place on that they are sent to, they stand there in that formation, facing the way they
+  /// came, with `spacing` metres (0.1 to 100) between neighbours. Each takes the place by which all ways
+  /// together are shortest. The problem, and no change, when the spacing is out of range.
+  Expected<Formation> form(Formation formation, float spacing = 1.2f);
 
   bool holds(Npc npc) const;
   std::size_t size();
@@ -45,10 +51,12 @@ class Selection {
     Order order = {};
   };
   void drop_gone();
-  void take_places();
+  void take_places(vec3 goal);
   Expected<vec3> send(vec3 at, const ClickToMoveOptions& options, Expected<vec3> (Clicks::*how)(vec3));
 
   std::vector<Member> members_;
+  Formation formation_ = Formation::as_they_are;
+  float spacing_ = 1.2f;
   bool held_ = false;
 };
 

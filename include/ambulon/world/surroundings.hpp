@@ -15,23 +15,34 @@ class Surroundings final : public Others {
       : seen_(memory),
         tagged_(memory),
         companions_(memory),
-        ranks_(memory),
+        manners_(memory),
         index_(memory),
         entries_(memory),
         passers_(memory),
         near_(memory) {}
+
+  /// Of whom nothing is to be expected: it keeps out of nobody's way.
+  static constexpr int yields_to_nobody = std::numeric_limits<int>::max();
+
+  /// What others go by when they keep out of its way.
+  struct Manner {
+    vec2 wanted{0.f};             // metres per second, as its order wanted when it was asked last
+    float held = 0.f;             // seconds for which others have held it up
+    float to_go = 0.f;            // metres to where its way bends next, or ends
+    int rank = yields_to_nobody;  // its priority, or this
+  };
 
   // Kept up to date by the world. Slots are those of the ids.
   void reserve(std::size_t slots);
   void appear(const Other& other);
   void vanish(NpcId id);
   void resize(NpcId id, float radius, float height);
-  void see(std::uint32_t slot, const Motion& motion, int rank) {
+  void see(std::uint32_t slot, const Motion& motion, const Manner& manner) {
     Other& other = seen_[slot];
     other.position = motion.position;
     other.velocity = motion.velocity;
     other.facing = motion.facing;
-    ranks_[slot] = rank;
+    manners_[slot] = manner;
   }
   /// Everybody has been seen again: what was found out about the tick before no longer holds.
   void begin_tick() { indexed_ = false; }
@@ -39,6 +50,7 @@ class Surroundings final : public Others {
   void leave(NpcId leader, NpcId companion);
 
   const Other& at(std::uint32_t slot) const { return seen_[slot]; }
+  const Manner& manner(std::uint32_t slot) const { return manners_[slot]; }
 
   const Other* find(NpcId id) const override;
   const Other* nearest(Tags tags, vec3 from, NpcId except) const override;
@@ -49,16 +61,16 @@ class Surroundings final : public Others {
                                      Tags tags, Tags without) const override;
   std::span<const NpcId> companions(NpcId leader) const override;
 
-  /// Of whom nothing is to be expected: it keeps out of nobody's way.
-  static constexpr int yields_to_nobody = std::numeric_limits<int>::max();
-
   /// What is asked of everybody near when one keeps out of their way, at one place in memory.
   struct Passer {
     vec2 velocity;
     float z, radius, height;
-    int rank;  // its priority, or `yields_to_nobody`
+    Manner manner;
     Tags tags;
   };
+  /// True where two bodies share a height, one of them `up` metres above the other.
+  static bool level_with(float up, float height, float others) { return up < height && -up < others; }
+
   /// Everybody by where they are, those near each other together: where, with their slots, and what they are.
   /// As they were when `index` was called.
   std::span<const NeighbourIndex::Entry> sorted() const { return index_.sorted(); }
@@ -93,7 +105,7 @@ class Surroundings final : public Others {
   float widest_ = 0.f;  // metres: the radius of the widest body there ever was
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
-  std::pmr::vector<int> ranks_;                               // by slot
+  std::pmr::vector<Manner> manners_;                          // by slot
   // Made when somebody first asks in a tick.
   mutable NeighbourIndex index_;
   mutable std::pmr::vector<NeighbourIndex::Entry> entries_;

@@ -24,7 +24,8 @@ struct WorldOptions {
   std::uint64_t seed = 1;          ///< of all random numbers
   std::size_t journal = 4096;      ///< notes the journal keeps
   bool avoid = false;    ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
-  float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6
+  float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6; and
+                         ///< after which it is told of one whom others hold up
   Jobs jobs = {};        ///< called for what many threads can do at once; without, one does it all. The world
                          ///< comes out the same, to the bit, whatever the threads
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
@@ -119,10 +120,12 @@ class World final : private NoteTaker {
     Motion motion;
     vec2 was{0.f};  // where the errand was asked last
     Intent intent;
+    vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
     Gait gait;
     Avoidance avoidance;
     float run_speed = 0.f;
     float left = 0.f;  // seconds of the present tick not yet used
+    float held = 0.f;  // seconds for which others have held it up
     ErrandPtr errand;
     double deadline = std::numeric_limits<double>::infinity();  // of the errand
     std::uint32_t jumps = 0;                                    // how often it was put elsewhere
@@ -205,11 +208,17 @@ class World final : private NoteTaker {
   void tell();
   void tidy();
 
-  static int rank_of(const Mover& mover);
+  static Surroundings::Manner manner_of(const Mover& mover);
   void in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const;
 
   bool ask(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
+  void keep_clear(std::uint32_t slot);
+  void make_room(std::uint32_t slot);
+  void watch_throng(std::uint32_t slot, float seconds);
+  NpcId nearest_in_way(std::uint32_t slot) const;
+  template <class Visit>
+  void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
   void part();
   bool gives_way(std::uint32_t slot) const;
   vec2 step_apart(std::uint32_t place) const;
@@ -244,7 +253,8 @@ class World final : private NoteTaker {
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::vector<Signal> raised_, heard_;
   std::pmr::vector<std::pmr::string> tags_;
-  std::pmr::vector<vec2> apart_;  // metres that each slot steps aside
+  std::pmr::vector<std::uint32_t> parting_;  // places among the surroundings of those who overlap others
+  std::pmr::vector<vec2> apart_;             // and the metres that they step aside
   std::uint64_t ground_revision_ = 0;
   bool convex_ = true;  // the ground is
   std::uint64_t appeared_ = 0, ticks_ = 0;

@@ -1,0 +1,81 @@
+// Bodies that overlap all the same step apart.
+
+#include <algorithm>
+#include <numeric>
+
+#include "ambulon/base/fetch.hpp"
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float reach = 0.2f;    // metres: nobody goes further in a tick, of those who overlap
+constexpr int most_rounds = 16;  // a tick
+constexpr float touch = 0.01f;   // of the radius: an overlap that is left
+constexpr std::size_t soon = 4;  // NPCs that are called into the cache before their turn
+
+}  // namespace
+
+/// Where bodies overlap all the same, since nobody can change its velocity at once, they step apart, each by
+/// half; from where all are now, so that the order does not matter. Those who do so look again, since it may
+/// have brought them onto others.
+void World::part() {
+  if (!avoid_) return;
+  const auto sorted = surroundings_.sorted();
+  apart_.resize(sorted.size());
+  parting_.resize(sorted.size());
+  std::iota(parting_.begin(), parting_.end(), 0U);
+  for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
+    in_parts(parting_.size(), [&](std::size_t i) {
+      if (i + soon < parting_.size()) fetch<sizeof(Mover)>(&movers_[sorted[parting_[i + soon]].name]);
+      apart_[i] = step_apart(parting_[i]);
+    });
+    std::size_t left = 0;
+    for (std::size_t i = 0; i < parting_.size(); ++i)
+      if (apart_[i] != vec2(0.f)) {
+        apart_[left] = apart_[i];
+        parting_[left++] = parting_[i];
+      }
+    parting_.resize(left);
+    in_parts(left, [&](std::size_t i) {
+      const std::uint32_t slot = sorted[parting_[i]].name;
+      vec3& at = movers_[slot].motion.position;
+      const Snap here = ground_->snap(at, 0.05f, cards_[slot].body);
+      if (here) at = ground_->straight(here.spot, apart_[i]).end.position;
+    });
+  }
+}
+
+/// True for who may be moved by others.
+bool World::gives_way(std::uint32_t slot) const {
+  const Mover& mover = movers_[slot];
+  return mover.alive && mover.drive == Drive::own && mover.avoidance.takes_part && !mover.crossing &&
+         !mover.aboard && !mover.intent.direct;
+}
+
+vec2 World::step_apart(std::uint32_t place) const {
+  const auto sorted = surroundings_.sorted();
+  const auto passers = surroundings_.passers();
+  const Surroundings::Passer& me = passers[place];
+  const vec3 here = movers_[sorted[place].name].motion.position;
+  vec2 step(0.f);
+  if (!gives_way(sorted[place].name)) return step;
+  surroundings_.each_near(flat(here), me.radius + reach, [&](std::uint32_t other, vec2) {
+    if (other == place) return;
+    const std::uint32_t slot = sorted[other].name;
+    const vec3 there = movers_[slot].motion.position;
+    const vec2 off = flat(here - there);
+    const float overlap = me.radius + passers[other].radius - glm::length(off);
+    if (overlap <= touch * me.radius ||
+        !Surroundings::level_with(there.z - here.z, me.height, passers[other].height) ||
+        !movers_[slot].alive || passers[other].tags.meet(cards_[sorted[place].name].body.passes))
+      return;
+    // From the very same place, each to another side.
+    const vec2 way = direction(off, unit(static_cast<float>(sorted[place].name)));
+    step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;
+  });
+  const float far = glm::length(step), most = 0.25f * me.radius;
+  return far > most ? most / far * step : step;
+}
+
+}  // namespace ambulon

@@ -1,0 +1,257 @@
+// Throngs: in each everybody arrives, hardly anybody touches, nobody leaves the ground, and all get there in
+// good time.
+
+#include "ambulon/crowd/neighbour_index.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+/// All in a world, and what is seen of them as it goes on.
+class Throng {
+ public:
+  explicit Throng(World& world) : world_(world) {
+    world.each([&](Npc npc) { all_.push_back(npc); });
+    for (const Npc& npc : all_) tracks_.push_back({.at = flat(npc.position()), .way = vec2(0.f)});
+  }
+
+  /// Until all are where they are to be, or for `seconds` at the most.
+  void go_on(double seconds, const std::function<void()>& each_tick = [] {}) {
+    int tick = 0;
+    pass(world_, seconds, 1.f / 60, [&] {
+      each_tick();
+      count_trembling(tick);
+      if (++tick % 3 == 0) look();
+      return std::ranges::none_of(all_, [](const Npc& npc) { return npc.busy(); });
+    });
+  }
+
+  void expect_all_arrived() const {
+    for (const Npc& npc : all_) {
+      ASSERT_TRUE(npc.errand().last) << npc.id().slot << " is still " << npc.doing();
+      EXPECT_EQ(npc.errand().last->ending, Ending::arrived) << npc.id().slot;
+    }
+  }
+  void expect_decent() const {
+    EXPECT_LT(deepest_, 0.05f) << "of a radius";
+    EXPECT_LT(off_, 0.01f) << "metres off the ground";
+    EXPECT_LE(trembling_, 1.2 * seconds_) << "times a second";
+    EXPECT_LT(turned_, 1.2f * metres_ + 1e-6f) << "radians a metre";
+  }
+  const std::vector<Npc>& all() const { return all_; }
+
+  /// Takes in how all are now.
+  void look() {
+    std::vector<NeighbourIndex::Entry> entries;
+    for (std::uint32_t i = 0; i < all_.size(); ++i) entries.push_back({flat(all_[i].position()), i});
+    index_.build(entries, 1.f);
+    for (const auto& entry : entries) {
+      see_overlaps(entry);
+      const Npc& npc = all_[entry.name];
+      off_ = std::max(off_, world_.ground().snap(npc.position(), 1.f, npc.body()).off);
+      Track& track = tracks_[entry.name];
+      const vec2 gone = entry.at - track.at;
+      if (glm::length(gone) < step) continue;
+      if (track.way != vec2(0.f)) turned_ += std::abs(angle_between(track.way, direction(gone)));
+      metres_ += glm::length(gone);
+      track.at = entry.at;
+      track.way = direction(gone);
+    }
+  }
+
+ private:
+  struct Track {
+    vec2 at, way;
+    vec2 velocity{0.f}, change{0.f};  // metres per second
+  };
+
+  /// Changes of velocity that take back the one of the tick before.
+  void count_trembling(int tick) {
+    constexpr float worth_seeing = 0.03f;  // metres per second
+    for (std::size_t i = 0; i < all_.size(); ++i) {
+      Track& track = tracks_[i];
+      const vec2 change = all_[i].velocity() - track.velocity;
+      const bool both = glm::length(change) > worth_seeing && glm::length(track.change) > worth_seeing;
+      if (tick > 1 && both && glm::dot(change, track.change) < 0.f) ++trembling_;
+      track.velocity += change;
+      track.change = change;
+      seconds_ += 1.0 / 60;
+    }
+  }
+
+  static constexpr float step = 0.25f;  // metres, between which headings are compared
+
+  void see_overlaps(const NeighbourIndex::Entry& entry) {
+    const float radius = all_[entry.name].body().radius;
+    index_.near(entry.at, 2.f * radius, [&](const NeighbourIndex::Entry& other) {
+      if (other.name == entry.name) return;
+      const float overlap = radius + all_[other.name].body().radius - glm::distance(entry.at, other.at);
+      deepest_ = std::max(deepest_, overlap / radius);
+    });
+  }
+
+  World& world_;
+  std::vector<Npc> all_;
+  std::vector<Track> tracks_;
+  NeighbourIndex index_;
+  float deepest_ = 0.f, off_ = 0.f, turned_ = 0.f, metres_ = 0.f;
+  double trembling_ = 0, seconds_ = 0;  // of all together
+};
+
+constexpr float walk = Gait().speed;
+
+TEST(Throng, TwoHundredAndFiftyCrossACircle) {
+  constexpr float radius = 40.f;
+  World world({.avoid = true});
+  for (int i = 0; i < 250; ++i) {
+    const vec2 at = radius * unit(2.f * pi * static_cast<float>(i) / 250.f);
+    world.add({.at = lift(at)})->go_to(lift(-at));
+  }
+  Throng throng(world);
+  throng.go_on(2.5 * 2 * radius / walk);
+  throng.expect_all_arrived();
+  throng.expect_decent();
+  EXPECT_LT(world.time(), 2.f * 2.f * radius / walk);
+}
+
+TEST(Throng, StreamsThatCrossAtRightAnglesGetThroughEachOther) {
+  World world({.avoid = true});
+  for (int i = 0; i < 60; ++i) {
+    const float along = -4.f - static_cast<float>(i / 6), across = static_cast<float>(i % 6) - 2.5f;
+    world.add({.at = {along, across, 0}})->go_to({along + 24.f, across, 0});
+    world.add({.at = {across, along, 0}})->go_to({across, along + 24.f, 0});
+  }
+  Throng throng(world);
+  throng.go_on(100);
+  throng.expect_all_arrived();
+  throng.expect_decent();
+  EXPECT_LT(world.time(), 4.f * 24.f / walk);
+}
+
+// How many get through a door a metre wide in a second. J. J. Fruin, "Pedestrian Planning and Design" (1971),
+// counts 40 to 60 a minute through doors of about that width; the experiments that A. Seyfried and others
+// compare in "New Insights into Pedestrian Flow Through Bottlenecks" (2009) come to up to 1.9 a second.
+TEST(Throng, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
+  const auto ground =
+      *MeshGround::make(Plan{.outlines = {{{0, 0}, {60, 0}, {60, 20}, {0, 20}}},
+                             .solids = {{{20, 0}, {20.3f, 0}, {20.3f, 9.5f}, {20, 9.5f}},
+                                        {{20, 10.5f}, {20.3f, 10.5f}, {20.3f, 20}, {20, 20}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  for (int i = 0; i < 200; ++i) {
+    const float along = 1.f + 0.9f * static_cast<float>(i / 15),
+                across = 1.f + 1.25f * static_cast<float>(i % 15);
+    world.add({.at = {along, across, 0}, .body = {.radius = 0.25f}})->go_to({along + 39.f, across, 0});
+  }
+  Throng throng(world);
+  double twentieth = 0, last_but_twenty = 0;  // seconds
+  throng.go_on(300, [&] {
+    const auto through =
+        std::ranges::count_if(throng.all(), [](const Npc& npc) { return npc.position().x > 20.5f; });
+    if (through <= 20) twentieth = world.time();
+    if (through <= 180) last_but_twenty = world.time();
+  });
+  throng.expect_all_arrived();
+  throng.expect_decent();
+  const double flow = 160 / (last_but_twenty - twentieth);
+  EXPECT_GT(flow, 40.0 / 60);
+  EXPECT_LT(flow, 1.9);
+  // Those behind are told of as held up.
+  EXPECT_GT(count(world, Event::held_up), 20);
+}
+
+TEST(Throng, ThreeHundredGoRoundACornerAndNobodyCutsIt) {
+  const auto ground =
+      *MeshGround::make(Plan{.outlines = {{{0, 0}, {60, 0}, {60, 60}, {54, 60}, {54, 6}, {0, 6}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  for (int i = 0; i < 300; ++i) {
+    const float along = 0.5f + 0.6f * static_cast<float>(i / 9), across = static_cast<float>(i % 9);
+    world.add({.at = {along, 0.5f + 0.6f * across, 0}, .body = {.radius = 0.25f}})
+        ->go_to({59.5f - 0.625f * across, 26.f + static_cast<float>(i / 9), 0});
+  }
+  Throng throng(world);
+  throng.go_on(180);
+  throng.expect_all_arrived();
+  throng.expect_decent();
+  EXPECT_LT(world.time(), 2.5f * 86.f / walk);
+}
+
+TEST(Throng, AHundredSentToOnePlaceStandAroundIt) {
+  World world({.avoid = true});
+  Random random(5, 1);
+  for (int i = 0; i < 100; ++i) {
+    const vec2 at = random.within({10, 25}) * unit(2.f * pi * static_cast<float>(i) / 100.f);
+    world.add({.at = lift(at)})->go_to({0, 0, 0});
+  }
+  Throng throng(world);
+  throng.go_on(60);
+  throng.expect_all_arrived();
+  throng.expect_decent();
+  int short_of_it = 0;
+  for (const Npc& npc : throng.all()) {
+    EXPECT_LT(glm::length(flat(npc.position())), 5.5f);  // 4 m is a circle that they fill by two thirds
+    const Outcome last = *npc.errand().last;
+    if (last.cause == Cause::place_taken) ++short_of_it;
+    EXPECT_TRUE(last.cause != Cause::place_taken || contains(last.why(), "as near as they left room"))
+        << last.why();
+  }
+  EXPECT_GT(short_of_it, 80);
+}
+
+TEST(Throng, AThousandCatsRoamAMarket) {
+  Plan market{.outlines = {{{0, 0}, {80, 0}, {80, 60}, {0, 60}}}};
+  for (float x = 8; x < 72; x += 9)
+    for (float y = 8; y < 52; y += 10)
+      market.solids.push_back({{x, y}, {x + 4, y}, {x + 4, y + 3}, {x, y + 3}});
+  const auto ground = *MeshGround::make(market);
+  World world({.ground = ground.get(), .avoid = true});
+  for (int i = 0; world.size() < 1000; ++i) {
+    const vec3 at(0.5f + 2.f * static_cast<float>(i % 40), 0.5f + 1.7f * static_cast<float>(i / 40), 0.f);
+    const auto cat =
+        world.add({.at = at, .body = {.radius = 0.15f, .height = 0.3f}, .gait = {.speed = 1.2f}});
+    if (cat) cat->roam({.radius = 10, .pause = {0.5f, 2}});
+  }
+  Throng throng(world);
+  throng.go_on(10);
+  throng.expect_decent();
+  double metres = 0, seconds = 0;
+  for (const Npc& npc : throng.all()) {
+    metres += npc.tally().metres, seconds += npc.tally().moving_seconds;
+    EXPECT_TRUE(npc.busy());
+  }
+  EXPECT_GT(metres / seconds, 0.8 * 1.2);
+}
+
+TEST(Throng, APlayerWhoBargesThroughIsGivenWayTo) {
+  World world({.avoid = true});
+  for (int i = 0; i < 100; ++i)
+    world.add({.at = {1.2f * static_cast<float>(i % 10), 1.2f * static_cast<float>(i / 10), 0}});
+  const Npc player = *world.add({.name = "player", .at = {-5, 5.2f, 0}, .drive = Drive::advised});
+  Throng throng(world);
+  for (int tick = 1; tick < 60 * 8; ++tick) {
+    ASSERT_TRUE(player.report({-5.f + 0.05f * static_cast<float>(tick), 5.2f, 0}));
+    pass(world, 1.0 / 60);
+    throng.look();
+  }
+  throng.expect_decent();
+  EXPECT_NEAR(player.position().y, 5.2f, 1e-6f);
+  EXPECT_GT(player.position().x, 15.f);
+}
+
+TEST(Throng, WhoStandsInTheWayOfOneHeldUpMakesRoom) {
+  // A row of stallholders across a lane with walls, closer together than anybody could pass.
+  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 4}, {0, 4}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  for (int i = 0; i < 5; ++i) world.add({.at = {10, 0.4f + 0.8f * static_cast<float>(i), 0}});
+  const Npc porter = *world.add({.name = "porter", .at = {2, 2, 0}});
+  porter.go_to({18, 2, 0});
+  Throng throng(world);
+  throng.go_on(60);
+  EXPECT_EQ(porter.errand().last->ending, Ending::arrived);
+  EXPECT_EQ(porter.errand().last->cause, Cause::none);
+  throng.expect_decent();
+}
+
+}  // namespace
+}  // namespace ambulon
