@@ -130,7 +130,9 @@ class Painter {
     return all;
   }
 
-  Ink tint(std::size_t index) const { return tints[chart_.npcs[index].like.value_or(index) % tints.size()]; }
+  Ink tint(std::size_t index) const {
+    return tints[chart_.npcs[index].colour.value_or(index) % tints.size()];
+  }
 
   void write(vec2 at, std::string_view words, const Lettering& lettering, Ink colour = ink) {
     const vec2 extent = canvas_.text_size(words, lettering);
@@ -241,7 +243,7 @@ class Painter {
   void trail(std::size_t index) {
     const auto line = on_page(chart_.npcs[index].trail);
     if (line.size() < 2) return;
-    const bool many = chart_.npcs[index].like.has_value();
+    const bool many = chart_.npcs[index].colour.has_value();
     Ink colour = tint(index);
     colour.alpha = many ? 0.3f : 0.75f;
     canvas_.line(line, {.ink = colour, .width = many ? 1.2f : 2.2f});

@@ -69,14 +69,15 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   if (first)
     if (const auto why = mistake()) return why;
   const bool moved = planned_revision_ != clicks_->revision();
-  if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || !way_.outdated(see)) return std::nullopt;
+  const bool holds = goal_ && !way_.outdated(see);
+  if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || holds) return std::nullopt;
   next_plan_ = see.time + options_.every;
   for (;;) {
     if (clicks_->places().empty()) return refusal(Cause::no_spots);
     const vec3 place = clicks_->places().front();
     planned_revision_ = clicks_->revision();
-    const bool as_before = goal_ && end_.cause == Cause::none && !way_.outdated(see) &&
-                           glm::distance(place, *goal_) < same_place;
+    const bool as_before =
+        holds && goal_ && end_.cause == Cause::none && glm::distance(place, *goal_) < same_place;
     const auto failed = as_before ? std::nullopt : lay(see, place);
     if (!failed && moved && !first && !clicks_->held()) see.tell({.event = Event::sets_out, .where = *goal_});
     if (!failed || clicks_->held()) return std::nullopt;

@@ -66,11 +66,13 @@ bool Way::outdated(const View& see) {
   return false;
 }
 
-/// True for who was pushed off its leg, to where something stands between it and the bend.
+/// True for who was pushed off its leg, to where something stands between it and the bend; who does not get
+/// on at an edge may have been pushed there by little.
 bool Way::strayed(const View& see) {
   if (see.time < next_look_ || next_ == 0 || crossing_ == Crossing::begun) return false;
   const vec2 now = flat(see.me.position), before = flat(route_.bends[next_ - std::size_t{1}]);
-  if (glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
+  const bool gets_on = !see.avoids || see.me.speed() > held_up * see.gait.speed;
+  if (gets_on && glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
   next_look_ = see.time + look_every;
   return !see.ground.sight(see.spot(), see.spot_at(route_.bends[next_]));
 }

@@ -37,12 +37,13 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
     for (const SceneStep& step : npc.steps)
       if (const auto* patrol = std::get_if<PatrolStep>(&step.verb))
         chart.beats.push_back(chart_beat(*patrol->beat));
-  std::map<std::string, std::size_t> first;  // of many, by the name they have in common
+  std::map<std::string, std::size_t> colours;  // by name, of many by the one they have in common
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     const Npc npc = player.play().npcs()[i];
     if (!npc.alive()) continue;
     const std::string& many = scene.npcs[i].many;
-    const auto [like, fresh] = first.try_emplace(many, chart.npcs.size());
+    const auto [colour, fresh] =
+        colours.try_emplace(many.empty() ? scene.npcs[i].name : many, colours.size());
     const Motion motion = npc.motion();
     const ErrandState errand = npc.errand();
     const Npc target(player.world(), errand.target);
@@ -59,7 +60,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
                           .target = after ? std::optional(target.position()) : std::nullopt,
                           .deck = npc.body().deck,
                           .trail = std::move(trails[i]),
-                          .like = many.empty() ? std::nullopt : std::optional(like->second)});
+                          .colour = many.empty() ? std::nullopt : std::optional(colour->second)});
   }
   return chart;
 }

@@ -37,12 +37,12 @@ struct ChartNpc {
   vec2 facing{1.f, 0.f};
   float radius = 0.3f;  ///< of its body, metres
   std::optional<vec3> goal = {};
-  float arrival_radius = 0.f;            ///< around its goal, metres
-  float slowing_distance = 0.f;          ///< around that, metres
-  std::optional<vec3> target = {};       ///< where whom it is after is
-  vec2 deck{0.f};                        ///< length and width of its deck, metres; 0: it has none
-  std::vector<vec3> trail = {};          ///< the way it walked; empty: not drawn
-  std::optional<std::size_t> like = {};  ///< the number of the one whose colour it has; its own by default
+  float arrival_radius = 0.f;              ///< around its goal, metres
+  float slowing_distance = 0.f;            ///< around that, metres
+  std::optional<vec3> target = {};         ///< where whom it is after is
+  vec2 deck{0.f};                          ///< length and width of its deck, metres; 0: it has none
+  std::vector<vec3> trail = {};            ///< the way it walked; empty: not drawn
+  std::optional<std::size_t> colour = {};  ///< of many alike: the number of theirs; its own by default
 };
 
 /// What a chart shows: plain data, so that anything can be charted.
