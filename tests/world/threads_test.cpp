@@ -54,7 +54,7 @@ TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
   for (float x = 6; x < 36; x += 6) plan.holes.push_back({{x, 8}, {x, 13}, {x + 2, 13}, {x + 2, 8}});
   const auto ground = *MeshGround::make(plan);
   const auto alone = after_a_while(*ground, {});
-  for (const std::size_t threads : {2, 7}) {
+  for (const std::size_t threads : {std::size_t{2}, std::size_t{7}}) {
     const auto [places, journal] = after_a_while(*ground, on_threads(threads));
     EXPECT_EQ(places, alone.first) << threads;
     EXPECT_EQ(journal, alone.second) << threads;
