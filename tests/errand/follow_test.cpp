@@ -216,7 +216,7 @@ RC_GTEST_PROP(Flee, GetsAwayFromWhoIsSlowerAndStaysOnTheQuayWhenThereIsAnEdge, (
   RC_ASSERT(on_quay);
   // On the quay it may be driven from corner to corner, but it is not caught by who is half as fast.
   RC_ASSERT(edged || order.outcome().has_value());
-  RC_ASSERT(!order.outcome() || order.outcome()->cause == Cause::far_enough);
+  if (const auto outcome = order.outcome()) RC_ASSERT(outcome->cause == Cause::far_enough);
   RC_ASSERT(world.time() < 3 || constable.busy());
 }
 
