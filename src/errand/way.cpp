@@ -151,7 +151,11 @@ bool Way::taken(const View& see) {
     nearest_ = std::numeric_limits<float>::infinity();
     return false;
   }
-  const auto stands = [](const Neighbour& other) { return glm::length(other.velocity) < standing; };
+  const auto stands = [&](const Neighbour& other) {
+    const Other* its = see.others.find(other.id);
+    return glm::length(other.velocity) < standing && its != nullptr &&
+           share_height(its->position.z - see.me.position.z, see.body.height, its->height);
+  };
   const auto before_it =
       see.others.near(see.me.position, see.body.radius + elbow_room, see.who, {}, see.body.passes);
   if (std::ranges::none_of(before_it, [&](const Neighbour& other) {

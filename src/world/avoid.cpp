@@ -18,7 +18,8 @@ constexpr float margin = 1.15f;           // of the radius, since nobody can cha
 constexpr float slow_margin = 1.02f;      // of those who hardly move, past who stands
 constexpr float wall_horizon = 0.5f;      // seconds
 constexpr float least_horizon = 0.25f;    // part of the horizon, of who stands; all of it at full speed
-constexpr float elbow_room = 0.3f;        // metres: whoever stands makes room for those nearer than that
+constexpr float asking_distance = 0.3f;   // metres between bodies: whoever stands makes room for those nearer
+constexpr float elbow_room = 0.15f;       // metres: so much
 constexpr float held_part = 0.1f;         // of the speed it wants: who goes no faster is held up
 constexpr float step_aside = 0.3f;        // seconds that it takes
 constexpr float polite = 1.5f;            // seconds for which one is held up before others make room
@@ -120,7 +121,7 @@ bool wants_through(vec2 offset, const Surroundings::Passer& passer, float radius
   const vec2 wanted = passer.manner.wanted;
   return passer.manner.held > polite && glm::length(wanted) >= standing &&
          glm::dot(offset, wanted) < -0.1f * glm::length(offset) * glm::length(wanted) &&
-         glm::length(offset) < radius + passer.radius + elbow_room;
+         glm::length(offset) < radius + passer.radius + asking_distance;
 }
 
 /// The way out of the lane of somebody who goes `ahead` and is as wide as both together, from `offset` in it:
@@ -128,12 +129,12 @@ bool wants_through(vec2 offset, const Surroundings::Passer& passer, float radius
 vec2 out_of_way(const Ground& ground, const Motion& me, const Body& body, vec2 offset, vec2 ahead,
                 float wide) {
   const vec2 left(-ahead.y, ahead.x);
-  const float off = glm::dot(offset, left), room = 0.5f * elbow_room;
-  if (std::abs(off) >= wide + room) return vec2(0.f);
-  const vec2 nearer = (wide + room - std::abs(off)) * (off > 0.f ? left : -left);
+  const float off = glm::dot(offset, left), clear = wide + elbow_room;
+  if (std::abs(off) >= clear) return vec2(0.f);
+  const vec2 nearer = (clear - std::abs(off)) * (off > 0.f ? left : -left);
   const Snap here = ground.snap(me.position, 0.05f, body);
   if (!here || ground.straight(here.spot, nearer).free) return nearer;
-  return (wide + room + std::abs(off)) * (off > 0.f ? -left : left);
+  return (clear + std::abs(off)) * (off > 0.f ? -left : left);
 }
 
 /// Nobody swerves into a wall: what is permitted comes no nearer to an edge of the ground ahead, or at its
@@ -212,7 +213,7 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const auto passers = surroundings_.passers();
   surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset) {
     const Surroundings::Passer& other = passers[place];
-    if (sorted[place].name != slot && Surroundings::level_with(other.z - here.z, body.height, other.height) &&
+    if (sorted[place].name != slot && share_height(other.z - here.z, body.height, other.height) &&
         !other.tags.meet(body.passes))
       visit(place, offset);
   });
@@ -266,7 +267,7 @@ void World::make_room(std::uint32_t slot) {
   const auto passers = surroundings_.passers();
   Permitted permitted;
   vec2 aside(0.f);  // metres
-  each_in_way(slot, radius + elbow_room, [&](std::uint32_t place, vec2 offset) {
+  each_in_way(slot, radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
     const Surroundings::Passer& other = passers[place];
     if (permitted.full()) return;
     permitted.keep(keep_clear_of({.offset = offset, .velocity = other.velocity, .radius = other.radius},
@@ -308,7 +309,7 @@ void World::watch_throng(std::uint32_t slot, float seconds) {
 NpcId World::nearest_in_way(std::uint32_t slot) const {
   NpcId nearest;
   float least = std::numeric_limits<float>::infinity();
-  each_in_way(slot, cards_[slot].body.radius + elbow_room, [&](std::uint32_t place, vec2 offset) {
+  each_in_way(slot, cards_[slot].body.radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
     const float square = glm::dot(offset, offset);
     if (square >= least || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
     least = square;

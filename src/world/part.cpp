@@ -66,8 +66,7 @@ vec2 World::step_apart(std::uint32_t place) const {
     const vec3 there = movers_[slot].motion.position;
     const vec2 off = flat(here - there);
     const float overlap = me.radius + passers[other].radius - glm::length(off);
-    if (overlap <= touch * me.radius ||
-        !Surroundings::level_with(there.z - here.z, me.height, passers[other].height) ||
+    if (overlap <= touch * me.radius || !share_height(there.z - here.z, me.height, passers[other].height) ||
         !movers_[slot].alive || passers[other].tags.meet(cards_[sorted[place].name].body.passes))
       return;
     // From the very same place, each to another side.

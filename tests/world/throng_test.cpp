@@ -199,6 +199,19 @@ TEST(Throng, AHundredSentToOnePlaceStandAroundIt) {
   EXPECT_GT(short_of_it, 80);
 }
 
+TEST(Throng, WhoStandsOnTheRoofAboveTakesNobodysPlace) {
+  for (const float up : {0.f, 3.f}) {
+    World world({.avoid = true});
+    const Npc player = *world.add({.at = {8, 0, 0}, .drive = Drive::advised});
+    const Npc cat = *world.add({.at = {0, 0, 0}});
+    cat.go_to({8, 0, 0});
+    pass(world, 15, 1.f / 60, [&] { return !player.report({8, 0, up}); });
+    ASSERT_TRUE(cat.errand().last);
+    EXPECT_EQ(cat.errand().last->cause, up > 0.f ? Cause::none : Cause::place_taken);
+    EXPECT_NEAR(flat_distance(cat.position(), {8, 0, 0}), up > 0.f ? 0.3f : 0.65f, 0.06f);
+  }
+}
+
 TEST(Throng, AThousandCatsRoamAMarket) {
   Plan market{.outlines = {{{0, 0}, {80, 0}, {80, 60}, {0, 60}}}};
   for (float x = 8; x < 72; x += 9)

@@ -24,4 +24,8 @@ struct Body {
 /// The body itself, or the first value that lies out of its range.
 Expected<Body> checked(const Body& body);
 
+/// True where two bodies are at one height, so that they can touch: one `height` metres high, and one of
+/// height `others` whose feet are `up` metres above its.
+inline bool share_height(float up, float height, float others) { return up < height && -up < others; }
+
 }  // namespace ambulon

@@ -29,8 +29,8 @@ struct Other {
   vec3 position{0.f};
   vec2 velocity{0.f};
   vec2 facing{1.f, 0.f};
-  float radius = 0.f;  ///< metres, as its height
-  float height = 0.f;
+  float radius = 0.f;  ///< of its body, metres
+  float height = 0.f;  ///< of its body, metres
   Tags tags = {};
 };
 

@@ -68,9 +68,6 @@ class Surroundings final : public Others {
     Manner manner;
     Tags tags;
   };
-  /// True where two bodies share a height, one of them `up` metres above the other.
-  static bool level_with(float up, float height, float others) { return up < height && -up < others; }
-
   /// Everybody by where they are, those near each other together: where, with their slots, and what they are.
   /// As they were when `index` was called.
   std::span<const NeighbourIndex::Entry> sorted() const { return index_.sorted(); }

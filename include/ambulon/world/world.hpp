@@ -35,10 +35,10 @@ struct WorldOptions {
 struct Profile {
   double sense = 0;   ///< bodies the game moves are read, and who is near whom
   double decide = 0;  ///< orders are asked, ways are laid
-  double avoid = 0;   ///< they are bent to keep out of others' way
-  double move = 0;
-  double part = 0;  ///< bodies that overlap step apart
-  double tell = 0;  ///< callbacks and scripts, and what they order
+  double avoid = 0;   ///< what they want is bent to keep out of others' way
+  double move = 0;    ///< they are carried out
+  double part = 0;    ///< bodies that overlap step apart
+  double tell = 0;    ///< callbacks and scripts, and what they order
   std::uint64_t ticks = 0;
 
   double total() const { return sense + decide + avoid + move + part + tell; }
@@ -71,7 +71,8 @@ class World final : private NoteTaker {
   void reserve(std::size_t npcs);
 
   /// Moves the world on by `seconds`, above 0 and at most 1, in fixed phases: sense (bodies the game
-  /// moves are read), decide (errands are asked), move, tell (callbacks and scripts run), tidy.
+  /// moves are read), decide (errands are asked), avoid (what they want is bent), move, part (bodies that
+  /// overlap step apart), tell (callbacks and scripts run), tidy.
   /// What is left of the tick when an order ends goes to the next one, if it is given at once.
   Expected<double> tick(float seconds);
 
