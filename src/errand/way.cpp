@@ -13,6 +13,7 @@ namespace ambulon {
 namespace {
 
 constexpr float bend_radius = 0.15f;     // metres from a bend that count as round it
+constexpr float least_reach = 0.02f;     // and from one before a short leg, at the least
 constexpr float crossing_reach = 0.05f;  // and from one at which a crossing begins
 constexpr float landed = 0.3f;           // metres from the end of a crossing that count as there
 constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a crossing at the least
@@ -84,6 +85,9 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   crossing_ = route_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
   if (last_) return;
+  // Along an arc of short legs no bend is cut, or it would slide slowly along the edge behind the next one.
+  const float next_leg = flat_distance(route_.bends[bend], route_.bends[bend + 1]);
+  if (crossing_ == Crossing::none) bend_reach_ = std::clamp(0.5f * next_leg, least_reach, bend_radius);
   // Bends may follow so closely that one must brake for a later one before an earlier one.
   bend_speed_ = std::numeric_limits<float>::infinity();
   const std::uint32_t end = static_cast<std::uint32_t>(route_.bends.size()) - 1;

@@ -1,5 +1,7 @@
 #include <limits>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
 #include "generate.hpp"
 #include "quay.hpp"
 
@@ -125,6 +127,25 @@ TEST(GoTo, RoundsTheBendsOfAUsersOwnGround) {
     EXPECT_EQ(order.outcome()->ending, Ending::arrived);
     EXPECT_LT(off, 0.3f) << tick;
   }
+}
+
+TEST(GoTo, WalksRoundACornerWithoutCreeping) {
+  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {30, 0}, {30, 30}, {0, 30}}},
+                                             .holes = {{{0, 10.7f}, {18, 10.7f}, {18, 30}, {0, 30}}}});
+  for (const float speed : {1.1f, 1.3f, 2.f})
+    for (const vec3 from : {vec3(8, 8, 0), vec3(3, 10.3f, 0)}) {
+      World world({.ground = ground.get()});
+      const Npc porter = *world.add({.at = from, .gait = {.speed = speed}});
+      porter.go_to({18.9f, 25, 0});
+      float least = speed;
+      pass(world, 60, 1.f / 60, [&] {
+        if (world.time() > 1 && flat_distance(porter.position(), {18.9f, 25, 0}) > 2)
+          least = std::min(least, glm::length(porter.velocity()));
+        return !porter.busy();
+      });
+      EXPECT_FALSE(porter.busy());
+      EXPECT_GT(least, 0.6f) << speed << " m/s";
+    }
 }
 
 TEST(GoTo, PlansAnewWhenTheGroundChangesAndEndsAsNoWayWhenThereIsNoneLeft) {
