@@ -71,7 +71,10 @@ Wish wish_to_keep_off_edges(const Term& term, const View& see, float speed) {
 }
 
 std::span<const Neighbour> around(const Term& term, const View& see, float radius) {
-  return see.others.near(see.me.position, radius, see.who, term.tags, see.body.passes);
+  if (term.view_angle >= 2.f * pi)
+    return see.others.near(see.me.position, radius, see.who, term.tags, see.body.passes);
+  return see.others.in_cone(see.me.position, direction(see.me.velocity, see.me.facing),
+                            0.5f * term.view_angle, radius, see.who, term.tags, see.body.passes);
 }
 
 }  // namespace
@@ -117,7 +120,8 @@ Expected<std::size_t> Blend::add(Term term) {
         wrong("the nearer end of band", term.band.least, allowed::lengths),
         wrong("the further end of band", term.band.most, {term.band.least, allowed::lengths.most}),
         wrong("turn", term.turn, {0.f, 2.f * pi}),
-        wrong("every", term.every, {0.05f, allowed::durations.most})})
+        wrong("every", term.every, {0.05f, allowed::durations.most}),
+        wrong("view_angle", term.view_angle, {0.01f, 2.f * pi})})
     if (why) return problem(*why);
   if ((term.at && !finite(*term.at)) || !finite(lift(term.offset)) ||
       !std::ranges::all_of(term.path, [](vec2 point) { return finite(lift(point)); }))

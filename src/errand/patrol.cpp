@@ -23,8 +23,14 @@ Step Patrol::step(const View& see, float seconds) {
   if (seen_revision_ == 0) {
     if (const auto why = mistake()) return ended(*why);
     if (const auto why = begin(see)) return ended(*why);
-  } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
-    if (const auto why = take_in_edits(see)) return ended(*why);
+  } else {
+    const bool waited = way_.waits();
+    if (seen_revision_ != beat_->revision() || disturbed(see)) {
+      if (const auto why = take_in_edits(see)) return ended(*why);
+    } else if (waited && !way_.waits()) {  // now the leg begins
+      measure_leg(see);
+      return {.intent = walk(see, seconds)};
+    }
   }
 
   if (phase_ == Phase::walking) {
@@ -57,7 +63,8 @@ Step Patrol::step(const View& see, float seconds) {
 /// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off
 /// it.
 bool Patrol::disturbed(const View& see) {
-  if (revision_ == see.revision()) return phase_ == Phase::walking && !on_curve_ && way_.outdated(see);
+  if (revision_ == see.revision())
+    return phase_ == Phase::walking && (!on_curve_ || way_.waits()) && way_.outdated(see);
   revision_ = see.revision();
   return way_.outdated(see);
 }
@@ -129,9 +136,9 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
     auto failed = way_.lay(see, (*beat_)[index].position);
     if (!failed) {
       skipped_in_a_row_ = 0;
-      leg_metres_ = way_.length();
       stops_ = stops_at(index);
-      end_speed_ = stops_ ? 0.f : passing_speed(see);
+      leg_between_ = 0.f;
+      measure_leg(see);
       if (options_.lap > 0.f) look_for_halts();
       return std::nullopt;
     }
@@ -157,12 +164,19 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
   if (!next) return Outcome{.ending = Ending::arrived};
   if (const auto why = head_for(see, *next)) return why;
   // It set off a little before the waypoint it came by; the leg counts from there all the same.
-  leg_metres_ =
-      options_.lap > 0.f
-          ? leg_length(see, here, index_)
-          : std::max(leg_metres_, flat_distance((*beat_)[here].position, (*beat_)[index_].position));
+  leg_between_ = options_.lap > 0.f ? leg_length(see, here, index_)
+                                    : flat_distance((*beat_)[here].position, (*beat_)[index_].position);
+  measure_leg(see);
   if (beat_->path() == BeatPath::curve && beat_->size() > 1) follow_curve_from(see, here);
   return std::nullopt;
+}
+
+/// Looks how long the leg is and how it ends; again, once its way has been found.
+void Patrol::measure_leg(const View& see) {
+  end_speed_ = stops_ ? 0.f : passing_speed(see);
+  if (on_curve_) return;
+  const bool known = options_.lap > 0.f && leg_between_ > 0.f;
+  leg_metres_ = known ? leg_between_ : std::max(leg_between_, way_.length());
 }
 
 void Patrol::follow_curve_from(const View& see, std::size_t index) {

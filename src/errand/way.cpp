@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "ambulon/base/circle.hpp"
 #include "ambulon/motion/steering.hpp"
@@ -33,33 +34,75 @@ constexpr std::uint32_t looked_ahead = 16;  // looked at for braking
 }  // namespace
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
-  route_.clear();
+  withdraw();
+  const bool known = std::exchange(found_none_, false) && goal == goal_;
+  goal_ = goal;
+  if (known) return no_way(see);
   const Snap to = see.ground.snap(goal, snap_reach, see.body);
   if (!to)
     return Outcome{.ending = Ending::off_ground,
                    .cause = Cause::goal_off_ground,
                    .value = to.off,
                    .where = to.spot.position};
-  const Spot from = see.spot();
-  see.ground.route(from, to.spot, route_);
-  if (route_.bends.empty())
-    return Outcome{.ending = Ending::no_way,
-                   .cause = Cause::no_route,
-                   .value = see.ground.nearest_reachable(from, goal).off,
-                   .where = goal};
+  if (see.routes == nullptr) {
+    see.ground.route(see.spot(), to.spot, route_);
+    if (route_.bends.empty()) return no_way(see);
+    set_out(see);
+    return std::nullopt;
+  }
+  ticket_ = see.routes->ask({.from = see.spot(),
+                             .to = to.spot,
+                             .priority = see.route_priority,
+                             .time = see.time,
+                             .asker = see.who.slot});
+  service_ = see.routes;
+  waits_ = true;
+  if (jumps_ != see.jumps) route_.clear();  // it stands until then
+  jumps_ = see.jumps;
+  return std::nullopt;
+}
+
+Outcome Way::no_way(const View& see) const {
+  return {.ending = Ending::no_way,
+          .cause = Cause::no_route,
+          .value = see.ground.nearest_reachable(see.spot(), goal_).off,
+          .where = goal_};
+}
+
+void Way::withdraw() {
+  if (waits_) service_->withdraw(ticket_);
+  waits_ = false;
+}
+
+/// Takes up the way that was asked for, if it is there.
+void Way::fetch(const View& see) {
+  if (!service_->take(ticket_, route_)) {
+    if (!route_.bends.empty()) service_->start_from(ticket_, see.spot());
+    return;
+  }
+  waits_ = false;
+  found_none_ = route_.bends.empty();
+  if (!found_none_) set_out(see);
+}
+
+/// Begins to walk along a new way.
+void Way::set_out(const View& see) {
   if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route_);
   if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route_);
   ground_revision_ = see.ground_revision;
   jumps_ = see.jumps;
   short_of_ = 0.f;
   // Who is off the ground, because it was shut up in something, gets out of there first.
-  const bool off = flat_distance(see.me.position, from.position) > off_ground;
+  const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route_.bends.size()) - 1;
   head_for(see, std::min(off || route_.crossing_at(0) != nullptr ? 0U : 1U, last));
-  return std::nullopt;
 }
 
 bool Way::outdated(const View& see) {
+  if (waits_ && jumps_ == see.jumps) {
+    fetch(see);
+    return found_none_;
+  }
   if (route_.bends.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ == see.ground_revision) return false;
   if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
@@ -117,6 +160,7 @@ float Way::speed_at(const View& see, std::uint32_t i) const {
 }
 
 void Way::move_end(vec3 end) {
+  if (route_.bends.empty()) return;
   if (!route_.crossings.empty() && route_.crossings.back().bend + 2 == route_.bends.size()) return;
   route_.bends.back() = end;
   if (last_) bend_ = flat(end);
@@ -132,6 +176,7 @@ bool Way::passed_aside(const View& see) const {
 }
 
 bool Way::at_end(const View& see, float radius) {
+  if (route_.bends.empty()) return false;
   const vec2 now = flat(see.me.position);
   if (crossing_ == Crossing::begun) {
     head_for(see, next_ + 1);
@@ -143,7 +188,7 @@ bool Way::at_end(const View& see, float radius) {
       crossing_ = Crossing::reached;
     else
       head_for(see, next_ + 1);
-  return last_ && (came_by(see.was, now, bend_, radius) || taken(see));
+  return last_ && !waits_ && (came_by(see.was, now, bend_, radius) || taken(see));
 }
 
 /// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
@@ -213,9 +258,11 @@ Intent Way::cross(const View& see) {
 }
 
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
+  if (route_.bends.empty()) return {};
   if (crossing_ == Crossing::reached) return cross(see);
   const vec2 target = bend_ - flat(see.me.position);
   const float left = glm::length(target);
+  if (waits_ && last_ && left <= radius) return {};
   const float edge = last_ ? radius : bend_reach_;
   const Approach approach = last_ && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)

@@ -501,6 +501,8 @@ constexpr Key term_keys[] = {
     range("band", 0, 100'000, "metres", "Of keep_distance."),
     vector("offset", "metres", "Of follow_offset: ahead and to the left."),
     number("every", 0.05, 1e6, "seconds", "From turn to turn, or how far it looks ahead."),
+    number("view_angle", 1, 360, "degrees",
+           "Of those with a tag it minds whom it sees within it, half of it to either side; 360 by default."),
 };
 
 }  // namespace

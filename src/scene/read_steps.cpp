@@ -242,6 +242,7 @@ SceneTerm term(const Names& names, const toml::node& node) {
   reader.into(term.weight, "weight");
   reader.into(term.within, "within");
   reader.into(term.every, "every");
+  reader.into(term.view_angle, "view_angle", radians(1.f));
   term.band = reader.range("band").value_or(term.band);
   term.offset = flat(reader.vector("offset").value_or(vec3(0.f)));
   const toml::node& value = reader.node(key);

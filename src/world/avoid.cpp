@@ -183,13 +183,13 @@ Surroundings::Manner World::manner_of(const Mover& mover) {
 
 void World::avoid() {
   if (!avoid_) return;
-  const auto sorted = surroundings_.sorted();
-  in_parts(sorted.size(), [&](std::size_t i) {
-    if (i + soon < sorted.size()) {
-      fetch<sizeof(Mover)>(&movers_[sorted[i + soon].name]);
-      fetch<sizeof(Body)>(&cards_[sorted[i + soon].name].body);
+  const auto awake = surroundings_.entries_awake();
+  in_parts(awake.size(), [&](std::size_t i) {
+    if (i + soon < awake.size()) {
+      fetch<sizeof(Mover)>(&movers_[awake[i + soon].name]);
+      fetch<sizeof(Body)>(&cards_[awake[i + soon].name].body);
     }
-    avoid(sorted[i].name);
+    if (movers_[awake[i].name].asked) avoid(awake[i].name);
   });
 }
 
@@ -209,12 +209,11 @@ template <class Visit>
 void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const Body& body = cards_[slot].body;
   const vec3 here = movers_[slot].motion.position;
-  const auto sorted = surroundings_.sorted();
   const auto passers = surroundings_.passers();
   surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset) {
     const Surroundings::Passer& other = passers[place];
-    if (sorted[place].name != slot && share_height(other.z - here.z, body.height, other.height) &&
-        !other.tags.meet(body.passes))
+    if (surroundings_.entry(place).name != slot &&
+        share_height(other.z - here.z, body.height, other.height) && !other.tags.meet(body.passes))
       visit(place, offset);
   });
 }
@@ -232,7 +231,6 @@ void World::keep_clear(std::uint32_t slot) {
   const float horizon = how.horizon * std::max(least_horizon, pace);
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
-  const auto sorted = surroundings_.sorted();
   const auto passers = surroundings_.passers();
   Heeded heeded(how.sight);
   each_in_way(slot, how.sight, [&](std::uint32_t place, vec2 offset) {
@@ -244,8 +242,9 @@ void World::keep_clear(std::uint32_t slot) {
   bool met = false;  // somebody is before it who does not go its way at all
   for (const Heeded::Seen& seen : heeded.all()) {
     const Surroundings::Passer& other = passers[seen.place];
-    const vec2 offset = sorted[seen.place].at - flat(me.position);
-    const Heed heed = heed_of(me, surroundings_.manner(slot), slot, offset, other, sorted[seen.place].name);
+    const NeighbourIndex::Entry& there = surroundings_.entry(seen.place);
+    const vec2 offset = there.at - flat(me.position);
+    const Heed heed = heed_of(me, surroundings_.manner(slot), slot, offset, other, there.name);
     if (heed.share == 0.f) continue;  // it keeps clear itself, or is let by
     met = met || (glm::dot(offset, wanted) > 0.f && glm::dot(other.manner.wanted, wanted) <= 0.f);
     const bool stands = glm::length(other.manner.wanted) < standing && glm::length(other.velocity) < standing;
@@ -288,13 +287,15 @@ void World::make_room(std::uint32_t slot) {
 }
 
 /// Tells who has wanted to go on for a while and could not, since others are in its way; and when it goes on.
-void World::watch_throng(std::uint32_t slot, float seconds) {
+void World::watch_throng(std::uint32_t slot) {
   Mover& mover = movers_[slot];
+  const float seconds = tick_seconds_;
   const float square = glm::dot(mover.wanted, mover.wanted);
   const bool held = square > standing * standing && mover.drive == Drive::own && !mover.intent.direct &&
                     glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
   const float before = std::exchange(mover.held, std::max(0.f, mover.held + (held ? seconds : -seconds)));
   if (held) cards_[slot].held_seconds += seconds;
+  if (mover.held > polite) wake_in_the_way(slot, asking_distance);
   const bool told = before >= patience_, tells = mover.held >= patience_;
   if (told == tells) return;
   take({.event = tells ? Event::held_up : Event::goes_on,
@@ -313,7 +314,7 @@ NpcId World::nearest_in_way(std::uint32_t slot) const {
     const float square = glm::dot(offset, offset);
     if (square >= least || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
     least = square;
-    const std::uint32_t other = surroundings_.sorted()[place].name;
+    const std::uint32_t other = surroundings_.entry(place).name;
     nearest = {other, movers_[other].generation};
   });
   return nearest;

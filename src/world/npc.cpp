@@ -171,6 +171,7 @@ void Npc::direct(std::unique_ptr<Script> script) const {
   if (script) {
     world_->cards_[id_.slot].script = std::move(script);
     world_->movers_[id_.slot].scripted = true;
+    world_->stir(id_.slot);
     world_->proceed(id_.slot);
   }
   if (!world_->ticking_) world_->tidy();
@@ -282,6 +283,7 @@ Expected<Gait> Npc::set_gait(const Gait& gait) const {
     world_->take(
         {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->moment(id_.slot)});
   mine = gait;
+  world_->movers_[id_.slot].fresh = true;
   return good;
 }
 

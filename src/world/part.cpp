@@ -21,13 +21,14 @@ constexpr std::size_t soon = 4;  // NPCs that are called into the cache before t
 /// have brought them onto others.
 void World::part() {
   if (!avoid_) return;
-  const auto sorted = surroundings_.sorted();
-  apart_.resize(sorted.size());
-  parting_.resize(sorted.size());
-  std::iota(parting_.begin(), parting_.end(), 0U);
+  const auto slot_at = [this](std::uint32_t place) { return surroundings_.entry(place).name; };
+  const std::size_t awake = surroundings_.entries_awake().size();
+  apart_.resize(awake);
+  parting_.resize(awake);
+  std::iota(parting_.begin(), parting_.end(), surroundings_.first_awake());
   for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
     in_parts(parting_.size(), [&](std::size_t i) {
-      if (i + soon < parting_.size()) fetch<sizeof(Mover)>(&movers_[sorted[parting_[i + soon]].name]);
+      if (i + soon < parting_.size()) fetch<sizeof(Mover)>(&movers_[slot_at(parting_[i + soon])]);
       apart_[i] = step_apart(parting_[i]);
     });
     std::size_t left = 0;
@@ -38,7 +39,7 @@ void World::part() {
       }
     parting_.resize(left);
     in_parts(left, [&](std::size_t i) {
-      const std::uint32_t slot = sorted[parting_[i]].name;
+      const std::uint32_t slot = slot_at(parting_[i]);
       vec3& at = movers_[slot].motion.position;
       const Snap here = ground_->snap(at, 0.05f, cards_[slot].body);
       if (here) at = ground_->straight(here.spot, apart_[i]).end.position;
@@ -46,31 +47,31 @@ void World::part() {
   }
 }
 
-/// True for who may be moved by others.
+/// True for who may be moved by others; nobody is moved asleep.
 bool World::gives_way(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
-  return mover.alive && mover.drive == Drive::own && mover.avoidance.takes_part && !mover.crossing &&
-         !mover.aboard && !mover.intent.direct;
+  return mover.alive && !surroundings_.asleep(slot) && mover.drive == Drive::own &&
+         mover.avoidance.takes_part && !mover.crossing && !mover.aboard && !mover.intent.direct;
 }
 
 vec2 World::step_apart(std::uint32_t place) const {
-  const auto sorted = surroundings_.sorted();
   const auto passers = surroundings_.passers();
   const Surroundings::Passer& me = passers[place];
-  const vec3 here = movers_[sorted[place].name].motion.position;
+  const std::uint32_t mine = surroundings_.entry(place).name;
+  const vec3 here = movers_[mine].motion.position;
   vec2 step(0.f);
-  if (!gives_way(sorted[place].name)) return step;
+  if (!gives_way(mine)) return step;
   surroundings_.each_near(flat(here), me.radius + reach, [&](std::uint32_t other, vec2) {
     if (other == place) return;
-    const std::uint32_t slot = sorted[other].name;
+    const std::uint32_t slot = surroundings_.entry(other).name;
     const vec3 there = movers_[slot].motion.position;
     const vec2 off = flat(here - there);
     const float overlap = me.radius + passers[other].radius - glm::length(off);
     if (overlap <= touch * me.radius || !share_height(there.z - here.z, me.height, passers[other].height) ||
-        !movers_[slot].alive || passers[other].tags.meet(cards_[sorted[place].name].body.passes))
+        !movers_[slot].alive || passers[other].tags.meet(cards_[mine].body.passes))
       return;
     // From the very same place, each to another side.
-    const vec2 way = direction(off, unit(static_cast<float>(sorted[place].name)));
+    const vec2 way = direction(off, unit(static_cast<float>(mine)));
     step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;
   });
   const float far = glm::length(step), most = 0.25f * me.radius;

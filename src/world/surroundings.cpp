@@ -31,6 +31,7 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
 void Surroundings::reserve(std::size_t slots) {
   seen_.reserve(slots);
   manners_.reserve(slots);
+  awake_.reserve(slots);
 }
 
 void Surroundings::appear(const Other& other) {
@@ -38,9 +39,11 @@ void Surroundings::appear(const Other& other) {
   if (slot >= seen_.size()) {
     seen_.resize(slot + 1);
     manners_.resize(slot + 1);
+    asleep_.resize(slot + 1);
   }
   seen_[slot] = other;
   manners_[slot] = {};
+  stirred_.push_back(slot);
   widest_ = std::max(widest_, other.radius);
   const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
   while (tagged_.size() < bits) tagged_.emplace_back();
@@ -51,6 +54,8 @@ void Surroundings::appear(const Other& other) {
 
 void Surroundings::vanish(NpcId id) {
   Other& other = seen_[id.slot];
+  wake(id.slot);
+  stirred_.push_back(id.slot);
   for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
     if ((other.tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], id.slot);
   if (id.slot < companions_.size()) companions_[id.slot].companions.clear();
@@ -62,6 +67,34 @@ void Surroundings::resize(NpcId id, float radius, float height) {
   seen_[id.slot].radius = radius;
   seen_[id.slot].height = height;
   widest_ = std::max(widest_, radius);
+}
+
+void Surroundings::fall_asleep(std::span<const std::uint32_t> slots) {
+  if (slots.empty()) return;
+  for (const std::uint32_t slot : slots) asleep_[slot] = 1;
+  std::erase_if(awake_, [this](std::uint32_t slot) { return asleep(slot); });
+  asleep_indexed_ = indexed_ = false;
+}
+
+void Surroundings::wake(std::uint32_t slot) {
+  if (!asleep(slot)) return;
+  asleep_[slot] = 0;
+  stirred_.push_back(slot);
+  indexed_ = false;
+  if (asleep_indexed_) asleep_index_.forget(asleep_place_[slot]);
+}
+
+std::span<const std::uint32_t> Surroundings::awake() const {
+  if (stirred_.empty()) return awake_;
+  std::ranges::sort(stirred_);
+  const auto middle = static_cast<std::ptrdiff_t>(awake_.size());
+  awake_.insert(awake_.end(), stirred_.begin(), stirred_.end());
+  std::inplace_merge(awake_.begin(), awake_.begin() + middle, awake_.end());
+  awake_.erase(std::ranges::unique(awake_).begin(), awake_.end());
+  std::erase_if(awake_,
+                [this](std::uint32_t slot) { return seen_[slot].id.generation == 0 || asleep(slot); });
+  stirred_.clear();
+  return awake_;
 }
 
 void Surroundings::join(NpcId leader, NpcId companion) {
@@ -113,7 +146,7 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId exc
   near_.clear();
   index();
   each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset) {
-    const Other& other = seen_[sorted()[place].name];
+    const Other& other = seen_[entry(place).name];
     if (other.id == except || other.tags.meet(without) || (!tags.empty() && !other.tags.meet(tags))) return;
     near_.push_back({.id = other.id, .offset = offset, .velocity = other.velocity, .radius = other.radius});
   });
@@ -138,12 +171,29 @@ std::span<const NpcId> Surroundings::companions(NpcId leader) const {
 void Surroundings::index() const {
   if (indexed_) return;
   indexed_ = true;
+  const auto add = [this](std::uint32_t slot) { entries_.push_back({flat(seen_[slot].position), slot}); };
+  if (!asleep_indexed_) {
+    asleep_indexed_ = true;
+    entries_.clear();
+    for (std::uint32_t slot = 0; slot < asleep_.size(); ++slot)
+      if (asleep(slot)) add(slot);
+    asleep_index_.build(entries_, cell);
+    passers_.clear();
+    note(asleep_index_);
+    asleep_place_.resize(asleep_.size());
+    for (std::uint32_t place = 0; place < first_awake(); ++place)
+      asleep_place_[asleep_index_.sorted()[place].name] = place;
+  }
+  passers_.resize(first_awake());
   entries_.clear();
-  for (const Other& other : seen_)
-    if (other.id.generation != 0) entries_.push_back({flat(other.position), other.id.slot});
+  for (const std::uint32_t slot : awake()) add(slot);
   index_.build(entries_, cell);
-  passers_.clear();
-  for (const NeighbourIndex::Entry& entry : index_.sorted()) {
+  note(index_);
+}
+
+/// Writes down what is asked of those in the index when others keep out of their way.
+void Surroundings::note(const NeighbourIndex& index) const {
+  for (const NeighbourIndex::Entry& entry : index.sorted()) {
     const Other& other = seen_[entry.name];
     passers_.push_back({.velocity = other.velocity,
                         .z = other.position.z,

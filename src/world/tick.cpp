@@ -39,7 +39,9 @@ Expected<double> World::tick(float seconds) {
     return problem(fmt::format(
         "a tick of {} s; it must be above 0 and at most 1: cut longer times into more ticks", seconds));
   ticking_ = true;
+  routes_.begin(route_work_);
   tick_end_ = time_ + seconds;
+  tick_seconds_ = seconds;
   std::swap(heard_, raised_);
   raised_.clear();
   const Clock::time_point begin = Clock::now();
@@ -47,6 +49,8 @@ Expected<double> World::tick(float seconds) {
   const Clock::time_point sensed = Clock::now();
   decide(seconds);
   const Clock::time_point decided = Clock::now();
+  find_ways();
+  const Clock::time_point routed = Clock::now();
   avoid();
   const Clock::time_point avoided = Clock::now();
   move();
@@ -63,7 +67,8 @@ Expected<double> World::tick(float seconds) {
   last_seconds_ = seconds;
   profile_.sense += seconds_of(sensed - begin);
   profile_.decide += seconds_of(decided - sensed);
-  profile_.avoid += seconds_of(avoided - decided);
+  profile_.route += seconds_of(routed - decided);
+  profile_.avoid += seconds_of(avoided - routed);
   profile_.move += seconds_of(moved - avoided);
   profile_.part += seconds_of(parted - moved);
   profile_.tell += seconds_of(Clock::now() - parted);
@@ -88,11 +93,12 @@ void World::in_parts(std::size_t count, const std::function<void(std::size_t)>& 
 void World::sense() {
   ground_revision_ = ground_->revision();
   take_reports();
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (const Mover& mover = movers_[slot]; mover.alive)
-      surroundings_.see(slot, mover.motion, manner_of(mover));
+  for (const std::uint32_t slot : surroundings_.awake())
+    surroundings_.see(slot, movers_[slot].motion, manner_of(movers_[slot]));
   surroundings_.begin_tick();
-  if (avoid_) surroundings_.index();
+  if (!avoid_) return;
+  surroundings_.index();
+  wake_the_pushed();
 }
 
 void World::take_reports() {
@@ -155,32 +161,70 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
 
 /// Asks each errand what it wants. Nobody moves meanwhile, so the order of asking does not matter.
 void World::decide(float seconds) {
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
-    if (slot + errands_ahead < movers_.size()) fetch<192>(movers_[slot + errands_ahead].errand.get());
+  const auto awake = surroundings_.awake();
+  look_at_distances();
+  thinking_ = 0;
+  for (std::size_t i = 0; i < awake.size(); ++i) {
+    if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand.get());
+    const std::uint32_t slot = awake[i];
     Mover& mover = movers_[slot];
-    if (!mover.alive) continue;
     mover.left = seconds;
+    mover.waits = false;
+    mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own;
+    if (!mover.asked) continue;
+    ++thinking_;
+    mover.fresh = false;
+    mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
     mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
     mover.wanted = vec2(0.f);
-    mover.waits = mover.errand && !mover.crossing && !ask(slot, seconds);
+    mover.waits = mover.errand && !mover.crossing && !ask(slot, until_asked(slot));
     if (mover.waits) unfinished_.push_back(slot);
   }
+}
+
+/// Seconds from where it is in this tick until it is to be asked again.
+float World::until_asked(std::uint32_t slot) const {
+  const Mover& mover = movers_[slot];
+  const auto later = static_cast<std::uint32_t>(ticks_) + 1 < mover.ask_at
+                         ? mover.ask_at - static_cast<std::uint32_t>(ticks_) - 1
+                         : 0U;
+  return mover.left + static_cast<float>(later) * tick_seconds_;
+}
+
+/// Finds the ways that orders have asked for, and asks those again that have got theirs.
+void World::find_ways() {
+  for (int round = 0; round < orders_in_a_tick; ++round) {
+    const auto found = routes_.serve(*ground_, time_, jobs_);
+    if (found.empty()) break;
+    found_.assign(found.begin(), found.end());
+    found_.erase(std::ranges::unique(found_).begin(), found_.end());
+    for (const std::uint32_t slot : found_) {
+      Mover& mover = movers_[slot];
+      if (!mover.alive || !mover.errand || mover.crossing) continue;
+      mover.asked = true;
+      mover.waits = !ask(slot, until_asked(slot));
+      if (mover.waits) unfinished_.push_back(slot);
+    }
+  }
+  std::ranges::sort(unfinished_);
 }
 
 /// Carries out the intents: first those that decide left, all at once, and then, in turn, what is asked for
 /// where one has run out. Whose order has just ended waits: it may get a new one in this tick.
 void World::move() {
-  in_parts(movers_.size(), [this](std::size_t slot) {
-    if (movers_[slot].alive && !movers_[slot].waits) carry_out(static_cast<std::uint32_t>(slot));
+  const auto awake = surroundings_.awake();
+  in_parts(awake.size(), [&](std::size_t i) {
+    if (!movers_[awake[i]].waits) carry_out(awake[i]);
   });
   scripted_.clear();
-  const auto seconds = static_cast<float>(tick_end_ - time_);
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+  for (const std::uint32_t slot : awake) {
     if (movers_[slot].scripted) scripted_.push_back(slot);
-    if (!movers_[slot].alive || movers_[slot].waits) continue;
+    if (movers_[slot].waits) continue;
     go_on(slot);
-    if (avoid_) watch_throng(slot, seconds);
+    if (avoid_) watch_throng(slot);
   }
+  for (const std::uint32_t slot : waking_) stir(slot);
+  waking_.clear();
 }
 
 /// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
@@ -209,7 +253,9 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .random = cards_[slot].random,
           .notes = *this,
           .time = moment(slot),
-          .avoids = avoid_ && mover.avoidance.takes_part && mover.drive == Drive::own};
+          .avoids = avoid_ && mover.avoidance.takes_part && mover.drive == Drive::own,
+          .routes = &routes_,
+          .route_priority = cards_[slot].route_priority};
 }
 
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
@@ -244,6 +290,13 @@ bool World::ask(std::uint32_t slot, float seconds) {
   return false;
 }
 
+/// Asks in the middle of a tick: a way that the errand asks for is found at once, if there is still work to
+/// spend on it.
+bool World::ask_with_ways(std::uint32_t slot, float seconds) {
+  if (!ask(slot, seconds)) return false;
+  return routes_.serve(*ground_, moment(slot)).empty() || ask(slot, seconds);
+}
+
 /// Carries out the NPC's intent, for as much of the tick as it lasts. Touches nobody else, so that all can be
 /// at it at once.
 void World::carry_out(std::uint32_t slot) {
@@ -259,7 +312,7 @@ void World::carry_out(std::uint32_t slot) {
 void World::go_on(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   for (int part = 1; part <= orders_in_a_tick && mover.left > no_time && mover.errand; ++part) {
-    if (!ask(slot, mover.left)) {
+    if (!ask_with_ways(slot, until_asked(slot))) {
       unfinished_.push_back(slot);
       return;
     }
@@ -281,6 +334,7 @@ void World::walk(std::uint32_t slot) {
   if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
   stride(mover, from, faced, used);
   mover.left -= used;
+  mover.intent.lasts -= used;
 }
 
 /// Goes on along an arc, to its end if there is time for that. Whatever becomes of the order, nobody stays in
@@ -362,6 +416,7 @@ void World::carry() {
       [this](NpcId who, NpcId deck, bool on) {
         if (!knows(who)) return;
         movers_[who.slot].aboard = on;
+        waking_.push_back(who.slot);
         take({.event = on ? Event::boarded : Event::left_deck, .who = who, .whom = deck, .time = time_});
       });
 }
@@ -390,7 +445,7 @@ void World::tell() {
       Mover& mover = movers_[slot];
       if (!mover.alive || mover.left <= no_time) continue;
       mover.intent = {};
-      if (mover.errand && !ask(slot, mover.left)) {
+      if (mover.errand && !ask_with_ways(slot, until_asked(slot))) {
         unfinished_.push_back(slot);
         continue;
       }
@@ -439,6 +494,7 @@ void World::tidy() {
     free_.push_back(slot);
   }
   removed_.clear();
+  fall_asleep();
 }
 
 }  // namespace ambulon

@@ -15,7 +15,9 @@ World::World(const WorldOptions& options)
                                                                              : WorldOptions{}.patience),
       avoid_(options.avoid),
       jobs_(options.jobs),
+      route_work_(options.route_work),
       journal_(options.journal, options.memory),
+      routes_(options.memory),
       surroundings_(options.memory),
       decks_(options.memory),
       movers_(options.memory),
@@ -25,6 +27,10 @@ World::World(const WorldOptions& options)
       unfinished_(options.memory),
       next_unfinished_(options.memory),
       scripted_(options.memory),
+      found_(options.memory),
+      waking_(options.memory),
+      tired_(options.memory),
+      eyes_(options.memory),
       ended_(options.memory),
       telling_(options.memory),
       acts_(options.memory),
@@ -51,6 +57,9 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
   if (auto avoidance = checked(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
+  if (std::abs(options.route_priority) > 1000)
+    return problem(
+        fmt::format("the route priority is {}; it must lie between -1000 and 1000", options.route_priority));
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
   const auto spot =
       options.body.deck.x > 0.f && finite(options.at) ? options.at : spot_for(options.at, options.body);
@@ -77,6 +86,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   card.random = Random(seed_, ++appeared_);
 
   card.body = options.body;
+  card.route_priority = options.route_priority;
   mover.avoidance = options.avoidance;
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
@@ -153,6 +163,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
   if (mover.errand)
     finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
   mover.errand = std::move(errand);
+  stir(id.slot);
   mover.was = flat(mover.motion.position);
   mover.deadline = std::numeric_limits<double>::infinity();
   cards_[id.slot].on_act = nullptr;
@@ -191,6 +202,13 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   card.ended_serial = card.serial;
   if (card.on_end) ended_.push_back({Npc(*this, id), outcome, std::exchange(card.on_end, nullptr)});
   mover.errand.reset();
+  mover.fresh = true;
+}
+
+/// Something has happened to it: it is to be asked in the coming tick, awake.
+void World::stir(std::uint32_t slot) {
+  movers_[slot].fresh = true;
+  surroundings_.wake(slot);
 }
 
 void World::take(const Note& note) {
@@ -210,6 +228,7 @@ void World::halt(std::uint32_t slot, bool halted) {
   Mover& mover = movers_[slot];
   if (mover.halted == halted) return;
   mover.halted = halted;
+  stir(slot);
   take({.event = halted ? Event::halted : Event::resumed,
         .who = {slot, mover.generation},
         .where = mover.motion.position,
@@ -222,6 +241,7 @@ void World::set_body(std::uint32_t slot, const Body& body) {
   const vec2 deck = std::exchange(cards_[slot].body, body).deck;
   mover.run_speed = run_speed(body);
   ++mover.jumps;
+  stir(slot);
   surroundings_.resize(id, body.radius, body.height);
   if (deck != body.deck) {
     decks_.remove(id);
@@ -244,6 +264,7 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   mover.intent = {};
   mover.crossing = false;
   ++mover.jumps;
+  stir(slot);
   cards_[slot].reported = *spot;
   cards_[slot].advised_velocity = vec2(0.f);
   cards_[slot].watch = {};

@@ -43,6 +43,25 @@ TEST(Steer, FlocksStayTogetherKeepApartAndGoTheSameWay) {
   }
 }
 
+TEST(Steer, FlocksMindWhomTheySee) {
+  // One that flies before a moth and one that flies behind it, both away from its way.
+  const auto turned_by = [](vec3 other, float view_angle) {
+    World world;
+    const Npc moth = *world.add({.gait = {.speed = 1}});
+    world.add({.at = other});
+    moth.steer(
+        blend_of({{.behaviour = Behaviour::own, .own = [](const View&, float) { return Wish{{1, 0}, 1.f}; }},
+                  {.behaviour = Behaviour::cohesion, .within = 6, .view_angle = view_angle}}));
+    pass(world, 0.5);
+    return moth.velocity().y;
+  };
+  EXPECT_GT(turned_by({3, 3, 0}, radians(120.f)), 0.1f);
+  EXPECT_GT(turned_by({-2, 4, 0}, 2.f * pi), 0.1f);
+  EXPECT_EQ(turned_by({-2, 4, 0}, radians(220.f)), 0.f);
+  Blend blend;
+  EXPECT_FALSE(blend.add({.behaviour = Behaviour::cohesion, .view_angle = 7.f}));
+}
+
 TEST(Steer, GoesRoundAnObstacleByPriorityAndAlongAUsersOwnBehaviour) {
   World world;
   const Npc crate = *world.add({.at = {6, 0.05f, 0}, .body = {.radius = 0.8f}});

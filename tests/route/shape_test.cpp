@@ -5,7 +5,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
-#include "../ground/tiles/random_map.hpp"
+#include "random_map.hpp"
 
 namespace ambulon {
 namespace {

@@ -127,7 +127,7 @@ TEST(Throng, StreamsThatCrossAtRightAnglesGetThroughEachOther) {
   throng.go_on(100);
   throng.expect_all_arrived();
   throng.expect_decent();
-  EXPECT_LT(world.time(), 4.f * 24.f / walk);
+  EXPECT_LT(world.time(), 4.5f * 24.f / walk);
 }
 
 // How many get through a door a metre wide in a second. J. J. Fruin, "Pedestrian Planning and Design" (1971),

@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <limits>
 #include <memory_resource>
 #include <span>
 #include <vector>
@@ -31,6 +32,9 @@ class NeighbourIndex {
   /// Forgets what it held and takes in `points` (finite). `cell`: metres (> 0), best near the radius
   /// most asked for.
   void build(std::span<const Entry> points, float cell);
+
+  /// Point number `place` of those sorted is not found any more.
+  void forget(std::uint32_t place) { sorted_[place].at = vec2(std::numeric_limits<float>::quiet_NaN()); }
 
   /// All points, with those of a cell together.
   std::span<const Entry> sorted() const { return sorted_; }

@@ -44,6 +44,8 @@ struct Term {
   vec2 offset{0.f};             ///< metres: x ahead, y to the left
   float turn = radians(60.f);   ///< radians, 0 to 2 pi
   float every = 1.5f;           ///< seconds, 0.05 to 1e6
+  float view_angle = 2.f * pi;  ///< radians, 0.01 to 2 pi: of those with the tags it minds whom it sees
+                                ///< within this angle, half of it to either side of where it goes
   std::vector<vec2> path = {};  ///< metres
   std::function<Wish(const View&, float seconds)> own = {};  ///< asked each step of at most `seconds`
 };

@@ -15,6 +15,7 @@
 #include "ambulon/ground/ground.hpp"
 #include "ambulon/motion/flocking.hpp"
 #include "ambulon/motion/motion.hpp"
+#include "ambulon/route/route_service.hpp"
 
 namespace ambulon {
 
@@ -76,6 +77,8 @@ struct View {
   NoteTaker& notes;
   double time = 0;      ///< seconds since the world began
   bool avoids = false;  ///< it keeps out of others' way, so that they may take the place where it is to go
+  RouteService* routes = nullptr;  ///< where it asks for ways; null: it finds them itself, at once
+  int route_priority = 0;          ///< of what it asks for there
 
   /// Changes when the ground does, and when the NPC is put elsewhere.
   std::uint64_t revision() const { return ground_revision + jumps; }

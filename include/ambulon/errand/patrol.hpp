@@ -70,6 +70,7 @@ class Patrol final : public Errand {
   float lap_length(const View& see) const;
   float left_of_leg(const View& see) const;
   void look_for_halts();
+  void measure_leg(const View& see);
   float expected_halts(const View& see, float pace) const;
   float speed(const View& see);
   void count_lap(const View& see);
@@ -96,6 +97,7 @@ class Patrol final : public Errand {
 
   bool lap_running_ = false;
   std::uint32_t legs_done_ = 0;
+  float leg_between_ = 0.f;  // metres between its waypoints, or at least so many; 0: it began elsewhere
   float leg_metres_ = 0.f, metres_done_ = 0.f, lap_metres_ = 0.f;
   float pauses_ahead_ = 0.f;  // seconds
   int stops_ahead_ = 0, starts_ahead_ = 0;

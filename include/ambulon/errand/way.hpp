@@ -9,13 +9,21 @@ namespace ambulon {
 class Way {
  public:
   explicit Way(std::pmr::memory_resource* memory) : route_(memory) {}
+  ~Way() { withdraw(); }
+  Way(const Way&) = delete;
+  Way& operator=(const Way&) = delete;
 
-  /// Lays the shortest way from where the NPC stands to `goal` (metres); the reason when there is
-  /// none. May be asked again at any time.
+  /// Lays the shortest way from where the NPC stands to `goal` (metres), or asks for it where ways are found
+  /// in turn: until then it goes on along the way it had, or stands. The reason when there is none; where it
+  /// waits, that is the answer to the next question after it was outdated. May be asked again at any time.
   std::optional<Outcome> lay(const View& see, vec3 goal);
 
+  /// True while the way that was asked for last is not there yet.
+  bool waits() const { return waits_; }
+
   /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
-  /// aside so far that it cannot go straight on to the next bend, since.
+  /// aside so far that it cannot go straight on to the next bend, since. To be asked at each step, since it
+  /// also fetches the way that was asked for.
   bool outdated(const View& see);
 
   /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
@@ -32,7 +40,7 @@ class Way {
   Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds);
 
   /// True when nothing but a straight line is left to the end.
-  bool on_last_leg() const { return last_; }
+  bool on_last_leg() const { return last_ && !route_.bends.empty(); }
   /// Moves the end by a little without planning anew, for a goal that moves; not the end of a crossing.
   void move_end(vec3 end);
 
@@ -47,11 +55,16 @@ class Way {
   /// How far along it the NPC has come; nothing of no way.
   Progress progress(vec3 position) const;
 
-  vec3 end() const { return route_.bends.back(); }
+  /// Where it ends, or will end once it is there.
+  vec3 end() const { return route_.bends.empty() ? goal_ : route_.bends.back(); }
   /// The unit direction in which the way comes to its end; zero when it has no length.
   vec2 end_direction() const;
 
  private:
+  Outcome no_way(const View& see) const;
+  void set_out(const View& see);
+  void fetch(const View& see);
+  void withdraw();
   void head_for(const View& see, std::uint32_t bend);
   bool passed_aside(const View& see) const;
   bool taken(const View& see);
@@ -61,6 +74,11 @@ class Way {
   Intent cross(const View& see);
 
   Route route_;
+  vec3 goal_{0.f};                   // metres: of the way, or of the one that it waits for
+  RouteService* service_ = nullptr;  // where it waits, with this ticket
+  RouteTicket ticket_;
+  bool waits_ = false;
+  bool found_none_ = false;                        // it has waited, and there is none
   std::uint64_t ground_revision_ = 0, jumps_ = 0;  // when it was laid, or found to hold still
   // What each step needs, so that the bends are only looked at when one is passed.
   std::uint32_t next_ = 1;  // the bend it heads for

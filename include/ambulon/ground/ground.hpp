@@ -38,6 +38,18 @@ class Ground {
   /// Without any way, `route.bends` is empty.
   virtual void route(const Spot& from, const Spot& to, Route& route) const = 0;
 
+  /// True when the ways of `count` NPCs to one spot are found sooner by `routes_to` than one by one.
+  virtual bool shares_routes(const Spot& to, std::size_t count) const {
+    (void)to, (void)count;
+    return false;
+  }
+
+  /// Fills in the ways from each of `from` to one spot, as many of one as of the other; they may be
+  /// some percent longer or shorter than `route` finds them.
+  virtual void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+    for (std::size_t i = 0; i < from.size(); ++i) route(from[i], to, *ways[i]);
+  }
+
   /// True when one can walk from spot to spot in a straight line.
   virtual bool sight(const Spot& from, const Spot& to) const = 0;
 

@@ -16,7 +16,12 @@ class Surroundings final : public Others {
         tagged_(memory),
         companions_(memory),
         manners_(memory),
+        awake_(memory),
+        stirred_(memory),
+        asleep_(memory),
         index_(memory),
+        asleep_index_(memory),
+        asleep_place_(memory),
         entries_(memory),
         passers_(memory),
         near_(memory) {}
@@ -46,6 +51,13 @@ class Surroundings final : public Others {
   }
   /// Everybody has been seen again: what was found out about the tick before no longer holds.
   void begin_tick() { indexed_ = false; }
+  /// Who is asleep is not seen again before it is woken: where it is looked up costs nothing until then. All
+  /// are awake when they appear.
+  void fall_asleep(std::span<const std::uint32_t> slots);
+  void wake(std::uint32_t slot);
+  bool asleep(std::uint32_t slot) const { return asleep_[slot] != 0; }
+  /// Slots of those who are awake, in order.
+  std::span<const std::uint32_t> awake() const;
   void join(NpcId leader, NpcId companion);
   void leave(NpcId leader, NpcId companion);
 
@@ -68,28 +80,47 @@ class Surroundings final : public Others {
     Manner manner;
     Tags tags;
   };
-  /// Everybody by where they are, those near each other together: where, with their slots, and what they are.
+  /// Everybody has a place, by where they are, those near each other together; first those who are asleep.
   /// As they were when `index` was called.
-  std::span<const NeighbourIndex::Entry> sorted() const { return index_.sorted(); }
   std::span<const Passer> passers() const { return passers_; }
+  /// Who is at that place: where, with its slot.
+  const NeighbourIndex::Entry& entry(std::uint32_t place) const {
+    const std::uint32_t first = first_awake();
+    return place < first ? asleep_index_.sorted()[place] : index_.sorted()[place - first];
+  }
+  std::span<const NeighbourIndex::Entry> entries_awake() const { return index_.sorted(); }
+  /// The place of the first who is awake.
+  std::uint32_t first_awake() const { return static_cast<std::uint32_t>(asleep_index_.sorted().size()); }
 
   /// Calls `visit(place, offset)` for everybody whose body comes within `radius` metres of `from`, with their
   /// place in those lists and how far off they are. Any number of threads may ask, once `index` has been
   /// called.
   template <class Visit>
   void each_near(vec2 from, float radius, Visit&& visit) const {
-    const NeighbourIndex::Entry* first = index_.sorted().data();
-    index_.near(from, radius + widest_, [&](const NeighbourIndex::Entry& entry) {
-      const auto place = static_cast<std::uint32_t>(&entry - first);
-      const vec2 offset = entry.at - from;
-      const float reach = radius + passers_[place].radius;
-      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset);
-    });
+    each_near(index_, first_awake(), from, radius, visit);
+    each_near_asleep(from, radius, visit);
+  }
+  /// The same for those of them who are asleep.
+  template <class Visit>
+  void each_near_asleep(vec2 from, float radius, Visit&& visit) const {
+    if (first_awake() > 0) each_near(asleep_index_, 0, from, radius, visit);
   }
   /// Looks where everybody is, unless that was done in this tick.
   void index() const;
 
  private:
+  template <class Visit>
+  void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from, float radius,
+                 Visit&& visit) const {
+    const NeighbourIndex::Entry* first = index.sorted().data();
+    index.near(from, radius + widest_, [&](const NeighbourIndex::Entry& entry) {
+      const std::uint32_t place = before + static_cast<std::uint32_t>(&entry - first);
+      const vec2 offset = entry.at - from;
+      const float reach = radius + passers_[place].radius;
+      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset);
+    });
+  }
+  void note(const NeighbourIndex& index) const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
 
@@ -103,8 +134,13 @@ class Surroundings final : public Others {
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
   std::pmr::vector<Manner> manners_;                          // by slot
-  // Made when somebody first asks in a tick.
-  mutable NeighbourIndex index_;
+  mutable std::pmr::vector<std::uint32_t> awake_;             // slots, in order
+  mutable std::pmr::vector<std::uint32_t> stirred_;           // appeared or woken, and not yet among those
+  std::pmr::vector<std::uint8_t> asleep_;                     // by slot
+  // Made when somebody first asks in a tick; that of those asleep when somebody more has fallen asleep.
+  mutable NeighbourIndex index_, asleep_index_;
+  mutable std::pmr::vector<std::uint32_t> asleep_place_;  // by slot
+  mutable bool asleep_indexed_ = true;
   mutable std::pmr::vector<NeighbourIndex::Entry> entries_;
   mutable std::pmr::vector<Passer> passers_;  // in the order of the index
   mutable std::pmr::vector<Neighbour> near_;

@@ -26,22 +26,35 @@ struct WorldOptions {
   bool avoid = false;    ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
   float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6; and
                          ///< after which it is told of one whom others hold up
-  Jobs jobs = {};        ///< called for what many threads can do at once; without, one does it all. The world
-                         ///< comes out the same, to the bit, whatever the threads
+  std::uint64_t route_work = 0;  ///< pieces of ground that searches for ways may look on from in a tick; who
+                                 ///< comes after that waits for its turn. 0: any number, nobody waits
+  Jobs jobs = {};  ///< called for what many threads can do at once; without, one does it all. The world
+                   ///< comes out the same, to the bit, whatever the threads
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
+};
+
+/// How much thinking is spent on whom: those far from where players look do not think, nor look out for
+/// others, each tick. They move each tick all the same, as they meant to when they thought last.
+struct Detail {
+  float near = 30.f;           ///< metres from an eye: nearer than that, everybody thinks each tick; 0 to 1e6
+  std::uint32_t coarsest = 8;  ///< ticks from thinking to thinking, of the furthest: 1 to 64. Every second
+                               ///< tick beyond `near`, every fourth beyond twice that, and so on
+  std::uint32_t budget = 0;  ///< NPCs that think in a tick, about; `near` is taken for less where it would be
+                             ///< more, but nobody thinks less often than `coarsest`. 0: any number
 };
 
 /// Seconds that each phase of the ticks took so far. They are of the machine, and no part of the world.
 struct Profile {
   double sense = 0;   ///< bodies the game moves are read, and who is near whom
-  double decide = 0;  ///< orders are asked, ways are laid
+  double decide = 0;  ///< orders are asked
+  double route = 0;   ///< ways that they asked for are found, and they are asked again
   double avoid = 0;   ///< what they want is bent to keep out of others' way
   double move = 0;    ///< they are carried out
   double part = 0;    ///< bodies that overlap step apart
   double tell = 0;    ///< callbacks and scripts, and what they order
   std::uint64_t ticks = 0;
 
-  double total() const { return sense + decide + avoid + move + part + tell; }
+  double total() const { return sense + decide + route + avoid + move + part + tell; }
 };
 
 /// What an NPC is made of; not kept.
@@ -54,6 +67,8 @@ struct NpcOptions {
   Drive drive = Drive::own;
   Avoidance avoidance = {};
   Tags tags = {};  ///< the groups it belongs to; see `World::tag`
+  int route_priority =
+      0;  ///< -1000 to 1000: when it has to wait for a way, each step of it is worth a second
 };
 
 /// Owns all NPCs and moves them on, tick by tick. The same calls give the same world, to the bit.
@@ -71,10 +86,20 @@ class World final : private NoteTaker {
   void reserve(std::size_t npcs);
 
   /// Moves the world on by `seconds`, above 0 and at most 1, in fixed phases: sense (bodies the game
-  /// moves are read), decide (errands are asked), avoid (what they want is bent), move, part (bodies that
-  /// overlap step apart), tell (callbacks and scripts run), tidy.
+  /// moves are read), decide (errands are asked), route (ways that they asked for are found), avoid (what
+  /// they want is bent), move, part (bodies that overlap step apart), tell (callbacks and scripts run), tidy.
   /// What is left of the tick when an order ends goes to the next one, if it is given at once.
   Expected<double> tick(float seconds);
+
+  /// From now on players look from there (metres; any number, finite): who is far from all of them thinks
+  /// less often. Without eyes everybody thinks each tick. The problem, and no change, when a value is out of
+  /// range.
+  Expected<Detail> look_from(std::span<const vec3> eyes, const Detail& detail = {});
+  /// NPCs that sleep: who has stood for a while without an order or a script costs nothing until it gets one,
+  /// or somebody wants past.
+  std::size_t sleeping() const;
+  /// NPCs that thought in the last tick.
+  std::size_t thinking() const { return thinking_; }
 
   /// Gives a signal: whoever waits for it goes on in the coming tick.
   void signal(std::string_view word);
@@ -100,6 +125,8 @@ class World final : private NoteTaker {
   const Ground& ground() const { return *ground_; }
   const Journal& journal() const { return journal_; }
   const Profile& profile() const { return profile_; }
+  /// How many ways were asked for and found, and how long they took to come.
+  const RouteFigures& route_figures() const { return routes_.figures(); }
   /// Where beats and errands of this world are made.
   std::pmr::memory_resource* memory() { return &pool_; }
 
@@ -131,7 +158,10 @@ class World final : private NoteTaker {
     double deadline = std::numeric_limits<double>::infinity();  // of the errand
     std::uint32_t jumps = 0;                                    // how often it was put elsewhere
     std::uint32_t generation = 0;
+    std::uint32_t ask_at = 0;  // the tick in which it is to be asked next, unless something happens to it
     bool alive = false;
+    bool fresh = true;      // something has
+    bool asked = false;     // in this tick
     bool waits = false;     // its order ended in this tick's decide phase
     bool scripted = false;  // its card has a script
     bool halted = false;
@@ -147,6 +177,7 @@ class World final : private NoteTaker {
     std::uint32_t named_generation = 0;
     std::pmr::string name;
     Body body;
+    int route_priority = 0;
     Arc arc;
     float crossed = 0.f;  // seconds of it
     Random random;
@@ -204,6 +235,15 @@ class World final : private NoteTaker {
   void take_reports();
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
   void decide(float seconds);
+  void find_ways();
+  void stir(std::uint32_t slot);
+  void look_at_distances();
+  std::uint32_t ticks_between(std::uint32_t slot) const;
+  float until_asked(std::uint32_t slot) const;
+  void wake_in_the_way(std::uint32_t slot, float reach);
+  void wake_the_pushed();
+  void fall_asleep();
+  bool may_sleep(std::uint32_t slot) const;
   void avoid();
   void move();
   void tell();
@@ -213,10 +253,11 @@ class World final : private NoteTaker {
   void in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const;
 
   bool ask(std::uint32_t slot, float seconds);
+  bool ask_with_ways(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
   void keep_clear(std::uint32_t slot);
   void make_room(std::uint32_t slot);
-  void watch_throng(std::uint32_t slot, float seconds);
+  void watch_throng(std::uint32_t slot);
   NpcId nearest_in_way(std::uint32_t slot) const;
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
@@ -242,12 +283,18 @@ class World final : private NoteTaker {
   float patience_;
   bool avoid_;
   Jobs jobs_;
+  std::uint64_t route_work_;
   Journal journal_;
+  RouteService routes_;  // outlives the errands, which wait there
   Surroundings surroundings_;
   Decks decks_;
   std::pmr::vector<Mover> movers_;
   std::pmr::vector<Card> cards_;
-  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
+  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_, found_;
+  std::pmr::vector<std::uint32_t> waking_, tired_;
+  std::pmr::vector<vec3> eyes_;
+  Detail detail_;
+  float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
   std::pmr::vector<Ended> ended_, telling_;
   std::pmr::vector<Act> acts_, telling_acts_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
@@ -261,7 +308,8 @@ class World final : private NoteTaker {
   std::uint64_t appeared_ = 0, ticks_ = 0;
   std::size_t alive_ = 0, advised_ = 0;  // NPCs, and those of them that the game moves
   double time_ = 0, tick_end_ = 0;
-  float last_seconds_ = 0.f;
+  float last_seconds_ = 0.f, tick_seconds_ = 0.f;
+  std::size_t thinking_ = 0;
   Profile profile_;
   bool ticking_ = false;
 };

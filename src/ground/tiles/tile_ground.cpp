@@ -9,6 +9,7 @@
 
 #include "ambulon/base/angle.hpp"
 #include "ambulon/base/circle.hpp"
+#include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
@@ -16,7 +17,10 @@ namespace {
 
 constexpr float inset = 1e-4f;         // of a cell, by which points keep off the edges of blocked cells
 constexpr float least_radius = 0.01f;  // of a cell: where corners cannot be cut, nobody is thinner
-constexpr int draws = 64;              // for a random spot, before it is chosen from all cells around
+// From here on a flow field and ways out of it take less than as many searches (bench_tiles share).
+constexpr std::size_t least_shared_cells = std::size_t{1} << 20U;
+constexpr std::size_t least_sharers = 1000;
+constexpr int draws = 64;  // for a random spot, before it is chosen from all cells around
 
 }  // namespace
 
@@ -269,18 +273,76 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   const TileLayer& layer = *width(from.layer).made;
   const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
   if (!reachable(from, to)) return;
+  if (!along_cells_ && layer.map().uniform() && sight(from, to)) return complete(from, to, {}, route);
+  const auto loan = searchers_.borrow(memory_);
+  Searcher& searcher = *loan;
+  route.expanded = find(layer, start, goal, searcher);
+  lay(from.layer, flat(from.position), flat(to.position), searcher);
+  complete(from, to, searcher.line, route);
+}
+
+/// The way along a line, which has the spots for its ends; straight on where it has no points.
+void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route) {
   route.bends.push_back(from.position);
-  if (along_cells_ || !layer.map().uniform() || !sight(from, to)) {
-    const auto loan = searchers_.borrow(memory_);
-    Searcher& searcher = *loan;
-    route.expanded = find(layer, start, goal, searcher);
-    lay(from.layer, flat(from.position), flat(to.position), searcher);
-    for (std::size_t i = 1; i + 1 < searcher.line.size(); ++i) route.bends.push_back(lift(searcher.line[i]));
-  }
+  for (std::size_t i = 1; i + 1 < line.size(); ++i) route.bends.push_back(lift(line[i]));
   route.bends.push_back(to.position);
   for (std::size_t i = 1; i < route.bends.size(); ++i)
     route.length += glm::length(route.bends[i] - route.bends[i - 1]);
   route.complete = true;
+}
+
+bool TileGround::shares_routes(const Spot& to, std::size_t count) const {
+  const TileMap& cells = map_for(width(to.layer));
+  return !along_cells_ && cells.uniform() && count >= least_sharers &&
+         static_cast<std::size_t>(cells.width()) * static_cast<std::size_t>(cells.height()) >=
+             least_shared_cells;
+}
+
+void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+  const TileMap& cells = map_for(width(to.layer));
+  const FlowField field(*this, std::span(&to.position, 1), Body{.radius = width(to.layer).radius}, memory_);
+  const auto all = static_cast<std::uint64_t>(cells.width()) * static_cast<std::uint64_t>(cells.height());
+  const auto loan = searchers_.borrow(memory_);
+  Searcher& searcher = *loan;
+  for (std::size_t i = 0; i < from.size(); ++i) {
+    Route& way = *ways[i];
+    way.clear();
+    if (!reachable(from[i], to)) continue;
+    way.expanded = all / from.size();  // its part of the field
+    if (sight(from[i], to)) {
+      complete(from[i], to, {}, way);
+      continue;
+    }
+    go_down(field, cells.cell_of(from[i].piece), cells.cell_of(to.piece), searcher.turns);
+    if (searcher.turns.back() != cells.cell_of(to.piece)) {  // its goal lies elsewhere
+      route(from[i], to, way);
+      continue;
+    }
+    lay(to.layer, flat(from[i].position), flat(to.position), searcher);
+    complete(from[i], to, searcher.line, way);
+  }
+}
+
+/// From cell to cell, each time to the one next to it that is nearest to the goal.
+void TileGround::go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns) {
+  const TileMap& cells = field.map();
+  turns.assign(1, from);
+  float least = field.distance_of(from);
+  while (turns.back() != to) {
+    Cell next = turns.back();
+    for (int y = -1; y <= 1; ++y)
+      for (int x = -1; x <= 1; ++x) {
+        const Cell beside{turns.back().x + x, turns.back().y + y};
+        if (!cells.inside(beside) || !cells.free(beside) || !cells.step_allowed(turns.back(), beside))
+          continue;
+        const float metres = beside == to ? 0.f : field.distance_of(beside);
+        if (metres >= least) continue;
+        least = metres;
+        next = beside;
+      }
+    if (next == turns.back()) return;
+    turns.push_back(next);
+  }
 }
 
 /// Finds the turns of the way between two joined cells; answers with the expansions. Where all cells cost the

@@ -5,7 +5,7 @@
 
 #include "ambulon/ambulon.hpp"
 
-#include "../tiles/random_map.hpp"
+#include "random_map.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"
 

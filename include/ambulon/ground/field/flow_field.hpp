@@ -51,6 +51,8 @@ class FlowField {
   /// For overlays: what it says of a cell.
   float distance_of(Cell cell) const;
   const TileGround& ground() const { return ground_; }
+  /// The cells as its body sees them.
+  const TileMap& map() const { return map_; }
 
  private:
   struct Goal {

@@ -1,0 +1,108 @@
+#pragma once
+
+#include <cstdint>
+#include <memory_resource>
+#include <span>
+#include <vector>
+
+#include "ambulon/base/jobs.hpp"
+#include "ambulon/ground/ground.hpp"
+
+namespace ambulon {
+
+/// A way that is asked for.
+struct RouteRequest {
+  Spot from = {}, to = {};
+  int priority = 0;         ///< -1000 to 1000; each step of it is worth a second of waiting
+  double time = 0;          ///< seconds: when it is asked for
+  std::uint32_t asker = 0;  ///< told by `RouteService::serve`; its meaning is the caller's own
+};
+
+/// With which to fetch the answer to a request. Of generation 0 there is none.
+struct RouteTicket {
+  std::uint32_t number = 0;
+  std::uint32_t generation = 0;
+};
+
+/// What a route service has done so far.
+struct RouteFigures {
+  std::uint64_t asked = 0;      ///< requests
+  std::uint64_t answered = 0;   ///< of them, with a way or with none
+  std::uint64_t withdrawn = 0;  ///< of them, before there was an answer
+  std::uint64_t shared = 0;     ///< answered out of one search that many with the same goal had in common
+  std::uint64_t work = 0;       ///< pieces of ground looked on from, and 1 for each answer
+  double waited = 0;            ///< seconds that those answered waited, in all
+  double longest_wait = 0;      ///< seconds that one of them waited at the most
+
+  std::uint64_t waiting() const { return asked - answered - withdrawn; }
+};
+
+/// Finds ways for many who ask, in turn and within a budget of work: those asked for longest first, each step
+/// of priority counting as a second, so that nobody waits for ever. Requests with the same goal are answered
+/// out of one search where the ground can do that for less (`Ground::shares_routes`). The same requests give
+/// the same answers at the same calls, whatever the threads. Work is counted and not timed; a batch that was
+/// begun is finished, and what it took too much is missing from the next budget.
+class RouteService {
+ public:
+  explicit RouteService(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
+      : answers_(memory),
+        requests_(memory),
+        free_(memory),
+        queue_(memory),
+        by_goal_(memory),
+        batch_(memory),
+        answered_(memory) {}
+
+  RouteTicket ask(const RouteRequest& request);
+  /// Nobody will fetch the answer. Nothing happens when it is fetched already.
+  void withdraw(RouteTicket ticket);
+  /// Whoever asked has gone on, and is at another spot now. Nothing happens when there is an answer already.
+  void start_from(RouteTicket ticket, const Spot& spot);
+  /// True when there is an answer to be fetched.
+  bool ready(RouteTicket ticket) const;
+  /// Fills in the answer, without bends where there is no way; the ticket is used up. False, and the route is
+  /// as it was, when there is none to be fetched.
+  bool take(RouteTicket ticket, Route& route);
+
+  /// A new budget: `work` pieces of ground, 0 for any number. What is left of the one before is lost.
+  void begin(std::uint64_t work);
+  /// Answers as many as the budget allows, those that came first first. Answers with who asked, in the order
+  /// of their numbers; that holds until the next call. `jobs`, if any, is called for what many threads can do
+  /// at once.
+  std::span<const std::uint32_t> serve(const Ground& ground, double time, const Jobs& jobs = {});
+
+  const RouteFigures& figures() const { return figures_; }
+
+ private:
+  struct Request {
+    std::uint32_t generation = 0;
+    bool waits = false;
+    bool ready = false;
+    std::uint64_t order = 0;           // among all that were ever asked
+    std::size_t run = 0, run_end = 0;  // in `by_goal_`, of those with its goal
+    RouteRequest wish;
+    Route way;
+  };
+  const Request* find(RouteTicket ticket) const;
+  bool before(std::uint32_t a, std::uint32_t b) const;
+  void line_up();
+  void share(const Ground& ground, std::size_t first, std::size_t end, double time);
+  void search(const Ground& ground, const Jobs& jobs, double time);
+  void finish(std::uint32_t number, double time);
+  bool any_left() const { return unlimited_ || left_ > 0; }
+
+  std::pmr::synchronized_pool_resource answers_;  // for ways, which are written on many threads
+  std::pmr::vector<Request> requests_;
+  // All of them numbers of requests.
+  std::pmr::vector<std::uint32_t> free_;
+  std::pmr::vector<std::uint32_t> queue_;     // those that wait, in turn
+  std::pmr::vector<std::uint32_t> by_goal_;   // the same, those with the same goal together
+  std::pmr::vector<std::uint32_t> batch_;     // to be searched for together
+  std::pmr::vector<std::uint32_t> answered_;  // who asked
+  std::int64_t left_ = 0;                     // of the budget; below 0: to be taken from the next one
+  bool unlimited_ = true;
+  std::uint64_t orders_ = 0;
+  RouteFigures figures_;
+};
+
+}  // namespace ambulon

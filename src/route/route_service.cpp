@@ -1,0 +1,180 @@
+#include "ambulon/route/route_service.hpp"
+
+#include <algorithm>
+#include <tuple>
+
+namespace ambulon {
+namespace {
+
+constexpr std::size_t most_at_once = 32;   // searches of a batch
+constexpr std::size_t most_shared = 4096;  // answers out of one search
+
+/// Requests with the same of these have the same goal.
+auto goal_of(const RouteRequest& wish) {
+  const vec3 at = wish.to.position;
+  return std::tuple(wish.to.layer, wish.to.piece, at.x, at.y, at.z);
+}
+
+}  // namespace
+
+RouteTicket RouteService::ask(const RouteRequest& wish) {
+  std::uint32_t number = static_cast<std::uint32_t>(requests_.size());
+  if (free_.empty()) {
+    requests_.push_back({.wish = {}, .way = Route(&answers_)});
+    free_.reserve(requests_.size());
+  } else {
+    number = free_.back();
+    free_.pop_back();
+  }
+  Request& request = requests_[number];
+  request.wish = wish;
+  request.waits = true;
+  request.ready = false;
+  request.order = ++orders_;
+  ++request.generation;
+  ++figures_.asked;
+  queue_.push_back(number);
+  return {number, request.generation};
+}
+
+const RouteService::Request* RouteService::find(RouteTicket ticket) const {
+  const bool there = ticket.number < requests_.size() &&
+                     requests_[ticket.number].generation == ticket.generation &&
+                     (requests_[ticket.number].waits || requests_[ticket.number].ready);
+  return there ? &requests_[ticket.number] : nullptr;
+}
+
+void RouteService::withdraw(RouteTicket ticket) {
+  const Request* found = find(ticket);
+  if (found == nullptr) return;
+  if (found->waits) {
+    ++figures_.withdrawn;
+    std::erase(queue_, ticket.number);
+  }
+  requests_[ticket.number].waits = requests_[ticket.number].ready = false;
+  free_.push_back(ticket.number);
+}
+
+void RouteService::start_from(RouteTicket ticket, const Spot& spot) {
+  if (const Request* found = find(ticket); found != nullptr && found->waits)
+    requests_[ticket.number].wish.from = spot;
+}
+
+bool RouteService::ready(RouteTicket ticket) const {
+  const Request* found = find(ticket);
+  return found != nullptr && found->ready;
+}
+
+bool RouteService::take(RouteTicket ticket, Route& route) {
+  if (!ready(ticket)) return false;
+  Request& request = requests_[ticket.number];
+  route = request.way;
+  request.ready = false;
+  free_.push_back(ticket.number);
+  return true;
+}
+
+void RouteService::begin(std::uint64_t work) {
+  unlimited_ = work == 0;
+  left_ =
+      std::min<std::int64_t>(left_, 0) + static_cast<std::int64_t>(std::min(work, std::uint64_t{1} << 62U));
+  if (unlimited_) left_ = 0;
+}
+
+/// True when request `a` comes before `b`.
+bool RouteService::before(std::uint32_t a, std::uint32_t b) const {
+  const Request &one = requests_[a], &other = requests_[b];
+  const double due = one.wish.time - one.wish.priority, others_due = other.wish.time - other.wish.priority;
+  return due != others_due ? due < others_due : one.order < other.order;
+}
+
+/// Puts those who wait in turn, and finds those with the same goal.
+void RouteService::line_up() {
+  const auto in_turn = [this](std::uint32_t a, std::uint32_t b) { return before(a, b); };
+  std::ranges::sort(queue_, in_turn);
+  by_goal_ = queue_;
+  std::ranges::sort(by_goal_, [this](std::uint32_t a, std::uint32_t b) {
+    const auto one = goal_of(requests_[a].wish), other = goal_of(requests_[b].wish);
+    return one != other ? one < other : before(a, b);
+  });
+  for (std::size_t run = 0, end = 0; run < by_goal_.size(); run = end) {
+    const auto goal = goal_of(requests_[by_goal_[run]].wish);
+    while (end < by_goal_.size() && goal_of(requests_[by_goal_[end]].wish) == goal) ++end;
+    for (std::size_t i = run; i < end; ++i) {
+      requests_[by_goal_[i]].run = run;
+      requests_[by_goal_[i]].run_end = end;
+    }
+  }
+}
+
+std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double time, const Jobs& jobs) {
+  answered_.clear();
+  if (queue_.empty() || !any_left()) return answered_;
+  line_up();
+  // As many at once as the budget may be enough for, going by what searches took so far.
+  const std::uint64_t each = figures_.work / std::max<std::uint64_t>(1, figures_.answered) + 1;
+  for (const std::uint32_t number : queue_) {
+    if (!any_left()) break;
+    const Request& request = requests_[number];
+    if (!request.waits) continue;  // it was answered together with another one
+    const std::size_t alike = request.run_end - request.run;
+    if (alike > 1 && ground.shares_routes(request.wish.to, alike)) {
+      share(ground, request.run, request.run_end, time);
+      continue;
+    }
+    batch_.push_back(number);
+    const std::uint64_t fits = unlimited_ ? most_at_once : static_cast<std::uint64_t>(left_) / each;
+    if (batch_.size() >= std::min<std::uint64_t>(most_at_once, fits)) search(ground, jobs, time);
+  }
+  search(ground, jobs, time);
+  std::erase_if(queue_, [this](std::uint32_t number) { return !requests_[number].waits; });
+  std::ranges::sort(answered_);
+  return answered_;
+}
+
+/// Answers those of a run that wait, up to so many.
+void RouteService::share(const Ground& ground, std::size_t first, std::size_t end, double time) {
+  std::pmr::vector<Spot> from(&answers_);
+  std::pmr::vector<Route*> ways(&answers_);
+  for (std::size_t i = first; i < end && from.size() < most_shared; ++i) {
+    Request& request = requests_[by_goal_[i]];
+    if (!request.waits) continue;
+    batch_.push_back(by_goal_[i]);
+    from.push_back(request.wish.from);
+    ways.push_back(&request.way);
+  }
+  ground.routes_to(requests_[by_goal_[first]].wish.to, from, ways);
+  const std::size_t others = batch_.size() - from.size();  // that are still to be searched for
+  for (std::size_t i = others; i < batch_.size(); ++i) finish(batch_[i], time);
+  figures_.shared += from.size();
+  batch_.resize(others);
+}
+
+void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
+  const auto one = [&](std::size_t i) {
+    Request& request = requests_[batch_[i]];
+    ground.route(request.wish.from, request.wish.to, request.way);
+  };
+  if (jobs && batch_.size() > 1)
+    jobs(batch_.size(), one);
+  else
+    for (std::size_t i = 0; i < batch_.size(); ++i) one(i);
+  for (const std::uint32_t number : batch_) finish(number, time);
+  batch_.clear();
+}
+
+void RouteService::finish(std::uint32_t number, double time) {
+  Request& request = requests_[number];
+  request.waits = false;
+  request.ready = true;
+  answered_.push_back(request.wish.asker);
+  const std::uint64_t work = request.way.expanded + 1;
+  left_ -= static_cast<std::int64_t>(work);
+  figures_.work += work;
+  ++figures_.answered;
+  const double waited = time - request.wish.time;
+  figures_.waited += waited;
+  figures_.longest_wait = std::max(figures_.longest_wait, waited);
+}
+
+}  // namespace ambulon

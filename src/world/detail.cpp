@@ -1,0 +1,119 @@
+// Who thinks in a tick, and who sleeps.
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr std::uint64_t bedtime = 32;  // ticks from looking to looking who may sleep
+constexpr float nudge = 0.05f;         // metres: whoever is pushed by somebody so near wakes up
+constexpr std::size_t rings = 512;     // around eyes, each half as far out again, in the square
+
+/// The ring of a square of a distance (metres squared, >= 0): by the exponent of the number and its first
+/// bit, so that it is the same everywhere.
+std::size_t ring_of(float square) { return std::bit_cast<std::uint32_t>(square) >> 22U; }
+float inner_edge(std::size_t ring) { return std::bit_cast<float>(static_cast<std::uint32_t>(ring) << 22U); }
+
+/// Ticks from thinking to thinking at that distance: twice as many beyond each doubling of the near one.
+std::uint32_t ticks_at(float square, float near_square, std::uint32_t coarsest) {
+  std::uint32_t ticks = 1;
+  for (float edge = near_square; ticks < coarsest && square > edge; edge *= 4.f) ticks *= 2;
+  return std::min(ticks, coarsest);
+}
+
+float nearest_square(std::span<const vec3> eyes, vec3 at) {
+  float least = std::numeric_limits<float>::infinity();
+  for (const vec3 eye : eyes) least = std::min(least, glm::dot(at - eye, at - eye));
+  return least;
+}
+
+}  // namespace
+
+Expected<Detail> World::look_from(std::span<const vec3> eyes, const Detail& detail) {
+  if (!Range{0.f, 1e6f}.holds(detail.near))
+    return problem(fmt::format("near is {:g} m; it must lie between 0 and 1e6", detail.near));
+  if (detail.coarsest < 1 || detail.coarsest > 64)
+    return problem(fmt::format("coarsest is {} ticks; it must lie between 1 and 64", detail.coarsest));
+  if (!std::ranges::all_of(eyes, [](vec3 eye) { return finite(eye); }))
+    return problem("a coordinate of an eye is not a finite number");
+  eyes_.assign(eyes.begin(), eyes.end());
+  detail_ = detail;
+  return detail;
+}
+
+std::size_t World::sleeping() const { return alive_ - surroundings_.awake().size(); }
+
+/// Finds within which distance everybody thinks each tick: the near one, or less where that would be more
+/// than the budget.
+void World::look_at_distances() {
+  near_square_ = detail_.near * detail_.near;
+  if (eyes_.empty() || detail_.budget == 0) return;
+  std::array<std::uint32_t, rings> in_ring{};
+  std::size_t first = rings, last = 0;
+  for (const std::uint32_t slot : surroundings_.awake()) {
+    const std::size_t ring = ring_of(nearest_square(eyes_, movers_[slot].motion.position));
+    ++in_ring[ring];
+    first = std::min(first, ring);
+    last = std::max(last, ring);
+  }
+  const auto thinking = [&](float square) {
+    double sum = 0;
+    for (std::size_t ring = first; ring <= last; ++ring)
+      sum += in_ring[ring] / static_cast<double>(ticks_at(inner_edge(ring + 1), square, detail_.coarsest));
+    return sum;
+  };
+  while (first < rings && near_square_ > inner_edge(first) && thinking(near_square_) > detail_.budget)
+    near_square_ = std::min(0.8f * near_square_, inner_edge(last + 1));
+}
+
+/// From one time that it thinks to the next. Slots take turns, so that as many think in each tick.
+std::uint32_t World::ticks_between(std::uint32_t slot) const {
+  if (eyes_.empty()) return 1;
+  const float square = nearest_square(eyes_, movers_[slot].motion.position);
+  const std::uint32_t ticks = ticks_at(square, near_square_, detail_.coarsest);
+  return ticks - (static_cast<std::uint32_t>(ticks_) + slot) % ticks;
+}
+
+/// Wakes those whom it touches, or comes as near to, by the end of the tick.
+void World::wake_in_the_way(std::uint32_t slot, float reach) {
+  const vec3 here = movers_[slot].motion.position;
+  surroundings_.each_near_asleep(
+      flat(here), cards_[slot].body.radius + reach,
+      [&](std::uint32_t place, vec2) { waking_.push_back(surroundings_.entry(place).name); });
+}
+
+/// Whoever is pushed by somebody who keeps out of nobody's way does not sleep on.
+void World::wake_the_pushed() {
+  if (sleeping() == 0) return;
+  for (const std::uint32_t slot : surroundings_.awake())
+    if (!gives_way(slot) && movers_[slot].motion.velocity != vec2(0.f)) wake_in_the_way(slot, nudge);
+  for (const std::uint32_t slot : waking_) stir(slot);
+  if (!waking_.empty()) surroundings_.index();
+  waking_.clear();
+}
+
+/// Whoever has nothing to do, and has stood still, sleeps.
+void World::fall_asleep() {
+  if (ticks_ % bedtime != 0) return;
+  tired_.clear();
+  for (const std::uint32_t slot : surroundings_.awake())
+    if (may_sleep(slot)) tired_.push_back(slot);
+  surroundings_.fall_asleep(tired_);
+}
+
+bool World::may_sleep(std::uint32_t slot) const {
+  const Mover& mover = movers_[slot];
+  return !mover.errand && !mover.fresh && !mover.scripted && mover.drive == Drive::own && !mover.aboard &&
+         !mover.crossing && cards_[slot].body.deck == vec2(0.f) && mover.held == 0.f &&
+         mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
+         mover.motion.position == surroundings_.at(slot).position;
+}
+
+}  // namespace ambulon
