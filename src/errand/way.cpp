@@ -21,6 +21,9 @@ constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a
 constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
+constexpr float gate_width = 3.f;        // metres that it has at the most
+constexpr float heed_radius = 2.5f;      // metres within which nobody comes towards one there
+constexpr float gate_sight = 8.f;        // metres from a bend at which one thinks of going through its gate
 constexpr float strayed_by = 0.4f;    // metres from a leg, from which on it is looked whether one has strayed
 constexpr double look_every = 0.5;    // seconds
 constexpr float arc_leg = 0.4f;       // metres: shorter legs are those of an arc
@@ -125,6 +128,7 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   next_ = bend;
   last_ = bend + 1 == route_.bends.size();
   bend_ = flat(route_.bends[bend]);
+  gate_ = vec2(0.f);
   crossing_ = route_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
   if (last_) return;
@@ -175,6 +179,39 @@ bool Way::passed_aside(const View& see) const {
          see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
 }
 
+/// The gate at the bend: the line from which both its legs go off evenly, from the bend outwards as far as
+/// there is ground. Zero where there is none.
+vec2 Way::gate_before(const View& see) const {
+  if (!see.avoids || last_ || next_ == 0 || crossing_ != Crossing::none) return vec2(0.f);
+  if (see.me.speed() > held_up * see.gait.speed || glm::distance(flat(see.me.position), bend_) > gate_sight)
+    return vec2(0.f);
+  const vec2 in = direction(bend_ - flat(route_.bends[next_ - std::size_t{1}])),
+             out = direction(flat(route_.bends[next_ + std::size_t{1}]) - bend_);
+  const vec2 outwards = direction(in - out);
+  // Where others come towards it, each keeps to its side.
+  for (const Neighbour& other : see.others.near(see.me.position, heed_radius, see.who, {}, see.body.passes)) {
+    const Other* its = see.others.find(other.id);
+    if (its != nullptr && std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f)
+      return vec2(0.f);
+  }
+  return see.ground.straight(see.spot_at(route_.bends[next_]), gate_width * outwards).metres * outwards;
+}
+
+/// The direction in which one goes through the gate.
+vec2 Way::through_gate() const {
+  const vec2 outwards = direction(gate_), onward(-outwards.y, outwards.x);
+  return glm::dot(flat(route_.bends[next_ + std::size_t{1}]) - bend_, onward) > 0.f ? onward : -onward;
+}
+
+/// True for who came through the gate, from where it may go straight on.
+bool Way::passed_gate(const View& see) const {
+  if (gate_ == vec2(0.f)) return false;
+  const vec2 now = flat(see.me.position);
+  return glm::dot(now - bend_, through_gate()) > 0.f &&
+         glm::distance(now, nearest_on(bend_, bend_ + gate_, now)) < aside &&
+         see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
+}
+
 bool Way::at_end(const View& see, float radius) {
   if (route_.bends.empty()) return false;
   const vec2 now = flat(see.me.position);
@@ -183,7 +220,7 @@ bool Way::at_end(const View& see, float radius) {
     if (glm::distance(see.me.position, route_.bends[next_]) > landed) jumps_ = ~see.jumps;  // not there
   }
   while (!last_ && crossing_ != Crossing::reached &&
-         (came_by(see.was, now, bend_, bend_reach_) || passed_aside(see)))
+         (came_by(see.was, now, bend_, bend_reach_) || passed_aside(see) || passed_gate(see)))
     if (crossing_ == Crossing::ahead)
       crossing_ = Crossing::reached;
     else
@@ -260,7 +297,15 @@ Intent Way::cross(const View& see) {
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
   if (route_.bends.empty()) return {};
   if (crossing_ == Crossing::reached) return cross(see);
-  const vec2 target = bend_ - flat(see.me.position);
+  // In a throng not all go round the corner itself, but abreast.
+  if (see.time >= next_gate_look_) {
+    next_gate_look_ = see.time + look_every;
+    gate_ = gate_before(see);
+  }
+  const vec2 now = flat(see.me.position);
+  vec2 aim = bend_;
+  if (gate_ != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate_, now) + 2.f * bend_radius * through_gate();
+  const vec2 target = aim - now;
   const float left = glm::length(target);
   if (waits_ && last_ && left <= radius) return {};
   const float edge = last_ ? radius : bend_reach_;
@@ -268,7 +313,7 @@ Intent Way::go_on(const View& see, float radius, float speed, float end_speed, f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,
                                                last_ ? end_speed : bend_speed_, seconds);
-  return {.velocity = approach.velocity, .edge_centre = bend_, .edge_radius = edge, .lasts = approach.lasts};
+  return {.velocity = approach.velocity, .edge_centre = aim, .edge_radius = edge, .lasts = approach.lasts};
 }
 
 float Way::left(vec3 position) const { return metres_left(route_, next_, position); }

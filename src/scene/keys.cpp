@@ -48,6 +48,11 @@ constexpr Key scene_keys[] = {
     whole("rate", 1, 1000, "", "Ticks per second."),
     number("length", 0.001, 30 * day, "seconds", "How long the scene is played by default."),
     flag("avoid", "All keep out of each other's way."),
+    whole("route_work", 0, 1e9, "pieces of ground",
+          "That searches for ways may look on from in a tick; 0, the default: any number, and nobody waits."),
+    shape("detail", "detail", "Who thinks less often, far from where players look."),
+    shape("limits", "limits",
+          "What the score of each character may be at the most; `run` tells which is broken."),
     needed(shape("ground", "ground", "What can be walked on.")),
     shape("terrain", "terrains", "Named kinds of surface, besides floor and wall."),
     shape("place", "places", "Named points."),
@@ -57,6 +62,23 @@ constexpr Key scene_keys[] = {
     shape("crossing", "crossings",
           "Ladders, doors and leaps by hand, on plans and levels; instead of those that a built ground has."),
     shape("event", "events", "What happens when."),
+};
+
+constexpr Key detail_keys[] = {
+    needed(shape("eyes", "eyes", "From where players look.")),
+    number("near", 0, 1e6, "metres", "Nearer than that to an eye, all think each tick; 30 by default."),
+    whole("coarsest", 1, 64, "ticks", "From thinking to thinking, of the furthest; 8 by default."),
+    whole("budget", 0, 4e9, "", "Who think in a tick, about; 0, the default: any number."),
+};
+
+constexpr Key limits_keys[] = {
+    number("detour", 1, 1000, "", "Metres walked over the least, of all legs together."),
+    number("time_over_ideal", 1, 1000, "", "Seconds over those at full speed, of all legs together."),
+    number("deepest_overlap", 0, 100, "metres", "Between two bodies."),
+    number("speed_jitters", 0, 1e9, "", "Times that the speed turns up and down within half a second."),
+    number("heading_jitters", 0, 1e9, "", "Times that it turns to and fro within half a second."),
+    number("stuck_seconds", 0, 1e9, "seconds", "In which its body is held fast."),
+    number("done_by", 0, 30 * day, "seconds", "From then on nobody has an order."),
 };
 
 constexpr Key camera_keys[] = {
@@ -238,6 +260,8 @@ constexpr Key npc_keys[] = {
     shape("body", "body", "Its size and what it can get over."),
     texts("tags", "The groups it belongs to."),
     shape("avoidance", "avoidance", "How it keeps out of the way of others, in a scene with `avoid`."),
+    whole("route_priority", -1000, 1000, "",
+          "When it waits for a way, each step of it counts as a second; 0 by default."),
     shape("switch", "gait_switches", "When it takes up another gait."),
     shape("do", "steps", "What it does, one after another."),
     flag("repeat", "Starts over when everything is done."),
@@ -508,6 +532,8 @@ constexpr Key term_keys[] = {
 }  // namespace
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
+constexpr Table detail_table{"detail", "Who thinks less often, far from where players look.", detail_keys};
+constexpr Table limits_table{"limits", "What the score of each character may be at the most.", limits_keys};
 constexpr Table camera_table{
     "camera", "How the scene is seen in a window; exactly one of field_of_view, height and scale.",
     camera_keys};

@@ -189,6 +189,7 @@ Play::Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs)
               .seed = scene_->seed,
               .journal = journal,
               .avoid = scene_->avoid,
+              .route_work = scene_->route_work,
               .jobs = std::move(jobs)}) {}
 
 Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal, Jobs jobs) {
@@ -205,6 +206,8 @@ Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene,
     play->npcs_.push_back(*added);
   }
   play->removed_.resize(play->npcs_.size());
+  if (auto looked = play->world_.look_from(play->scene_->eyes, play->scene_->detail); !looked)
+    return tl::unexpected(looked.error());
   play->watch_switches();
   for (std::size_t i = 0; i < play->npcs_.size(); ++i) play->begin_work(play->scene_, i);
   return play;
@@ -244,7 +247,8 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
                            .body = body,
                            .gait = npc.gait,
                            .avoidance = npc.avoidance,
-                           .tags = tags_of(world_, npc.tags)});
+                           .tags = tags_of(world_, npc.tags),
+                           .route_priority = npc.route_priority});
   return added ? added : wrong(added.error());
 }
 
@@ -264,8 +268,10 @@ void Play::watch_switches() {
 }
 
 Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
-  if (next->ground_sum != scene_->ground_sum || next->avoid != scene_->avoid)
-    return problem(fmt::format("{}: the ground, or `avoid`, was changed; begin the scene anew", next->file));
+  if (next->ground_sum != scene_->ground_sum || next->avoid != scene_->avoid ||
+      next->route_work != scene_->route_work)
+    return problem(
+        fmt::format("{}: the ground, `avoid` or `route_work` was changed; begin the scene anew", next->file));
   const std::shared_ptr<const Scene> before = scene_;
   const std::vector<std::size_t> places = places_before(*next);
   auto cast = recast(*next, places);
@@ -277,6 +283,7 @@ Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
     if (places[i] != nowhere) gone[i] = removed_[places[i]];
   removed_ = std::move(gone);
   scene_ = std::move(next);
+  (void)world_.look_from(scene_->eyes, scene_->detail);  // it was checked when it was read
   watch_switches();
   for (std::size_t i = 0; i < npcs_.size(); ++i)
     change(i, places[i] != nowhere ? &before->npcs[places[i]] : nullptr);
@@ -293,7 +300,7 @@ std::vector<std::size_t> Play::places_before(const Scene& next) const {
   for (const SceneNpc& npc : next.npcs) {
     const auto old = std::ranges::find(scene_->npcs, npc.name, &SceneNpc::name);
     const bool same = old != scene_->npcs.end() && old->tags == npc.tags && old->passes == npc.passes &&
-                      old->avoidance == npc.avoidance;
+                      old->avoidance == npc.avoidance && old->route_priority == npc.route_priority;
     places.push_back(same ? static_cast<std::size_t>(old - scene_->npcs.begin()) : nowhere);
   }
   return places;

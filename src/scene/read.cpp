@@ -61,11 +61,14 @@ class SceneReader {
     scene_.rate = static_cast<int>(top_.whole("rate").value_or(60));
     scene_.length = top_.number("length").value_or(60);
     top_.into(scene_.avoid, "avoid");
+    scene_.route_work = static_cast<std::uint64_t>(top_.whole("route_work").value_or(0));
     scene_.ground_sum = sum_of(top_.toml(), {"ground", "terrain", "crossing"}, top_.toml());
     const bool same_ground = before != nullptr && before->ground_sum == scene_.ground_sum;
     scene_.ground = same_ground ? before->ground : scene::read_ground(top_);
     read_places();
     read_gaits();
+    read_detail();
+    read_limits();
     read_cameras();
     if (!same_ground) read_crossings();
     read_npc_names();
@@ -89,6 +92,32 @@ class SceneReader {
       scene_.gaits.push_back({.name = std::string(name.str()),
                               .gait = names_.gait(node, fmt::format("gait {}", name.str())),
                               .where = place_of(node)});
+  }
+
+  void read_detail() {
+    if (!top_.has("detail")) return;
+    const Reader reader(file_, as_table(file_, top_.node("detail"), "detail"), scene::detail_table);
+    for (const toml::node& each : as_array(file_, reader.node("eyes"), "eyes"))
+      scene_.eyes.push_back(names_.point(each, "a point of eyes", false).at);
+    reader.into(scene_.detail.near, "near");
+    const auto whole = [&](std::string_view key, std::uint32_t otherwise) {
+      return static_cast<std::uint32_t>(reader.whole(key).value_or(otherwise));
+    };
+    scene_.detail.coarsest = whole("coarsest", scene_.detail.coarsest);
+    scene_.detail.budget = whole("budget", scene_.detail.budget);
+  }
+
+  void read_limits() {
+    if (!top_.has("limits")) return;
+    const Reader reader(file_, as_table(file_, top_.node("limits"), "limits"), scene::limits_table);
+    SceneLimits& limits = scene_.limits;
+    reader.into(limits.detour, "detour");
+    reader.into(limits.time_over_ideal, "time_over_ideal");
+    reader.into(limits.deepest_overlap, "deepest_overlap");
+    reader.into(limits.speed_jitters, "speed_jitters");
+    reader.into(limits.heading_jitters, "heading_jitters");
+    reader.into(limits.stuck_seconds, "stuck_seconds");
+    reader.into(limits.done_by, "done_by");
   }
 
   void read_cameras() {
@@ -225,6 +254,7 @@ class SceneReader {
       if (reader.has("gait")) npc.gait = names_.gait(reader.node("gait"), "gait");
       if (reader.has("body")) npc.body = body(reader.node("body"), npc.passes);
       npc.tags = reader.texts("tags");
+      npc.route_priority = static_cast<int>(reader.whole("route_priority").value_or(0));
       if (reader.has("avoidance")) npc.avoidance = avoidance(reader.node("avoidance"));
       if (reader.has("switch"))
         for (const toml::node& node : as_array(file_, reader.node("switch"), "switch")) {

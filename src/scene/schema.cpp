@@ -109,6 +109,7 @@ std::string scene_schema() {
       {"terms", list_of("term", 1)},
       {"gait_switches", list_of("gait_switch", 0)},
       {"points", {{"type", "array"}, {"items", ref("point")}, {"minItems", 2}}},
+      {"eyes", {{"type", "array"}, {"items", ref("point")}}},
       {"terrains", named("terrain")},
       {"tiles",
        {{"oneOf",
@@ -132,8 +133,8 @@ std::string scene_schema() {
   for (const Table* table :
        {&scene::plan_table, &scene::crossing_table, &scene::wall_table, &scene::region_table,
         &scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table,
-        &scene::npc_table, &scene::avoidance_table, &scene::send_table, &scene::waypoint_table,
-        &scene::change_table, &scene::act_table})
+        &scene::npc_table, &scene::detail_table, &scene::limits_table, &scene::avoidance_table,
+        &scene::send_table, &scene::waypoint_table, &scene::change_table, &scene::act_table})
     defs[std::string(table->name)] = of_table(*table);
   defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level", "built"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});

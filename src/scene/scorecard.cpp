@@ -37,6 +37,36 @@ void Scorecard::see() {
   overlaps();
 }
 
+std::vector<BrokenLimit> Scorecard::broken() const {
+  std::vector<BrokenLimit> broken;
+  const auto hold = [&](std::string_view key, float most, auto&& value_of) {
+    BrokenLimit worst{.limit = key, .npc = 0, .others = 0, .value = 0, .most = static_cast<double>(most)};
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < tracks_.size(); ++i) {
+      const double value = static_cast<double>(value_of(tracks_[i]));
+      if (value <= worst.most) continue;
+      ++count;
+      if (value <= worst.value) continue;
+      worst.npc = i;
+      worst.value = value;
+    }
+    worst.others = count - std::min<std::size_t>(count, 1);
+    if (count > 0) broken.push_back(worst);
+  };
+  const SceneLimits& limits = play_.scene().limits;
+  hold("detour", limits.detour, [](const Track& track) { return track.score.detour; });
+  hold("time_over_ideal", limits.time_over_ideal,
+       [](const Track& track) { return track.score.time_over_ideal; });
+  hold("deepest_overlap", limits.deepest_overlap,
+       [](const Track& track) { return track.score.deepest_overlap; });
+  hold("speed_jitters", limits.speed_jitters, [](const Track& track) { return track.score.speed_jitters; });
+  hold("heading_jitters", limits.heading_jitters,
+       [](const Track& track) { return track.score.heading_jitters; });
+  hold("stuck_seconds", limits.stuck_seconds, [](const Track& track) { return track.score.stuck_seconds; });
+  hold("done_by", limits.done_by, [](const Track& track) { return track.busy_until; });
+  return broken;
+}
+
 void Scorecard::take(const Note& note) {
   const auto owner = std::ranges::find(play_.npcs(), note.who, &Npc::id);
   if (owner == play_.npcs().end()) return;
@@ -72,6 +102,7 @@ void Scorecard::end_leg(Track& track, Npc npc) {
 void Scorecard::watch(Track& track, Npc npc) {
   const Motion motion = npc.motion();
   const double now = play_.world().time();
+  if (npc.busy()) track.busy_until = now;
   if (track.leg_begins && motion.speed() > 0.f) {
     track.leg_begins = false;
     track.on_leg = true;

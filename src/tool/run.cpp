@@ -131,8 +131,14 @@ void print_scores(Player& player, const Scorecard& scores) {
 
 /// The phases of a tick, each with its seconds.
 std::vector<std::pair<std::string_view, double>> phases(const Profile& profile) {
-  return {{"sense", profile.sense}, {"decide", profile.decide}, {"avoid", profile.avoid},
-          {"move", profile.move},   {"part", profile.part},     {"tell", profile.tell}};
+  return {{"sense", profile.sense}, {"decide", profile.decide}, {"route", profile.route},
+          {"avoid", profile.avoid}, {"move", profile.move},     {"part", profile.part},
+          {"tell", profile.tell}};
+}
+
+/// Seconds.
+double mean_wait(const RouteFigures& ways) {
+  return ways.answered > 0 ? ways.waited / static_cast<double>(ways.answered) : 0;
 }
 
 void print_profile(Player& player) {
@@ -146,12 +152,50 @@ void print_profile(Player& player) {
   };
   for (const auto& [phase, seconds] : phases(profile)) row(phase, seconds);
   row("all", total);
+  const RouteFigures& ways = player.world().route_figures();
+  fmt::print("\nways     {} asked for, {} found, {} shared a search; {} pieces of ground looked on from\n",
+             ways.asked, ways.answered, ways.shared, ways.work);
+  fmt::print("waiting  {} now; {:.2f} s in the mean, {:.2f} s at the most\n", ways.waiting(), mean_wait(ways),
+             ways.longest_wait);
+  fmt::print("asleep   {} of {} now; {} thought in the last tick\n", player.world().sleeping(),
+             player.world().size(), player.world().thinking());
 }
 
-ordered_json as_json(const Profile& profile) {
+ordered_json profile_json(const World& world) {
+  const Profile& profile = world.profile();
   ordered_json document = {{"ticks", profile.ticks}};
   for (const auto& [phase, seconds] : phases(profile)) document[std::string(phase)] = seconds;
+  const RouteFigures& ways = world.route_figures();
+  document["ways"] = {{"asked", ways.asked},
+                      {"answered", ways.answered},
+                      {"withdrawn", ways.withdrawn},
+                      {"shared", ways.shared},
+                      {"work", ways.work},
+                      {"mean_wait", rounded(mean_wait(ways))},
+                      {"longest_wait", rounded(ways.longest_wait)}};
+  document["asleep"] = world.sleeping();
+  document["thought"] = world.thinking();
   return document;
+}
+
+/// Which limits of the scene are broken, by whom.
+void print_limits(Player& player, std::span<const BrokenLimit> broken) {
+  fmt::print("\nlimits     {}\n", broken.empty() ? "all kept" : "broken");
+  for (const BrokenLimit& each : broken)
+    fmt::print("  {}: {:.4g} of {}, at most {:.4g}{}\n", each.limit, each.value,
+               player.scene().npcs[each.npc].name, each.most,
+               each.others > 0 ? fmt::format("; and {} more", each.others) : "");
+}
+
+ordered_json as_json(Player& player, std::span<const BrokenLimit> broken) {
+  ordered_json all = ordered_json::array();
+  for (const BrokenLimit& each : broken)
+    all.push_back({{"limit", each.limit},
+                   {"npc", player.scene().npcs[each.npc].name},
+                   {"value", rounded(each.value)},
+                   {"most", rounded(each.most)},
+                   {"others", each.others}});
+  return all;
 }
 
 void print_json(Player& player, const Scorecard& scores, bool profile) {
@@ -180,7 +224,8 @@ void print_json(Player& player, const Scorecard& scores, bool profile) {
       {"seconds", rounded(player.world().time())},
       {"ticks", player.world().ticks()},
       {"npcs", npcs}};
-  if (profile) document["profile"] = as_json(player.world().profile());
+  document["broken_limits"] = as_json(player, scores.broken());
+  if (profile) document["profile"] = profile_json(player.world());
   fmt::print("{}\n", document.dump(2));
 }
 
@@ -210,9 +255,10 @@ int run(const RunRequest& request) {
   } else {
     print_table(*player);
     print_scores(*player, scores);
+    if (player->scene().limits != SceneLimits{}) print_limits(*player, scores.broken());
     if (request.profile) print_profile(*player);
   }
-  return exit_done;
+  return scores.broken().empty() ? exit_done : exit_not_so;
 }
 
 }  // namespace ambulon::tool

@@ -42,7 +42,7 @@ void World::part() {
       const std::uint32_t slot = slot_at(parting_[i]);
       vec3& at = movers_[slot].motion.position;
       const Snap here = ground_->snap(at, 0.05f, cards_[slot].body);
-      if (here) at = ground_->straight(here.spot, apart_[i]).end.position;
+      if (here) at = slide(*ground_, here.spot, apart_[i]).end.position;
     });
   }
 }

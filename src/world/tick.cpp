@@ -386,19 +386,14 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   if (way == vec2(0.f)) return;
   const Snap start = ground_->snap(from, 0.01f, cards_[slot].body);
   if (!start) return;  // it stands on something else
-  const Stretch stretch = ground_->straight(start.spot, way);
-  // Where the ground is uneven, it goes up and down with it.
-  const float up = stretch.end.position.z - start.spot.position.z;
-  if (stretch.free) {
-    mover.motion.position.z += up;
+  const Stretch stretch = slide(*ground_, start.spot, way);
+  if (stretch.free) {  // where the ground is uneven, it goes up and down with it
+    mover.motion.position.z += stretch.end.position.z - start.spot.position.z;
     return;
   }
-  const auto along_edge = [&](vec2 v) {
-    return v - std::min(0.f, glm::dot(v, stretch.inward)) * stretch.inward;
-  };
-  const vec2 left = along_edge(way - flat(stretch.end.position - from));
-  mover.motion.position = ground_->straight(stretch.end, left).end.position;
-  mover.motion.velocity = along_edge(mover.motion.velocity);
+  vec2& velocity = mover.motion.velocity;
+  mover.motion.position = stretch.end.position;
+  velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
 }
 
 /// Takes along whoever stands on a deck that has moved.

@@ -67,6 +67,9 @@ class Way {
   void withdraw();
   void head_for(const View& see, std::uint32_t bend);
   bool passed_aside(const View& see) const;
+  bool passed_gate(const View& see) const;
+  vec2 gate_before(const View& see) const;
+  vec2 through_gate() const;
   bool taken(const View& see);
   bool strayed(const View& see);
   float speed_at(const View& see, std::uint32_t i) const;
@@ -84,8 +87,10 @@ class Way {
   std::uint32_t next_ = 1;  // the bend it heads for
   bool last_ = true;        // which is the end
   vec2 bend_{0.f};
+  vec2 gate_{0.f};  // metres, from the bend outwards: it goes through between; zero while nobody holds it up
   float bend_speed_ = 0.f;  // at which it may be taken
   float bend_reach_ = 0.f;  // metres from it that count as there
+  double next_gate_look_ = 0;  // seconds: not before, whether to go through a gate
   double next_look_ = 0;    // seconds: not before, whether the next bend is in sight
   float nearest_ = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
   double nearer_at_ = 0;                                    // seconds: when it last came nearer

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <limits>
 #include <optional>
@@ -97,5 +98,18 @@ class Ground {
     return since != revision();
   }
 };
+
+/// As far as one gets from a spot along `way` (metres), and from there along the edge that was met; `free` and
+/// `inward` are about that edge.
+inline Stretch slide(const Ground& ground, const Spot& from, vec2 way) {
+  Stretch stretch = ground.straight(from, way);
+  if (stretch.free) return stretch;
+  const vec2 left = way - flat(stretch.end.position - from.position);
+  const Stretch along =
+      ground.straight(stretch.end, left - std::min(0.f, glm::dot(left, stretch.inward)) * stretch.inward);
+  stretch.end = along.end;
+  stretch.metres += along.metres;
+  return stretch;
+}
 
 }  // namespace ambulon

@@ -13,6 +13,7 @@
 #include "ambulon/scene/ground.hpp"
 #include "ambulon/scene/steps.hpp"
 #include "ambulon/world/camera.hpp"
+#include "ambulon/world/world.hpp"
 
 namespace ambulon {
 
@@ -39,6 +40,18 @@ struct SceneCamera {
   FilePlace where{};
 };
 
+/// What the score of each NPC (see `Score`) may be at the most; infinite where nothing was said.
+struct SceneLimits {
+  static constexpr float any = std::numeric_limits<float>::infinity();
+  float detour = any, time_over_ideal = any;
+  float deepest_overlap = any;  ///< metres
+  float speed_jitters = any, heading_jitters = any;
+  float stuck_seconds = any;
+  float done_by = any;  ///< seconds from which on nobody has an order
+
+  friend bool operator==(const SceneLimits&, const SceneLimits&) = default;
+};
+
 /// When an NPC takes up another gait.
 struct GaitSwitch {
   Gait gait;
@@ -53,6 +66,7 @@ struct SceneNpc {
   float heading = 0.f;    ///< radians
   Body body;
   Avoidance avoidance;
+  int route_priority = 0;           ///< see `NpcOptions`
   std::vector<std::string> passes;  ///< tags of those it passes through
   std::vector<std::string> tags;
   Gait gait;
@@ -139,9 +153,13 @@ struct Scene {
   std::string file;
   std::string title;
   std::uint64_t seed = 1;
-  int rate = 60;       ///< ticks per second
-  double length = 60;  ///< seconds played by default
-  bool avoid = false;  ///< see `WorldOptions`
+  int rate = 60;                 ///< ticks per second
+  double length = 60;            ///< seconds played by default
+  bool avoid = false;            ///< see `WorldOptions`
+  std::uint64_t route_work = 0;  ///< see `WorldOptions`
+  Detail detail;                 ///< see `World::look_from`
+  std::vector<vec3> eyes;        ///< metres
+  SceneLimits limits;
   SceneGround ground;
   std::uint64_t ground_sum = 0;  ///< tells whether the file still describes the same ground
   std::vector<Place> places;

@@ -19,6 +19,15 @@ struct Score {
   double stuck_seconds = 0;           ///< in which its body was held fast
 };
 
+/// A limit of the scene (`SceneLimits`) that somebody does not keep.
+struct BrokenLimit {
+  std::string_view limit;  ///< its key
+  std::size_t npc;         ///< whose number in the scene; of those who break it, the first of the worst
+  std::size_t others;      ///< who break it, too
+  double value;            ///< of that one
+  double most;             ///< the limit
+};
+
 /// Watches a play and keeps the score of each of its NPCs.
 class Scorecard {
  public:
@@ -30,6 +39,9 @@ class Scorecard {
 
   /// The score of NPC `index` up to now, or up to when it was removed.
   const Score& score(std::size_t index) const { return tracks_[index].score; }
+
+  /// The limits of the scene that were broken up to now.
+  std::vector<BrokenLimit> broken() const;
 
  private:
   /// Finds turns that follow each other too soon.
@@ -48,6 +60,7 @@ class Scorecard {
     float fastest = 0.01f;  // its gait in the course of the leg
     double shortest = 0, walked = 0, ideal = 0, took = 0;
     Trembling speed, heading;
+    double busy_until = 0;    // seconds: when it had an order last
     float heading_sum = 0.f;  // radians turned, counted on beyond a full turn
     vec2 facing{1.f, 0.f};
   };
