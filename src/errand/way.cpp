@@ -22,7 +22,7 @@ constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float gate_width = 3.f;        // metres that it has at the most
-constexpr float heed_radius = 2.5f;      // metres within which nobody comes towards one there
+constexpr float heed_radius = 2.5f;      // metres within which one looks who comes towards it
 constexpr float gate_sight = 8.f;        // metres from a bend at which one thinks of going through its gate
 constexpr float strayed_by = 0.4f;    // metres from a leg, from which on it is looked whether one has strayed
 constexpr double look_every = 0.5;    // seconds
@@ -188,12 +188,15 @@ vec2 Way::gate_before(const View& see) const {
   const vec2 in = direction(bend_ - flat(route_.bends[next_ - std::size_t{1}])),
              out = direction(flat(route_.bends[next_ + std::size_t{1}]) - bend_);
   const vec2 outwards = direction(in - out);
-  // Where others come towards it, each keeps to its side.
+  // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
+  int towards = 0, along = 0;
   for (const Neighbour& other : see.others.near(see.me.position, heed_radius, see.who, {}, see.body.passes)) {
     const Other* its = see.others.find(other.id);
-    if (its != nullptr && std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f)
-      return vec2(0.f);
+    if (its == nullptr) continue;
+    const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
+    (against ? towards : along) += 1;
   }
+  if (4 * towards > along) return vec2(0.f);
   return see.ground.straight(see.spot_at(route_.bends[next_]), gate_width * outwards).metres * outwards;
 }
 
@@ -203,13 +206,17 @@ vec2 Way::through_gate() const {
   return glm::dot(flat(route_.bends[next_ + std::size_t{1}]) - bend_, onward) > 0.f ? onward : -onward;
 }
 
-/// True for who came through the gate, from where it may go straight on.
-bool Way::passed_gate(const View& see) const {
+/// True for who came through the gate, from where it may go straight on. Where it may not, its way is
+/// outdated.
+bool Way::passed_gate(const View& see) {
   if (gate_ == vec2(0.f)) return false;
   const vec2 now = flat(see.me.position);
-  return glm::dot(now - bend_, through_gate()) > 0.f &&
-         glm::distance(now, nearest_on(bend_, bend_ + gate_, now)) < aside &&
-         see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
+  if (glm::dot(now - bend_, through_gate()) <= 0.f ||
+      glm::distance(now, nearest_on(bend_, bend_ + gate_, now)) > aside)
+    return false;
+  const bool on = see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
+  if (!on) jumps_ = ~see.jumps;
+  return on;
 }
 
 bool Way::at_end(const View& see, float radius) {

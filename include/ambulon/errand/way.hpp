@@ -67,7 +67,7 @@ class Way {
   void withdraw();
   void head_for(const View& see, std::uint32_t bend);
   bool passed_aside(const View& see) const;
-  bool passed_gate(const View& see) const;
+  bool passed_gate(const View& see);
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
   bool taken(const View& see);
