@@ -1,14 +1,16 @@
 // Milliseconds per tick and nanoseconds per NPC of crowds in which everybody keeps out of everybody's way, on
-// one thread and on two, beside a bare loop that only finds each NPC's neighbours in a grid and reads their
-// positions and velocities: no errands, no avoidance, no motion.
+// open ground and in a market of stalls, on one thread and on two, beside a bare loop that only finds each
+// NPC's neighbours in a grid and reads their positions and velocities: no errands, no avoidance, no motion.
 
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
+#include <memory>
 #include <oneapi/tbb/global_control.h>
 #include <vector>
 
 #include "ambulon/base/tbb_jobs.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/world/world.hpp"
 
 #include "counting_memory.hpp"
@@ -24,11 +26,28 @@ double seconds_since(Clock::time_point begin) {
   return std::chrono::duration<double>(Clock::now() - begin).count();
 }
 
-/// `count` NPCs on a quay with so many square metres for each, in no order, each to and fro between two
-/// points some 20 m apart.
-void fill(World& world, std::size_t count, float square_metres) {
+enum class Kind { open, stalls, far, asleep };
+constexpr const char* names[] = {"open", "stalls", "far", "asleep"};
+
+/// Metres of the sides of a square with so many square metres for each.
+float side_of(std::size_t count, float square_metres) {
+  return std::sqrt(static_cast<float>(count) * square_metres);
+}
+
+/// A market of stalls of 6 by 2 m, each 16 m wide and 8 m deep with its lanes.
+std::unique_ptr<MeshGround> market(float side) {
+  Plan plan{.outlines = {{{0, 0}, {side, 0}, {side, side}, {0, side}}}};
+  for (float y = 5; y + 3 < side; y += 8)
+    for (float x = 5; x + 7 < side; x += 16)
+      plan.holes.push_back({{x, y}, {x, y + 2}, {x + 6, y + 2}, {x + 6, y}});
+  return *MeshGround::make(plan);
+}
+
+/// `count` NPCs on a quay, in no order, each to and fro between two points some 20 m apart; of those who are
+/// to sleep only one in ten.
+void fill(World& world, std::size_t count, float square_metres, Kind kind) {
   Random random(7, 1);
-  const float side = std::sqrt(static_cast<float>(count) * square_metres);
+  const float side = side_of(count, square_metres);
   const auto columns = static_cast<std::size_t>(std::ceil(std::sqrt(static_cast<double>(count))));
   std::vector<vec3> places;
   for (std::size_t i = 0; i < count; ++i)
@@ -36,12 +55,18 @@ void fill(World& world, std::size_t count, float square_metres) {
                      vec3(static_cast<float>(i % columns), static_cast<float>(i / columns), 0.f));
   for (std::size_t i = count; i-- > 1;)
     std::swap(places[i], places[random.below(static_cast<std::uint32_t>(i + 1))]);
-  for (const vec3 at : places) {
+  const Body body{.radius = 0.25f};
+  const auto spot = [&](vec3 at) { return world.ground().snap(at, 1e9f, body).spot.position; };
+  for (std::size_t i = 0; i < count; ++i) {
     const vec2 way = 20.f * unit(random.within({-pi, pi}));
-    const vec3 to(std::clamp(at.x + way.x, 0.f, side), std::clamp(at.y + way.y, 0.f, side), 0.f);
-    const vec3 ends[] = {at, to};
-    world.add({.at = at, .body = {.radius = 0.25f}})->patrol(ends);
+    const vec3 from = spot(places[i]),
+               to(std::clamp(from.x + way.x, 0.f, side), std::clamp(from.y + way.y, 0.f, side), 0.f);
+    const vec3 ends[] = {from, spot(to)};
+    const Npc npc = *world.add({.at = from, .body = body});
+    if (kind != Kind::asleep || i % 10 == 0) npc.patrol(ends);
   }
+  const vec3 eye[] = {{0, 0, 0}};
+  if (kind == Kind::far) (void)world.look_from(eye, {.near = 20});
 }
 
 /// What there is to be read, and a grid to find it by.
@@ -94,14 +119,15 @@ struct Bare {
   }
 };
 
-void measure(std::size_t count, float square_metres) {
+void measure(std::size_t count, float square_metres, Kind kind) {
+  const auto stalls = kind == Kind::stalls ? market(side_of(count, square_metres)) : nullptr;
   CountingMemory memory;
-  World one({.journal = 4096, .avoid = true, .memory = &memory});
+  World one({.ground = stalls.get(), .journal = 4096, .avoid = true, .memory = &memory});
   const std::size_t empty = memory.bytes;
-  World two({.journal = 4096, .avoid = true, .jobs = tbb_jobs()});
+  World two({.ground = stalls.get(), .journal = 4096, .avoid = true, .jobs = tbb_jobs()});
   one.reserve(count);
-  fill(one, count, square_metres);
-  fill(two, count, square_metres);
+  fill(one, count, square_metres, kind);
+  fill(two, count, square_metres, kind);
   const int warm = 300, rounds = static_cast<int>(std::clamp<std::size_t>(1'000'000 / count, 5, 200));
   for (int i = 0; i < warm; ++i) {
     (void)one.tick(tick_seconds);
@@ -132,11 +158,13 @@ void measure(std::size_t count, float square_metres) {
                mb = median(bares);
   const Profile after = one.profile();
   const double total = 0.01 * (after.total() - before.total());
-  std::printf("%7zu %5.0f %9.2f %8.0f %8.0f %7.2f %9.2f %8zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f\n", count,
-              static_cast<double>(square_metres), 1e3 * m1, each * m1, each * mb, m1 / mb, m1 / m2,
-              bytes / count, (after.sense - before.sense) / total, (after.decide - before.decide) / total,
-              (after.avoid - before.avoid) / total, (after.move - before.move) / total,
-              (after.part - before.part) / total, (after.tell - before.tell) / total);
+  std::printf(
+      "%-6s %7zu %5.0f %9.2f %8.0f %8.0f %7.2f %9.2f %8zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f\n",
+      names[static_cast<int>(kind)], count, static_cast<double>(square_metres), 1e3 * m1, each * m1,
+      each * mb, m1 / mb, m1 / m2, bytes / count, (after.sense - before.sense) / total,
+      (after.decide - before.decide) / total, (after.route - before.route) / total,
+      (after.avoid - before.avoid) / total, (after.move - before.move) / total,
+      (after.part - before.part) / total, (after.tell - before.tell) / total);
 }
 
 }  // namespace
@@ -145,9 +173,15 @@ int main(int argc, char** argv) {
   const oneapi::tbb::global_control threads(oneapi::tbb::global_control::max_allowed_parallelism, 2);
   const std::size_t most = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 100'000;
   std::puts(
-      "                 one thread                 bare   ratio  one/two  bytes     % of sense, decide, "
-      "avoid, move, part, tell");
-  std::puts("   NPCs m2/NPC   ms/tick   ns/NPC   ns/NPC          threads  /NPC");
-  for (const float square_metres : {4.f, 1.f})
-    for (std::size_t count = 1000; count <= most; count *= 10) measure(count, square_metres);
+      "far: looked at from a corner, near 20 m; asleep: nine of ten\n"
+      "                        one thread                 bare   ratio  one/two  bytes     % of sense, "
+      "decide, "
+      "route, avoid, move, part, tell");
+  std::puts("ground    NPCs m2/NPC   ms/tick   ns/NPC   ns/NPC          threads  /NPC");
+  for (const Kind kind : {Kind::open, Kind::stalls})
+    for (const float square_metres : {4.f, 1.f})
+      for (std::size_t count = 1000; count <= most; count *= 10)
+        if (kind == Kind::open || square_metres > 1.f || count < 100'000) measure(count, square_metres, kind);
+  for (const Kind kind : {Kind::far, Kind::asleep})
+    for (std::size_t count = 1000; count <= most; count *= 10) measure(count, 4.f, kind);
 }

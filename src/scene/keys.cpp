@@ -442,6 +442,14 @@ constexpr Key escort_keys[] = {
     refresh,
 };
 
+constexpr Key march_keys[] = {
+    needed(
+        point("march", "Keeps its place in a company of all who march there: to a point, or after an NPC.")),
+    one_of("formation", "line|column|wedge|ring|block", "In which they march; block by default."),
+    number("spacing", 0.1, 100, "metres", "Between neighbours; 1.2 by default."),
+    within,
+};
+
 constexpr Key glide_keys[] = {
     needed(point("glide", "Moves there in a straight line.")),
     needed(number("seconds", 0.001, 1e6, "seconds", "In which time.")),
@@ -571,6 +579,7 @@ constexpr Table follow_table{"follow", "Follows somebody.", follow_keys, every_s
 constexpr Table chase_table{"chase", "Chases somebody.", chase_keys, every_step_keys};
 constexpr Table flee_table{"flee", "Flees from somebody.", flee_keys, every_step_keys};
 constexpr Table escort_table{"escort", "Escorts a leader.", escort_keys, every_step_keys};
+constexpr Table march_table{"march", "Marches in formation.", march_keys, every_step_keys};
 constexpr Table glide_table{"glide", "Glides to a point in a given time.", glide_keys, every_step_keys};
 constexpr Table sway_table{"sway", "Sways there and back.", sway_keys, every_step_keys};
 constexpr Table pace_table{"pace", "Paces to and fro.", pace_keys, every_step_keys};
@@ -591,10 +600,10 @@ constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the
 
 std::span<const Table* const> step_tables() {
   static constexpr std::array tables = {
-      &go_to_table,  &turn_to_table, &pause_table,  &patrol_table,        &wait_for_table,
-      &roam_table,   &hop_table,     &follow_table, &chase_table,         &flee_table,
-      &escort_table, &glide_table,   &sway_table,   &pace_table,          &wander_table,
-      &flow_table,   &thread_table,  &steer_table,  &teleport_step_table, &sequence_table};
+      &go_to_table, &turn_to_table,       &pause_table,   &patrol_table, &wait_for_table, &roam_table,
+      &hop_table,   &follow_table,        &chase_table,   &flee_table,   &escort_table,   &march_table,
+      &glide_table, &sway_table,          &pace_table,    &wander_table, &flow_table,     &thread_table,
+      &steer_table, &teleport_step_table, &sequence_table};
   return tables;
 }
 

@@ -31,8 +31,8 @@ extern const Table scene_table, detail_table, limits_table, avoidance_table, cam
     barrier_table, move_table, lay_table, gait_table, body_table, npc_table, event_table, send_table,
     condition_table, gait_switch_table, teleport_table, change_table, act_table, waypoint_table, term_table,
     go_to_table, turn_to_table, pause_table, patrol_table, wait_for_table, roam_table, hop_table,
-    follow_table, chase_table, flee_table, escort_table, glide_table, sway_table, pace_table, wander_table,
-    flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
+    follow_table, chase_table, flee_table, escort_table, march_table, glide_table, sway_table, pace_table,
+    wander_table, flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
 
 /// The tables a `do` entry may be; the first key of each is its verb.
 std::span<const Table* const> step_tables();

@@ -106,6 +106,7 @@ struct Give {
     return acting(me.flee(target_of(world, step.target), step.options), step.act);
   }
   Order operator()(const EscortStep& step) const { return me.escort(world.find(step.leader), step.options); }
+  Order operator()(const MarchStep& step) const { return me.march(play.company(step), step.options); }
   Order operator()(const GlideStep& step) const {
     return me.glide(position_of(world, step.to), step.options);
   }
@@ -211,6 +212,22 @@ Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene,
   play->watch_switches();
   for (std::size_t i = 0; i < play->npcs_.size(); ++i) play->begin_work(play->scene_, i);
   return play;
+}
+
+/// The company of all who march there like that; a new one when the last has broken up.
+std::shared_ptr<Company> Play::company(const MarchStep& step) {
+  std::weak_ptr<Company>& known =
+      companies_[fmt::format("{} {} {} {} {} {}", step.to.npc, step.to.at.x, step.to.at.y, step.to.at.z,
+                             static_cast<int>(step.formation), step.spacing)];
+  if (auto company = known.lock()) return company;
+  auto company =
+      Company::make({.formation = step.formation, .spacing = step.spacing}).value();  // checked when read
+  known = company;
+  if (const Npc leader = world_.find(step.to.npc); !step.to.npc.empty() && leader.alive())
+    company->follow(leader.id());
+  else
+    (void)company->go_to(position_of(world_, step.to));
+  return company;
 }
 
 /// Where it begins; of many, the next free place around theirs. They lie as the seeds of a sunflower do: H.

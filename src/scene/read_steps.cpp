@@ -186,6 +186,15 @@ EscortStep escort(const Names& names, const Reader& reader) {
   return step;
 }
 
+MarchStep march(const Names& names, const Reader& reader) {
+  MarchStep step{.to = names.point(reader.node("march"), "march"), .options = {}};
+  if (const auto word = reader.one_of("formation"))
+    step.formation = static_cast<Formation>(*word + 1);  // that they march as they are is none
+  reader.into(step.spacing, "spacing");
+  numbers_into(step.options, reader);
+  return step;
+}
+
 GlideStep glide(const Names& names, const Reader& reader) {
   GlideStep step{.to = names.point(reader.node("glide"), "glide"), .options = {}};
   numbers_into(step.options, reader);
@@ -325,6 +334,7 @@ decltype(SceneStep::verb) verb(const Names& names, const Table& table, const Rea
   if (&table == &chase_table) return chase(names, reader);
   if (&table == &flee_table) return flee(names, reader);
   if (&table == &escort_table) return escort(names, reader);
+  if (&table == &march_table) return march(names, reader);
   if (&table == &glide_table) return glide(names, reader);
   if (&table == &sway_table) return sway(reader);
   if (&table == &pace_table) return pace(reader);

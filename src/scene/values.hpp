@@ -36,6 +36,7 @@ inline constexpr Field<Body> body_fields[] = {
 };
 
 inline constexpr Field<GoToOptions> go_to_fields[] = {{"within", &GoToOptions::within}};
+inline constexpr Field<MarchOptions> march_fields[] = {{"within", &MarchOptions::within}};
 inline constexpr Field<PatrolOptions> patrol_fields[] = {
     {"lap", &PatrolOptions::lap}, {"within", &PatrolOptions::within}, {"leg_time", &PatrolOptions::leg_time}};
 inline constexpr Field<RoamOptions> roam_fields[] = {{"roam", &RoamOptions::radius},
@@ -71,6 +72,7 @@ inline constexpr Field<SteerOptions> steer_fields[] = {{"budget", &SteerOptions:
                                                        {"queue_gap", &SteerOptions::queue_gap}};
 
 inline std::span<const Field<GoToOptions>> fields_of(const GoToOptions&) { return go_to_fields; }
+inline std::span<const Field<MarchOptions>> fields_of(const MarchOptions&) { return march_fields; }
 inline std::span<const Field<PatrolOptions>> fields_of(const PatrolOptions&) { return patrol_fields; }
 inline std::span<const Field<RoamOptions>> fields_of(const RoamOptions&) { return roam_fields; }
 inline std::span<const Field<HopOptions>> fields_of(const HopOptions&) { return hop_fields; }

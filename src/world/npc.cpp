@@ -125,6 +125,11 @@ Order Npc::flee(Npc target, const FleeOptions& options) const {
 
 Order Npc::flee(Target target, const FleeOptions& options) const { return order<Flee>(target, options); }
 
+Order Npc::march(std::shared_ptr<Company> company, MarchOptions options) const {
+  if (world_ == nullptr) return {};
+  return order<March>(std::move(company), options, world_->memory());
+}
+
 Order Npc::escort(Npc leader, const EscortOptions& options) const {
   if (world_ == nullptr) return {};
   return order<Escort>(leader.id(), options, world_->memory());

@@ -135,6 +135,21 @@ void Selection::take_places(vec3 goal) {
   for (std::size_t i = 0; i < members_.size(); ++i) members_[i].place = places[taken[i]];
 }
 
+Expected<vec3> Selection::march(vec3 at, const MarchOptions& options) {
+  drop_gone();
+  if (members_.empty()) return problem("nobody is selected, so nobody was sent");
+  const Formation formation = formation_ == Formation::as_they_are ? Formation::block : formation_;
+  const auto company = Company::make({.formation = formation, .spacing = spacing_});
+  if (!company) return tl::unexpected(company.error());
+  auto goal = (*company)->go_to(at);
+  if (!goal) return goal;
+  for (Member& member : members_) {
+    member.clicks.reset();
+    member.order = member.npc.march(*company, options);
+  }
+  return goal;
+}
+
 Expected<vec3> Selection::click(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
   take_places(at);
@@ -174,7 +189,7 @@ Expected<vec3> Selection::send(vec3 at, const ClickToMoveOptions& options,
   for (std::size_t i = 0; i < members_.size(); ++i) {
     Member& member = members_[i];
     const bool alone = members_.size() == 1;  // then where it cannot go is for the errand to answer
-    const bool running = member.order.running();
+    const bool running = member.clicks && member.order.running();
     if (!running) member.clicks = std::make_shared<Clicks>();
     (void)(member.clicks.get()->*how)(alone ? at : spots[i]);  // they are finite
     if (!running) member.order = member.npc.click_to_move(member.clicks, options);

@@ -132,6 +132,11 @@ name = "companion"
 at = [19, 20]
 do = [ { escort = "leader", leash = 3, ring = [1, 2] } ]
 [[npc]]
+name = "marcher"
+count = 3
+at = [9, 12]
+do = [ { march = [14, 12], formation = "line", spacing = 1.5 } ]
+[[npc]]
 name = "glider"
 at = "gate"
 do = [ { glide = "lamp", seconds = 3, ease = "linear", turn = "never" } ]
@@ -167,9 +172,38 @@ do = [ { wait_for = "met" } ])",
         "chaser's chase ended as arrived", "fugitive's flee ended as done", "glider's glide ended as arrived",
         "swayer's sway ended as done", "pacer's pace ended as timed_out: its 4 s were up",
         "wanderer's wander ended as timed_out", "steerer's steer ended as timed_out",
-        "jumper was put at (-3.00, -3.00)", "waiter's wait_for ended as done"})
+        "marcher 3's march ended as arrived", "jumper was put at (-3.00, -3.00)",
+        "waiter's wait_for ended as done"})
     EXPECT_TRUE(contains(play.told, line)) << line << "\n" << play.told;
   EXPECT_LT(flat_distance(play.npc("companion").position(), play.npc("leader").position()), 2.3f);
+  float low = 99.f, high = -99.f;  // abreast, 1.5 m apart
+  for (const char* name : {"marcher 1", "marcher 2", "marcher 3"}) {
+    low = std::min(low, play.npc(name).position().y), high = std::max(high, play.npc(name).position().y);
+    EXPECT_NEAR(play.npc(name).position().x, 14.f, 0.5f);
+  }
+  EXPECT_NEAR(high - low, 3.f, 0.5f);
+}
+
+TEST(Play, ScenesSayWhoThinksLessOftenAndHowMuchWorkWaysMayTake) {
+  const std::string scene = R"(format = "ambulon-scene/1"
+route_work = 3
+detail = { eyes = [[900, 0]], near = 5, coarsest = 4 }
+[ground]
+tiles = ["....................", ".####.####.####.####", "...................."]
+[[npc]]
+name  = "cat"
+count = 20
+at    = [10, 0.5]
+apart = 0.9
+body  = { radius = 0.2 }
+do    = [ { go_to = [1, 2.5] } ])";
+  const Scene read = read_scene_text(scene, "market.toml").value();
+  EXPECT_EQ(read.route_work, 3U);
+  const auto play = Play::put_up(read).value();
+  for (int tick = 0; tick < 120; ++tick) play->tick();
+  EXPECT_GT(play->world().route_figures().longest_wait, 0.05);
+  EXPECT_LT(play->world().thinking(), 15U);
+  EXPECT_FALSE(read_scene_text("detail = { near = 3 }\n" + scene, "market.toml"));  // twice, and without eyes
 }
 
 TEST(Play, EventsHaltPutElsewhereAndChangeAndGaitsSwitchByDistanceAndSignal) {

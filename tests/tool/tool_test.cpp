@@ -360,6 +360,30 @@ TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
   EXPECT_EQ(ambulon("draw " + demo + " -o " + file + " --show clearance").code, 2);
 }
 
+TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
+  const std::string crowds = AMBULON_SOURCE_DIR "/demo/crowds/";
+  for (const char* throng : {"antipodes", "lane", "one-point", "barge"}) {
+    const Result result = ambulon("run " + crowds + throng + ".toml");
+    EXPECT_EQ(result.code, 0) << throng << result.out.substr(result.out.find("\nlimits"));
+    EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << throng;
+  }
+  // Limits that nobody could keep: told in words and for machines.
+  const std::string scene = own_folder() + "hasty.toml";
+  std::string text = file_text(crowds + "antipodes.toml");
+  text.replace(text.find("done_by         = 12"), 20, "done_by         = 2 ");
+  std::ofstream(scene) << text;
+  const Result told = ambulon("run " + scene), machine = ambulon("run " + scene + " --json");
+  EXPECT_EQ(told.code, 1);
+  EXPECT_NE(told.out.find("limits     broken\n  done_by: "), std::string::npos);
+  EXPECT_NE(told.out.find(", at most 2; and 7 more\n"), std::string::npos);
+  EXPECT_EQ(machine.code, 1);
+  const json broken = json::parse(machine.out)["broken_limits"];
+  ASSERT_EQ(broken.size(), 1U);
+  EXPECT_EQ(broken[0]["limit"], "done_by");
+  EXPECT_EQ(broken[0]["others"], 7);
+  EXPECT_GT(broken[0]["value"], 8);
+}
+
 TEST(Check, FindsNothingInTheDemoScenesAndExitsWithZero) {
   for (const auto& entry : fs::directory_iterator(fs::path(AMBULON_SOURCE_DIR) / "demo")) {
     if (entry.path().extension() != ".toml") continue;  // drafts are in a folder of their own

@@ -72,7 +72,7 @@ TEST(Detail, ABudgetIsKeptAndThoseNearestToAnEyeHaveTheFirstCall) {
   EXPECT_EQ(world.thinking(), 900U);
 }
 
-TEST(Detail, FarThrongsKeepApartToo) {
+TEST(Detail, ThrongsFarAwayKeepApartToo) {
   World world({.avoid = true});
   EXPECT_TRUE(world.look_from(std::vector<vec3>{{0, 1000, 0}}, {}));
   std::vector<Npc> all;

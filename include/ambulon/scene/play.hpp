@@ -41,6 +41,8 @@ class Play {
   const MeshGround* mesh() const { return mesh_; }
   /// The flow field to these goals, which all who ask for it share; null when the ground is not of tiles.
   const FlowField* field(std::span<const vec3> goals, const Body& body);
+  /// The company of those who do that step.
+  std::shared_ptr<Company> company(const MarchStep& step);
   /// The scene's NPCs in the order of the file, those that are gone included.
   std::span<const Npc> npcs() const { return npcs_; }
 
@@ -92,6 +94,7 @@ class Play {
     std::unique_ptr<FlowField> field;
   };
   std::vector<Field> fields_;
+  std::map<std::string, std::weak_ptr<Company>> companies_;  // by what their steps say
   World world_;
   std::map<std::string, std::uint32_t> places_taken_;  // by many, by the name they have in common
   std::vector<Npc> npcs_;

@@ -72,6 +72,12 @@ struct EscortStep {
   std::string leader;
   EscortOptions options;
 };
+struct MarchStep {
+  ScenePoint to;  ///< a point, or the NPC that is followed
+  Formation formation = Formation::block;
+  float spacing = 1.2f;  ///< metres
+  MarchOptions options;
+};
 struct GlideStep {
   ScenePoint to;
   GlideOptions options;
@@ -123,8 +129,8 @@ struct SceneCondition {
 /// One entry of a `do` list.
 struct SceneStep {
   std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
-               ChaseStep, FleeStep, EscortStep, GlideStep, SwayStep, PaceStep, WanderStep, FlowStep,
-               ThreadStep, SteerStep, TeleportStep, SequenceStep>
+               ChaseStep, FleeStep, EscortStep, MarchStep, GlideStep, SwayStep, PaceStep, WanderStep,
+               FlowStep, ThreadStep, SteerStep, TeleportStep, SequenceStep>
       verb;
   float after = 0.f;                        ///< seconds to wait first
   std::optional<SceneCondition> when = {};  ///< what to wait for first

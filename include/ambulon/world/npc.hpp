@@ -19,6 +19,7 @@
 #include "ambulon/errand/glide.hpp"
 #include "ambulon/errand/go_to.hpp"
 #include "ambulon/errand/hop.hpp"
+#include "ambulon/errand/march.hpp"
 #include "ambulon/errand/pace.hpp"
 #include "ambulon/errand/patrol.hpp"
 #include "ambulon/errand/roam.hpp"
@@ -149,6 +150,8 @@ class Npc {
   Order flee(Target target, const FleeOptions& options = {}) const;
   /// Accompanies a leader; see `Escort`.
   Order escort(Npc leader, const EscortOptions& options = {}) const;
+  /// Keeps its place in a company that marches together; see `March` and `Company`.
+  Order march(std::shared_ptr<Company> company, MarchOptions options = {}) const;
   /// Moves to a point (metres) in a given time; see `Glide`.
   Order glide(vec3 to, GlideOptions options) const;
   /// Goes there and back by a sine; see `Sway`.

@@ -34,8 +34,12 @@ class Selection {
   std::size_t size();
   std::vector<Npc> npcs();
 
+  /// Sends all to a place (metres) in formation, as a company that keeps it on the way (`Company`); in a
+  /// block when none was chosen. The problem, and no order, when it is not finite or nobody is selected; the
+  /// same below.
+  Expected<vec3> march(vec3 at, const MarchOptions& options = {});
   /// Sends all to where was clicked (metres), by a new order or by the one they were sent with before; see
-  /// `Clicks`. The problem, and no order, when it is not finite or nobody is selected; the same below.
+  /// `Clicks`.
   Expected<vec3> click(vec3 at, const ClickToMoveOptions& options = {});
   /// Sends them there after the places before.
   Expected<vec3> add_click(vec3 at, const ClickToMoveOptions& options = {});

@@ -1,0 +1,92 @@
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "ambulon/crowd/formation.hpp"
+#include "ambulon/errand/errand.hpp"
+
+namespace ambulon {
+
+/// How a company marches.
+struct CompanyOptions {
+  Formation formation = Formation::block;  ///< not `as_they_are`
+  float spacing = 1.2f;                    ///< metres between neighbours, 0.1 to 100
+  std::vector<vec2> offsets = {};  ///< own places instead of a formation, metres: x ahead of the middle, y to
+                                   ///< the left; those of more members are taken from the formation
+};
+
+/// NPCs that march together: each has a place beside the company's way, which goes on along it. So ranks
+/// wheel at corners, and files follow round them. Where the ground is too narrow, a rank closes up and its
+/// members fall behind one another; behind the narrows it opens again. The way is that to a goal, or where an
+/// NPC or a point went that the game moves. Who takes which place is chosen anew, so that all ways together
+/// are shortest, when it sets out and when members come or go.
+class Company {
+ public:
+  /// The problem when a value is out of range.
+  static Expected<std::shared_ptr<Company>> make(const CompanyOptions& options = {});
+
+  /// Goes to `goal` (metres), as fast as its slowest member, and waits for those who fall behind. The problem
+  /// when it is not finite.
+  Expected<vec3> go_to(vec3 goal);
+  /// Goes where an NPC goes, whoever moves that one.
+  void follow(NpcId leader);
+  /// Goes where a point goes that the game moves (metres, finite): to be told each tick in which it does.
+  Expected<vec3> follow(vec3 point);
+
+  std::size_t size() const { return members_.size(); }
+
+  // Asked by its members.
+
+  void join(NpcId who);
+  void leave(NpcId who);
+  /// Sees to it that the company is where it should be by now; why it cannot go on, if so.
+  std::optional<Outcome> go_on(const View& see);
+  /// Where a member should be by now, on the ground.
+  vec3 place_of(const View& see);
+  /// The unit direction in which the company goes where that member is.
+  vec2 direction_at(const View& see) const;
+  /// The company has come to its goal: all that is left is for each to take its place.
+  bool at_goal() const { return leads_ == Leads::goal && planned_ && guide_ >= length_; }
+
+ private:
+  enum class Leads : std::uint8_t { nobody, goal, npc, point };
+
+  struct Member {
+    NpcId who;
+    vec2 offset{0.f};     // metres: ahead of the guide, and to its left
+    float along = 0.f;    // metres along the path
+    float abreast = 1.f;  // part of the offset to the side that there is room for
+  };
+
+  explicit Company(const CompanyOptions& options) : options_(options) {}
+  Member* find(NpcId who);
+  const Member* find(NpcId who) const;
+  std::optional<Outcome> plan(const View& see);
+  std::vector<vec2> places() const;
+  void take_places(const View& see);
+  void walk_on(float seconds);
+  void trail(vec3 at);
+  void line_up(const View& see, float seconds);
+  vec3 point_at(float along) const;
+  vec2 direction_along(float along) const;
+  float room_at(const View& see, float along, float side) const;
+
+  CompanyOptions options_;
+  Leads leads_ = Leads::nobody;
+  vec3 goal_{0.f};  // or the point that is followed
+  NpcId leader_;
+  std::vector<Member> members_;  // those ahead first, and of a rank those in its middle, once it is planned
+  bool planned_ = false;         // since members or the goal changed last
+  double seen_at_ = -1;          // seconds
+  std::vector<vec3> path_;       // metres
+  std::vector<float> along_;     // metres from its start, of each point
+  float length_ = 0.f;           // metres of the path
+  float guide_ = 0.f;            // metres along it: where the company's middle is
+  float pace_ = 0.f, next_pace_ = 0.f;  // metres per second: of the slowest, as seen and as being seen
+  float lag_ = 0.f, next_lag_ = 0.f;    // metres by which a member is behind at the most
+};
+
+}  // namespace ambulon

@@ -1,0 +1,257 @@
+#include "ambulon/errand/company.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "ambulon/route/shape.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float ease = 0.85f;         // of the slowest's speed, so that those behind can catch up
+constexpr float patient_from = 0.5f;  // metres that a member may be behind before the guide slows down
+constexpr float waits_from = 2.f;     // and at which it stands
+constexpr float look_ahead = 2.f;     // metres, for narrows
+constexpr float opening = 0.5f;       // parts a second by which ranks close up and open
+constexpr float trail_step = 0.25f;   // metres between the points of a trail
+constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
+constexpr float smooth = 0.6f;  // metres to both sides of a place, over which the way's direction is taken
+
+}  // namespace
+
+Expected<std::shared_ptr<Company>> Company::make(const CompanyOptions& options) {
+  if (!Range{0.1f, 100.f}.holds(options.spacing))
+    return problem(fmt::format("the spacing of a company is {:g}; it must lie between 0.1 and 100 metres",
+                               options.spacing));
+  if (options.formation == Formation::as_they_are)
+    return problem(
+        "a company marches in line, column, wedge, ring or block; as they are is no formation to march in");
+  if (!std::ranges::all_of(options.offsets, [](vec2 each) { return finite(lift(each)); }))
+    return problem("an offset of the company is not a finite number");
+  return std::shared_ptr<Company>(new Company(options));
+}
+
+Expected<vec3> Company::go_to(vec3 goal) {
+  if (!finite(goal)) return problem("a coordinate of the company's goal is not a finite number");
+  leads_ = Leads::goal;
+  goal_ = goal;
+  planned_ = false;
+  return goal;
+}
+
+void Company::follow(NpcId leader) {
+  planned_ = planned_ && leads_ == Leads::npc && leader_ == leader;
+  leads_ = Leads::npc;
+  leader_ = leader;
+}
+
+Expected<vec3> Company::follow(vec3 point) {
+  if (!finite(point))
+    return problem("a coordinate of the point that the company follows is not a finite number");
+  planned_ = planned_ && leads_ == Leads::point;
+  leads_ = Leads::point;
+  goal_ = point;
+  return point;
+}
+
+void Company::join(NpcId who) {
+  if (find(who) != nullptr) return;
+  members_.push_back({.who = who});
+  planned_ = false;
+}
+
+void Company::leave(NpcId who) {
+  const bool settled = at_goal();
+  if (std::erase_if(members_, [&](const Member& member) { return member.who == who; }) > 0)
+    planned_ = settled;
+}
+
+Company::Member* Company::find(NpcId who) {
+  const auto found = std::ranges::find(members_, who, &Member::who);
+  return found != members_.end() ? &*found : nullptr;
+}
+
+const Company::Member* Company::find(NpcId who) const {
+  const auto found = std::ranges::find(members_, who, &Member::who);
+  return found != members_.end() ? &*found : nullptr;
+}
+
+std::optional<Outcome> Company::go_on(const View& see) {
+  next_pace_ = std::min(next_pace_, see.gait.speed);
+  const Other* leader = leads_ == Leads::npc ? see.others.find(leader_) : nullptr;
+  if (leads_ == Leads::nobody) return refusal(Cause::no_target);
+  if (leads_ == Leads::npc && leader == nullptr)
+    return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
+  if (seen_at_ == see.time) return std::nullopt;
+  const auto seconds = static_cast<float>(seen_at_ < 0 ? 0 : see.time - seen_at_);
+  seen_at_ = see.time;
+  pace_ = next_pace_;
+  lag_ = next_lag_;
+  next_pace_ = see.gait.speed;
+  next_lag_ = 0.f;
+  if (!planned_)
+    if (const auto failed = plan(see)) return failed;
+  if (leads_ == Leads::goal)
+    walk_on(seconds);
+  else
+    trail(leader != nullptr ? leader->position : goal_);
+  line_up(see, seconds);
+  return std::nullopt;
+}
+
+/// Lays the company's way from the middle of its members, and gives out the places.
+std::optional<Outcome> Company::plan(const View& see) {
+  vec3 middle(0.f);
+  std::erase_if(members_, [&](const Member& member) { return see.others.find(member.who) == nullptr; });
+  for (const Member& member : members_)
+    middle += see.others.find(member.who)->position / static_cast<float>(members_.size());
+  if (leads_ == Leads::goal) {
+    const Snap to = see.ground.snap(goal_, snap_reach, see.body);
+    if (!to)
+      return Outcome{.ending = Ending::off_ground,
+                     .cause = Cause::goal_off_ground,
+                     .value = to.off,
+                     .where = to.spot.position};
+    Route route;
+    see.ground.route(see.ground.nearest_reachable(see.spot(), middle).spot, to.spot, route);
+    if (route.bends.empty())
+      return Outcome{.ending = Ending::no_way,
+                     .cause = Cause::no_route,
+                     .value = see.ground.nearest_reachable(see.spot(), goal_).off,
+                     .where = goal_};
+    // Round corners by half the company's width, so that its ranks need not close up there.
+    float half = 0.f;
+    for (const vec2 place : places()) half = std::max(half, std::abs(place.y));
+    keep_clear(see.ground, see.body, std::min(half + 0.1f, 100.f), route);
+    path_.assign(route.bends.begin(), route.bends.end());
+    guide_ = 0.f;
+  } else if (path_.empty()) {
+    const Other* leader = see.others.find(leader_);
+    const bool npc = leads_ == Leads::npc;
+    path_ = {npc ? leader->position - lift(look_ahead * leader->facing) : middle,
+             npc ? leader->position : goal_};
+  }
+  along_.assign(1, 0.f);
+  for (std::size_t i = 1; i < path_.size(); ++i)
+    along_.push_back(along_.back() + flat_distance(path_[i - 1], path_[i]));
+  length_ = along_.back();
+  take_places(see);
+  planned_ = true;
+  return std::nullopt;
+}
+
+std::vector<vec2> Company::places() const {
+  std::vector<vec2> places = places_in(options_.formation, members_.size(), options_.spacing);
+  std::copy_n(options_.offsets.begin(), std::min(places.size(), options_.offsets.size()), places.begin());
+  return places;
+}
+
+/// Chooses who has which place, by how they stand to where the guide is.
+void Company::take_places(const View& see) {
+  std::vector<vec2> places = this->places();
+  if (leads_ != Leads::goal && options_.offsets.empty()) {  // behind whom they follow
+    float front = 0.f;
+    for (const vec2 place : places) front = std::max(front, place.x);
+    for (vec2& place : places) place.x -= front + options_.spacing;
+  }
+  const vec2 ahead = direction_along(guide_), left(-ahead.y, ahead.x), here = flat(point_at(guide_));
+  std::vector<vec2> from;
+  for (const Member& member : members_) {
+    const vec2 off = flat(see.others.find(member.who)->position) - here;
+    from.push_back({glm::dot(off, ahead), glm::dot(off, left)});
+  }
+  const auto taken = assign(from, places);
+  for (std::size_t i = 0; i < members_.size(); ++i) members_[i].offset = places[taken[i]];
+  std::ranges::stable_sort(members_, {}, [](const Member& member) {
+    return std::tuple(-member.offset.x, std::abs(member.offset.y), member.who.slot);
+  });
+}
+
+/// The guide goes on, unless it has to wait.
+void Company::walk_on(float seconds) {
+  const float ready = std::clamp((waits_from - lag_) / (waits_from - patient_from), 0.f, 1.f);
+  guide_ = std::min(length_, guide_ + ease * pace_ * ready * seconds);
+}
+
+/// The path grows to where the leader is now; what lies further back than anybody's place is forgotten.
+void Company::trail(vec3 at) {
+  float behind = 0.f;
+  for (const Member& member : members_) behind = std::max(behind, guide_ - member.along);
+  // The last point goes along with the leader until it is far enough from the one before.
+  if (path_.size() > 1 && flat_distance(path_[path_.size() - 2], path_.back()) < trail_step) {
+    path_.back() = at;
+  } else if (flat_distance(path_.back(), at) > 0.01f) {
+    path_.push_back(at);
+  }
+  std::size_t first = 0;
+  float length = 0.f;
+  for (std::size_t i = path_.size(); i-- > 1;) {
+    length += flat_distance(path_[i - 1], path_[i]);
+    first = i - 1;
+    if (length > behind + 2.f * look_ahead) break;
+  }
+  path_.erase(path_.begin(), path_.begin() + static_cast<std::ptrdiff_t>(first));
+  along_.assign(1, 0.f);
+  for (std::size_t i = 1; i < path_.size(); ++i)
+    along_.push_back(along_.back() + flat_distance(path_[i - 1], path_[i]));
+  guide_ = length_ = along_.back();
+}
+
+/// The point at so many metres along the path, which goes straight on beyond its ends.
+vec3 Company::point_at(float along) const {
+  if (path_.size() < 2) return path_.front() + vec3(along, 0.f, 0.f);
+  const auto after = std::upper_bound(along_.begin() + 1, along_.end() - 1, along) - along_.begin();
+  const auto i = static_cast<std::size_t>(after);
+  const float leg = std::max(1e-6f, along_[i] - along_[i - 1]);
+  return glm::mix(path_[i - 1], path_[i], (along - along_[i - 1]) / leg);
+}
+
+vec2 Company::direction_along(float along) const {
+  return direction(flat(point_at(along + smooth) - point_at(along - smooth)), vec2(1.f, 0.f));
+}
+
+/// The part, 0 to 1, of the widest rank's half on that side (1: left, -1: right) for which there is room from
+/// there on for some metres.
+float Company::room_at(const View& see, float along, float side) const {
+  float widest = 0.f, part = 1.f;
+  for (const Member& member : members_) widest = std::max(widest, side * member.offset.y);
+  for (float ahead = 0.f; widest > 0.f && ahead <= look_ahead; ahead += 0.5f * look_ahead) {
+    const float at = std::clamp(along + ahead, 0.f, length_);
+    const vec2 onward = direction_along(at), aside = side * vec2(-onward.y, onward.x);
+    part = std::min(part, see.ground.straight(see.spot_at(point_at(at)), widest * aside).metres / widest);
+  }
+  return part;
+}
+
+/// Finds where each is along the path: from one to the next, as far as their ranks are apart, or one behind
+/// the other where there is no room beside.
+void Company::line_up(const View& see, float seconds) {
+  const float step = at_goal() ? 1.f : opening * seconds;
+  for (std::size_t i = 0; i < members_.size(); ++i) {
+    Member& member = members_[i];
+    const float rank = i > 0 ? members_[i - 1].offset.x - member.offset.x : 0.f;
+    member.along = i > 0 ? members_[i - 1].along - std::lerp(options_.spacing, rank, member.abreast)
+                         : guide_ + member.offset.x;
+    const float room = std::min(room_at(see, member.along, 1.f), room_at(see, member.along, -1.f));
+    member.abreast = std::clamp(room, member.abreast - 2.f * step, member.abreast + step);
+  }
+}
+
+vec3 Company::place_of(const View& see) {
+  const Member* me = find(see.who);
+  if (me == nullptr || !planned_) return see.me.position;
+  const vec2 onward = direction_along(me->along);
+  const vec2 aside = me->abreast * me->offset.y * vec2(-onward.y, onward.x);
+  const vec3 place = see.ground.straight(see.spot_at(point_at(me->along)), aside).end.position;
+  next_lag_ = std::max(next_lag_, flat_distance(place, see.me.position));
+  return place;
+}
+
+vec2 Company::direction_at(const View& see) const {
+  const Member* me = find(see.who);
+  return me != nullptr && planned_ ? direction_along(me->along) : see.me.facing;
+}
+
+}  // namespace ambulon
