@@ -210,10 +210,10 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const Body& body = cards_[slot].body;
   const vec3 here = movers_[slot].motion.position;
   const auto passers = surroundings_.passers();
-  surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset) {
+  surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
     const Surroundings::Passer& other = passers[place];
-    if (surroundings_.entry(place).name != slot &&
-        share_height(other.z - here.z, body.height, other.height) && !other.tags.meet(body.passes))
+    if (others != slot && share_height(other.z - here.z, body.height, other.height) &&
+        !other.tags.meet(body.passes))
       visit(place, offset);
   });
 }

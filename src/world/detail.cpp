@@ -86,7 +86,7 @@ void World::wake_in_the_way(std::uint32_t slot, float reach) {
   const vec3 here = movers_[slot].motion.position;
   surroundings_.each_near_asleep(
       flat(here), cards_[slot].body.radius + reach,
-      [&](std::uint32_t place, vec2) { waking_.push_back(surroundings_.entry(place).name); });
+      [&](std::uint32_t, vec2, std::uint32_t sleeper) { waking_.push_back(sleeper); });
 }
 
 /// Whoever is pushed by somebody who keeps out of nobody's way does not sleep on.

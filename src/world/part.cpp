@@ -61,9 +61,8 @@ vec2 World::step_apart(std::uint32_t place) const {
   const vec3 here = movers_[mine].motion.position;
   vec2 step(0.f);
   if (!gives_way(mine)) return step;
-  surroundings_.each_near(flat(here), me.radius + reach, [&](std::uint32_t other, vec2) {
+  surroundings_.each_near(flat(here), me.radius + reach, [&](std::uint32_t other, vec2, std::uint32_t slot) {
     if (other == place) return;
-    const std::uint32_t slot = surroundings_.entry(other).name;
     const vec3 there = movers_[slot].motion.position;
     const vec2 off = flat(here - there);
     const float overlap = me.radius + passers[other].radius - glm::length(off);

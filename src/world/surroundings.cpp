@@ -145,8 +145,8 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId exc
                                               Tags without) const {
   near_.clear();
   index();
-  each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset) {
-    const Other& other = seen_[entry(place).name];
+  each_near(flat(from), radius, [&](std::uint32_t, vec2 offset, std::uint32_t slot) {
+    const Other& other = seen_[slot];
     if (other.id == except || other.tags.meet(without) || (!tags.empty() && !other.tags.meet(tags))) return;
     near_.push_back({.id = other.id, .offset = offset, .velocity = other.velocity, .radius = other.radius});
   });

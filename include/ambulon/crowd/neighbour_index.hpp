@@ -42,7 +42,7 @@ class NeighbourIndex {
   /// Calls `visit(Entry)` for each point at most `radius` metres (>= 0) from `centre`: with the entry that
   /// stands in `sorted`.
   template <class Visit>
-  void near(vec2 centre, float radius, Visit&& visit) const {
+  [[gnu::always_inline]] inline void near(vec2 centre, float radius, Visit&& visit) const {
     const std::int64_t left = row(centre.x - radius), right = row(centre.x + radius);
     const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
     // First which are near, without a branch that nobody could foretell; then they are visited.

@@ -44,8 +44,8 @@ class Decks {
       now_.clear();
       others.index();
       others.each_near(flat(deck.position), 0.5f * glm::length(deck.size) + reach,
-                       [&](std::uint32_t place, vec2) {
-                         const NpcId who = others.at(others.entry(place).name).id;
+                       [&](std::uint32_t, vec2, std::uint32_t slot) {
+                         const NpcId who = others.at(slot).id;
                          if (!has(who) && deck.holds(motion_of(who).position)) now_.push_back(who);
                        });
       std::ranges::sort(now_, {}, &NpcId::slot);

@@ -92,9 +92,9 @@ class Surroundings final : public Others {
   /// The place of the first who is awake.
   std::uint32_t first_awake() const { return static_cast<std::uint32_t>(asleep_index_.sorted().size()); }
 
-  /// Calls `visit(place, offset)` for everybody whose body comes within `radius` metres of `from`, with their
-  /// place in those lists and how far off they are. Any number of threads may ask, once `index` has been
-  /// called.
+  /// Calls `visit(place, offset, slot)` for everybody whose body comes within `radius` metres of `from`, with
+  /// their place in those lists and how far off they are. Any number of threads may ask, once `index` has
+  /// been called.
   template <class Visit>
   void each_near(vec2 from, float radius, Visit&& visit) const {
     each_near(index_, first_awake(), from, radius, visit);
@@ -110,14 +110,14 @@ class Surroundings final : public Others {
 
  private:
   template <class Visit>
-  void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from, float radius,
-                 Visit&& visit) const {
+  [[gnu::always_inline]] inline void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from,
+                                               float radius, Visit&& visit) const {
     const NeighbourIndex::Entry* first = index.sorted().data();
     index.near(from, radius + widest_, [&](const NeighbourIndex::Entry& entry) {
       const std::uint32_t place = before + static_cast<std::uint32_t>(&entry - first);
       const vec2 offset = entry.at - from;
       const float reach = radius + passers_[place].radius;
-      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset);
+      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset, entry.name);
     });
   }
   void note(const NeighbourIndex& index) const;
