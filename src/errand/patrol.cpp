@@ -29,7 +29,7 @@ Step Patrol::step(const View& see, float seconds) {
       if (const auto why = take_in_edits(see)) return ended(*why);
     } else if (waited && !way_.waits()) {  // now the leg begins
       measure_leg(see);
-      return {.intent = walk(see, seconds)};
+      if (lap_running_) return {.intent = walk(see, seconds)};
     }
   }
 
