@@ -87,9 +87,12 @@ void Surroundings::wake(std::uint32_t slot) {
 std::span<const std::uint32_t> Surroundings::awake() const {
   if (stirred_.empty()) return awake_;
   std::ranges::sort(stirred_);
-  const auto middle = static_cast<std::ptrdiff_t>(awake_.size());
-  awake_.insert(awake_.end(), stirred_.begin(), stirred_.end());
-  std::inplace_merge(awake_.begin(), awake_.begin() + middle, awake_.end());
+  // Merged from the back, which needs no other memory.
+  std::size_t before = awake_.size(), fresh = stirred_.size();
+  awake_.resize(before + fresh);
+  for (std::size_t place = awake_.size(); fresh > 0;)
+    awake_[--place] =
+        before > 0 && awake_[before - 1] > stirred_[fresh - 1] ? awake_[--before] : stirred_[--fresh];
   awake_.erase(std::ranges::unique(awake_).begin(), awake_.end());
   std::erase_if(awake_,
                 [this](std::uint32_t slot) { return seen_[slot].id.generation == 0 || asleep(slot); });
