@@ -88,10 +88,10 @@ class Way {
   bool last_ = true;        // which is the end
   vec2 bend_{0.f};
   vec2 gate_{0.f};  // metres, from the bend outwards: it goes through between; zero while nobody holds it up
-  float bend_speed_ = 0.f;  // at which it may be taken
-  float bend_reach_ = 0.f;  // metres from it that count as there
+  float bend_speed_ = 0.f;     // at which it may be taken
+  float bend_reach_ = 0.f;     // metres from it that count as there
   double next_gate_look_ = 0;  // seconds: not before, whether to go through a gate
-  double next_look_ = 0;    // seconds: not before, whether the next bend is in sight
+  double next_look_ = 0;       // seconds: not before, whether the next bend is in sight
   float nearest_ = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
   double nearer_at_ = 0;                                    // seconds: when it last came nearer
   float short_of_ = 0.f;  // metres from the end that it stays, since others stand there

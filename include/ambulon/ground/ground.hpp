@@ -99,8 +99,8 @@ class Ground {
   }
 };
 
-/// As far as one gets from a spot along `way` (metres), and from there along the edge that was met; `free` and
-/// `inward` are about that edge.
+/// As far as one gets from a spot along `way` (metres), and from there along the edge that was met; `free`
+/// and `inward` are about that edge.
 inline Stretch slide(const Ground& ground, const Spot& from, vec2 way) {
   Stretch stretch = ground.straight(from, way);
   if (stretch.free) return stretch;

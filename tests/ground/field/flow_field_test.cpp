@@ -5,9 +5,9 @@
 
 #include "ambulon/ambulon.hpp"
 
-#include "random_map.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"
+#include "random_map.hpp"
 
 namespace ambulon {
 namespace {
