@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/errand/way.hpp"
 #include "ambulon/route/shape.hpp"
 
 namespace ambulon {
@@ -16,7 +17,6 @@ constexpr float waits_from = 2.f;     // and at which it stands
 constexpr float look_ahead = 2.f;     // metres, for narrows
 constexpr float opening = 0.5f;       // parts a second by which ranks close up and open
 constexpr float trail_step = 0.25f;   // metres between the points of a trail
-constexpr float snap_reach = 0.5f;    // metres a goal may be off the ground
 constexpr float smooth = 0.6f;  // metres to both sides of a place, over which the way's direction is taken
 
 }  // namespace
@@ -68,11 +68,6 @@ void Company::leave(NpcId who) {
     planned_ = settled;
 }
 
-Company::Member* Company::find(NpcId who) {
-  const auto found = std::ranges::find(members_, who, &Member::who);
-  return found != members_.end() ? &*found : nullptr;
-}
-
 const Company::Member* Company::find(NpcId who) const {
   const auto found = std::ranges::find(members_, who, &Member::who);
   return found != members_.end() ? &*found : nullptr;
@@ -82,17 +77,22 @@ std::optional<Outcome> Company::go_on(const View& see) {
   next_pace_ = std::min(next_pace_, see.gait.speed);
   const Other* leader = leads_ == Leads::npc ? see.others.find(leader_) : nullptr;
   if (leads_ == Leads::nobody) return refusal(Cause::no_target);
+  if (leads_ == Leads::npc && leader_ == see.who) return refusal(Cause::after_itself);
   if (leads_ == Leads::npc && leader == nullptr)
     return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
-  if (seen_at_ == see.time) return std::nullopt;
+  if (seen_at_ == see.time) return failed_;
   const auto seconds = static_cast<float>(seen_at_ < 0 ? 0 : see.time - seen_at_);
   seen_at_ = see.time;
   pace_ = next_pace_;
   lag_ = next_lag_;
   next_pace_ = see.gait.speed;
   next_lag_ = 0.f;
-  if (!planned_)
-    if (const auto failed = plan(see)) return failed;
+  if (planned_ && leads_ == Leads::goal && ground_revision_ != see.ground_revision && !at_goal())
+    planned_ = !see.ground.changed_along(path_, see.body, ground_revision_);
+  ground_revision_ = see.ground_revision;
+  failed_.reset();
+  if (!planned_) failed_ = plan(see);
+  if (failed_) return failed_;
   if (leads_ == Leads::goal)
     walk_on(seconds);
   else
@@ -108,19 +108,11 @@ std::optional<Outcome> Company::plan(const View& see) {
   for (const Member& member : members_)
     middle += see.others.find(member.who)->position / static_cast<float>(members_.size());
   if (leads_ == Leads::goal) {
-    const Snap to = see.ground.snap(goal_, snap_reach, see.body);
-    if (!to)
-      return Outcome{.ending = Ending::off_ground,
-                     .cause = Cause::goal_off_ground,
-                     .value = to.off,
-                     .where = to.spot.position};
+    const auto to = spot_of_goal(see, goal_);
+    if (!to) return to.error();
     Route route;
-    see.ground.route(see.ground.nearest_reachable(see.spot(), middle).spot, to.spot, route);
-    if (route.bends.empty())
-      return Outcome{.ending = Ending::no_way,
-                     .cause = Cause::no_route,
-                     .value = see.ground.nearest_reachable(see.spot(), goal_).off,
-                     .where = goal_};
+    see.ground.route(see.ground.nearest_reachable(see.spot(), middle).spot, *to, route);
+    if (route.bends.empty()) return no_way(see, goal_);
     // Round corners by half the company's width, so that its ranks need not close up there.
     float half = 0.f;
     for (const vec2 place : places()) half = std::max(half, std::abs(place.y));
@@ -133,13 +125,18 @@ std::optional<Outcome> Company::plan(const View& see) {
     path_ = {npc ? leader->position - lift(look_ahead * leader->facing) : middle,
              npc ? leader->position : goal_};
   }
+  measure();
+  take_places(see);
+  planned_ = true;
+  return std::nullopt;
+}
+
+/// Finds how far along the path each of its points is.
+void Company::measure() {
   along_.assign(1, 0.f);
   for (std::size_t i = 1; i < path_.size(); ++i)
     along_.push_back(along_.back() + flat_distance(path_[i - 1], path_[i]));
   length_ = along_.back();
-  take_places(see);
-  planned_ = true;
-  return std::nullopt;
 }
 
 std::vector<vec2> Company::places() const {
@@ -163,7 +160,12 @@ void Company::take_places(const View& see) {
     from.push_back({glm::dot(off, ahead), glm::dot(off, left)});
   }
   const auto taken = assign(from, places);
-  for (std::size_t i = 0; i < members_.size(); ++i) members_[i].offset = places[taken[i]];
+  left_ = right_ = 0.f;
+  for (std::size_t i = 0; i < members_.size(); ++i) {
+    members_[i].offset = places[taken[i]];
+    left_ = std::max(left_, members_[i].offset.y);
+    right_ = std::max(right_, -members_[i].offset.y);
+  }
   std::ranges::stable_sort(members_, {}, [](const Member& member) {
     return std::tuple(-member.offset.x, std::abs(member.offset.y), member.who.slot);
   });
@@ -193,10 +195,8 @@ void Company::trail(vec3 at) {
     if (length > behind + 2.f * look_ahead) break;
   }
   path_.erase(path_.begin(), path_.begin() + static_cast<std::ptrdiff_t>(first));
-  along_.assign(1, 0.f);
-  for (std::size_t i = 1; i < path_.size(); ++i)
-    along_.push_back(along_.back() + flat_distance(path_[i - 1], path_[i]));
-  guide_ = length_ = along_.back();
+  measure();
+  guide_ = length_;
 }
 
 /// The point at so many metres along the path, which goes straight on beyond its ends.
@@ -212,15 +212,15 @@ vec2 Company::direction_along(float along) const {
   return direction(flat(point_at(along + smooth) - point_at(along - smooth)), vec2(1.f, 0.f));
 }
 
-/// The part, 0 to 1, of the widest rank's half on that side (1: left, -1: right) for which there is room from
-/// there on for some metres.
-float Company::room_at(const View& see, float along, float side) const {
-  float widest = 0.f, part = 1.f;
-  for (const Member& member : members_) widest = std::max(widest, side * member.offset.y);
-  for (float ahead = 0.f; widest > 0.f && ahead <= look_ahead; ahead += 0.5f * look_ahead) {
+/// The part, 0 to 1, of the widest rank for which there is room from there on for some metres.
+float Company::room_at(const View& see, float along) const {
+  float part = 1.f;
+  for (float ahead = 0.f; ahead <= look_ahead; ahead += 0.5f * look_ahead) {
     const float at = std::clamp(along + ahead, 0.f, length_);
-    const vec2 onward = direction_along(at), aside = side * vec2(-onward.y, onward.x);
-    part = std::min(part, see.ground.straight(see.spot_at(point_at(at)), widest * aside).metres / widest);
+    const vec2 onward = direction_along(at), left(-onward.y, onward.x);
+    const Spot middle = see.spot_at(point_at(at));
+    if (left_ > 0.f) part = std::min(part, see.ground.straight(middle, left_ * left).metres / left_);
+    if (right_ > 0.f) part = std::min(part, see.ground.straight(middle, -right_ * left).metres / right_);
   }
   return part;
 }
@@ -234,8 +234,8 @@ void Company::line_up(const View& see, float seconds) {
     const float rank = i > 0 ? members_[i - 1].offset.x - member.offset.x : 0.f;
     member.along = i > 0 ? members_[i - 1].along - std::lerp(options_.spacing, rank, member.abreast)
                          : guide_ + member.offset.x;
-    const float room = std::min(room_at(see, member.along, 1.f), room_at(see, member.along, -1.f));
-    member.abreast = std::clamp(room, member.abreast - 2.f * step, member.abreast + step);
+    member.abreast =
+        std::clamp(room_at(see, member.along), member.abreast - 2.f * step, member.abreast + step);
   }
 }
 

@@ -36,25 +36,40 @@ constexpr std::uint32_t looked_ahead = 16;  // looked at for braking
 
 }  // namespace
 
+tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal) {
+  const Snap to = see.ground.snap(goal, snap_reach, see.body);
+  if (to) return to.spot;
+  return tl::unexpected(Outcome{.ending = Ending::off_ground,
+                                .cause = Cause::goal_off_ground,
+                                .value = to.off,
+                                .where = to.spot.position});
+}
+
+Outcome no_way(const View& see, vec3 goal) {
+  return {.ending = Ending::no_way,
+          .cause = Cause::no_route,
+          .value = see.ground.nearest_reachable(see.spot(), goal).off,
+          .where = goal};
+}
+
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   withdraw();
   const bool known = std::exchange(found_none_, false) && goal == goal_;
   goal_ = goal;
-  if (known) return no_way(see);
-  const Snap to = see.ground.snap(goal, snap_reach, see.body);
-  if (!to)
-    return Outcome{.ending = Ending::off_ground,
-                   .cause = Cause::goal_off_ground,
-                   .value = to.off,
-                   .where = to.spot.position};
+  if (known) return no_way(see, goal);
+  const auto to = spot_of_goal(see, goal);
+  if (!to) {
+    route_.clear();
+    return to.error();
+  }
   if (see.routes == nullptr) {
-    see.ground.route(see.spot(), to.spot, route_);
-    if (route_.bends.empty()) return no_way(see);
+    see.ground.route(see.spot(), *to, route_);
+    if (route_.bends.empty()) return no_way(see, goal);
     set_out(see);
     return std::nullopt;
   }
   ticket_ = see.routes->ask({.from = see.spot(),
-                             .to = to.spot,
+                             .to = *to,
                              .priority = see.route_priority,
                              .time = see.time,
                              .asker = see.who.slot});
@@ -63,13 +78,6 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   if (jumps_ != see.jumps) route_.clear();  // it stands until then
   jumps_ = see.jumps;
   return std::nullopt;
-}
-
-Outcome Way::no_way(const View& see) const {
-  return {.ending = Ending::no_way,
-          .cause = Cause::no_route,
-          .value = see.ground.nearest_reachable(see.spot(), goal_).off,
-          .where = goal_};
 }
 
 void Way::withdraw() {

@@ -223,10 +223,10 @@ std::shared_ptr<Company> Play::company(const MarchStep& step) {
   auto company =
       Company::make({.formation = step.formation, .spacing = step.spacing}).value();  // checked when read
   known = company;
-  if (const Npc leader = world_.find(step.to.npc); !step.to.npc.empty() && leader.alive())
-    company->follow(leader.id());
+  if (step.to.npc.empty())
+    (void)company->go_to(step.to.at);
   else
-    (void)company->go_to(position_of(world_, step.to));
+    company->follow(world_.find(step.to.npc).id());
   return company;
 }
 

@@ -170,7 +170,8 @@ void World::decide(float seconds) {
     Mover& mover = movers_[slot];
     mover.left = seconds;
     mover.waits = false;
-    mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own;
+    mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own ||
+                  !heard_.empty();  // a signal is heard by all, in its tick
     if (!mover.asked) continue;
     ++thinking_;
     mover.fresh = false;

@@ -132,6 +132,24 @@ TEST(Company, FollowsAPointAndClosesRanksWhenSomebodyLeaves) {
   EXPECT_EQ(company->size(), 3U);
 }
 
+TEST(Company, GoesRoundWhatIsPutInItsWayAndEndsTogetherWhereItIsShutIn) {
+  const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  const auto porters = some(world, 4, {-2, -1});
+  const auto company = *Company::make({.formation = Formation::line});
+  ASSERT_TRUE(company->go_to({34, 0, 0}));
+  for (const Npc npc : porters) npc.march(company);
+  pass(world, 6);
+  ground->put(*Barrier::box({20, 1}, {1, 13}));  // all but a gap at the south
+  pass(world, 60, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
+  for (const Npc npc : porters) EXPECT_GT(npc.position().x, 30.f) << npc.doing();
+  ASSERT_TRUE(company->go_to({0, 0, 0}));
+  ground->put(*Barrier::box({20, -6}, {1, 6}));
+  for (const Npc npc : porters) npc.march(company);
+  pass(world, 0.1);
+  for (const Npc npc : porters) EXPECT_EQ(npc.errand().last->ending, Ending::no_way);
+}
+
 TEST(Company, NonsenseIsRefused) {
   EXPECT_FALSE(Company::make({.spacing = 0}));
   EXPECT_FALSE(Company::make({.formation = Formation::as_they_are}));
@@ -143,6 +161,10 @@ TEST(Company, NonsenseIsRefused) {
   npc.march(company);  // which goes nowhere
   pass(world, 0.1);
   EXPECT_EQ(npc.errand().last->ending, Ending::refused);
+  company->follow(npc.id());
+  npc.march(company);
+  pass(world, 0.1);
+  EXPECT_EQ(npc.errand().last->cause, Cause::after_itself);
   npc.march(nullptr);
   pass(world, 0.1);
   EXPECT_EQ(npc.errand().last->ending, Ending::refused);

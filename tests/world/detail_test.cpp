@@ -93,6 +93,18 @@ TEST(Detail, ThrongsFarAwayKeepApartToo) {
   EXPECT_LT(deepest, 0.1f * 0.3f);
 }
 
+TEST(Detail, WhoThinksSeldomHearsEachSignal) {
+  World world;
+  EXPECT_TRUE(world.look_from(std::vector<vec3>{{500, 0, 0}}));
+  std::vector<Npc> all;
+  for (int i = 0; i < 8; ++i) all.push_back(*world.add({.at = {static_cast<float>(i), 0, 0}}));
+  for (const Npc npc : all) npc.wait_for("bell");
+  pass(world, 0.2);
+  world.signal("bell");
+  pass(world, 0.05);
+  for (const Npc npc : all) EXPECT_EQ(npc.errand().last->ending, Ending::done);
+}
+
 TEST(Detail, NonsenseIsRefused) {
   World world;
   EXPECT_FALSE(world.look_from({}, {.near = -1}));

@@ -62,30 +62,33 @@ class Company {
   };
 
   explicit Company(const CompanyOptions& options) : options_(options) {}
-  Member* find(NpcId who);
   const Member* find(NpcId who) const;
   std::optional<Outcome> plan(const View& see);
   std::vector<vec2> places() const;
   void take_places(const View& see);
+  void measure();
   void walk_on(float seconds);
   void trail(vec3 at);
   void line_up(const View& see, float seconds);
   vec3 point_at(float along) const;
   vec2 direction_along(float along) const;
-  float room_at(const View& see, float along, float side) const;
+  float room_at(const View& see, float along) const;
 
   CompanyOptions options_;
   Leads leads_ = Leads::nobody;
   vec3 goal_{0.f};  // or the point that is followed
   NpcId leader_;
-  std::vector<Member> members_;  // those ahead first, and of a rank those in its middle, once it is planned
-  bool planned_ = false;         // since members or the goal changed last
-  double seen_at_ = -1;          // seconds
-  std::vector<vec3> path_;       // metres
-  std::vector<float> along_;     // metres from its start, of each point
-  float length_ = 0.f;           // metres of the path
-  float guide_ = 0.f;            // metres along it: where the company's middle is
+  std::vector<Member> members_;    // those ahead first, and of a rank those in its middle, once it is planned
+  bool planned_ = false;           // since members or the goal changed last
+  std::optional<Outcome> failed_;  // why it has no way, as seen then
+  std::uint64_t ground_revision_ = 0;   // as seen then
+  double seen_at_ = -1;                 // seconds
+  std::vector<vec3> path_;              // metres
+  std::vector<float> along_;            // metres from its start, of each point
+  float length_ = 0.f;                  // metres of the path
+  float guide_ = 0.f;                   // metres along it: where the company's middle is
   float pace_ = 0.f, next_pace_ = 0.f;  // metres per second: of the slowest, as seen and as being seen
+  float left_ = 0.f, right_ = 0.f;      // metres from the middle to both ends of the widest rank
   float lag_ = 0.f, next_lag_ = 0.f;    // metres by which a member is behind at the most
 };
 

@@ -5,6 +5,11 @@
 
 namespace ambulon {
 
+/// The spot of a goal (metres), at most half a metre off; or that it is off the ground.
+tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal);
+/// That no way leads from the NPC to `goal` (metres), and how near it could get.
+Outcome no_way(const View& see, vec3 goal);
+
 /// A route and how far an NPC has come along it: what every errand that walks to a point stands on.
 class Way {
  public:
@@ -61,7 +66,6 @@ class Way {
   vec2 end_direction() const;
 
  private:
-  Outcome no_way(const View& see) const;
   void set_out(const View& see);
   void fetch(const View& see);
   void withdraw();
