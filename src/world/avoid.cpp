@@ -12,7 +12,7 @@ namespace ambulon {
 namespace {
 
 constexpr std::size_t most_avoided = 16;  // of those in sight, the nearest
-constexpr float standing = 0.05f;         // metres per second
+constexpr float standing = 0.05f;         // metres per second: slower than that
 constexpr float held_up = 0.2f;           // metres per second: slower than that, of those who want to go on
 constexpr float margin = 1.15f;           // of the radius, since nobody can change its velocity at once
 constexpr float slow_margin = 1.02f;      // of those who hardly move, past who stands
@@ -88,6 +88,8 @@ class Permitted {
   std::size_t count_ = 0;
 };
 
+bool stands(vec2 velocity) { return glm::dot(velocity, velocity) < standing * standing; }
+
 /// How one takes heed of another: how much it does of what must be done about both, and how fast it takes the
 /// other to go.
 struct Heed {
@@ -99,8 +101,7 @@ struct Heed {
 Heed heed_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t slot, vec2 offset,
              const Surroundings::Passer& passer, std::uint32_t others_slot) {
   const Surroundings::Manner& its = passer.manner;
-  if (its.rank == Surroundings::yields_to_nobody || glm::length(its.wanted) < standing)
-    return {1.f, passer.velocity};
+  if (its.rank == Surroundings::yields_to_nobody || stands(its.wanted)) return {1.f, passer.velocity};
   if (mine.rank != its.rank) return {mine.rank < its.rank ? 1.f : 0.f, passer.velocity};
   if (glm::dot(mine.wanted, its.wanted) > 0.f) {
     // Of two that go the same way, the one behind keeps clear.
@@ -119,7 +120,7 @@ Heed heed_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t s
 /// True for who is held up, close to who stands `offset` from it and in its way.
 bool wants_through(vec2 offset, const Surroundings::Passer& passer, float radius) {
   const vec2 wanted = passer.manner.wanted;
-  return passer.manner.held > polite && glm::length(wanted) >= standing &&
+  return passer.manner.held > polite && !stands(wanted) &&
          glm::dot(offset, wanted) < -0.1f * glm::length(offset) * glm::length(wanted) &&
          glm::length(offset) < radius + passer.radius + asking_distance;
 }
@@ -159,12 +160,43 @@ vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
   return seconds < over ? now + seconds / over * (chosen - now) : chosen;
 }
 
-/// True for who could be touched within `horizon` seconds if one went straight there at `speed`.
-bool within_reach(vec2 offset, float square, const Surroundings::Passer& other, float radius, float horizon,
-                  float speed) {
-  const float distance = std::sqrt(square);
-  const float closing = std::max(0.f, -glm::dot(offset, other.velocity));  // times the distance
-  return (distance - radius - other.radius - horizon * speed) * distance <= horizon * closing;
+/// Whom one could touch within `horizon` seconds if one went straight there at `speed`, of those in sight.
+struct Reach {
+  vec2 from;  // metres
+  float sight, radius, horizon, speed;
+};
+
+/// Calls `visit(place, square)`, with the square of their distance, for those within reach of the places
+/// `from` up to before `to`. For all of them it is worked out without a branch, several at a time.
+template <class Visit>
+void each_within(const Reach& reach, const Surroundings::Courses& all, std::uint32_t from, std::uint32_t to,
+                 Visit&& visit) {
+  constexpr std::uint32_t most = 64, lanes = Surroundings::Courses::lanes;
+  std::array<float, most> squares;
+  std::array<std::uint32_t, most> near;
+  for (; from < to; from += most) {
+    const std::uint32_t count = std::min(most, to - from);
+    const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
+    const float *x = &all.x[from], *y = &all.y[from], *velocity_x = &all.velocity_x[from],
+                *velocity_y = &all.velocity_y[from], *radius = &all.radius[from];
+    for (std::uint32_t i = 0; i < rounded; ++i) {
+      const float over = x[i] - reach.from.x, up = y[i] - reach.from.y;
+      const float square = over * over + up * up, distance = std::sqrt(square);
+      const float sight = reach.sight + radius[i];
+      const float coming = -(over * velocity_x[i] + up * velocity_y[i]);  // times the distance
+      const float closing = coming > 0.f ? coming : 0.f;
+      const float gap = distance - reach.radius - radius[i] - reach.horizon * reach.speed;
+      squares[i] = square;
+      near[i] = (square <= sight * sight ? 1U : 0U) & (gap * distance <= reach.horizon * closing ? 1U : 0U);
+    }
+    std::array<std::uint32_t, most> found;
+    std::uint32_t last = 0;
+    for (std::uint32_t i = 0; i < count; ++i) {
+      found[last] = i;
+      last += near[i];
+    }
+    for (std::uint32_t i = 0; i < last; ++i) visit(from + found[i], squares[found[i]]);
+  }
 }
 
 }  // namespace
@@ -198,7 +230,7 @@ void World::avoid(std::uint32_t slot) {
   if (!avoid_ || !mover.alive || !mover.avoidance.takes_part || mover.drive != Drive::own || mover.crossing ||
       mover.halted || mover.intent.direct)
     return;
-  if (glm::length(mover.intent.velocity) < standing)
+  if (stands(mover.intent.velocity))
     make_room(slot);
   else
     keep_clear(slot);
@@ -218,6 +250,11 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   });
 }
 
+bool World::near_edges(std::uint32_t slot) {
+  const Mover& mover = movers_[slot];
+  return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.gait.speed);
+}
+
 /// Bends what its order wants to what touches nobody.
 void World::keep_clear(std::uint32_t slot) {
   Mover& mover = movers_[slot];
@@ -232,10 +269,17 @@ void World::keep_clear(std::uint32_t slot) {
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
   const auto passers = surroundings_.passers();
+  // Who is further off than that is out of reach, however fast they come.
+  const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
   Heeded heeded(how.sight);
-  each_in_way(slot, how.sight, [&](std::uint32_t place, vec2 offset) {
-    const float square = glm::dot(offset, offset);
-    if (within_reach(offset, square, passers[place], radius, horizon, fastest)) heeded.add(place, square);
+  const Reach reach{flat(me.position), sight, radius, horizon, fastest};
+  surroundings_.each_run_near(reach.from, sight, [&](std::uint32_t from, std::uint32_t to) {
+    each_within(reach, surroundings_.courses(), from, to, [&](std::uint32_t place, float square) {
+      const Surroundings::Passer& other = passers[place];
+      if (surroundings_.entry(place).name != slot &&
+          share_height(other.z - me.position.z, body.height, other.height) && !other.tags.meet(body.passes))
+        heeded.add(place, square);
+    });
   });
 
   Permitted permitted;
@@ -247,13 +291,13 @@ void World::keep_clear(std::uint32_t slot) {
     const Heed heed = heed_of(me, surroundings_.manner(slot), slot, offset, other, there.name);
     if (heed.share == 0.f) continue;  // it keeps clear itself, or is let by
     met = met || (glm::dot(offset, wanted) > 0.f && glm::dot(other.manner.wanted, wanted) <= 0.f);
-    const bool stands = glm::length(other.manner.wanted) < standing && glm::length(other.velocity) < standing;
+    const bool still = stands(other.manner.wanted) && stands(other.velocity);
     permitted.keep(keep_clear_of({.offset = offset, .velocity = heed.velocity, .radius = other.radius},
-                                 me.velocity, stands ? narrow : radius, horizon, heed.share));
+                                 me.velocity, still ? narrow : radius, horizon, heed.share));
   }
   if (permitted.planes().empty()) return;
   const vec2 aim = met ? rotated(wanted, -how.side) : wanted;
-  if (!convex_) keep_from_edges(*ground_, me, body, mover.gait.speed, aim, permitted);
+  if (near_edges(slot)) keep_from_edges(*ground_, me, body, mover.gait.speed, aim, permitted);
   mover.intent.velocity =
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
 }
@@ -279,7 +323,7 @@ void World::make_room(std::uint32_t slot) {
   if (aside == vec2(0.f)) return;
   const float far = glm::length(aside);
   mover.wanted = std::min(fast, far / step_aside) / far * aside;
-  if (!convex_)
+  if (near_edges(slot))
     keep_from_edges(*ground_, mover.motion, cards_[slot].body, mover.gait.speed, mover.wanted, permitted);
   mover.intent.velocity = settled(mover.motion.velocity,
                                   nearest_permitted(permitted.planes(), mover.wanted, fast), 0.f, mover.left);
@@ -291,7 +335,7 @@ void World::watch_throng(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   const float seconds = tick_seconds_;
   const float square = glm::dot(mover.wanted, mover.wanted);
-  const bool held = square > standing * standing && mover.drive == Drive::own && !mover.intent.direct &&
+  const bool held = !stands(mover.wanted) && mover.drive == Drive::own && !mover.intent.direct &&
                     glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
   const float before = std::exchange(mover.held, std::max(0.f, mover.held + (held ? seconds : -seconds)));
   if (held) cards_[slot].held_seconds += seconds;

@@ -81,7 +81,10 @@ void Surroundings::wake(std::uint32_t slot) {
   asleep_[slot] = 0;
   stirred_.push_back(slot);
   indexed_ = false;
-  if (asleep_indexed_) asleep_index_.forget(asleep_place_[slot]);
+  if (!asleep_indexed_) return;
+  const std::uint32_t place = asleep_place_[slot];
+  asleep_index_.forget(place);
+  if (place < courses_.x.size()) courses_.x[place] = std::numeric_limits<float>::quiet_NaN();
 }
 
 std::span<const std::uint32_t> Surroundings::awake() const {
@@ -192,6 +195,7 @@ void Surroundings::index() const {
   for (const std::uint32_t slot : awake()) add(slot);
   index_.build(entries_, cell);
   note(index_);
+  line_up();
 }
 
 /// Writes down what is asked of those in the index when others keep out of their way.
@@ -205,6 +209,25 @@ void Surroundings::note(const NeighbourIndex& index) const {
                         .manner = manners_[entry.name],
                         .tags = other.tags});
   }
+}
+
+void Surroundings::line_up() const {
+  const auto count = static_cast<std::uint32_t>(passers_.size());
+  for (auto* values :
+       {&courses_.x, &courses_.y, &courses_.velocity_x, &courses_.velocity_y, &courses_.radius})
+    values->resize(count + Courses::lanes);
+  float square = 0.f;
+  for (std::uint32_t place = 0; place < count; ++place) {
+    const Passer& passer = passers_[place];
+    const vec2 at = entry(place).at;
+    courses_.x[place] = at.x;
+    courses_.y[place] = at.y;
+    courses_.velocity_x[place] = passer.velocity.x;
+    courses_.velocity_y[place] = passer.velocity.y;
+    courses_.radius[place] = passer.radius;
+    square = std::max(square, glm::dot(passer.velocity, passer.velocity));
+  }
+  fastest_ = std::sqrt(square);
 }
 
 }  // namespace ambulon

@@ -21,6 +21,9 @@ constexpr int orders_in_a_tick = 8;     // a script whose orders take no time go
 constexpr float moving = 0.02f;         // metres per second
 constexpr float side_step_part = 0.2f;  // of the patience, spent on stepping aside
 
+constexpr float room_horizon = 1.5f;  // seconds of its way over which one looks for edges of the ground
+constexpr float look_again = 0.1f;    // part of that, gone since one has looked
+
 /// Errands lie anywhere in the pool, so they are called for some NPCs before their turn.
 constexpr std::uint32_t errands_ahead = 8;
 
@@ -91,10 +94,13 @@ void World::in_parts(std::size_t count, const std::function<void(std::size_t)>& 
 
 /// Reads what the game reported of the bodies it moves, and looks where everybody is.
 void World::sense() {
-  ground_revision_ = ground_->revision();
+  if (std::exchange(ground_revision_, ground_->revision()) != ground_revision_)
+    for (Mover& mover : movers_) mover.room = {};
   take_reports();
-  for (const std::uint32_t slot : surroundings_.awake())
-    surroundings_.see(slot, movers_[slot].motion, manner_of(movers_[slot]));
+  const auto awake = surroundings_.awake();
+  in_parts(awake.size(), [&](std::size_t i) {
+    surroundings_.see(awake[i], movers_[awake[i]].motion, manner_of(movers_[awake[i]]));
+  });
   surroundings_.begin_tick();
   if (!avoid_) return;
   surroundings_.index();
@@ -353,6 +359,7 @@ void World::cross(std::uint32_t slot) {
   mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.gait.speed) * ahead;
   if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.gait.turn_rate * used);
   mover.was = flat(mover.motion.position);
+  mover.room = {};  // it may land on another floor
   stride(mover, from, faced, used);
   if (mover.crossing && arc.stance != Stance::walking) mover.motion.stance = arc.stance;
   mover.left -= used;
@@ -385,6 +392,7 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   Mover& mover = movers_[slot];
   const vec2 way = flat(mover.motion.position - from);
   if (way == vec2(0.f)) return;
+  if (has_room(slot, from, glm::length(way)) && mover.room.level) return;
   const Snap start = ground_->snap(from, 0.01f, cards_[slot].body);
   if (!start) return;  // it stands on something else
   const Stretch stretch = slide(*ground_, start.spot, way);
@@ -395,6 +403,23 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   vec2& velocity = mover.motion.velocity;
   mover.motion.position = stretch.end.position;
   velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
+}
+
+/// True when the ground has no edge within so many metres of a place where the NPC is. Looks for it wide
+/// around, so that it need not be looked for again before it has gone some way.
+bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
+  Mover& mover = movers_[slot];
+  Room& room = mover.room;
+  const float gone = glm::distance(at, room.at), looked_for = room_horizon * mover.gait.speed;
+  if (room.metres >= 0.f && gone + metres <= room.metres) return true;
+  if (room.metres >= 0.f && gone < look_again * looked_for) return false;
+  room = {.at = at, .metres = 0.f};
+  const Snap here = ground_->snap(at, 0.01f, cards_[slot].body);
+  if (!here) return false;
+  const Clearance clearance = ground_->clearance(here.spot, looked_for);
+  room.metres = std::max(0.f, clearance.metres - here.off - 0.001f);  // for rounding
+  room.level = clearance.level;
+  return metres <= room.metres;
 }
 
 /// Takes along whoever stands on a deck that has moved.

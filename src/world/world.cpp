@@ -241,6 +241,7 @@ void World::set_body(std::uint32_t slot, const Body& body) {
   const vec2 deck = std::exchange(cards_[slot].body, body).deck;
   mover.run_speed = run_speed(body);
   ++mover.jumps;
+  mover.room = {};
   stir(slot);
   surroundings_.resize(id, body.radius, body.height);
   if (deck != body.deck) {
@@ -263,6 +264,7 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   mover.was = flat(*spot);
   mover.intent = {};
   mover.crossing = false;
+  mover.room = {};
   ++mover.jumps;
   stir(slot);
   cards_[slot].reported = *spot;

@@ -4,6 +4,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "ground_behind.hpp"
 #include "quay.hpp"
 
 namespace ambulon {
@@ -49,16 +50,26 @@ std::pair<std::vector<vec3>, std::string> after_a_while(const Ground& ground, co
   return {places, told(world)};
 }
 
-TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
+std::unique_ptr<MeshGround> market() {
   Plan plan{.outlines = {{{0, 0}, {40, 0}, {40, 22}, {0, 22}}}};
   for (float x = 6; x < 36; x += 6) plan.holes.push_back({{x, 8}, {x, 13}, {x + 2, 13}, {x + 2, 8}});
-  const auto ground = *MeshGround::make(plan);
+  return *MeshGround::make(plan);
+}
+
+TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
+  const auto ground = market();
   const auto alone = after_a_while(*ground, {});
   for (const std::size_t threads : {std::size_t{2}, std::size_t{7}}) {
     const auto [places, journal] = after_a_while(*ground, on_threads(threads));
     EXPECT_EQ(places, alone.first) << threads;
     EXPECT_EQ(journal, alone.second) << threads;
   }
+}
+
+TEST(Clearance, OnlySavesLookingForEdges) {
+  const auto ground = market();
+  const GroundBehind unknown(*ground);
+  EXPECT_EQ(after_a_while(unknown, {}), after_a_while(*ground, {}));
 }
 
 }  // namespace

@@ -43,10 +43,8 @@ class NeighbourIndex {
   /// stands in `sorted`.
   template <class Visit>
   [[gnu::always_inline]] inline void near(vec2 centre, float radius, Visit&& visit) const {
-    const std::int64_t left = row(centre.x - radius), right = row(centre.x + radius);
-    const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
     // First which are near, without a branch that nobody could foretell; then they are visited.
-    const auto try_all = [&](std::uint32_t from, std::uint32_t to) {
+    each_run(centre, radius, [&](std::uint32_t from, std::uint32_t to) {
       std::array<std::uint32_t, 64> found;
       while (from < to) {
         const std::uint32_t end = std::min(to, from + static_cast<std::uint32_t>(found.size()));
@@ -58,18 +56,26 @@ class NeighbourIndex {
         }
         for (std::size_t i = 0; i < count; ++i) visit(sorted_[found[i]]);
       }
-    };
+    });
+  }
+
+  /// Calls `visit(from, to)` for stretches of `sorted`, places `from` up to before `to`: in them are all
+  /// points at most `radius` metres (>= 0) from `centre`, and others.
+  template <class Visit>
+  [[gnu::always_inline]] inline void each_run(vec2 centre, float radius, Visit&& visit) const {
+    const std::int64_t left = row(centre.x - radius), right = row(centre.x + radius);
+    const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
     // Wider than the layout, where a cell would be met twice.
     if (right - left > mask_ || high - low > mask_)
-      return try_all(0, static_cast<std::uint32_t>(sorted_.size()));
+      return visit(0U, static_cast<std::uint32_t>(sorted_.size()));
     const std::uint32_t first = column(left), last = column(right);
     for (std::int64_t y = low; y <= high; ++y) {
       const std::uint32_t begin = column(y) << bits_;
       if (first <= last) {
-        try_all(starts_[begin + first], starts_[begin + last + 1]);
+        visit(starts_[begin + first], starts_[begin + last + 1]);
       } else {
-        try_all(starts_[begin], starts_[begin + last + 1]);
-        try_all(starts_[begin + first], starts_[begin + mask_ + 1]);
+        visit(starts_[begin], starts_[begin + last + 1]);
+        visit(starts_[begin + first], starts_[begin + mask_ + 1]);
       }
     }
   }

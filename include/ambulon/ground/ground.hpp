@@ -24,6 +24,12 @@ struct Stretch {
   vec2 inward{0.f};    ///< unit vector from that edge towards the ground; zero when it is free
 };
 
+/// What is known of the ground around a spot.
+struct Clearance {
+  float metres = 0.f;  ///< there is no edge of the ground nearer than that, seen from above
+  bool level = false;  ///< all that is nearer lies at the height of the spot
+};
+
 /// What can be walked on. A user's own ground is a class that answers these questions; every
 /// errand works on it unchanged. All of them are asked without changing the ground.
 class Ground {
@@ -57,6 +63,13 @@ class Ground {
   /// The straight walk from a spot of this ground along `way` (metres, seen from above), up to the
   /// first edge of the ground: a wall, a kerb too high, the brink of a drop.
   virtual Stretch straight(const Spot& from, vec2 way) const = 0;
+
+  /// A circle around a spot, of `most` metres (> 0) or less, within which no straight walk meets an edge.
+  /// Those who have room around them are not held to the ground step by step. By default nothing is known.
+  virtual Clearance clearance(const Spot& spot, float most) const {
+    (void)spot, (void)most;
+    return {};
+  }
 
   /// A random spot, uniform by area, reachable from `around` and within `radius` metres of it.
   virtual Spot random_spot(Random& random, const Spot& around, float radius) const = 0;

@@ -24,6 +24,7 @@ class Surroundings final : public Others {
         asleep_place_(memory),
         entries_(memory),
         passers_(memory),
+        courses_(memory),
         near_(memory) {}
 
   /// Of whom nothing is to be expected: it keeps out of nobody's way.
@@ -83,12 +84,23 @@ class Surroundings final : public Others {
   /// Everybody has a place, by where they are, those near each other together; first those who are asleep.
   /// As they were when `index` was called.
   std::span<const Passer> passers() const { return passers_; }
+  /// Where they are and how they move, by place: each value of all together, so that several can be worked
+  /// out at a time. Beyond the last there are that many of nobody.
+  struct Courses {
+    explicit Courses(std::pmr::memory_resource* memory)
+        : x(memory), y(memory), velocity_x(memory), velocity_y(memory), radius(memory) {}
+    std::pmr::vector<float> x, y, velocity_x, velocity_y, radius;
+    static constexpr std::uint32_t lanes = 4;
+  };
+  const Courses& courses() const { return courses_; }
   /// Who is at that place: where, with its slot.
   const NeighbourIndex::Entry& entry(std::uint32_t place) const {
     const std::uint32_t first = first_awake();
     return place < first ? asleep_index_.sorted()[place] : index_.sorted()[place - first];
   }
   std::span<const NeighbourIndex::Entry> entries_awake() const { return index_.sorted(); }
+  /// Metres per second of the fastest, when `index` was called.
+  float fastest() const { return fastest_; }
   /// The place of the first who is awake.
   std::uint32_t first_awake() const { return static_cast<std::uint32_t>(asleep_index_.sorted().size()); }
 
@@ -104,6 +116,15 @@ class Surroundings final : public Others {
   template <class Visit>
   void each_near_asleep(vec2 from, float radius, Visit&& visit) const {
     if (first_awake() > 0) each_near(asleep_index_, 0, from, radius, visit);
+  }
+  /// Calls `visit(from, to)` for stretches of places, `from` up to before `to`: in them is everybody whose
+  /// body comes within `radius` metres of `centre`, and others.
+  template <class Visit>
+  [[gnu::always_inline]] inline void each_run_near(vec2 centre, float radius, Visit&& visit) const {
+    const std::uint32_t before = first_awake();
+    index_.each_run(centre, radius + widest_,
+                    [&](std::uint32_t from, std::uint32_t to) { visit(before + from, before + to); });
+    if (before > 0) asleep_index_.each_run(centre, radius + widest_, visit);
   }
   /// Looks where everybody is, unless that was done in this tick.
   void index() const;
@@ -121,6 +142,7 @@ class Surroundings final : public Others {
     });
   }
   void note(const NeighbourIndex& index) const;
+  void line_up() const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
 
@@ -131,6 +153,7 @@ class Surroundings final : public Others {
 
   std::pmr::vector<Other> seen_;
   float widest_ = 0.f;  // metres: the radius of the widest body there ever was
+  mutable float fastest_ = 0.f;
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
   std::pmr::vector<Manner> manners_;                          // by slot
@@ -143,6 +166,7 @@ class Surroundings final : public Others {
   mutable bool asleep_indexed_ = true;
   mutable std::pmr::vector<NeighbourIndex::Entry> entries_;
   mutable std::pmr::vector<Passer> passers_;  // in the order of the index
+  mutable Courses courses_;                   // the same
   mutable std::pmr::vector<Neighbour> near_;
   mutable bool indexed_ = false;
 };

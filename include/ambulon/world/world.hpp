@@ -143,9 +143,17 @@ class World final : private NoteTaker {
   friend class Npc;
   friend class Order;
 
+  /// Within so many metres of a place the ground has no edge; negative: not known.
+  struct Room {
+    vec3 at{0.f};
+    float metres = -1.f;
+    bool level = false;  // and all of it lies at one height
+  };
+
   /// What each tick touches of an NPC, together in memory.
   struct Mover {
     Motion motion;
+    Room room;
     vec2 was{0.f};  // where the errand was asked last
     Intent intent;
     vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
@@ -256,6 +264,7 @@ class World final : private NoteTaker {
   bool ask_with_ways(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
   void keep_clear(std::uint32_t slot);
+  bool near_edges(std::uint32_t slot);
   void make_room(std::uint32_t slot);
   void watch_throng(std::uint32_t slot);
   NpcId nearest_in_way(std::uint32_t slot) const;
@@ -271,6 +280,7 @@ class World final : private NoteTaker {
   void advise(std::uint32_t slot);
   void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
   void keep_on_ground(std::uint32_t slot, vec3 from);
+  bool has_room(std::uint32_t slot, vec3 at, float metres);
   void carry();
   void call_back();
   void call_back(const Act& act);

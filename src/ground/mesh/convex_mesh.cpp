@@ -475,7 +475,7 @@ bool ConvexMesh::holds(std::uint32_t polygon, dvec2 point) const {
     return false;
   const auto sides = sides_of(polygon);
   for (std::size_t i = 0; i < sides.size(); ++i) {
-    const dvec2 a = sides[i].start, b = sides[(i + 1) % sides.size()].start;
+    const dvec2 a = sides[i].start, b = sides[i + 1 < sides.size() ? i + 1 : 0].start;
     if (cross(b - a, point - a) < 0) return false;
   }
   return true;
@@ -484,7 +484,7 @@ bool ConvexMesh::holds(std::uint32_t polygon, dvec2 point) const {
 std::optional<std::uint32_t> ConvexMesh::at(dvec2 point) const {
   std::uint32_t found = none;
   each_near(point, point, [&](std::uint32_t polygon) {
-    if (found == none && holds(polygon, point)) found = polygon;
+    if (polygon < found && holds(polygon, point)) found = polygon;
   });
   return found == none ? std::nullopt : std::optional(found);
 }
@@ -493,14 +493,18 @@ dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
   if (holds(polygon, point)) return point;
   const auto sides = sides_of(polygon);
   dvec2 nearest = sides[0].start;
+  double least = std::numeric_limits<double>::infinity();
   for (std::size_t i = 0; i < sides.size(); ++i) {
-    const dvec2 on = nearest_on(sides[i].start, sides[(i + 1) % sides.size()].start, point);
-    if (glm::distance(on, point) < glm::distance(nearest, point)) nearest = on;
+    const dvec2 on = nearest_on(sides[i].start, sides[i + 1 < sides.size() ? i + 1 : 0].start, point);
+    const double square = glm::dot(on - point, on - point);
+    if (square < least) nearest = on, least = square;
   }
   return nearest;
 }
 
 ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const {
+  if (wanted.components == nullptr && !wanted.height)
+    if (const auto here = at(point)) return {*here, point};
   Nearest best;
   double off = std::numeric_limits<double>::infinity();
   const auto distance_to = [&](dvec2 low, dvec2 high) {

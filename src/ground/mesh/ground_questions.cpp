@@ -66,6 +66,36 @@ std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float
               .inward = {-along.y, along.x}};
 }
 
+/// From polygon to polygon, over the sides that come near enough.
+Clearance MeshGround::clearance(const Spot& spot, float most) const {
+  const ConvexMesh& mesh = mesh_of(spot.layer);
+  const auto home = place_of(spot);
+  if (!home) return {};
+  constexpr std::size_t most_polygons = 32;
+  std::array<std::uint32_t, most_polygons> polygons{home->polygon};
+  std::size_t known = 1;
+  double off = per_metre * most;
+  bool level = true;
+  for (std::size_t i = 0; i < known; ++i) {
+    const ConvexMesh::Polygon& around = mesh.polygons()[polygons[i]];
+    level = level && around.floor == nullptr;
+    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
+      const double there =
+          glm::distance(nearest_on(mesh.start_of(side), mesh.end_of(side), home->at), home->at);
+      if (there >= off) continue;
+      const std::uint32_t across = mesh.sides()[side].across;
+      const std::uint32_t next = across == ConvexMesh::none ? across : mesh.sides()[across].polygon;
+      if (std::ranges::find(polygons.begin(), polygons.begin() + known, next) != polygons.begin() + known)
+        continue;
+      if (next == ConvexMesh::none || known == polygons.size())
+        off = there;
+      else
+        polygons[known++] = next;
+    }
+  }
+  return {.metres = static_cast<float>(off / per_metre), .level = level};
+}
+
 void MeshGround::each_piece_around(const Spot& middle, float radius,
                                    const std::function<void(std::span<const vec3>)>& visit) const {
   const ConvexMesh& mesh = mesh_of(middle.layer);

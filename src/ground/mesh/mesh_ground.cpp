@@ -30,10 +30,11 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
   const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
   for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
     const dvec2 a = mesh.start_of(side), edge = mesh.end_of(side) - a;
-    const double length = glm::length(edge), slope = cross(edge, along),
-                 beyond = -cross(edge, start + along - a) / length;
+    const double slope = cross(edge, along), beyond = -cross(edge, start + along - a);
+    if (slope >= 0 || beyond <= 0) continue;  // it does not lead out there
+    const double length = glm::length(edge);
     const bool open = mesh.sides()[side].across != ConvexMesh::none;
-    if (slope >= 0 || beyond <= (open ? 0 : skin)) continue;  // it does not lead out there
+    if (!open && beyond <= skin * length) continue;
     const double part = std::max(gone, -cross(edge, start - a) / slope);
     // The line of a side may be met beyond its ends, where another side lies on it; of two that meet there,
     // the nearer.

@@ -57,7 +57,8 @@ std::optional<Spot> TileGround::spot_at(std::uint16_t number, vec2 at) const {
   if (!cells.inside(here)) return std::nullopt;
   const Spot spot{.position = lift(at), .piece = cells.index(here), .layer = number};
   if (body.radius <= 0.f) return cells.free(here) ? std::optional(spot) : std::nullopt;
-  if (clearance(map(), at, body.radius) < body.radius - 3 * inset * cells.cell_size()) return std::nullopt;
+  if (ambulon::clearance(map(), at, body.radius) < body.radius - 3 * inset * cells.cell_size())
+    return std::nullopt;
   if (cells.free(here) && body.radius <= 0.5f * cells.cell_size()) return spot;
   // A wide body may stand where the middle of the cell has too little room, when it can get to one nearby.
   std::optional<Spot> nearest;
@@ -174,6 +175,12 @@ Stretch TileGround::straight(const Spot& from, vec2 way) const {
           .metres = swept.part * glm::length(way),
           .free = swept.free(),
           .inward = swept.inward};
+}
+
+Clearance TileGround::clearance(const Spot& spot, float most) const {
+  const float radius = width(spot.layer).radius;
+  const float free = ambulon::clearance(map(), flat(spot.position), radius + most);
+  return {.metres = std::max(0.f, free - radius), .level = true};
 }
 
 /// The spot at which a straight walk ended; a hair nearer to its start where rounding puts it into a wall.

@@ -232,6 +232,13 @@ RC_GTEST_PROP(Level, PiecesAroundAreWhatOneCanWalkToInTheCircle, ()) {
     RC_ASSERT(std::ranges::any_of(
         pieces, [&](const auto& piece) { return off(piece, flat(walk.end.position)) < 2e-3f; }));
   }
+  const Clearance clearance = ground->clearance(middle.spot, radius + 0.1f);
+  for (int i = 0; i < 10; ++i) {
+    const vec2 way = between(0, 0.999f) * clearance.metres * unit(between(0, 6.28f));
+    const Stretch walk = ground->straight(middle.spot, way);
+    RC_ASSERT(walk.free);
+    if (clearance.level) RC_ASSERT(walk.end.position.z == middle.spot.position.z);
+  }
 }
 
 TEST(Level, UnderAndOverABridgeAndUpItsStairsAreWaysOfTheirOwn) {

@@ -89,6 +89,9 @@ RC_GTEST_PROP(MeshGround, TheNearestEdgeIsTheNearestEndOfAnyWalk, ()) {
   RC_ASSERT(further.has_value());
   RC_ASSERT(edge.has_value() == (further->off <= reach));
   RC_ASSERT(std::abs(flat_distance(further->at, spot.position) - further->off) < 1e-4f);
+  const Clearance clearance = quay().clearance(spot, reach + 0.1f);
+  RC_ASSERT(clearance.level);
+  RC_ASSERT(std::abs(clearance.metres - std::min(reach + 0.1f, further->off)) < 1e-4f);
   for (int i = 0; i < 32; ++i) {
     const Stretch walk = quay().straight(spot, 100.f * unit(0.2f * static_cast<float>(i)));
     RC_ASSERT(walk.metres > further->off - 1e-3f);

@@ -8,6 +8,7 @@
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
+#include "ground_behind.hpp"
 #include "quay.hpp"
 #include "random_map.hpp"
 
@@ -108,6 +109,21 @@ RC_GTEST_PROP(TileGround, AStraightWalkIsFreeWhereEverySmallStepIs, ()) {
   // A little further on there is no room, unless it only grazes something.
   if (glm::dot(stretch.inward, direction(way)) < -0.5f && radius > 0.1f)
     RC_ASSERT(plain_clearance(ground.map(), end + 0.02f * direction(way)) < radius - 1e-3f);
+}
+
+RC_GTEST_PROP(TileGround, ClearanceIsTheCircleInWhichStraightWalksAreFree, ()) {
+  const bool as_point = *rc::gen::arbitrary<bool>();
+  const TileGround ground(random_map(as_point ? points : TileRules{}, false));
+  const float radius = as_point ? 0.f : static_cast<float>(*rc::gen::inRange(1, 50)) / 32.f;
+  const auto spot = random_spot_on(ground, wide(radius));
+  if (!spot) return;
+  const float most = between(0.1f, 8);
+  const Clearance clearance = ground.clearance(*spot, most);
+  const float plain = plain_clearance(ground.map(), flat(spot->position)) - radius;
+  RC_ASSERT(clearance.level);
+  RC_ASSERT(std::abs(clearance.metres - std::clamp(plain, 0.f, most)) < 2e-3f);
+  for (int i = 0; i < 16; ++i)
+    RC_ASSERT(ground.straight(*spot, 0.999f * clearance.metres * unit(0.4f * static_cast<float>(i))).free);
 }
 
 RC_GTEST_PROP(TileGround, RoutesHaveRoomForTheBodyAndAreNoLongerThanTheWayByCells, ()) {
@@ -338,35 +354,16 @@ TEST(TileGround, FarRoutesOverDearGroundAreLittleLongerThanTheShortestAndKnowOfC
   EXPECT_GT(over_gates, 3);
 }
 
-/// A tile ground that counts the routes it is asked for.
-class CountingGround final : public Ground {
+/// A ground that counts the routes it is asked for.
+class CountingGround final : public GroundBehind {
  public:
-  explicit CountingGround(TileGround& tiles) : tiles_(tiles) {}
+  using GroundBehind::GroundBehind;
   mutable int routes = 0;
 
-  Snap snap(vec3 point, float reach, const Body& body) const override {
-    return tiles_.snap(point, reach, body);
-  }
   void route(const Spot& from, const Spot& to, Route& route) const override {
     ++routes;
-    tiles_.route(from, to, route);
+    GroundBehind::route(from, to, route);
   }
-  bool sight(const Spot& from, const Spot& to) const override { return tiles_.sight(from, to); }
-  Stretch straight(const Spot& from, vec2 way) const override { return tiles_.straight(from, way); }
-  Spot random_spot(Random& random, const Spot& around, float radius) const override {
-    return tiles_.random_spot(random, around, radius);
-  }
-  Snap nearest_reachable(const Spot& from, vec3 goal) const override {
-    return tiles_.nearest_reachable(from, goal);
-  }
-  float distance(const Spot& from, const Spot& to) const override { return tiles_.distance(from, to); }
-  std::uint64_t revision() const override { return tiles_.revision(); }
-  bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override {
-    return tiles_.changed_along(bends, body, since);
-  }
-
- private:
-  TileGround& tiles_;
 };
 
 TEST(TileGround, OnlyThoseReplanWhoseWayAChangeCrosses) {

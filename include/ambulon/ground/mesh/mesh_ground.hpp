@@ -108,6 +108,7 @@ class MeshGround final : public BarrierGround {
   void route(const Spot& from, const Spot& to, Route& route) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
+  Clearance clearance(const Spot& spot, float most) const override;
   /// Within `radius` metres of walking, among the spots from which one can come back.
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;

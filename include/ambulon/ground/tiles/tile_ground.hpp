@@ -66,6 +66,7 @@ class TileGround final : public BarrierGround {
   /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two
   /// that touch corner to corner only where corners may be cut.
   Stretch straight(const Spot& from, vec2 way) const override;
+  Clearance clearance(const Spot& spot, float most) const override;
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
