@@ -32,14 +32,22 @@ tl::unexpected<Problem> no_such(WaypointId id) {
 }  // namespace
 
 Beat::Beat(BeatOrder order, BeatPath path, std::pmr::memory_resource* memory)
-    : waypoints_(memory), ids_(memory), curve_(memory), order_(order), path_(path) {}
+    : waypoints_(memory), ids_(memory), order_(order), path_(path) {}
+
+const Curve& Beat::curve() const {
+  static const Curve none;
+  return curve_ ? *curve_ : none;
+}
 
 void Beat::changed() {
   ++revision_;
   if (path_ != BeatPath::curve) return;
   std::pmr::vector<vec3> points(waypoints_.get_allocator());
   for (const Waypoint& waypoint : waypoints_) points.push_back(waypoint.position);
-  curve_.lay(points, order_ == BeatOrder::around);
+  std::pmr::memory_resource* memory = points.get_allocator().resource();
+  const auto curve = std::allocate_shared<Curve>(std::pmr::polymorphic_allocator<Curve>(memory), memory);
+  curve->lay(points, order_ == BeatOrder::around);
+  curve_ = curve;
 }
 
 Expected<WaypointId> Beat::add(const Waypoint& waypoint, std::optional<WaypointId> before) {

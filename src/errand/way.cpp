@@ -299,14 +299,14 @@ Arc Way::arc_from(const View& see, vec3 from, const CrossingLeg& leg) const {
 Intent Way::cross(const View& see) {
   const CrossingLeg& leg = *route_.crossing_at(next_);
   const vec3 from = see.me.position, to = route_.bends[next_ + std::size_t{1}];
-  arc_ = arc_from(see, from, leg);
+  see.arc = arc_from(see, from, leg);
   crossing_ = Crossing::begun;
   see.tell({.event = Event::crosses,
             .value = to.z - from.z,
             .other = flat_distance(from, to),
             .where = from,
             .errand = verb(leg.kind, to.z - from.z)});
-  return {.arc = &arc_};
+  return {.arc = &see.arc};
 }
 
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {

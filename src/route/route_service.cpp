@@ -8,6 +8,8 @@ namespace {
 
 constexpr std::size_t most_at_once = 32;   // searches of a batch
 constexpr std::size_t most_shared = 4096;  // answers out of one search
+constexpr std::size_t kept_requests = 1024;
+constexpr std::uint64_t budgets_to_forget = 128;
 
 /// Requests with the same of these have the same goal.
 auto goal_of(const RouteRequest& wish) {
@@ -31,7 +33,8 @@ RouteTicket RouteService::ask(const RouteRequest& wish) {
   request.waits = true;
   request.ready = false;
   request.order = ++orders_;
-  ++request.generation;
+  request.generation = std::max(1U, static_cast<std::uint32_t>(orders_));
+  most_ = std::max(most_, requests_.size() - free_.size());
   ++figures_.asked;
   queue_.push_back(number);
   return {number, request.generation};
@@ -79,6 +82,22 @@ void RouteService::begin(std::uint64_t work) {
   left_ =
       std::min<std::int64_t>(left_, 0) + static_cast<std::int64_t>(std::min(work, std::uint64_t{1} << 62U));
   if (unlimited_) left_ = 0;
+  if (++budgets_ % budgets_to_forget == 0) give_back();
+}
+
+/// Gives back the memory that only a rush of requests needed, a while ago.
+void RouteService::give_back() {
+  const bool idle = free_.size() == requests_.size();
+  if (idle && requests_.size() > kept_requests && requests_.size() > 2 * most_) {
+    for (auto* numbers : {&free_, &queue_, &by_goal_, &batch_, &answered_}) {
+      numbers->clear();
+      numbers->shrink_to_fit();
+    }
+    requests_.clear();
+    requests_.shrink_to_fit();
+    answers_.release();
+  }
+  most_ = 0;
 }
 
 /// True when request `a` comes before `b`.

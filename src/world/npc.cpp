@@ -26,14 +26,14 @@ std::optional<Outcome> Order::outcome() const {
 const Order& Order::on_end(std::function<void(Npc, const Outcome&)> then) const {
   if (world_ == nullptr) return *this;
   if (running())
-    world_->cards_[who_.slot].on_end = std::move(then);
+    world_->callbacks_[who_.slot].on_end = std::move(then);
   else if (const auto ended = outcome())
     world_->ended_.push_back({npc(), *ended, std::move(then)});
   return *this;
 }
 
 const Order& Order::on_act(std::function<void(Npc, Npc, bool)> then) const {
-  if (running()) world_->cards_[who_.slot].on_act = std::move(then);
+  if (running()) world_->callbacks_[who_.slot].on_act = std::move(then);
   return *this;
 }
 
@@ -304,7 +304,10 @@ Expected<Gait> Npc::set_speed(float speed) const {
   return set_gait(changed);
 }
 
-Advice Npc::advice() const { return alive() ? world_->cards_[id_.slot].advice : Advice{}; }
+Advice Npc::advice() const {
+  const bool any = alive() && world_->movers_[id_.slot].drive == Drive::advised;
+  return any ? World::of(world_->advised_, id_.slot).advice : Advice{};
+}
 
 Expected<vec3> Npc::report(vec3 position) const {
   if (!finite(position))
@@ -313,9 +316,9 @@ Expected<vec3> Npc::report(vec3 position) const {
   if (world_->movers_[id_.slot].drive != Drive::advised)
     return problem(
         fmt::format("{} is moved by Ambulon; add it with Drive::advised to move it yourself", name()));
-  auto& card = world_->cards_[id_.slot];
-  card.reported = position;
-  card.has_report = true;
+  auto& advised = World::of(world_->advised_, id_.slot);
+  advised.reported = position;
+  advised.has_report = true;
   return position;
 }
 

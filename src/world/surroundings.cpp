@@ -32,6 +32,10 @@ void Surroundings::reserve(std::size_t slots) {
   seen_.reserve(slots);
   manners_.reserve(slots);
   awake_.reserve(slots);
+  stirred_.reserve(slots);
+  asleep_.reserve(slots);
+  entries_.reserve(slots);
+  passers_.reserve(slots);
 }
 
 void Surroundings::appear(const Other& other) {

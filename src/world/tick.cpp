@@ -108,25 +108,23 @@ void World::sense() {
 }
 
 void World::take_reports() {
-  if (advised_ == 0) return;
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+  if (last_seconds_ == 0.f) return;
+  for (auto& [slot, body] : advised_) {
     Mover& mover = movers_[slot];
-    if (!mover.alive || mover.drive != Drive::advised || last_seconds_ == 0.f) continue;
-    Card& card = cards_[slot];
     const vec3 from = mover.motion.position;
-    if (card.has_report) mover.motion.position = card.reported;
+    if (body.has_report) mover.motion.position = body.reported;
     const vec2 gone = flat(mover.motion.position - from);
-    const vec2 advised = last_seconds_ * flat(card.advice.velocity);
+    const vec2 advised = last_seconds_ * flat(body.advice.velocity);
     mover.motion.velocity = gone / last_seconds_;
     stride(mover, from, mover.motion.facing, last_seconds_);
-    if (auto note = card.watch.see(advised, gone, card.has_report, last_seconds_)) {
+    if (auto note = body.watch.see(advised, gone, body.has_report, last_seconds_)) {
       note->who = {slot, mover.generation};
       note->where = mover.motion.position;
       note->time = time_;
       take(*note);
     }
-    card.has_report = false;
-    if (card.watch.held_for() > 0.f) card.held_seconds += last_seconds_;
+    body.has_report = false;
+    if (body.watch.held_for() > 0.f) cards_[slot].held_seconds += last_seconds_;
     if (mover.errand) watch_headway(slot, advised, gone);
   }
 }
@@ -134,32 +132,33 @@ void World::take_reports() {
 /// Whoever makes no headway has its way planned anew, then steps aside, and then gives up.
 void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
   Mover& mover = movers_[slot];
-  Card& card = cards_[slot];
+  Advised& body = of(advised_, slot);
   const vec2 forward = direction(mover.intent.velocity);  // of the tick before, which is the one reported
   const float meant = glm::dot(advised, forward);
-  if (meant <= 0.f || time_ < card.side_step_until) return;
+  if (meant <= 0.f || time_ < body.side_step_until) return;
   const NpcId who{slot, mover.generation};
-  switch (card.progress.see(glm::dot(gone, forward), meant, last_seconds_, patience_)) {
+  switch (body.progress.see(glm::dot(gone, forward), meant, last_seconds_, patience_)) {
     case ProgressWatch::Verdict::fine:
       return;
     case ProgressWatch::Verdict::replan:
       ++mover.jumps;
       return take(
-          {.event = Event::replans, .who = who, .value = card.progress.slow_for(patience_), .time = time_});
+          {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience_), .time = time_});
     case ProgressWatch::Verdict::side_step:
-      card.side_step = mover.gait.speed * freer_side(*ground_, mover.motion.position, card.body, forward);
-      card.side_step_until = time_ + side_step_part * patience_;
+      body.side_step =
+          mover.gait.speed * freer_side(*ground_, mover.motion.position, cards_[slot].body, forward);
+      body.side_step_until = time_ + side_step_part * patience_;
       return take({.event = Event::side_steps,
                    .who = who,
-                   .value = card.progress.slow_for(patience_),
+                   .value = body.progress.slow_for(patience_),
                    .time = time_});
     case ProgressWatch::Verdict::stuck:
       break;
   }
-  card.progress = {};  // what it does next gets as much patience
+  body.progress = {};  // what it does next gets as much patience
   mover.left = static_cast<float>(tick_end_ - time_);
   const Outcome why{.ending = Ending::stuck,
-                    .cause = card.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress,
+                    .cause = body.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress,
                     .value = patience_,
                     .where = mover.motion.position};
   if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
@@ -241,7 +240,7 @@ double World::moment(std::uint32_t slot) const { return tick_end_ - movers_[slot
 /// by the real one, a body held fast would be advised to speed up gently for ever.
 Motion World::seen_motion(std::uint32_t slot) const {
   Motion motion = movers_[slot].motion;
-  if (movers_[slot].drive == Drive::advised) motion.velocity = cards_[slot].advised_velocity;
+  if (movers_[slot].drive == Drive::advised) motion.velocity = of(advised_, slot).velocity;
   return motion;
 }
 
@@ -258,6 +257,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .others = surroundings_,
           .heard = heard_,
           .random = cards_[slot].random,
+          .arc = arc_,
           .notes = *this,
           .time = moment(slot),
           .avoids = avoid_ && mover.avoidance.takes_part && mover.drive == Drive::own,
@@ -277,8 +277,8 @@ bool World::ask(std::uint32_t slot, float seconds) {
     finish(slot, {.ending = Ending::timed_out, .cause = Cause::time_up, .value = cards_[slot].time_limit});
     return false;
   }
-  if (mover.drive == Drive::advised && time_ < cards_[slot].side_step_until) {
-    mover.intent = {.velocity = cards_[slot].side_step};
+  if (mover.drive == Drive::advised && time_ < of(advised_, slot).side_step_until) {
+    mover.intent = {.velocity = of(advised_, slot).side_step};
     return true;
   }
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
@@ -288,8 +288,7 @@ bool World::ask(std::uint32_t slot, float seconds) {
   mover.intent.lasts = std::min(mover.intent.lasts, left);
   mover.wanted = mover.intent.velocity;
   if (mover.intent.arc != nullptr) {
-    cards_[slot].arc = *std::exchange(mover.intent.arc, nullptr);
-    cards_[slot].crossed = 0.f;
+    flights_[slot] = {.arc = *std::exchange(mover.intent.arc, nullptr)};
     mover.crossing = true;
   }
   if (!step.ended) return true;
@@ -348,14 +347,14 @@ void World::walk(std::uint32_t slot) {
 /// the air.
 void World::cross(std::uint32_t slot) {
   Mover& mover = movers_[slot];
-  Card& card = cards_[slot];
-  const Arc& arc = card.arc;
+  Flight& flight = of(flights_, slot);
+  const Arc& arc = flight.arc;
   const vec3 from = mover.motion.position;
   const vec2 faced = mover.motion.facing, ahead = direction(arc.velocity());
-  const float used = std::min(mover.left, arc.seconds - card.crossed);
-  card.crossed += used;
-  mover.crossing = card.crossed < arc.seconds;
-  mover.motion.position = arc.at(card.crossed);
+  const float used = std::min(mover.left, arc.seconds - flight.gone);
+  flight.gone += used;
+  mover.crossing = flight.gone < arc.seconds;
+  mover.motion.position = arc.at(flight.gone);
   mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.gait.speed) * ahead;
   if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.gait.turn_rate * used);
   mover.was = flat(mover.motion.position);
@@ -368,12 +367,13 @@ void World::cross(std::uint32_t slot) {
 /// Works out what the game's body should do, on a copy of its motion.
 void World::advise(std::uint32_t slot) {
   Mover& mover = movers_[slot];
+  Advised& body = of(advised_, slot);
   if (mover.crossing) {  // to where it should be at the end of the tick
-    Card& card = cards_[slot];
-    card.crossed += mover.left;
-    mover.crossing = card.crossed < card.arc.seconds;
-    card.advised_velocity = card.arc.velocity();
-    card.advice.velocity = (card.arc.at(card.crossed) - mover.motion.position) / mover.left;
+    Flight& flight = of(flights_, slot);
+    flight.gone += mover.left;
+    mover.crossing = flight.gone < flight.arc.seconds;
+    body.velocity = flight.arc.velocity();
+    body.advice.velocity = (flight.arc.at(flight.gone) - mover.motion.position) / mover.left;
     mover.left = 0.f;
     return;
   }
@@ -382,8 +382,8 @@ void World::advise(std::uint32_t slot) {
   mover.motion.facing = ghost.facing;
   // Advice holds for the whole tick; where the way ends earlier, it is spread over it.
   const vec3 way = ghost.position - mover.motion.position;
-  cards_[slot].advised_velocity = ghost.velocity;
-  cards_[slot].advice = {.velocity = way / std::max(used, mover.left), .facing = ghost.facing};
+  body.velocity = ghost.velocity;
+  body.advice = {.velocity = way / std::max(used, mover.left), .facing = ghost.facing};
   mover.left = 0.f;
 }
 
@@ -492,12 +492,13 @@ void World::call_back() {
 void World::call_back(const Act& act) {
   if (!act.npc.alive()) return;
   const std::uint32_t slot = act.npc.id().slot, serial = cards_[slot].serial;
+  const auto told = callbacks_.find(slot);
+  if (told == callbacks_.end() || !told->second.on_act) return;
   // It may give another order, and with it do away with itself.
-  auto on_act = std::exchange(cards_[slot].on_act, nullptr);
-  if (!on_act) return;
+  auto on_act = std::exchange(told->second.on_act, nullptr);
   on_act(act.npc, act.whom, act.near);
-  if (act.npc.alive() && cards_[slot].serial == serial && !cards_[slot].on_act)
-    cards_[slot].on_act = std::move(on_act);
+  if (!act.npc.alive() || cards_[slot].serial != serial) return;
+  if (auto& now = callbacks_[slot].on_act; !now) now = std::move(on_act);
 }
 
 void World::proceed(std::uint32_t slot) {
@@ -515,6 +516,7 @@ void World::tidy() {
     free_.push_back(slot);
   }
   removed_.clear();
+  std::erase_if(flights_, [this](const auto& flight) { return !movers_[flight.first].crossing; });
   fall_asleep();
 }
 

@@ -6,9 +6,14 @@
 #include <fmt/format.h>
 
 namespace ambulon {
+namespace {
+
+constexpr std::size_t pool_chunk = 256;  // blocks: of chunks that double, a third lies idle
+
+}  // namespace
 
 World::World(const WorldOptions& options)
-    : pool_(options.memory),
+    : pool_({.max_blocks_per_chunk = pool_chunk, .largest_required_pool_block = 0}, options.memory),
       ground_(options.ground != nullptr ? options.ground : &open_),
       seed_(options.seed),
       patience_(Range{0.1f, allowed::durations.most}.holds(options.patience) ? options.patience
@@ -22,6 +27,9 @@ World::World(const WorldOptions& options)
       decks_(options.memory),
       movers_(options.memory),
       cards_(options.memory),
+      advised_(&pool_),
+      flights_(&pool_),
+      callbacks_(&pool_),
       free_(options.memory),
       removed_(options.memory),
       unfinished_(options.memory),
@@ -96,7 +104,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   mover.drive = options.drive;
   mover.alive = true;
   ++alive_;
-  if (mover.drive == Drive::advised) ++advised_;
+  if (mover.drive == Drive::advised) advised_[slot] = {};
 
   const NpcId id{slot, mover.generation};
   surroundings_.appear({.id = id,
@@ -135,7 +143,9 @@ void World::remove(NpcId id) {
   movers_[slot].alive = false;
   ++movers_[slot].generation;
   --alive_;
-  if (movers_[slot].drive == Drive::advised) --advised_;
+  advised_.erase(slot);
+  callbacks_.erase(slot);
+  movers_[slot].crossing = false;
   dismiss_script(slot);
   surroundings_.vanish(id);
   for (const NpcId rider : decks_.riders(id))
@@ -166,9 +176,11 @@ Order World::start(NpcId id, ErrandPtr errand) {
   stir(id.slot);
   mover.was = flat(mover.motion.position);
   mover.deadline = std::numeric_limits<double>::infinity();
-  cards_[id.slot].on_act = nullptr;
-  cards_[id.slot].progress = {};
-  cards_[id.slot].side_step_until = 0;
+  callbacks_.erase(id.slot);
+  if (mover.drive == Drive::advised) {
+    of(advised_, id.slot).progress = {};
+    of(advised_, id.slot).side_step_until = 0;
+  }
   if (mover.errand->leader().generation != 0) surroundings_.join(mover.errand->leader(), id);
   const std::uint32_t serial = ++cards_[id.slot].serial;
   const auto goal = mover.errand->goal();
@@ -200,7 +212,8 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
     mover.motion.velocity *= mover.gait.speed / speed;
   card.ended = outcome;
   card.ended_serial = card.serial;
-  if (card.on_end) ended_.push_back({Npc(*this, id), outcome, std::exchange(card.on_end, nullptr)});
+  if (const auto told = callbacks_.find(slot); told != callbacks_.end() && told->second.on_end)
+    ended_.push_back({Npc(*this, id), outcome, std::exchange(told->second.on_end, nullptr)});
   mover.errand.reset();
   mover.fresh = true;
 }
@@ -213,7 +226,8 @@ void World::stir(std::uint32_t slot) {
 
 void World::take(const Note& note) {
   if (note.event == Event::reached || note.event == Event::visited) ++cards_[note.who.slot].arrivals;
-  if ((note.event == Event::came_near || note.event == Event::went_apart) && cards_[note.who.slot].on_act)
+  if ((note.event == Event::came_near || note.event == Event::went_apart) &&
+      callbacks_.contains(note.who.slot))
     acts_.push_back({Npc(*this, note.who), Npc(*this, note.whom), note.event == Event::came_near});
   journal_.write(note);
 }
@@ -267,9 +281,12 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   mover.room = {};
   ++mover.jumps;
   stir(slot);
-  cards_[slot].reported = *spot;
-  cards_[slot].advised_velocity = vec2(0.f);
-  cards_[slot].watch = {};
+  if (mover.drive == Drive::advised) {
+    Advised& advised = of(advised_, slot);
+    advised.reported = *spot;
+    advised.velocity = vec2(0.f);
+    advised.watch = {};
+  }
   take({.event = Event::put_elsewhere, .who = {slot, mover.generation}, .where = *spot, .time = time_});
   return spot;
 }

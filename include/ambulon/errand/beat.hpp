@@ -66,7 +66,7 @@ class Beat {
   BeatOrder order() const { return order_; }
   BeatPath path() const { return path_; }
   /// The curve through the waypoints; of length 0 when the path is straight.
-  const Curve& curve() const { return curve_; }
+  const Curve& curve() const;
   /// Grows with each change.
   std::uint32_t revision() const { return revision_; }
 
@@ -75,7 +75,7 @@ class Beat {
 
   std::pmr::vector<Waypoint> waypoints_;
   std::pmr::vector<WaypointId> ids_;
-  Curve curve_;
+  std::shared_ptr<const Curve> curve_;  // none when the path is straight
   BeatOrder order_;
   BeatPath path_;
   std::uint32_t next_id_ = 1;

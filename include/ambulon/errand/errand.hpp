@@ -74,6 +74,7 @@ struct View {
   const Others& others;
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
+  Arc& arc;                       ///< room for one that the answer's intent points to: to be gone to its end
   NoteTaker& notes;
   double time = 0;      ///< seconds since the world began
   bool avoids = false;  ///< it keeps out of others' way, so that they may take the place where it is to go

@@ -101,7 +101,6 @@ class Way {
   float short_of_ = 0.f;  // metres from the end that it stays, since others stand there
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
   Crossing crossing_ = Crossing::none;  // that begins at the bend
-  Arc arc_;                             // of the one begun
 };
 
 }  // namespace ambulon

@@ -89,6 +89,7 @@ class RouteService {
   void share(const Ground& ground, std::size_t first, std::size_t end, double time);
   void search(const Ground& ground, const Jobs& jobs, double time);
   void finish(std::uint32_t number, double time);
+  void give_back();
   bool any_left() const { return unlimited_ || left_ > 0; }
 
   std::pmr::synchronized_pool_resource answers_;  // for ways, which are written on many threads
@@ -102,6 +103,8 @@ class RouteService {
   std::int64_t left_ = 0;                     // of the budget; below 0: to be taken from the next one
   bool unlimited_ = true;
   std::uint64_t orders_ = 0;
+  std::uint64_t budgets_ = 0;
+  std::size_t most_ = 0;  // requests there were at once, of late
   RouteFigures figures_;
 };
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <deque>
+#include <map>
 #include <memory_resource>
 #include <string>
 #include <vector>
@@ -174,7 +175,7 @@ class World final : private NoteTaker {
     bool scripted = false;  // its card has a script
     bool halted = false;
     bool aboard = false;    // of a deck, so that the ground does not hold it
-    bool crossing = false;  // along its card's arc, until that is over
+    bool crossing = false;  // along the arc of its flight, until that is over
     Drive drive = Drive::own;
     double metres = 0, moving_seconds = 0;
     float top_speed = 0.f;
@@ -186,12 +187,8 @@ class World final : private NoteTaker {
     std::pmr::string name;
     Body body;
     int route_priority = 0;
-    Arc arc;
-    float crossed = 0.f;  // seconds of it
     Random random;
     std::unique_ptr<Script> script;
-    std::function<void(Npc, const Outcome&)> on_end;
-    std::function<void(Npc, Npc, bool)> on_act;
     double held_seconds = 0;
     float time_limit = 0.f;          // seconds, of the order
     std::uint32_t serial = 0;        // of the latest order
@@ -199,17 +196,44 @@ class World final : private NoteTaker {
     Outcome ended;
     std::uint32_t arrivals = 0;
     std::array<std::uint32_t, ending_count> endings{};
-    Advice advice;
-    vec2 advised_velocity{0.f};  // at the end of the tick, as `advance` left it
-    vec3 reported{0.f};
-    bool has_report = false;
-    BodyWatch watch;
-    ProgressWatch progress;  // of the errand, when the game moves the body
-    double side_step_until = 0;
-    vec2 side_step{0.f};  // metres per second
 
     explicit Card(std::pmr::memory_resource* memory) : name(memory) {}
   };
+
+  // What few have is kept by slot, apart.
+
+  /// Of a body that the game moves.
+  struct Advised {
+    Advice advice;
+    vec2 velocity{0.f};  // at the end of the tick, as `advance` left it
+    vec3 reported{0.f};
+    bool has_report = false;
+    BodyWatch watch;
+    ProgressWatch progress;  // of the errand
+    double side_step_until = 0;
+    vec2 side_step{0.f};  // metres per second
+  };
+  /// On the way over a crossing.
+  struct Flight {
+    Arc arc;
+    float gone = 0.f;  // seconds of it
+  };
+  /// To be called for the present order.
+  struct Callbacks {
+    std::function<void(Npc, const Outcome&)> on_end;
+    std::function<void(Npc, Npc, bool)> on_act;
+  };
+  template <class Value>
+  using BySlot = std::pmr::map<std::uint32_t, Value>;
+  /// Of one that is known to be there.
+  template <class Value>
+  static Value& of(BySlot<Value>& all, std::uint32_t slot) {
+    return all.find(slot)->second;
+  }
+  template <class Value>
+  static const Value& of(const BySlot<Value>& all, std::uint32_t slot) {
+    return all.find(slot)->second;
+  }
 
   struct Ended {
     Npc npc;
@@ -300,6 +324,10 @@ class World final : private NoteTaker {
   Decks decks_;
   std::pmr::vector<Mover> movers_;
   std::pmr::vector<Card> cards_;
+  BySlot<Advised> advised_;
+  BySlot<Flight> flights_;
+  Arc arc_;  // of the one that is being asked
+  BySlot<Callbacks> callbacks_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_, found_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
   std::pmr::vector<vec3> eyes_;
@@ -316,7 +344,7 @@ class World final : private NoteTaker {
   std::uint64_t ground_revision_ = 0;
   bool convex_ = true;  // the ground is
   std::uint64_t appeared_ = 0, ticks_ = 0;
-  std::size_t alive_ = 0, advised_ = 0;  // NPCs, and those of them that the game moves
+  std::size_t alive_ = 0;
   double time_ = 0, tick_end_ = 0;
   float last_seconds_ = 0.f, tick_seconds_ = 0.f;
   std::size_t thinking_ = 0;
