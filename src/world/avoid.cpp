@@ -330,22 +330,30 @@ void World::make_room(std::uint32_t slot) {
   mover.intent.facing = mover.motion.facing;
 }
 
-/// Tells who has wanted to go on for a while and could not, since others are in its way; and when it goes on.
-void World::watch_throng(std::uint32_t slot) {
+/// Counts for how long it has wanted to go on and could not, since others are in its way; true when others
+/// are to hear of it. Touches nobody else.
+bool World::count_held(std::uint32_t slot) {
+  if (!avoid_) return false;
   Mover& mover = movers_[slot];
   const float seconds = tick_seconds_;
   const float square = glm::dot(mover.wanted, mover.wanted);
   const bool held = !stands(mover.wanted) && mover.drive == Drive::own && !mover.intent.direct &&
                     glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
-  const float before = std::exchange(mover.held, std::max(0.f, mover.held + (held ? seconds : -seconds)));
+  mover.held = std::max(0.f, mover.held + (held ? seconds : -seconds));
   if (held) cards_[slot].held_seconds += seconds;
+  return mover.held > polite || mover.told_held != (mover.held >= patience_);
+}
+
+/// Wakes those in the way of who is held up, and tells when that has lasted for long, and when it goes on.
+void World::tell_of_throng(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
   if (mover.held > polite) wake_in_the_way(slot, asking_distance);
-  const bool told = before >= patience_, tells = mover.held >= patience_;
-  if (told == tells) return;
+  const bool tells = mover.held >= patience_;
+  if (std::exchange(mover.told_held, tells) == tells) return;
   take({.event = tells ? Event::held_up : Event::goes_on,
         .who = {slot, mover.generation},
         .whom = tells ? nearest_in_way(slot) : NpcId(),
-        .value = tells ? mover.held : before,
+        .value = tells ? mover.held : mover.held + tick_seconds_,
         .where = mover.motion.position,
         .time = moment(slot)});
 }

@@ -81,7 +81,7 @@ Expected<double> World::tick(float seconds) {
 
 /// Does `job(i)` for each i below `count`, on the game's threads when it has given some.
 void World::in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const {
-  constexpr std::size_t part = 256;
+  constexpr std::size_t part = 64;
   const auto do_part = [&](std::size_t number) {
     for (std::size_t i = number * part; i < std::min(count, (number + 1) * part); ++i) job(i);
   };
@@ -219,15 +219,29 @@ void World::find_ways() {
 /// where one has run out. Whose order has just ended waits: it may get a new one in this tick.
 void World::move() {
   const auto awake = surroundings_.awake();
+  unsettled_.resize(awake.size());
+  static constexpr auto goes_on = [](const Mover& mover) { return mover.left > no_time && mover.errand; };
   in_parts(awake.size(), [&](std::size_t i) {
-    if (!movers_[awake[i]].waits) carry_out(awake[i]);
+    Mover& mover = movers_[awake[i]];
+    bool more = mover.scripted;
+    if (!mover.waits) {
+      carry_out(awake[i]);
+      more = goes_on(mover) || count_held(awake[i]) || more;
+      if (!goes_on(mover)) mover.left = 0.f;
+    }
+    unsettled_[i] = more ? 1 : 0;
   });
   scripted_.clear();
-  for (const std::uint32_t slot : awake) {
+  for (std::size_t i = 0; i < awake.size(); ++i) {
+    if (unsettled_[i] == 0) continue;
+    const std::uint32_t slot = awake[i];
     if (movers_[slot].scripted) scripted_.push_back(slot);
     if (movers_[slot].waits) continue;
-    go_on(slot);
-    if (avoid_) watch_throng(slot);
+    if (goes_on(movers_[slot])) {
+      go_on(slot);
+      (void)count_held(slot);
+    }
+    tell_of_throng(slot);
   }
   for (const std::uint32_t slot : waking_) stir(slot);
   waking_.clear();

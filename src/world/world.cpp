@@ -38,6 +38,7 @@ World::World(const WorldOptions& options)
       found_(options.memory),
       waking_(options.memory),
       tired_(options.memory),
+      unsettled_(options.memory),
       eyes_(options.memory),
       ended_(options.memory),
       telling_(options.memory),

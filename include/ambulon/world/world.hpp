@@ -174,8 +174,9 @@ class World final : private NoteTaker {
     bool waits = false;     // its order ended in this tick's decide phase
     bool scripted = false;  // its card has a script
     bool halted = false;
-    bool aboard = false;    // of a deck, so that the ground does not hold it
-    bool crossing = false;  // along the arc of its flight, until that is over
+    bool told_held = false;  // that others hold it up for long
+    bool aboard = false;     // of a deck, so that the ground does not hold it
+    bool crossing = false;   // along the arc of its flight, until that is over
     Drive drive = Drive::own;
     double metres = 0, moving_seconds = 0;
     float top_speed = 0.f;
@@ -290,7 +291,8 @@ class World final : private NoteTaker {
   void keep_clear(std::uint32_t slot);
   bool near_edges(std::uint32_t slot);
   void make_room(std::uint32_t slot);
-  void watch_throng(std::uint32_t slot);
+  bool count_held(std::uint32_t slot);
+  void tell_of_throng(std::uint32_t slot);
   NpcId nearest_in_way(std::uint32_t slot) const;
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
@@ -330,6 +332,8 @@ class World final : private NoteTaker {
   BySlot<Callbacks> callbacks_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_, found_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
+  std::pmr::vector<std::uint8_t>
+      unsettled_;  // of those awake: with whom one thread has to deal, after moving
   std::pmr::vector<vec3> eyes_;
   Detail detail_;
   float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
