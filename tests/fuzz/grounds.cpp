@@ -28,6 +28,7 @@ void ask(const MeshGround& ground, const Body& body) {
   require(route.complete == ground.reachable(from.spot, to.spot));
   (void)ground.straight(from.spot, vec2(5, 4));
   (void)ground.nearest_edge(from.spot, 3);
+  (void)ground.clearance(from.spot, 3);
   Random random(1);
   (void)ground.random_spot(random, from.spot, 4);
 }

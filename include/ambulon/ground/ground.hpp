@@ -64,8 +64,9 @@ class Ground {
   /// first edge of the ground: a wall, a kerb too high, the brink of a drop.
   virtual Stretch straight(const Spot& from, vec2 way) const = 0;
 
-  /// A circle around a spot, of `most` metres (> 0) or less, within which no straight walk meets an edge.
-  /// Those who have room around them are not held to the ground step by step. By default nothing is known.
+  /// A circle around a spot, of `most` metres (> 0; otherwise nothing is known) or less, within which no
+  /// straight walk meets an edge. Those who have room around them are not held to the ground step by step. By
+  /// default nothing is known.
   virtual Clearance clearance(const Spot& spot, float most) const {
     (void)spot, (void)most;
     return {};

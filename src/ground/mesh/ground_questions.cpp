@@ -70,7 +70,7 @@ std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float
 Clearance MeshGround::clearance(const Spot& spot, float most) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
   const auto home = place_of(spot);
-  if (!home) return {};
+  if (!home || !(most > 0.f)) return {};
   constexpr std::size_t most_polygons = 32;
   std::array<std::uint32_t, most_polygons> polygons{home->polygon};
   std::size_t known = 1;

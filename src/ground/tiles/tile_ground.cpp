@@ -178,6 +178,7 @@ Stretch TileGround::straight(const Spot& from, vec2 way) const {
 }
 
 Clearance TileGround::clearance(const Spot& spot, float most) const {
+  if (!(most > 0.f)) return {};
   const float radius = width(spot.layer).radius;
   const float free = ambulon::clearance(map(), flat(spot.position), radius + most);
   return {.metres = std::max(0.f, free - radius), .level = true};

@@ -121,6 +121,7 @@ RC_GTEST_PROP(TileGround, ClearanceIsTheCircleInWhichStraightWalksAreFree, ()) {
   const Clearance clearance = ground.clearance(*spot, most);
   const float plain = plain_clearance(ground.map(), flat(spot->position)) - radius;
   RC_ASSERT(clearance.level);
+  RC_ASSERT(ground.clearance(*spot, std::numeric_limits<float>::quiet_NaN()).metres == 0.f);
   RC_ASSERT(std::abs(clearance.metres - std::clamp(plain, 0.f, most)) < 2e-3f);
   for (int i = 0; i < 16; ++i)
     RC_ASSERT(ground.straight(*spot, 0.999f * clearance.metres * unit(0.4f * static_cast<float>(i))).free);
