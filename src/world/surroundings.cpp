@@ -9,6 +9,9 @@ namespace {
 
 constexpr float cell = 2.f;  // metres: some of them make up the circle in which people look after each other
 
+constexpr std::size_t few = 64;          // with a tag: so many are gone through one by one
+constexpr float furthest_circle = 32.f;  // metres
+
 void insert(std::pmr::vector<std::uint32_t>& sorted, std::uint32_t slot) {
   sorted.insert(std::ranges::lower_bound(sorted, slot), slot);
 }
@@ -130,13 +133,32 @@ const Other* Surroundings::find(NpcId id) const {
 const Other* Surroundings::nearest(Tags tags, vec3 from, NpcId except) const {
   const Other* best = nullptr;
   float least = std::numeric_limits<float>::infinity();
-  each_tagged(tags, [&](const Other& other) {
+  const auto look_at = [&](const Other& other) {
     const vec2 off = flat(other.position - from);
-    if (other.id == except || glm::dot(off, off) >= least) return;
-    least = glm::dot(off, off);
+    const float square = glm::dot(off, off);
+    if (other.id == except || square > least) return;
+    if (square == least && best != nullptr && best->id.slot < other.id.slot) return;
+    least = square;
     best = &other;
-  });
+  };
+  // Of many, first in circles around, each with four times as many; where the index is there already.
+  if (indexed_ && count_tagged(tags) > few)
+    for (float radius = cell; radius <= furthest_circle; radius *= 2.f) {
+      each_near(flat(from), radius, [&](std::uint32_t, vec2, std::uint32_t slot) {
+        if (seen_[slot].tags.meet(tags)) look_at(seen_[slot]);
+      });
+      if (least <= radius * radius) return best;
+    }
+  each_tagged(tags, look_at);
   return best;
+}
+
+/// Who has several of the tags counts as often.
+std::size_t Surroundings::count_tagged(Tags tags) const {
+  std::size_t count = 0;
+  for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
+    if ((tags.bits >> bit & 1U) != 0) count += tagged_[bit].size();
+  return count;
 }
 
 const Other* Surroundings::any(Tags tags, Random& random, NpcId except) const {

@@ -137,5 +137,36 @@ TEST(World, MemoryIsTheCallersAndStaysWhatItWasOverALongPatrol) {
   EXPECT_EQ(memory.bytes, 0U);
 }
 
+RC_GTEST_PROP(Others, TheNearestIsTheNearestOfAllWithTheTag, ()) {
+  World world({.avoid = true});  // so that there is an index
+  const Tags cats = *world.tag("cats"), porters = *world.tag("porters");
+  Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
+  const auto place = [&](float side) {  // some in the same one
+    const float x = std::floor(random.within({0, side})), y = std::floor(random.within({0, side}));
+    return vec3(x, y, 0);
+  };
+  const float side = *rc::gen::element(3.f, 30.f, 300.f);
+  for (int i = 0; i < 120; ++i)
+    RC_ASSERT(world.add({.at = place(side),
+                         .tags = i % 3 == 0   ? cats
+                                 : i % 3 == 1 ? porters
+                                              : cats | porters}));
+  pass(world, *rc::gen::element(0.02f, 0.7f));  // awake, or asleep
+  for (int i = 0; i < 10; ++i) {
+    const Tags tags = i % 2 == 0 ? cats : cats | porters;
+    const vec3 from = place(1.2f * side);
+    const Npc except = i % 5 == 0 ? world.find("") : Npc();
+    NpcId nearest;
+    float least = 1e9f;
+    world.each([&](Npc npc) {
+      const vec2 off = flat(world.others().find(npc.id())->position - from);
+      if (!npc.tags().meet(tags) || npc == except || glm::dot(off, off) >= least) return;
+      nearest = npc.id();
+      least = glm::dot(off, off);
+    });
+    RC_ASSERT(world.others().nearest(tags, from, except.id())->id == nearest);
+  }
+}
+
 }  // namespace
 }  // namespace ambulon

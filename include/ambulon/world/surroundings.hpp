@@ -143,6 +143,7 @@ class Surroundings final : public Others {
   }
   void note(const NeighbourIndex& index) const;
   void line_up() const;
+  std::size_t count_tagged(Tags tags) const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
 
