@@ -66,6 +66,22 @@ TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
   }
 }
 
+TEST(Clearance, IsLookedForAgainWhenTheGroundChanges) {
+  const auto ground = market();
+  World world({.ground = ground.get()});
+  const Npc cat = *world.add({.at = {4, 3, 0}});
+  const auto blend = std::make_shared<Blend>();
+  ASSERT_TRUE(blend->add({.at = vec3(30, 3, 0)}));
+  cat.steer(blend);
+  pass(world, 1);
+  const float here = cat.position().x;
+  EXPECT_GT(here, 4.5f);
+  ground->put(*Barrier::box({here + 1, 3}, {0.4f, 4}));
+  pass(world, 3);
+  EXPECT_GT(cat.position().x, here + 0.3f);
+  EXPECT_LT(cat.position().x, here + 0.55f);  // 0.2 m of barrier and 0.3 m of cat before its middle
+}
+
 TEST(Clearance, OnlySavesLookingForEdges) {
   const auto ground = market();
   const GroundBehind unknown(*ground);

@@ -1,0 +1,152 @@
+// Carrying out what an NPC is to do: along the ground, over crossings, on decks, or as advice to the game.
+
+#include <algorithm>
+#include <cmath>
+
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float moving = 0.02f;       // metres per second
+constexpr float room_horizon = 1.5f;  // seconds of its way over which one looks for edges of the ground
+constexpr float look_again = 0.1f;    // part of that, gone since one has looked
+
+}  // namespace
+
+/// Carries out the NPC's intent, for as much of the tick as it lasts. Touches nobody else, so that all can be
+/// at it at once.
+void World::carry_out(std::uint32_t slot) {
+  if (movers_[slot].drive == Drive::advised)
+    advise(slot);
+  else if (movers_[slot].crossing)
+    cross(slot);
+  else
+    walk(slot);
+}
+
+void World::walk(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  const vec3 from = mover.motion.position;
+  const vec2 faced = mover.motion.facing;
+  const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
+  // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
+  const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
+  if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
+  stride(mover, from, faced, used);
+  mover.left -= used;
+  mover.intent.lasts -= used;
+}
+
+/// Goes on along an arc, to its end if there is time for that. Whatever becomes of the order, nobody stays in
+/// the air.
+void World::cross(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  Flight& flight = of(flights_, slot);
+  const Arc& arc = flight.arc;
+  const vec3 from = mover.motion.position;
+  const vec2 faced = mover.motion.facing, ahead = direction(arc.velocity());
+  const float used = std::min(mover.left, arc.seconds - flight.gone);
+  flight.gone += used;
+  mover.crossing = flight.gone < arc.seconds;
+  mover.motion.position = arc.at(flight.gone);
+  mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.gait.speed) * ahead;
+  if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.gait.turn_rate * used);
+  mover.was = flat(mover.motion.position);
+  mover.room = {};  // it may land on another floor
+  stride(mover, from, faced, used);
+  if (mover.crossing && arc.stance != Stance::walking) mover.motion.stance = arc.stance;
+  mover.left -= used;
+}
+
+/// Works out what the game's body should do, on a copy of its motion.
+void World::advise(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  Advised& body = of(advised_, slot);
+  if (mover.crossing) {  // to where it should be at the end of the tick
+    Flight& flight = of(flights_, slot);
+    flight.gone += mover.left;
+    mover.crossing = flight.gone < flight.arc.seconds;
+    body.velocity = flight.arc.velocity();
+    body.advice.velocity = (flight.arc.at(flight.gone) - mover.motion.position) / mover.left;
+    mover.left = 0.f;
+    return;
+  }
+  Motion ghost = seen_motion(slot);
+  const float used = advance(ghost, mover.gait, mover.intent, mover.left);
+  mover.motion.facing = ghost.facing;
+  // Advice holds for the whole tick; where the way ends earlier, it is spread over it.
+  const vec3 way = ghost.position - mover.motion.position;
+  body.velocity = ghost.velocity;
+  body.advice = {.velocity = way / std::max(used, mover.left), .facing = ghost.facing};
+  mover.left = 0.f;
+}
+
+/// Where the ground ended on the way just gone, goes along its edge instead.
+void World::keep_on_ground(std::uint32_t slot, vec3 from) {
+  Mover& mover = movers_[slot];
+  const vec2 way = flat(mover.motion.position - from);
+  if (way == vec2(0.f)) return;
+  if (has_room(slot, from, glm::length(way)) && mover.room.level) return;
+  const Snap start = ground_->snap(from, 0.01f, cards_[slot].body);
+  if (!start) return;  // it stands on something else
+  const Stretch stretch = slide(*ground_, start.spot, way);
+  if (stretch.free) {  // where the ground is uneven, it goes up and down with it
+    mover.motion.position.z += stretch.end.position.z - start.spot.position.z;
+    return;
+  }
+  vec2& velocity = mover.motion.velocity;
+  mover.motion.position = stretch.end.position;
+  velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
+}
+
+/// True when the ground has no edge within so many metres of a place where the NPC is. Looks for it wide
+/// around, so that it need not be looked for again before it has gone some way.
+bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
+  Mover& mover = movers_[slot];
+  Room& room = mover.room;
+  const float gone = glm::distance(at, room.at), looked_for = room_horizon * mover.gait.speed;
+  if (room.metres >= 0.f && gone + metres <= room.metres) return true;
+  if (room.metres >= 0.f && gone < look_again * looked_for) return false;
+  room = {.at = at, .metres = 0.f};
+  const Snap here = ground_->snap(at, 0.01f, cards_[slot].body);
+  if (!here) return false;
+  const Clearance clearance = ground_->clearance(here.spot, looked_for);
+  room.metres = std::max(0.f, clearance.metres - here.off - 0.001f);  // for rounding
+  room.level = clearance.level;
+  return metres <= room.metres;
+}
+
+/// Takes along whoever stands on a deck that has moved.
+void World::carry() {
+  if (decks_.empty()) return;
+  decks_.carry(
+      surroundings_, [this](NpcId id) -> const Motion& { return movers_[id.slot].motion; },
+      [this](NpcId who, const Decks::Ride& ride) {
+        Mover& mover = movers_[who.slot];
+        if (mover.drive == Drive::advised) return;  // its body is the game's to move
+        mover.motion.position = ride.moved(mover.motion.position);
+        mover.motion.facing = ride.turned(mover.motion.facing);
+        mover.was = flat(ride.moved(lift(mover.was)));
+      },
+      [this](NpcId who, NpcId deck, bool on) {
+        if (!knows(who)) return;
+        movers_[who.slot].aboard = on;
+        waking_.push_back(who.slot);
+        take({.event = on ? Event::boarded : Event::left_deck, .who = who, .whom = deck, .time = time_});
+      });
+}
+
+/// Counts what was walked and keeps feet and stance in step with it.
+void World::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
+  const float metres = glm::length(mover.motion.position - from);
+  const float speed = mover.motion.speed();
+  if (metres > moving * seconds) {
+    mover.metres += metres;
+    mover.moving_seconds += seconds;
+    mover.top_speed = std::max(mover.top_speed, speed);
+  }
+  take_stance(mover.motion, mover.gait, mover.run_speed, metres, speed, mover.motion.facing != faced);
+}
+
+}  // namespace ambulon
