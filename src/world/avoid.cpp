@@ -16,6 +16,7 @@ constexpr float standing = 0.05f;         // metres per second: slower than that
 constexpr float held_up = 0.2f;           // metres per second: slower than that, of those who want to go on
 constexpr float margin = 1.15f;           // of the radius, since nobody can change its velocity at once
 constexpr float slow_margin = 1.02f;      // of those who hardly move, past who stands
+constexpr float on_ground = 0.05f;        // metres from it, at the most
 constexpr float wall_horizon = 0.5f;      // seconds
 constexpr float least_horizon = 0.25f;    // part of the horizon, of who stands; all of it at full speed
 constexpr float asking_distance = 0.3f;   // metres between bodies: whoever stands makes room for those nearer
@@ -90,31 +91,27 @@ class Permitted {
 
 bool stands(vec2 velocity) { return glm::dot(velocity, velocity) < standing * standing; }
 
-/// How one takes heed of another: how much it does of what must be done about both, and how fast it takes the
-/// other to go.
-struct Heed {
-  float share = 0.5f;
-  vec2 velocity{0.f};
-};
-
-/// Of one who wants to go on and another one at `offset`.
-Heed heed_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t slot, vec2 offset,
-             const Surroundings::Passer& passer, std::uint32_t others_slot) {
-  const Surroundings::Manner& its = passer.manner;
-  if (its.rank == Surroundings::yields_to_nobody || stands(its.wanted)) return {1.f, passer.velocity};
-  if (mine.rank != its.rank) return {mine.rank < its.rank ? 1.f : 0.f, passer.velocity};
+/// How much one who wants to go on does of what must be done about both it and another: its share. Where that
+/// is not to be taken to go on as it does, `other` is told how.
+float share_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t slot, Neighbour& other,
+               const Surroundings::Manner& its, std::uint32_t others_slot) {
+  if (its.rank == Surroundings::yields_to_nobody || stands(its.wanted)) return 1.f;
+  if (mine.rank != its.rank) return mine.rank < its.rank ? 1.f : 0.f;
   if (glm::dot(mine.wanted, its.wanted) > 0.f) {
     // Of two that go the same way, the one behind keeps clear.
-    const bool before_me = glm::dot(offset, mine.wanted) > 0.f,
-               behind_it = glm::dot(offset, its.wanted) > 0.f;
-    if (before_me == behind_it) return {before_me ? 1.f : 0.f, passer.velocity};
+    const bool before_me = glm::dot(other.offset, mine.wanted) > 0.f,
+               behind_it = glm::dot(other.offset, its.wanted) > 0.f;
+    if (before_me == behind_it) return before_me ? 1.f : 0.f;
   }
   // Of two that hold each other up, the one with further to go makes room, as if the other went on.
-  if (me.speed() < held_up && glm::length(passer.velocity) < held_up) {
+  if (me.speed() < held_up && glm::length(other.velocity) < held_up) {
     const bool first = mine.to_go != its.to_go ? mine.to_go < its.to_go : slot < others_slot;
-    if (!first) return {1.f, its.wanted};
+    if (!first) {
+      other.velocity = its.wanted;
+      return 1.f;
+    }
   }
-  return {0.5f, passer.velocity};
+  return 0.5f;
 }
 
 /// True for who is held up, close to who stands `offset` from it and in its way.
@@ -133,16 +130,14 @@ vec2 out_of_way(const Ground& ground, const Motion& me, const Body& body, vec2 o
   const float off = glm::dot(offset, left), clear = wide + elbow_room;
   if (std::abs(off) >= clear) return vec2(0.f);
   const vec2 nearer = (clear - std::abs(off)) * (off > 0.f ? left : -left);
-  const Snap here = ground.snap(me.position, 0.05f, body);
+  const Snap here = ground.snap(me.position, on_ground, body);
   if (!here || ground.straight(here.spot, nearer).free) return nearer;
   return (clear + std::abs(off)) * (off > 0.f ? -left : left);
 }
 
 /// Nobody swerves into a wall: what is permitted comes no nearer to an edge of the ground ahead, or at its
 /// sides, than to it in a while.
-void keep_from_edges(const Ground& ground, const Motion& me, const Body& body, float speed, vec2 aim,
-                     Permitted& permitted) {
-  const Snap here = ground.snap(me.position, 0.05f, body);
+void keep_from_edges(const Ground& ground, const Snap& here, float speed, vec2 aim, Permitted& permitted) {
   if (!here) return;
   const vec2 ahead = direction(aim), left(-ahead.y, ahead.x);
   for (const vec2 look : {ahead, left, -left}) {
@@ -166,38 +161,52 @@ struct Reach {
   float sight, radius, horizon, speed;
 };
 
-/// Calls `visit(place, square)`, with the square of their distance, for those within reach of the places
-/// `from` up to before `to`. For all of them it is worked out without a branch, several at a time.
-template <class Visit>
-void each_within(const Reach& reach, const Surroundings::Courses& all, std::uint32_t from, std::uint32_t to,
-                 Visit&& visit) {
-  constexpr std::uint32_t most = 64, lanes = Surroundings::Courses::lanes;
-  std::array<float, most> squares;
-  std::array<std::uint32_t, most> near;
-  for (; from < to; from += most) {
-    const std::uint32_t count = std::min(most, to - from);
-    const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
-    const float *x = &all.x[from], *y = &all.y[from], *velocity_x = &all.velocity_x[from],
-                *velocity_y = &all.velocity_y[from], *radius = &all.radius[from];
-    for (std::uint32_t i = 0; i < rounded; ++i) {
-      const float over = x[i] - reach.from.x, up = y[i] - reach.from.y;
-      const float square = over * over + up * up, distance = std::sqrt(square);
-      const float sight = reach.sight + radius[i];
-      const float coming = -(over * velocity_x[i] + up * velocity_y[i]);  // times the distance
-      const float closing = coming > 0.f ? coming : 0.f;
-      const float gap = distance - reach.radius - radius[i] - reach.horizon * reach.speed;
-      squares[i] = square;
-      near[i] = (square <= sight * sight ? 1U : 0U) & (gap * distance <= reach.horizon * closing ? 1U : 0U);
+/// Those found within reach, with the squares of their distances.
+class Found {
+ public:
+  /// Looks at those at the places `from` up to before `to`, several at a time, without a branch that nobody
+  /// could foretell. The first place that it has not looked at, since it is full.
+  std::uint32_t look(const Reach& reach, const Surroundings::Courses& all, std::uint32_t from,
+                     std::uint32_t to) {
+    constexpr std::uint32_t most = 64, lanes = Surroundings::Courses::lanes;
+    while (from < to && count_ + most <= places_.size()) {
+      const std::uint32_t count = std::min(most, to - from);
+      const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
+      std::array<float, most> squares;
+      std::array<std::uint32_t, most> near;
+      const float *x = &all.x[from], *y = &all.y[from], *velocity_x = &all.velocity_x[from],
+                  *velocity_y = &all.velocity_y[from], *radius = &all.radius[from];
+      for (std::uint32_t i = 0; i < rounded; ++i) {
+        const float over = x[i] - reach.from.x, up = y[i] - reach.from.y;
+        const float square = over * over + up * up, distance = std::sqrt(square);
+        const float sight = reach.sight + radius[i];
+        const float coming = -(over * velocity_x[i] + up * velocity_y[i]);  // times the distance
+        const float closing = coming > 0.f ? coming : 0.f;
+        const float gap = distance - reach.radius - radius[i] - reach.horizon * reach.speed;
+        squares[i] = square;
+        near[i] = (square <= sight * sight ? 1U : 0U) & (gap * distance <= reach.horizon * closing ? 1U : 0U);
+      }
+      for (std::uint32_t i = 0; i < count; ++i) {
+        places_[count_] = from + i;
+        squares_[count_] = squares[i];
+        count_ += near[i];
+      }
+      from += count;
     }
-    std::array<std::uint32_t, most> found;
-    std::uint32_t last = 0;
-    for (std::uint32_t i = 0; i < count; ++i) {
-      found[last] = i;
-      last += near[i];
-    }
-    for (std::uint32_t i = 0; i < last; ++i) visit(from + found[i], squares[found[i]]);
+    return from;
   }
-}
+  /// Calls `visit(place, square)` for them, and forgets them.
+  template <class Visit>
+  void hand_over(Visit&& visit) {
+    for (std::size_t i = 0; i < count_; ++i) visit(places_[i], squares_[i]);
+    count_ = 0;
+  }
+
+ private:
+  std::array<std::uint32_t, 192> places_;
+  std::array<float, 192> squares_;
+  std::size_t count_ = 0;
+};
 
 }  // namespace
 
@@ -209,37 +218,38 @@ Surroundings::Manner World::manner_of(const Mover& mover) {
           .held = mover.held,
           .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
                         : std::numeric_limits<float>::infinity(),
-          .rank = mover.avoidance.takes_part && !mover.halted ? mover.avoidance.priority
-                                                              : Surroundings::yields_to_nobody};
+          .rank = mover.like->avoidance.takes_part && !mover.halted ? mover.like->avoidance.priority
+                                                                    : Surroundings::yields_to_nobody};
 }
 
 void World::avoid() {
   if (!avoid_) return;
   const auto awake = surroundings_.entries_awake();
   in_parts(awake.size(), [&](std::size_t i) {
-    if (i + soon < awake.size()) {
-      fetch<sizeof(Mover)>(&movers_[awake[i + soon].name]);
-      fetch<sizeof(Body)>(&cards_[awake[i + soon].name].body);
-    }
-    if (movers_[awake[i].name].asked) avoid(awake[i].name);
+    if (i + soon < awake.size()) fetch<sizeof(Mover)>(&movers_[awake[i + soon].name]);
+    if (movers_[awake[i].name].asked)
+      avoid(awake[i].name, surroundings_.passers()[surroundings_.first_awake() + i].manner);
   });
 }
 
-void World::avoid(std::uint32_t slot) {
+void World::avoid(std::uint32_t slot) { avoid(slot, surroundings_.manner(slot)); }
+
+/// `mine`: how others see it.
+void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
   const Mover& mover = movers_[slot];
-  if (!avoid_ || !mover.alive || !mover.avoidance.takes_part || mover.drive != Drive::own || mover.crossing ||
-      mover.halted || mover.intent.direct)
+  if (!avoid_ || !mover.alive || !mover.like->avoidance.takes_part || mover.drive != Drive::own ||
+      mover.crossing || mover.halted || mover.intent.direct)
     return;
   if (stands(mover.intent.velocity))
     make_room(slot);
   else
-    keep_clear(slot);
+    keep_clear(slot, mine);
 }
 
 /// Calls `visit(place, offset)` for everybody within `radius` metres through whom it cannot pass.
 template <class Visit>
 void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
-  const Body& body = cards_[slot].body;
+  const Body& body = movers_[slot].like->body;
   const vec3 here = movers_[slot].motion.position;
   const auto passers = surroundings_.passers();
   surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
@@ -252,19 +262,20 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
 
 bool World::near_edges(std::uint32_t slot) {
   const Mover& mover = movers_[slot];
-  return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.gait.speed);
+  return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.like->gait.speed);
 }
 
 /// Bends what its order wants to what touches nobody.
-void World::keep_clear(std::uint32_t slot) {
+void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   Mover& mover = movers_[slot];
   const Motion& me = mover.motion;
-  const Avoidance& how = mover.avoidance;
-  const Body& body = cards_[slot].body;
+  const Avoidance& how = mover.like->avoidance;
+  const Gait& gait = mover.like->gait;
+  const Body& body = mover.like->body;
   const vec2 wanted = mover.intent.velocity;
-  const float speed = glm::length(wanted), fastest = std::max(speed, mover.gait.speed);
+  const float speed = glm::length(wanted), fastest = std::max(speed, gait.speed);
   // In a throng, where nobody goes fast, one comes closer, and squeezes through between those who stand.
-  const float pace = std::min(1.f, me.speed() / mover.gait.speed);
+  const float pace = std::min(1.f, me.speed() / gait.speed);
   const float horizon = how.horizon * std::max(least_horizon, pace);
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
@@ -273,31 +284,34 @@ void World::keep_clear(std::uint32_t slot) {
   const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
   Heeded heeded(how.sight);
   const Reach reach{flat(me.position), sight, radius, horizon, fastest};
+  Found found;
+  const auto heed = [&](std::uint32_t place, float square) {
+    const Surroundings::Passer& other = passers[place];
+    if (surroundings_.entry(place).name != slot &&
+        share_height(other.z - me.position.z, body.height, other.height) && !other.tags.meet(body.passes))
+      heeded.add(place, square);
+  };
   surroundings_.each_run_near(reach.from, sight, [&](std::uint32_t from, std::uint32_t to) {
-    each_within(reach, surroundings_.courses(), from, to, [&](std::uint32_t place, float square) {
-      const Surroundings::Passer& other = passers[place];
-      if (surroundings_.entry(place).name != slot &&
-          share_height(other.z - me.position.z, body.height, other.height) && !other.tags.meet(body.passes))
-        heeded.add(place, square);
-    });
+    while ((from = found.look(reach, surroundings_.courses(), from, to)) < to) found.hand_over(heed);
   });
+  found.hand_over(heed);
 
   Permitted permitted;
   bool met = false;  // somebody is before it who does not go its way at all
   for (const Heeded::Seen& seen : heeded.all()) {
     const Surroundings::Passer& other = passers[seen.place];
     const NeighbourIndex::Entry& there = surroundings_.entry(seen.place);
-    const vec2 offset = there.at - flat(me.position);
-    const Heed heed = heed_of(me, surroundings_.manner(slot), slot, offset, other, there.name);
-    if (heed.share == 0.f) continue;  // it keeps clear itself, or is let by
-    met = met || (glm::dot(offset, wanted) > 0.f && glm::dot(other.manner.wanted, wanted) <= 0.f);
+    Neighbour neighbour{
+        .offset = there.at - flat(me.position), .velocity = other.velocity, .radius = other.radius};
+    const float share = share_of(me, mine, slot, neighbour, other.manner, there.name);
+    if (share == 0.f) continue;  // it keeps clear itself, or is let by
+    met = met || (glm::dot(neighbour.offset, wanted) > 0.f && glm::dot(other.manner.wanted, wanted) <= 0.f);
     const bool still = stands(other.manner.wanted) && stands(other.velocity);
-    permitted.keep(keep_clear_of({.offset = offset, .velocity = heed.velocity, .radius = other.radius},
-                                 me.velocity, still ? narrow : radius, horizon, heed.share));
+    permitted.keep(keep_clear_of(neighbour, me.velocity, still ? narrow : radius, horizon, share));
   }
   if (permitted.planes().empty()) return;
   const vec2 aim = met ? rotated(wanted, -how.side) : wanted;
-  if (near_edges(slot)) keep_from_edges(*ground_, me, body, mover.gait.speed, aim, permitted);
+  if (near_edges(slot)) keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, aim, permitted);
   mover.intent.velocity =
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
 }
@@ -306,7 +320,8 @@ void World::keep_clear(std::uint32_t slot) {
 /// room in turn.
 void World::make_room(std::uint32_t slot) {
   Mover& mover = movers_[slot];
-  const float radius = cards_[slot].body.radius, fast = 0.5f * mover.gait.speed;
+  const auto& [gait, avoidance, body] = *mover.like;
+  const float radius = body.radius, fast = 0.5f * gait.speed;
   const auto passers = surroundings_.passers();
   Permitted permitted;
   vec2 aside(0.f);  // metres
@@ -314,17 +329,16 @@ void World::make_room(std::uint32_t slot) {
     const Surroundings::Passer& other = passers[place];
     if (permitted.full()) return;
     permitted.keep(keep_clear_of({.offset = offset, .velocity = other.velocity, .radius = other.radius},
-                                 mover.motion.velocity, radius, least_horizon * mover.avoidance.horizon,
-                                 1.f));
-    if (wants_through(offset, other, radius) && other.manner.rank >= mover.avoidance.priority)
-      aside += out_of_way(*ground_, mover.motion, cards_[slot].body, -offset, direction(other.manner.wanted),
+                                 mover.motion.velocity, radius, least_horizon * avoidance.horizon, 1.f));
+    if (wants_through(offset, other, radius) && other.manner.rank >= avoidance.priority)
+      aside += out_of_way(*ground_, mover.motion, body, -offset, direction(other.manner.wanted),
                           radius + other.radius);
   });
   if (aside == vec2(0.f)) return;
   const float far = glm::length(aside);
   mover.wanted = std::min(fast, far / step_aside) / far * aside;
   if (near_edges(slot))
-    keep_from_edges(*ground_, mover.motion, cards_[slot].body, mover.gait.speed, mover.wanted, permitted);
+    keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, mover.wanted, permitted);
   mover.intent.velocity = settled(mover.motion.velocity,
                                   nearest_permitted(permitted.planes(), mover.wanted, fast), 0.f, mover.left);
   mover.intent.facing = mover.motion.facing;
@@ -362,7 +376,7 @@ void World::tell_of_throng(std::uint32_t slot) {
 NpcId World::nearest_in_way(std::uint32_t slot) const {
   NpcId nearest;
   float least = std::numeric_limits<float>::infinity();
-  each_in_way(slot, cards_[slot].body.radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
+  each_in_way(slot, movers_[slot].like->body.radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
     const float square = glm::dot(offset, offset);
     if (square >= least || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
     least = square;

@@ -85,7 +85,7 @@ std::uint32_t World::ticks_between(std::uint32_t slot) const {
 void World::wake_in_the_way(std::uint32_t slot, float reach) {
   const vec3 here = movers_[slot].motion.position;
   surroundings_.each_near_asleep(
-      flat(here), cards_[slot].body.radius + reach,
+      flat(here), movers_[slot].like->body.radius + reach,
       [&](std::uint32_t, vec2, std::uint32_t sleeper) { waking_.push_back(sleeper); });
 }
 
@@ -111,7 +111,7 @@ void World::fall_asleep() {
 bool World::may_sleep(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   return !mover.errand && !mover.fresh && !mover.scripted && mover.drive == Drive::own && !mover.aboard &&
-         !mover.crossing && cards_[slot].body.deck == vec2(0.f) && mover.held == 0.f &&
+         !mover.crossing && mover.like->body.deck == vec2(0.f) && mover.held == 0.f &&
          mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
          mover.motion.position == surroundings_.at(slot).position;
 }

@@ -29,7 +29,7 @@ void World::walk(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   const vec3 from = mover.motion.position;
   const vec2 faced = mover.motion.facing;
-  const float used = advance(mover.motion, mover.gait, mover.intent, mover.left);
+  const float used = advance(mover.motion, mover.like->gait, mover.intent, mover.left);
   // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
   const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
   if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
@@ -50,8 +50,8 @@ void World::cross(std::uint32_t slot) {
   flight.gone += used;
   mover.crossing = flight.gone < arc.seconds;
   mover.motion.position = arc.at(flight.gone);
-  mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.gait.speed) * ahead;
-  if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.gait.turn_rate * used);
+  mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.like->gait.speed) * ahead;
+  if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.like->gait.turn_rate * used);
   mover.was = flat(mover.motion.position);
   mover.room = {};  // it may land on another floor
   stride(mover, from, faced, used);
@@ -73,7 +73,7 @@ void World::advise(std::uint32_t slot) {
     return;
   }
   Motion ghost = seen_motion(slot);
-  const float used = advance(ghost, mover.gait, mover.intent, mover.left);
+  const float used = advance(ghost, mover.like->gait, mover.intent, mover.left);
   mover.motion.facing = ghost.facing;
   // Advice holds for the whole tick; where the way ends earlier, it is spread over it.
   const vec3 way = ghost.position - mover.motion.position;
@@ -88,7 +88,7 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   const vec2 way = flat(mover.motion.position - from);
   if (way == vec2(0.f)) return;
   if (has_room(slot, from, glm::length(way)) && mover.room.level) return;
-  const Snap start = ground_->snap(from, 0.01f, cards_[slot].body);
+  const Snap start = find_spot(mover, from, 0.01f);
   if (!start) return;  // it stands on something else
   const Stretch stretch = slide(*ground_, start.spot, way);
   if (stretch.free) {  // where the ground is uneven, it goes up and down with it
@@ -105,16 +105,30 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
 bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
   Mover& mover = movers_[slot];
   Room& room = mover.room;
-  const float gone = glm::distance(at, room.at), looked_for = room_horizon * mover.gait.speed;
+  const float gone = glm::distance(at, room.at), looked_for = room_horizon * mover.like->gait.speed;
   if (room.metres >= 0.f && gone + metres <= room.metres) return true;
   if (room.metres >= 0.f && gone < look_again * looked_for) return false;
-  room = {.at = at, .metres = 0.f};
-  const Snap here = ground_->snap(at, 0.01f, cards_[slot].body);
+  room.at = at;
+  room.metres = 0.f;
+  room.level = false;
+  const Snap here = find_spot(mover, at, 0.01f);
   if (!here) return false;
   const Clearance clearance = ground_->clearance(here.spot, looked_for);
   room.metres = std::max(0.f, clearance.metres - here.off - 0.001f);  // for rounding
   room.level = clearance.level;
   return metres <= room.metres;
+}
+
+/// The spot at a place where the NPC is, which mostly lies on the same piece of the ground as the one before.
+Snap World::find_spot(Mover& mover, vec3 at, float reach) const {
+  Room& room = mover.room;
+  const Snap here =
+      room.found ? ground_->snap_near({.piece = room.piece, .layer = room.layer}, at, reach, mover.like->body)
+                 : ground_->snap(at, reach, mover.like->body);
+  room.found = here.within;
+  room.piece = here.spot.piece;
+  room.layer = here.spot.layer;
+  return here;
 }
 
 /// Takes along whoever stands on a deck that has moved.
@@ -146,7 +160,8 @@ void World::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
     mover.moving_seconds += seconds;
     mover.top_speed = std::max(mover.top_speed, speed);
   }
-  take_stance(mover.motion, mover.gait, mover.run_speed, metres, speed, mover.motion.facing != faced);
+  take_stance(mover.motion, mover.like->gait, run_speed(mover.like->body), metres, speed,
+              mover.motion.facing != faced);
 }
 
 }  // namespace ambulon

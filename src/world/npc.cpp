@@ -209,7 +209,11 @@ void Npc::remove() const {
 
 bool Npc::alive() const { return world_ != nullptr && world_->knows(id_); }
 
-std::string_view Npc::name() const { return alive() ? std::string_view(world_->cards_[id_.slot].name) : ""; }
+std::string_view Npc::name() const {
+  if (!alive()) return "";
+  const auto named = world_->names_.find(id_.slot);
+  return named != world_->names_.end() ? std::string_view(named->second.text) : "";
+}
 
 Motion Npc::motion() const { return alive() ? world_->movers_[id_.slot].motion : Motion{}; }
 
@@ -219,9 +223,9 @@ vec2 Npc::velocity() const { return motion().velocity; }
 
 float Npc::heading() const { return motion().heading(); }
 
-Body Npc::body() const { return alive() ? world_->cards_[id_.slot].body : Body{}; }
+Body Npc::body() const { return alive() ? world_->movers_[id_.slot].like->body : Body{}; }
 
-Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].gait : Gait{}; }
+Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].like->gait : Gait{}; }
 
 Tags Npc::tags() const { return alive() ? world_->surroundings_.at(id_.slot).tags : Tags{}; }
 
@@ -283,11 +287,11 @@ const Beat* Npc::beat() const {
 Expected<Gait> Npc::set_gait(const Gait& gait) const {
   auto good = checked(gait);
   if (!good || !alive()) return good;
-  Gait& mine = world_->movers_[id_.slot].gait;
-  if (mine.speed != gait.speed)
+  const Likeness& now = *world_->movers_[id_.slot].like;
+  if (now.gait.speed != gait.speed)
     world_->take(
         {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->moment(id_.slot)});
-  mine = gait;
+  world_->become(id_.slot, {.gait = gait, .avoidance = now.avoidance, .body = now.body});
   world_->movers_[id_.slot].fresh = true;
   return good;
 }

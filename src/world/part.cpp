@@ -40,9 +40,9 @@ void World::part() {
     parting_.resize(left);
     in_parts(left, [&](std::size_t i) {
       const std::uint32_t slot = slot_at(parting_[i]);
-      vec3& at = movers_[slot].motion.position;
-      const Snap here = ground_->snap(at, 0.05f, cards_[slot].body);
-      if (here) at = slide(*ground_, here.spot, apart_[i]).end.position;
+      Mover& mover = movers_[slot];
+      if (const Snap here = find_spot(mover, 0.05f))
+        mover.motion.position = slide(*ground_, here.spot, apart_[i]).end.position;
     });
   }
 }
@@ -51,7 +51,7 @@ void World::part() {
 bool World::gives_way(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   return mover.alive && !surroundings_.asleep(slot) && mover.drive == Drive::own &&
-         mover.avoidance.takes_part && !mover.crossing && !mover.aboard && !mover.intent.direct;
+         mover.like->avoidance.takes_part && !mover.crossing && !mover.aboard && !mover.intent.direct;
 }
 
 vec2 World::step_apart(std::uint32_t place) const {
@@ -67,7 +67,7 @@ vec2 World::step_apart(std::uint32_t place) const {
     const vec2 off = flat(here - there);
     const float overlap = me.radius + passers[other].radius - glm::length(off);
     if (overlap <= touch * me.radius || !share_height(there.z - here.z, me.height, passers[other].height) ||
-        !movers_[slot].alive || passers[other].tags.meet(cards_[mine].body.passes))
+        !movers_[slot].alive || passers[other].tags.meet(movers_[mine].like->body.passes))
       return;
     // From the very same place, each to another side.
     const vec2 way = direction(off, unit(static_cast<float>(mine)));

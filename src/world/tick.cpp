@@ -143,7 +143,7 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
           {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience_), .time = time_});
     case ProgressWatch::Verdict::side_step:
       body.side_step =
-          mover.gait.speed * freer_side(*ground_, mover.motion.position, cards_[slot].body, forward);
+          mover.like->gait.speed * freer_side(*ground_, mover.motion.position, mover.like->body, forward);
       body.side_step_until = time_ + side_step_part * patience_;
       return take({.event = Event::side_steps,
                    .who = who,
@@ -260,8 +260,8 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
   return {.who = {slot, mover.generation},
           .me = me,
           .was = mover.was,
-          .body = cards_[slot].body,
-          .gait = mover.gait,
+          .body = mover.like->body,
+          .gait = mover.like->gait,
           .ground = *ground_,
           .ground_revision = ground_revision_,
           .jumps = mover.jumps,
@@ -271,7 +271,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .arc = arc_,
           .notes = *this,
           .time = moment(slot),
-          .avoids = avoid_ && mover.avoidance.takes_part && mover.drive == Drive::own,
+          .avoids = avoid_ && mover.like->avoidance.takes_part && mover.drive == Drive::own,
           .routes = &routes_,
           .route_priority = cards_[slot].route_priority};
 }
@@ -389,8 +389,10 @@ void World::tidy() {
   dismissed_.clear();
   for (const std::uint32_t slot : removed_) {
     movers_[slot].errand.reset();
+    likenesses_.give_back(std::exchange(movers_[slot].like, nullptr));
     free_.push_back(slot);
   }
+  likenesses_.tidy();
   removed_.clear();
   std::erase_if(flights_, [this](const auto& flight) { return !movers_[flight.first].crossing; });
   fall_asleep();

@@ -27,6 +27,8 @@ World::World(const WorldOptions& options)
       decks_(options.memory),
       movers_(options.memory),
       cards_(options.memory),
+      likenesses_(&pool_),
+      names_(&pool_),
       advised_(&pool_),
       flights_(&pool_),
       callbacks_(&pool_),
@@ -78,30 +80,29 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (free_.empty()) {
     slot = static_cast<std::uint32_t>(movers_.size());
     movers_.emplace_back();
-    cards_.emplace_back(cards_.get_allocator().resource());
+    cards_.emplace_back();
   } else {
     slot = free_.back();
     free_.pop_back();
     const std::uint32_t generation = movers_[slot].generation;
     movers_[slot] = Mover{};
     movers_[slot].generation = generation;
-    cards_[slot] = Card(cards_.get_allocator().resource());
+    cards_[slot] = Card{};
+    names_.erase(slot);
   }
 
   Mover& mover = movers_[slot];
   Card& card = cards_[slot];
-  card.named_generation = ++mover.generation;
-  card.name = options.name;
+  ++mover.generation;
+  if (!options.name.empty())
+    names_.emplace(slot, Name{mover.generation, std::pmr::string(options.name, &pool_)});
   card.random = Random(seed_, ++appeared_);
 
-  card.body = options.body;
   card.route_priority = options.route_priority;
-  mover.avoidance = options.avoidance;
+  mover.like = likenesses_.take({.gait = options.gait, .avoidance = options.avoidance, .body = options.body});
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
   mover.was = flat(*spot);
-  mover.run_speed = run_speed(options.body);
-  mover.gait = options.gait;
   mover.drive = options.drive;
   mover.alive = true;
   ++alive_;
@@ -161,8 +162,8 @@ bool World::knows(NpcId id) const {
 }
 
 Npc World::find(std::string_view name) {
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (movers_[slot].alive && cards_[slot].name == name) return {*this, {slot, movers_[slot].generation}};
+  for (const auto& [slot, named] : names_)
+    if (named.text == name && knows({slot, named.generation})) return {*this, {slot, named.generation}};
   return {};
 }
 
@@ -209,8 +210,8 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   ++card.endings[static_cast<std::size_t>(outcome.ending)];
   // What was moved directly may be faster than it could ever walk; the next order takes over no more than
   // that.
-  if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.gait.speed)
-    mover.motion.velocity *= mover.gait.speed / speed;
+  if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.like->gait.speed)
+    mover.motion.velocity *= mover.like->gait.speed / speed;
   card.ended = outcome;
   card.ended_serial = card.serial;
   if (const auto told = callbacks_.find(slot); told != callbacks_.end() && told->second.on_end)
@@ -239,6 +240,12 @@ void World::tell(Note note) {
   take(note);
 }
 
+/// It is like that from now on.
+void World::become(std::uint32_t slot, const Likeness& likeness) {
+  const Likeness* before = std::exchange(movers_[slot].like, likenesses_.take(likeness));
+  likenesses_.give_back(before);
+}
+
 void World::halt(std::uint32_t slot, bool halted) {
   Mover& mover = movers_[slot];
   if (mover.halted == halted) return;
@@ -253,8 +260,8 @@ void World::halt(std::uint32_t slot, bool halted) {
 void World::set_body(std::uint32_t slot, const Body& body) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
-  const vec2 deck = std::exchange(cards_[slot].body, body).deck;
-  mover.run_speed = run_speed(body);
+  const vec2 deck = mover.like->body.deck;
+  become(slot, {.gait = mover.like->gait, .avoidance = mover.like->avoidance, .body = body});
   ++mover.jumps;
   mover.room = {};
   stir(slot);
@@ -272,7 +279,7 @@ void World::set_body(std::uint32_t slot, const Body& body) {
 
 Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   Mover& mover = movers_[slot];
-  auto spot = spot_for(at, cards_[slot].body);
+  auto spot = spot_for(at, mover.like->body);
   if (!spot) return spot;
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);
@@ -326,9 +333,9 @@ Expected<Tags> World::tag(std::string_view word) {
 
 std::string World::name_of(NpcId id) const {
   if (id.generation == 0) return {};
-  if (id.slot < cards_.size() && cards_[id.slot].named_generation == id.generation &&
-      !cards_[id.slot].name.empty())
-    return std::string(cards_[id.slot].name);
+  if (const auto named = names_.find(id.slot);
+      named != names_.end() && named->second.generation == id.generation)
+    return std::string(named->second.text);
   return fmt::format("npc {}.{}", id.slot, id.generation);
 }
 

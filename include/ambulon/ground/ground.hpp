@@ -41,6 +41,13 @@ class Ground {
   /// All other questions are about the body whose spots they are asked with.
   virtual Snap snap(vec3 point, float reach, const Body& body = {}) const = 0;
 
+  /// The same for a point near a spot of `body` that was found before, and perhaps on the same piece of the
+  /// ground, which is sooner looked at than all of it. By default it is looked for as any point is.
+  virtual Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
+    (void)known;
+    return snap(point, reach, body);
+  }
+
   /// Fills in the shortest way between two spots of this ground; `route` keeps its memory.
   /// Without any way, `route.bends` is empty.
   virtual void route(const Spot& from, const Spot& to, Route& route) const = 0;

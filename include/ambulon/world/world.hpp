@@ -12,6 +12,7 @@
 #include "ambulon/motion/arc.hpp"
 #include "ambulon/world/decks.hpp"
 #include "ambulon/world/journal.hpp"
+#include "ambulon/world/likeness.hpp"
 #include "ambulon/world/npc.hpp"
 #include "ambulon/world/progress_watch.hpp"
 #include "ambulon/world/surroundings.hpp"
@@ -144,10 +145,14 @@ class World final : private NoteTaker {
   friend class Npc;
   friend class Order;
 
-  /// Within so many metres of a place the ground has no edge; negative: not known.
+  /// What is known of the ground around an NPC. Within so many metres of a place it has no edge; negative:
+  /// not known.
   struct Room {
     vec3 at{0.f};
     float metres = -1.f;
+    std::uint32_t piece = 0;  // of its latest spot, when that was found
+    std::uint16_t layer = 0;
+    bool found = false;
     bool level = false;  // and all of it lies at one height
   };
 
@@ -158,9 +163,7 @@ class World final : private NoteTaker {
     vec2 was{0.f};  // where the errand was asked last
     Intent intent;
     vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
-    Gait gait;
-    Avoidance avoidance;
-    float run_speed = 0.f;
+    const Likeness* like = nullptr;
     float left = 0.f;  // seconds of the present tick not yet used
     float held = 0.f;  // seconds for which others have held it up
     ErrandPtr errand;
@@ -184,11 +187,8 @@ class World final : private NoteTaker {
 
   /// The rest of it.
   struct Card {
-    std::uint32_t named_generation = 0;
-    std::pmr::string name;
-    Body body;
     int route_priority = 0;
-    Random random;
+    Random random{};
     std::unique_ptr<Script> script;
     double held_seconds = 0;
     float time_limit = 0.f;          // seconds, of the order
@@ -197,12 +197,15 @@ class World final : private NoteTaker {
     Outcome ended;
     std::uint32_t arrivals = 0;
     std::array<std::uint32_t, ending_count> endings{};
-
-    explicit Card(std::pmr::memory_resource* memory) : name(memory) {}
   };
 
   // What few have is kept by slot, apart.
 
+  /// Of one that has a name. It outlives its NPC, for sentences about it, until another takes the slot.
+  struct Name {
+    std::uint32_t generation;
+    std::pmr::string text;
+  };
   /// Of a body that the game moves.
   struct Advised {
     Advice advice;
@@ -261,6 +264,7 @@ class World final : private NoteTaker {
   void remove(NpcId id);
   void dismiss_script(std::uint32_t slot);
   Expected<vec3> put(std::uint32_t slot, vec3 at);
+  void become(std::uint32_t slot, const Likeness& likeness);
   void halt(std::uint32_t slot, bool halted);
   void set_body(std::uint32_t slot, const Body& body);
 
@@ -288,7 +292,8 @@ class World final : private NoteTaker {
   bool ask(std::uint32_t slot, float seconds);
   bool ask_with_ways(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
-  void keep_clear(std::uint32_t slot);
+  void avoid(std::uint32_t slot, const Surroundings::Manner& mine);
+  void keep_clear(std::uint32_t slot, const Surroundings::Manner& mine);
   bool near_edges(std::uint32_t slot);
   void make_room(std::uint32_t slot);
   bool count_held(std::uint32_t slot);
@@ -304,9 +309,11 @@ class World final : private NoteTaker {
   void walk(std::uint32_t slot);
   void cross(std::uint32_t slot);
   void advise(std::uint32_t slot);
-  void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
+  static void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
   void keep_on_ground(std::uint32_t slot, vec3 from);
   bool has_room(std::uint32_t slot, vec3 at, float metres);
+  Snap find_spot(Mover& mover, float reach) const { return find_spot(mover, mover.motion.position, reach); }
+  Snap find_spot(Mover& mover, vec3 at, float reach) const;
   void carry();
   void call_back();
   void call_back(const Act& act);
@@ -326,6 +333,8 @@ class World final : private NoteTaker {
   Decks decks_;
   std::pmr::vector<Mover> movers_;
   std::pmr::vector<Card> cards_;
+  Likenesses likenesses_;
+  BySlot<Name> names_;
   BySlot<Advised> advised_;
   BySlot<Flight> flights_;
   Arc arc_;  // of the one that is being asked

@@ -11,6 +11,7 @@
 namespace ambulon {
 namespace {
 
+constexpr double same_height = 1;   // millimetres
 constexpr double same_floor = 500;  // millimetres by which a spot may lie above or below its polygon
 // Millimetres by which a straight walk may end beyond an edge that it goes along.
 constexpr double skin = 0.1;
@@ -140,6 +141,15 @@ Snap MeshGround::snap(vec3 point, float reach, const Body& body) const {
   return snap_to(mesh_of(number).nearest(in_mm(flat(point)), near_height(point.z)), number, point, reach);
 }
 
+Snap MeshGround::snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
+  const ConvexMesh& mesh = mesh_of(known.layer);
+  const dvec2 at = in_mm(flat(point));
+  const bool there = known.piece < mesh.polygons().size() && mesh.polygons()[known.piece].count > 0 &&
+                     mesh.holds(known.piece, at) &&
+                     (!level_ || std::abs(mesh.height(known.piece, at) - per_metre * point.z) < same_height);
+  return there ? snap_to({known.piece, at}, known.layer, point, reach) : snap(point, reach, body);
+}
+
 Snap MeshGround::snap(vec3 point, const Reach& reach, const Body& body) const {
   if (!finite(point)) return {};
   const std::uint16_t number = number_for(body);
@@ -264,7 +274,10 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   const auto home = place_of(from);
   if (!home) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const MeshSearch::Place& start = *home;
-  const dvec2 along = in_mm(way), ahead = skin / glm::length(along) * along;
+  const dvec2 along = in_mm(way), end = start.at + along;
+  if (mesh.holds(start.polygon, end))  // most ways are short
+    return {.end = spot_at({end, start.polygon}, from.layer), .metres = glm::length(way), .free = true};
+  const dvec2 ahead = skin / glm::length(along) * along;
   std::uint32_t polygon = start.polygon;
   double gone = 0;  // part of the way
   for (std::size_t steps = 0; steps < 2 * mesh.polygons().size() + 16; ++steps) {
@@ -297,10 +310,9 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
     }
     polygon = mesh.sides()[across].polygon;
   }
-  return {.end = spot_at({mesh.nearest_in(polygon, start.at + along), polygon}, from.layer),
+  return {.end = spot_at({mesh.nearest_in(polygon, end), polygon}, from.layer),
           .metres = glm::length(way),
-          .free = true,
-          .inward = vec2(0.f)};
+          .free = true};
 }
 
 }  // namespace ambulon

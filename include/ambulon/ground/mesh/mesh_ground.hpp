@@ -97,6 +97,7 @@ class MeshGround final : public BarrierGround {
 
   /// On a level the spot that is nearest in space.
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
+  Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const override;
   /// How far from a point a spot may lie, metres (0 to 1e6).
   struct Reach {
     float aside = 0.5f;  ///< seen from above

@@ -1,0 +1,48 @@
+#pragma once
+
+#include <memory_resource>
+#include <unordered_map>
+#include <vector>
+
+#include "ambulon/base/body.hpp"
+#include "ambulon/crowd/avoidance.hpp"
+#include "ambulon/motion/gait.hpp"
+
+namespace ambulon {
+
+/// What an NPC is like, for as long as nobody says otherwise.
+struct Likeness {
+  Gait gait;
+  Avoidance avoidance;
+  Body body;
+
+  friend bool operator==(const Likeness&, const Likeness&) = default;
+};
+
+/// Likenesses of any number of NPCs. Most are like many others, so each likeness is kept once, for all who
+/// have it: a crowd takes less memory, and what each tick reads of it stays in the cache.
+class Likenesses {
+ public:
+  explicit Likenesses(std::pmr::memory_resource* memory) : all_(memory), idle_(memory) {}
+
+  /// One more has this likeness: the place where it is kept.
+  const Likeness* take(const Likeness& likeness);
+  /// One fewer has it. It stays where it is until `tidy`.
+  void give_back(const Likeness* likeness);
+  /// Forgets those that nobody has any more.
+  void tidy();
+  std::size_t size() const { return all_.size(); }
+
+ private:
+  struct Hash {
+    std::size_t operator()(const Likeness& likeness) const;
+  };
+  struct Users {
+    std::uint32_t count = 0;
+    bool idle = false;  // it is in that list
+  };
+  std::pmr::unordered_map<Likeness, Users, Hash> all_;
+  std::pmr::vector<const Likeness*> idle_;  // given back by the last who had it, each once
+};
+
+}  // namespace ambulon
