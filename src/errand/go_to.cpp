@@ -20,6 +20,11 @@ Step GoTo::step(const View& see, float seconds) {
   return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 
+std::optional<Intent> GoTo::keep_on(const View& see, float seconds) {
+  if (!way_.is_open(see, options_.within)) return std::nullopt;
+  return way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds);
+}
+
 Progress GoTo::progress(const View& see) const { return way_.progress(see.me.position); }
 
 std::string GoTo::doing() const { return fmt::format("walking to ({:.1f}, {:.1f})", goal_.x, goal_.y); }

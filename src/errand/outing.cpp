@@ -30,6 +30,12 @@ Step Outing::step(const View& see, float seconds) {
   return walk(see, seconds);
 }
 
+std::optional<Intent> Outing::keep_on(const View& see, float seconds) {
+  if (phase_ == Phase::pausing) return rest_.go_on(seconds);
+  if (phase_ != Phase::walking || leg_is_over(see) || !way_.is_open(see, limits_.within)) return std::nullopt;
+  return way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds);
+}
+
 /// Chooses the next spot and lays the way there; chooses again where there is none.
 std::optional<Outcome> Outing::set_out(const View& see) {
   for (;;) {
@@ -59,7 +65,7 @@ Step Outing::walk(const View& see, float seconds) {
     phase_ = Phase::pausing;
     return {};
   }
-  if (limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time) {
+  if (leg_is_over(see)) {
     const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
     return give_up(see, late) ? Step{} : ended(late);
   }

@@ -35,9 +35,8 @@ Step Patrol::step(const View& see, float seconds) {
 
   if (phase_ == Phase::walking) {
     if (!at_waypoint(see)) {
-      if (options_.leg_time <= 0.f || see.time - leg_began_ < options_.leg_time)
-        return {.intent = walk(see, seconds)};
-      return give_up_leg(see, seconds);
+      if (leg_is_over(see)) return give_up_leg(see, seconds);
+      return {.intent = walk(see, seconds)};
     }
     reach(see);
     phase_ = Phase::facing;
@@ -58,6 +57,15 @@ Step Patrol::step(const View& see, float seconds) {
   if (const auto why = head_for_next(see)) return ended(*why);
   phase_ = Phase::walking;
   return {.intent = walk(see, seconds)};
+}
+
+std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
+  if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || revision_ != see.revision())
+    return std::nullopt;
+  if (phase_ == Phase::pausing) return rest_.go_on(seconds);
+  if (phase_ != Phase::walking || on_curve_ || leg_is_over(see) || !way_.is_open(see, options_.within))
+    return std::nullopt;
+  return walk(see, seconds);
 }
 
 /// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off

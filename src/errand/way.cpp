@@ -27,7 +27,7 @@ constexpr float gate_sight = 8.f;        // metres from a bend at which one thin
 constexpr float strayed_by = 0.4f;    // metres from a leg, from which on it is looked whether one has strayed
 constexpr double look_every = 0.5;    // seconds
 constexpr float arc_leg = 0.4f;       // metres: shorter legs are those of an arc
-constexpr float held_up = 0.5f;       // of its speed
+constexpr float slow_part = 0.5f;     // of its speed: who goes slower is held up
 constexpr float standing = 0.05f;     // metres per second
 constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
 constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
@@ -54,6 +54,7 @@ Outcome no_way(const View& see, vec3 goal) {
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   withdraw();
+  strayed_ = false;
   const bool known = std::exchange(found_none_, false) && goal == goal_;
   goal_ = goal;
   if (known) return no_way(see, goal);
@@ -124,13 +125,17 @@ bool Way::outdated(const View& see) {
 /// True for who was pushed off its leg, to where something stands between it and the bend; who does not get
 /// on at an edge may have been pushed there by little.
 bool Way::strayed(const View& see) {
+  if (strayed_) return true;
   if (see.time < next_look_ || next_ == 0 || crossing_ == Crossing::begun) return false;
   const vec2 now = flat(see.me.position), before = flat(route_.bends[next_ - std::size_t{1}]);
-  const bool gets_on = !see.avoids || see.me.speed() > held_up * see.gait.speed;
-  if (gets_on && glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
+  if (!held_up(see) && glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
   next_look_ = see.time + look_every;
-  return !see.ground.sight(see.spot(), see.spot_at(route_.bends[next_]));
+  strayed_ = !see.ground.sight(see.spot(), see.spot_at(route_.bends[next_]));
+  return strayed_;
 }
+
+/// True for who keeps out of others' way, and goes slowly.
+bool Way::held_up(const View& see) { return see.avoids && see.me.speed() <= slow_part * see.gait.speed; }
 
 void Way::head_for(const View& see, std::uint32_t bend) {
   next_ = bend;
@@ -191,8 +196,7 @@ bool Way::passed_aside(const View& see) const {
 /// there is ground. Zero where there is none.
 vec2 Way::gate_before(const View& see) const {
   if (!see.avoids || last_ || next_ == 0 || crossing_ != Crossing::none) return vec2(0.f);
-  if (see.me.speed() > held_up * see.gait.speed || glm::distance(flat(see.me.position), bend_) > gate_sight)
-    return vec2(0.f);
+  if (!held_up(see) || glm::distance(flat(see.me.position), bend_) > gate_sight) return vec2(0.f);
   const vec2 in = direction(bend_ - flat(route_.bends[next_ - std::size_t{1}])),
              out = direction(flat(route_.bends[next_ + std::size_t{1}]) - bend_);
   const vec2 outwards = direction(in - out);
@@ -248,7 +252,7 @@ bool Way::at_end(const View& see, float radius) {
 bool Way::taken(const View& see) {
   const vec2 way = bend_ - flat(see.me.position);
   const float left = glm::length(way);
-  if (!see.avoids || see.me.speed() > held_up * see.gait.speed) {
+  if (!held_up(see)) {
     nearest_ = std::numeric_limits<float>::infinity();
     return false;
   }
@@ -278,6 +282,12 @@ bool Way::taken(const View& see) {
   if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
   short_of_ = left;
   return true;
+}
+
+bool Way::is_open(const View& see, float radius) {
+  const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
+  return walks && !waits_ && !held_up(see) && gate_ == vec2(0.f) && !outdated(see) && !at_end(see, radius) &&
+         crossing_ != Crossing::reached;
 }
 
 Outcome Way::arrival() const {

@@ -46,7 +46,7 @@ Expected<double> World::tick(float seconds) {
   const Clock::time_point begin = Clock::now();
   sense();
   const Clock::time_point sensed = Clock::now();
-  decide(seconds);
+  decide();
   const Clock::time_point decided = Clock::now();
   find_ways();
   const Clock::time_point routed = Clock::now();
@@ -161,28 +161,48 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
   if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
 }
 
-/// Asks each errand what it wants. Nobody moves meanwhile, so the order of asking does not matter.
-void World::decide(float seconds) {
+/// Asks each errand what it wants: first, all at once, those that may just keep on, and then the others in
+/// turn. Nobody moves meanwhile, so the order of asking does not matter.
+void World::decide() {
   const auto awake = surroundings_.awake();
   look_at_distances();
+  asked_.resize(awake.size());
+  in_parts(awake.size(), [&](std::size_t i) {
+    if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand.get());
+    asked_[i] = think(awake[i]);
+  });
   thinking_ = 0;
   for (std::size_t i = 0; i < awake.size(); ++i) {
-    if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand.get());
-    const std::uint32_t slot = awake[i];
-    Mover& mover = movers_[slot];
-    mover.left = seconds;
-    mover.waits = false;
-    mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own ||
-                  !heard_.empty();  // a signal is heard by all, in its tick
-    if (!mover.asked) continue;
+    if (asked_[i] == Asked::no) continue;
     ++thinking_;
-    mover.fresh = false;
-    mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
-    mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
-    mover.wanted = vec2(0.f);
+    const std::uint32_t slot = awake[i];
+    if (asked_[i] == Asked::keeps_on) continue;
+    Mover& mover = movers_[slot];
     mover.waits = mover.errand && !mover.crossing && !ask(slot, until_asked(slot));
     if (mover.waits) unfinished_.push_back(slot);
   }
+}
+
+/// Begins its tick, and asks whether it just keeps on. Touches nobody else.
+World::Asked World::think(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  mover.left = tick_seconds_;
+  mover.waits = false;
+  mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own ||
+                !heard_.empty();  // a signal is heard by all, in its tick
+  if (!mover.asked) return Asked::no;
+  const bool keeps_on =
+      !mover.fresh && !mover.halted && mover.drive == Drive::own && mover.errand && !mover.crossing;
+  mover.fresh = false;
+  mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
+  mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
+  mover.wanted = vec2(0.f);
+  const auto left = static_cast<float>(mover.deadline - moment(slot));  // seconds
+  if (!keeps_on || left <= no_time) return Asked::next;
+  const auto intent = mover.errand->keep_on(view_of(slot, mover.motion), until_asked(slot));
+  if (!intent) return Asked::next;
+  take_up(mover, *intent, left);
+  return Asked::keeps_on;
 }
 
 /// Seconds from where it is in this tick until it is to be asked again.
@@ -276,6 +296,14 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .route_priority = cards_[slot].route_priority};
 }
 
+/// That is what it does for as long as that lasts, but no longer than its order has, in seconds.
+void World::take_up(Mover& mover, const Intent& intent, float left) {
+  mover.was = flat(mover.motion.position);
+  mover.intent = intent;
+  mover.intent.lasts = std::min(mover.intent.lasts, left);
+  mover.wanted = mover.intent.velocity;
+}
+
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
 bool World::ask(std::uint32_t slot, float seconds) {
   Mover& mover = movers_[slot];
@@ -294,10 +322,7 @@ bool World::ask(std::uint32_t slot, float seconds) {
   }
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
                                               : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
-  mover.was = flat(mover.motion.position);
-  mover.intent = step.intent;
-  mover.intent.lasts = std::min(mover.intent.lasts, left);
-  mover.wanted = mover.intent.velocity;
+  take_up(mover, step.intent, left);
   if (mover.intent.arc != nullptr) {
     flights_[slot] = {.arc = *std::exchange(mover.intent.arc, nullptr)};
     mover.crossing = true;

@@ -40,6 +40,7 @@ World::World(const WorldOptions& options)
       found_(options.memory),
       waking_(options.memory),
       tired_(options.memory),
+      asked_(options.memory),
       unsettled_(options.memory),
       eyes_(options.memory),
       ended_(options.memory),

@@ -40,6 +40,8 @@ std::pair<std::vector<vec3>, std::string> after_a_while(const Ground& ground, co
       npc->roam({.radius = 8, .pause = {0, 0.5f}});
     else if (i % 11 == 0)
       npc->follow(World::one_of(cats));
+    else if (i % 4 == 0)
+      npc->patrol(std::vector{npc->position(), npc->position() + vec3(2, 1, 0)});
     else
       npc->go_to({random.within({1, 38}), random.within({1, 21}), 0});
   }
@@ -64,6 +66,60 @@ TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
     EXPECT_EQ(places, alone.first) << threads;
     EXPECT_EQ(journal, alone.second) << threads;
   }
+}
+
+/// An errand that is asked on one thread, each time.
+template <class E>
+class OneByOne final : public Errand {
+ public:
+  template <class... Args>
+  explicit OneByOne(Args&&... args) : errand_(std::forward<Args>(args)...) {}
+  std::string_view name() const override { return errand_.name(); }
+  std::optional<vec3> goal() const override { return errand_.goal(); }
+  Step step(const View& see, float seconds) override { return errand_.step(see, seconds); }
+  bool give_up(const View& see, const Outcome& why) override { return errand_.give_up(see, why); }
+  Progress progress(const View& see) const override { return errand_.progress(see); }
+
+ private:
+  E errand_;
+};
+
+template <template <class> class As>
+std::pair<std::vector<vec3>, std::string> after_a_while_as() {
+  const auto ground = market();
+  World world({.ground = ground.get(), .avoid = true});
+  Random random(5, 1);
+  for (int i = 0; i < 300; ++i) {
+    const auto npc =
+        world.add({.at = {random.within({1, 39}), random.within({1, 21}), 0}, .body = {.radius = 0.2f}});
+    if (!npc) continue;  // in a stall
+    const vec3 goal(random.within({1, 39}), random.within({1, 7}), 0);
+    if (i % 3 == 0)
+      npc->order<As<Roam>>(RoamOptions{.radius = 4, .pause = {0, 1}, .leg_time = 2}, world.memory());
+    else if (i % 3 == 1)
+      npc->order<As<GoTo>>(goal, GoToOptions{}, world.memory());
+    else
+      npc->order<As<Patrol>>(*make_beat(std::vector{npc->position(), goal}),
+                             PatrolOptions{.lap = i % 2 == 0 ? 12.f : 0.f, .leg_time = 5}, world.memory());
+  }
+  pass(world, 4);
+  ground->put(*Barrier::box({20, 4}, {6, 3}));
+  pass(world, 8);
+  std::vector<vec3> places;
+  world.each([&](Npc npc) { places.push_back(npc.position()); });
+  return {places, told(world)};
+}
+
+template <class E>
+using AsItIs = E;
+
+TEST(Threads, WhoKeepsOnDoesWhatItsStepWouldSay) {
+  const auto [places, journal] = after_a_while_as<AsItIs>();
+  const auto one_by_one = after_a_while_as<OneByOne>();
+  EXPECT_EQ(places, one_by_one.first);
+  EXPECT_EQ(journal, one_by_one.second);
+  for (const char* what : {"reached", "pauses", "arrived", "gave up"})
+    EXPECT_NE(journal.find(what), std::string::npos) << what;
 }
 
 TEST(Clearance, IsLookedForAgainWhenTheGroundChanges) {

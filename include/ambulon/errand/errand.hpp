@@ -136,6 +136,14 @@ class Errand {
   /// what to do for the coming `seconds` (> 0) at the most.
   virtual Step step(const View& see, float seconds) = 0;
 
+  /// Asked before `step`, of many errands at once on the game's threads: what to do where nothing happens but
+  /// that it goes on. It may ask the ground, and `find` of the others; it tells nobody anything, asks for no
+  /// way and draws no random number. Nothing where more is to be done, as by default: then `step` is asked.
+  virtual std::optional<Intent> keep_on(const View& see, float seconds) {
+    (void)see, (void)seconds;
+    return std::nullopt;
+  }
+
   /// Called when the NPC makes no headway, though its way was planned anew and it stepped aside. True:
   /// the errand gives up what it was making for and goes on with something else; false ends it, `why`.
   virtual bool give_up(const View& see, const Outcome& why) {

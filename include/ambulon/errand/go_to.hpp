@@ -20,6 +20,7 @@ class GoTo final : public Errand {
   std::optional<vec3> goal() const override { return goal_; }
   float arrival_radius() const override { return options_.within; }
   Step step(const View& see, float seconds) override;
+  std::optional<Intent> keep_on(const View& see, float seconds) override;
   Progress progress(const View& see) const override;
   std::span<const vec3> bends() const override { return way_.bends_ahead(); }
   std::string doing() const override;

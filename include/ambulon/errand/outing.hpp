@@ -18,6 +18,7 @@ class Outing : public Errand {
   std::optional<vec3> goal() const override;
   float arrival_radius() const override { return limits_.within; }
   Step step(const View& see, float seconds) final;
+  std::optional<Intent> keep_on(const View& see, float seconds) final;
   bool give_up(const View& see, const Outcome& why) final;
   Progress progress(const View& see) const override;
   std::span<const vec3> bends() const override {
@@ -45,6 +46,9 @@ class Outing : public Errand {
 
   std::optional<Outcome> set_out(const View& see);
   Step walk(const View& see, float seconds);
+  bool leg_is_over(const View& see) const {
+    return limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time;
+  }
 
   Limits limits_;
   Phase phase_ = Phase::setting_out;

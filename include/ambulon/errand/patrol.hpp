@@ -31,6 +31,7 @@ class Patrol final : public Errand {
   std::optional<vec3> goal() const override;
   float arrival_radius() const override { return options_.within; }
   Step step(const View& see, float seconds) override;
+  std::optional<Intent> keep_on(const View& see, float seconds) override;
   /// Metres of the present lap. A shuffled beat has none: its lap is as many visits as it has waypoints.
   Progress progress(const View& see) const override;
   std::span<const vec3> bends() const override {
@@ -55,6 +56,9 @@ class Patrol final : public Errand {
   float passing_speed(const View& see) const;
   Intent walk(const View& see, float seconds);
   bool disturbed(const View& see);
+  bool leg_is_over(const View& see) const {
+    return options_.leg_time > 0.f && see.time - leg_began_ >= options_.leg_time;
+  }
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);

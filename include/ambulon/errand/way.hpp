@@ -36,6 +36,11 @@ class Way {
   /// of the bends it comes by, so it is asked at each step.
   bool at_end(const View& see, float radius);
 
+  /// True where all there is to be done is to `go_on`: it is not outdated, nor at its end, nor before a
+  /// crossing, nor held up by others. Of many NPCs it may be asked at once; whoever gets false asks all of
+  /// these one by one.
+  bool is_open(const View& see, float radius);
+
   /// How it came to its end: arrived, perhaps as near as there was room.
   Outcome arrival() const;
 
@@ -76,6 +81,7 @@ class Way {
   vec2 through_gate() const;
   bool taken(const View& see);
   bool strayed(const View& see);
+  static bool held_up(const View& see);
   float speed_at(const View& see, std::uint32_t i) const;
   Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
   Intent cross(const View& see);
@@ -86,6 +92,7 @@ class Way {
   RouteTicket ticket_;
   bool waits_ = false;
   bool found_none_ = false;                        // it has waited, and there is none
+  bool strayed_ = false;                           // and it has not been laid since
   std::uint64_t ground_revision_ = 0, jumps_ = 0;  // when it was laid, or found to hold still
   // What each step needs, so that the bends are only looked at when one is passed.
   std::uint32_t next_ = 1;  // the bend it heads for

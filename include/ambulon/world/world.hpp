@@ -271,7 +271,10 @@ class World final : private NoteTaker {
   void sense();
   void take_reports();
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
-  void decide(float seconds);
+  enum class Asked : std::uint8_t { no, keeps_on, next };
+  void decide();
+  Asked think(std::uint32_t slot);
+  static void take_up(Mover& mover, const Intent& intent, float left);
   void find_ways();
   void stir(std::uint32_t slot);
   void look_at_distances();
@@ -341,6 +344,7 @@ class World final : private NoteTaker {
   BySlot<Callbacks> callbacks_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_, found_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
+  std::pmr::vector<Asked> asked_;  // of those awake
   std::pmr::vector<std::uint8_t>
       unsettled_;  // of those awake: with whom one thread has to deal, after moving
   std::pmr::vector<vec3> eyes_;
