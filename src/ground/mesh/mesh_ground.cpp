@@ -11,8 +11,9 @@
 namespace ambulon {
 namespace {
 
-constexpr double same_height = 1;   // millimetres
-constexpr double same_floor = 500;  // millimetres by which a spot may lie above or below its polygon
+constexpr double same_height = 1;     // millimetres
+constexpr int most_corner_steps = 8;  // from polygon to polygon at one corner: more go round in circles
+constexpr double same_floor = 500;    // millimetres by which a spot may lie above or below its polygon
 // Millimetres by which a straight walk may end beyond an edge that it goes along.
 constexpr double skin = 0.1;
 constexpr double same_place = 1e-6;  // millimetres
@@ -280,6 +281,7 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   const dvec2 ahead = skin / glm::length(along) * along;
   std::uint32_t polygon = start.polygon;
   double gone = 0;  // part of the way
+  int corner_steps = 0;
   for (std::size_t steps = 0; steps < 2 * mesh.polygons().size() + 16; ++steps) {
     const Exit exit = exit_of(mesh, polygon, start.at, along, gone);
     if (exit.side == ConvexMesh::none) break;
@@ -287,7 +289,9 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
     const dvec2 met = start.at + exit.part * along;
     const double off_corner =
         std::min(glm::distance(met, mesh.start_of(exit.side)), glm::distance(met, mesh.end_of(exit.side)));
-    if (exit.part <= gone || (across == ConvexMesh::none && off_corner < skin)) {
+    if (exit.part > gone) corner_steps = 0;
+    if ((exit.part <= gone || (across == ConvexMesh::none && off_corner < skin)) &&
+        corner_steps++ < most_corner_steps) {
       // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
       // Bends lie on corners, but for rounding, so it need not be hit exactly.
       ConvexMesh::Wanted beside;

@@ -51,6 +51,24 @@ RC_GTEST_PROP(MeshGround, AStraightWalkGoesAsFarAsTheGroundDoes, ()) {
   RC_ASSERT(off(flat(walk.end.position) - 0.001f * walk.inward) > 0.5);
 }
 
+/// Ways bend at corners, so most walks lead towards one, but for rounding: there they end, or pass.
+RC_GTEST_PROP(MeshGround, AStraightWalkTowardsACornerEndsOrPasses, ()) {
+  const Body body{.radius = *rc::gen::element(0.01f, 0.2f, 0.25f, 0.6f)};
+  const ConvexMesh& mesh = quay().mesh(body);
+  const Spot from = quay().snap(anywhere(), 0, body).spot;
+  for (const ConvexMesh::Corner& corner : mesh.corners()) {
+    const vec2 to = vec2(corner.at / 1000.0) - flat(from.position);
+    if (glm::length(to) < 0.01f) continue;
+    for (const float far : {1.f, 1.f + 1e-4f, 1.5f}) {
+      const Stretch walk = quay().straight(from, far * to);
+      const vec2 gone = flat(walk.end.position) - flat(from.position);
+      RC_ASSERT(glm::length(gone - walk.metres * direction(to)) < 1e-3f);
+      RC_ASSERT(walk.free == (walk.metres == glm::length(far * to)));
+      RC_ASSERT(walk.free || glm::dot(walk.inward, to) < 0);
+    }
+  }
+}
+
 RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
   const Body body{.radius = *rc::gen::element(0.01f, 0.2f, 0.3f, 0.6f)};
   const vec3 point = anywhere();
