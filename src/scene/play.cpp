@@ -232,18 +232,37 @@ std::shared_ptr<Company> Play::company(const MarchStep& step) {
 
 /// Where it begins; of many, the next free place around theirs. They lie as the seeds of a sunflower do: H.
 /// Vogel, "A Better Way to Construct the Sunflower Head" (1979).
-Expected<vec3> Play::place_for(const SceneNpc& npc, const Body& body) {
+Expected<vec3> Play::place_for(const Scene& scene, const SceneNpc& npc, const Body& body) {
   if (npc.many.empty()) return npc.at.at;
   constexpr float golden = 2.39996323f;  // radians
   constexpr float spacing = 0.65f;       // so that no two are nearer than `apart`
   constexpr std::uint32_t most_tried = 100'000;
-  for (std::uint32_t& place = places_taken_[npc.many]; place < most_tried;) {
-    const auto seed = static_cast<float>(place++);
+  Many& many = many_[npc.many];
+  while (many.places_tried < most_tried) {
+    const auto seed = static_cast<float>(many.places_tried++);
     const vec3 at = npc.at.at + lift(spacing * npc.apart * std::sqrt(seed + 0.5f) * unit(golden * seed));
-    if (const Snap snap = ground_->snap(at, 0.05f, body)) return snap.spot.position;
+    const Snap snap = ground_->snap(at, 0.05f, body);
+    if (!snap || !has_room(scene, npc, snap.spot.position)) continue;
+    many.begun.push_back({snap.spot.position, body.radius, body.height});
+    return snap.spot.position;
   }
   return problem(fmt::format("there is no room for it {:g} m apart from the others around ({:.2f}, {:.2f})",
                              npc.apart, npc.at.at.x, npc.at.at.y));
+}
+
+/// True where one of many would not begin inside one who is alone, or one of others that are many. On decks
+/// there is room for them.
+bool Play::has_room(const Scene& scene, const SceneNpc& npc, vec3 at) const {
+  const auto touches = [&](const Stands& other) {
+    return flat_distance(at, other.at) < npc.body.radius + other.radius &&
+           share_height(other.at.z - at.z, npc.body.height, other.height);
+  };
+  for (const auto& [name, many] : many_)
+    if (name != npc.many && std::ranges::any_of(many.begun, touches)) return false;
+  return std::ranges::none_of(scene.npcs, [&](const SceneNpc& other) {
+    return other.many.empty() && other.body.deck.x == 0.f &&
+           touches({other.at.at, other.body.radius, other.body.height});
+  });
 }
 
 Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
@@ -256,7 +275,7 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
       if (auto tag = world_.tag(name); !tag) return wrong(tag.error());
   Body body = npc.body;
   body.passes = tags_of(world_, npc.passes);
-  const auto at = place_for(npc, body);
+  const auto at = place_for(scene, npc, body);
   if (!at) return wrong(at.error());
   auto added = world_.add({.name = npc.name,
                            .at = *at,

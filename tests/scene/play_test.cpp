@@ -206,6 +206,37 @@ do    = [ { go_to = [1, 2.5] } ])";
   EXPECT_FALSE(read_scene_text("detail = { near = 3 }\n" + scene, "market.toml"));  // twice, and without eyes
 }
 
+TEST(Play, ManyBeginBesideThoseWhoAreThere) {
+  const Scene read = read_scene_text(R"(format = "ambulon-scene/1"
+[ground]
+open = true
+[[npc]]
+name  = "cat"
+count = 20
+at    = [10, 5]
+apart = 0.5
+body  = { radius = 0.2 }
+[[npc]]
+name  = "duck"
+count = 20
+at    = [10.3, 5]
+apart = 0.6
+body  = { radius = 0.3, height = 0.3 }
+[[npc]]
+name  = "porter"
+at    = [10, 5.1])",
+                                     "market.toml")
+                         .value();
+  const auto play = Play::put_up(read).value();
+  const auto npcs = play->npcs();
+  ASSERT_EQ(npcs.size(), 41U);
+  for (std::size_t i = 0; i < npcs.size(); ++i)
+    for (std::size_t k = 0; k < i; ++k)
+      EXPECT_GT(flat_distance(npcs[i].position(), npcs[k].position()),
+                npcs[i].body().radius + npcs[k].body().radius - 1e-3f)
+          << npcs[i].name() << " and " << npcs[k].name();
+}
+
 TEST(Play, EventsHaltPutElsewhereAndChangeAndGaitsSwitchByDistanceAndSignal) {
   Played play(R"([[npc]]
 name = "cat"

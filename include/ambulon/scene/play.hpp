@@ -56,7 +56,8 @@ class Play {
 
  private:
   Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs);
-  Expected<vec3> place_for(const SceneNpc& npc, const Body& body);
+  Expected<vec3> place_for(const Scene& scene, const SceneNpc& npc, const Body& body);
+  bool has_room(const Scene& scene, const SceneNpc& npc, vec3 at) const;
   Expected<Npc> add(const Scene& scene, const SceneNpc& npc);
   void begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index);
   void watch_switches();
@@ -96,7 +97,15 @@ class Play {
   std::vector<Field> fields_;
   std::map<std::string, std::weak_ptr<Company>> companies_;  // by what their steps say
   World world_;
-  std::map<std::string, std::uint32_t> places_taken_;  // by many, by the name they have in common
+  struct Stands {
+    vec3 at;
+    float radius, height;
+  };
+  struct Many {
+    std::uint32_t places_tried = 0;
+    std::vector<Stands> begun;
+  };
+  std::map<std::string, Many> many_;  // by the name they have in common
   std::vector<Npc> npcs_;
   std::vector<std::optional<Last>> removed_;
   std::vector<Switch> switches_;

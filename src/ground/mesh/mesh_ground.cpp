@@ -284,7 +284,10 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   int corner_steps = 0;
   for (std::size_t steps = 0; steps < 2 * mesh.polygons().size() + 16; ++steps) {
     const Exit exit = exit_of(mesh, polygon, start.at, along, gone);
-    if (exit.side == ConvexMesh::none) break;
+    if (exit.side == ConvexMesh::none)
+      return {.end = spot_at({mesh.nearest_in(polygon, end), polygon}, from.layer),
+              .metres = glm::length(way),
+              .free = true};
     const std::uint32_t across = mesh.sides()[exit.side].across;
     const dvec2 met = start.at + exit.part * along;
     const double off_corner =
@@ -314,9 +317,11 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
     }
     polygon = mesh.sides()[across].polygon;
   }
-  return {.end = spot_at({mesh.nearest_in(polygon, end), polygon}, from.layer),
-          .metres = glm::length(way),
-          .free = true};
+  // It led through more polygons than there are: as far as it came, then.
+  return {.end = spot_at({mesh.nearest_in(polygon, start.at + gone * along), polygon}, from.layer),
+          .metres = static_cast<float>(gone) * glm::length(way),
+          .free = false,
+          .inward = -direction(way)};
 }
 
 }  // namespace ambulon
