@@ -362,7 +362,7 @@ TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
 
 TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
   const std::string crowds = AMBULON_SOURCE_DIR "/demo/crowds/";
-  for (const char* throng : {"antipodes", "lane", "one-point", "barge"}) {
+  for (const char* throng : {"antipodes", "lane", "narrow-lane", "one-point", "barge"}) {
     const Result result = ambulon("run " + crowds + throng + ".toml");
     EXPECT_EQ(result.code, 0) << throng << result.out.substr(result.out.find("\nlimits"));
     EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << throng;
