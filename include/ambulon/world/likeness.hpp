@@ -12,9 +12,9 @@ namespace ambulon {
 
 /// What an NPC is like, for as long as nobody says otherwise.
 struct Likeness {
-  Gait gait;
-  Avoidance avoidance;
-  Body body;
+  Gait gait = {};
+  Avoidance avoidance = {};
+  Body body = {};
 
   friend bool operator==(const Likeness&, const Likeness&) = default;
 };
