@@ -145,8 +145,8 @@ Snap MeshGround::snap(vec3 point, float reach, const Body& body) const {
 Snap MeshGround::snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
   const ConvexMesh& mesh = mesh_of(known.layer);
   const dvec2 at = in_mm(flat(point));
-  const bool there = known.piece < mesh.polygons().size() && mesh.polygons()[known.piece].count > 0 &&
-                     mesh.holds(known.piece, at) &&
+  const bool there = finite(point) && known.piece < mesh.polygons().size() &&
+                     mesh.polygons()[known.piece].count > 0 && mesh.holds(known.piece, at) &&
                      (!level_ || std::abs(mesh.height(known.piece, at) - per_metre * point.z) < same_height);
   return there ? snap_to({known.piece, at}, known.layer, point, reach) : snap(point, reach, body);
 }

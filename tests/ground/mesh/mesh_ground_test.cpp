@@ -77,6 +77,12 @@ RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
   RC_ASSERT(snap.within == (snap.off <= 0.5f));
   RC_ASSERT(std::abs(snap.off - flat_distance(snap.spot.position, point)) < 1e-5f);
   const Spot other = quay().snap(anywhere(), 0, body).spot;
+  for (const Spot& known : {other, snap.spot}) {  // wherever that is
+    const Snap near = quay().snap_near(known, point, 0.5f, body);
+    RC_ASSERT(near.found && near.within == snap.within && near.off == snap.off);
+    RC_ASSERT(near.spot.position == snap.spot.position);
+    RC_ASSERT(!quay().snap_near(known, vec3(std::numeric_limits<float>::quiet_NaN()), 0.5f, body).found);
+  }
   Route route;
   quay().route(other, snap.spot, route);
   const Snap reachable = quay().nearest_reachable(other, point);
