@@ -44,8 +44,8 @@ std::unique_ptr<MeshGround> market(float side) {
 }
 
 /// `count` NPCs on a quay, in no order, each to and fro between two points some 20 m apart; of those who are
-/// to sleep only one in ten.
-void fill(World& world, std::size_t count, float square_metres, Kind kind) {
+/// to sleep only one in ten. Their beats are made in `beats`.
+void fill(World& world, std::size_t count, float square_metres, Kind kind, std::pmr::memory_resource* beats) {
   Random random(7, 1);
   const float side = side_of(count, square_metres);
   const auto columns = static_cast<std::size_t>(std::ceil(std::sqrt(static_cast<double>(count))));
@@ -63,7 +63,8 @@ void fill(World& world, std::size_t count, float square_metres, Kind kind) {
                to(std::clamp(from.x + way.x, 0.f, side), std::clamp(from.y + way.y, 0.f, side), 0.f);
     const vec3 ends[] = {from, spot(to)};
     const Npc npc = *world.add({.at = from, .body = body});
-    if (kind != Kind::asleep || i % 10 == 0) npc.patrol(ends);
+    if (kind != Kind::asleep || i % 10 == 0)
+      npc.patrol(*make_beat(ends, BeatOrder::around, BeatPath::straight, beats));
   }
   const vec3 eye[] = {{0, 0, 0}};
   if (kind == Kind::far) (void)world.look_from(eye, {.near = 20});
@@ -121,13 +122,14 @@ struct Bare {
 
 void measure(std::size_t count, float square_metres, Kind kind) {
   const auto stalls = kind == Kind::stalls ? market(side_of(count, square_metres)) : nullptr;
-  CountingMemory memory;
+  CountingMemory beats, memory;  // the beats are left when the worlds are gone
   World one({.ground = stalls.get(), .journal = 4096, .avoid = true, .memory = &memory});
   const std::size_t empty = memory.bytes;
   World two({.ground = stalls.get(), .journal = 4096, .avoid = true, .jobs = tbb_jobs()});
   one.reserve(count);
-  fill(one, count, square_metres, kind);
-  fill(two, count, square_metres, kind);
+  fill(one, count, square_metres, kind, &beats);
+  const std::size_t bytes_of_beats = beats.bytes;
+  fill(two, count, square_metres, kind, &beats);
   const int warm = 300, rounds = static_cast<int>(std::clamp<std::size_t>(1'000'000 / count, 5, 200));
   for (int i = 0; i < warm; ++i) {
     (void)one.tick(tick_seconds);
@@ -159,12 +161,13 @@ void measure(std::size_t count, float square_metres, Kind kind) {
   const Profile after = one.profile();
   const double total = 0.01 * (after.total() - before.total());
   std::printf(
-      "%-6s %7zu %5.0f %9.2f %8.0f %8.0f %7.2f %9.2f %8zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f\n",
+      "%-6s %7zu %5.0f %9.2f %8.0f %8.0f %7.2f %9.2f %8zu %5zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f\n",
       names[static_cast<int>(kind)], count, static_cast<double>(square_metres), 1e3 * m1, each * m1,
-      each * mb, m1 / mb, m1 / m2, bytes / count, (after.sense - before.sense) / total,
-      (after.decide - before.decide) / total, (after.route - before.route) / total,
-      (after.avoid - before.avoid) / total, (after.move - before.move) / total,
-      (after.part - before.part) / total, (after.tell - before.tell) / total);
+      each * mb, m1 / mb, m1 / m2, bytes / count, bytes_of_beats / count,
+      (after.sense - before.sense) / total, (after.decide - before.decide) / total,
+      (after.route - before.route) / total, (after.avoid - before.avoid) / total,
+      (after.move - before.move) / total, (after.part - before.part) / total,
+      (after.tell - before.tell) / total);
 }
 
 }  // namespace
@@ -173,11 +176,13 @@ int main(int argc, char** argv) {
   const oneapi::tbb::global_control threads(oneapi::tbb::global_control::max_allowed_parallelism, 2);
   const std::size_t most = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 100'000;
   std::puts(
-      "far: looked at from a corner, near 20 m; asleep: nine of ten\n"
-      "                        one thread                 bare   ratio  one/two  bytes     % of sense, "
+      "far: looked at from a corner, near 20 m; asleep: nine of ten; beats: each its own, though many could "
+      "share one\n"
+      "                        one thread                 bare   ratio  one/two    bytes  and     % of "
+      "sense, "
       "decide, "
       "route, avoid, move, part, tell");
-  std::puts("ground    NPCs m2/NPC   ms/tick   ns/NPC   ns/NPC          threads  /NPC");
+  std::puts("ground    NPCs m2/NPC   ms/tick   ns/NPC   ns/NPC          threads     /NPC  beat");
   for (const Kind kind : {Kind::open, Kind::stalls})
     for (const float square_metres : {4.f, 1.f})
       for (std::size_t count = 1000; count <= most; count *= 10)

@@ -32,7 +32,7 @@ tl::unexpected<Problem> no_such(WaypointId id) {
 }  // namespace
 
 Beat::Beat(BeatOrder order, BeatPath path, std::pmr::memory_resource* memory)
-    : waypoints_(memory), ids_(memory), order_(order), path_(path) {}
+    : entries_(memory), order_(order), path_(path) {}
 
 const Curve& Beat::curve() const {
   static const Curve none;
@@ -42,12 +42,10 @@ const Curve& Beat::curve() const {
 void Beat::changed() {
   ++revision_;
   if (path_ != BeatPath::curve) return;
-  std::pmr::vector<vec3> points(waypoints_.get_allocator());
-  for (const Waypoint& waypoint : waypoints_) points.push_back(waypoint.position);
-  std::pmr::memory_resource* memory = points.get_allocator().resource();
-  const auto curve = std::allocate_shared<Curve>(std::pmr::polymorphic_allocator<Curve>(memory), memory);
-  curve->lay(points, order_ == BeatOrder::around);
-  curve_ = curve;
+  std::pmr::memory_resource* memory = entries_.get_allocator().resource();
+  std::pmr::vector<vec3> points(memory);
+  for (const Entry& entry : entries_) points.push_back(entry.waypoint.position);
+  curve_.make(memory, Curve(memory)).lay(points, order_ == BeatOrder::around);
 }
 
 Expected<WaypointId> Beat::add(const Waypoint& waypoint, std::optional<WaypointId> before) {
@@ -59,8 +57,7 @@ Expected<WaypointId> Beat::add(const Waypoint& waypoint, std::optional<WaypointI
     index = *found;
   }
   const auto id = WaypointId{next_id_++};
-  waypoints_.insert(waypoints_.begin() + static_cast<std::ptrdiff_t>(index), waypoint);
-  ids_.insert(ids_.begin() + static_cast<std::ptrdiff_t>(index), id);
+  entries_.insert(entries_.begin() + static_cast<std::ptrdiff_t>(index), {waypoint, id});
   changed();
   return id;
 }
@@ -69,7 +66,7 @@ Expected<WaypointId> Beat::change(WaypointId id, const Waypoint& waypoint) {
   if (auto why = wrong(waypoint)) return tl::unexpected(*why);
   const auto index = find(id);
   if (!index) return no_such(id);
-  waypoints_[*index] = waypoint;
+  entries_[*index].waypoint = waypoint;
   changed();
   return id;
 }
@@ -77,7 +74,7 @@ Expected<WaypointId> Beat::change(WaypointId id, const Waypoint& waypoint) {
 Expected<WaypointId> Beat::move(WaypointId id, vec3 position) {
   const auto index = find(id);
   if (!index) return no_such(id);
-  Waypoint moved = waypoints_[*index];
+  Waypoint moved = (*this)[*index];
   moved.position = position;
   return change(id, moved);
 }
@@ -85,21 +82,21 @@ Expected<WaypointId> Beat::move(WaypointId id, vec3 position) {
 bool Beat::remove(WaypointId id) {
   const auto index = find(id);
   if (!index) return false;
-  waypoints_.erase(waypoints_.begin() + static_cast<std::ptrdiff_t>(*index));
-  ids_.erase(ids_.begin() + static_cast<std::ptrdiff_t>(*index));
+  entries_.erase(entries_.begin() + static_cast<std::ptrdiff_t>(*index));
   changed();
   return true;
 }
 
 std::optional<std::size_t> Beat::find(WaypointId id) const {
-  const auto place = std::ranges::find(ids_, id);
-  if (place == ids_.end()) return std::nullopt;
-  return static_cast<std::size_t>(place - ids_.begin());
+  const auto place = std::ranges::find(entries_, id, &Entry::id);
+  if (place == entries_.end()) return std::nullopt;
+  return static_cast<std::size_t>(place - entries_.begin());
 }
 
 Expected<std::shared_ptr<Beat>> make_beat(std::span<const vec3> points, BeatOrder order, BeatPath path,
                                           std::pmr::memory_resource* memory) {
   auto beat = std::allocate_shared<Beat>(std::pmr::polymorphic_allocator<Beat>(memory), order, path, memory);
+  beat->entries_.reserve(points.size());
   for (vec3 point : points)
     if (auto added = beat->add({.position = point}); !added) return tl::unexpected(added.error());
   return beat;

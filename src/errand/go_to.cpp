@@ -9,7 +9,6 @@ namespace ambulon {
 std::optional<Outcome> GoTo::plan(const View& see) {
   if (!finite(goal_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}})) return why;
-  planned_ = true;
   return way_.lay(see, goal_);
 }
 

@@ -6,13 +6,13 @@ namespace ambulon {
 
 std::optional<Outcome> Hop::mistake(const View&) {
   if (!points_ || points_->size() == 0) return refusal(Cause::no_spots);
-  return refusal({{"leg_time", options_.leg_time, allowed::durations},
-                  {"within", options_.within, allowed::arrival_distances}});
+  return refusal({{"leg_time", limits().leg_time, allowed::durations},
+                  {"within", limits().within, allowed::arrival_distances}});
 }
 
 std::optional<Outcome> Hop::choose(const View& see, Stop& next) {
   const auto weight = [this](std::size_t i) {
-    return !options_.repeats && points_->id(i) == here_ ? 0.f : (*points_)[i].weight;
+    return !repeats_ && points_->id(i) == here_ ? 0.f : (*points_)[i].weight;
   };
   float all = 0.f;
   for (std::size_t i = 0; i < points_->size(); ++i) all += weight(i);

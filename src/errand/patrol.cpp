@@ -19,6 +19,11 @@ float look_ahead(float speed) { return std::clamp(0.2f * speed, 0.15f, 3.f); }
 
 }  // namespace
 
+Patrol::Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory)
+    : from_first_(options.start == PatrolStart::first), beat_(std::move(beat)), within_(options.within) {
+  if (options.lap != 0.f || options.leg_time != 0.f) times_.make(memory, options.lap, options.leg_time);
+}
+
 Step Patrol::step(const View& see, float seconds) {
   if (seen_revision_ == 0) {
     if (const auto why = mistake()) return ended(*why);
@@ -28,6 +33,7 @@ Step Patrol::step(const View& see, float seconds) {
     if (seen_revision_ != beat_->revision() || disturbed(see)) {
       if (const auto why = take_in_edits(see)) return ended(*why);
     } else if (waited && !way_.waits()) {  // now the leg begins
+      skipped_in_a_row_ = 0;
       measure_leg(see);
       if (lap_running_) return {.intent = walk(see, seconds)};
     }
@@ -53,17 +59,17 @@ Step Patrol::step(const View& see, float seconds) {
   if (auto rest = rest_.go_on(seconds)) return {.intent = *rest};
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(Ending::arrived);
   const vec2 now = flat(see.me.position);
-  if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), options_.within)) return {};
+  if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), within_)) return {};
   if (const auto why = head_for_next(see)) return ended(*why);
   phase_ = Phase::walking;
   return {.intent = walk(see, seconds)};
 }
 
 std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
-  if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || revision_ != see.revision())
+  if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || !way_.up_to_date(see))
     return std::nullopt;
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || on_curve_ || leg_is_over(see) || !way_.is_open(see, options_.within))
+  if (phase_ != Phase::walking || curving_ || leg_is_over(see) || !way_.is_open(see, within_))
     return std::nullopt;
   return walk(see, seconds);
 }
@@ -71,15 +77,13 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
 /// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off
 /// it.
 bool Patrol::disturbed(const View& see) {
-  if (revision_ == see.revision())
-    return phase_ == Phase::walking && (!on_curve_ || way_.waits()) && way_.outdated(see);
-  revision_ = see.revision();
-  return way_.outdated(see);
+  const bool on_way = phase_ == Phase::walking && (!curving_ || way_.waits());
+  return (on_way || !way_.up_to_date(see)) && way_.outdated(see);
 }
 
 /// The leg has taken its time; the patrol goes on with the next.
 Step Patrol::give_up_leg(const View& see, float seconds) {
-  const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = options_.leg_time};
+  const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = leg_time()};
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(late);
   see.tell({.event = Event::gave_up, .where = (*beat_)[index_].position, .outcome = late});
   ++legs_done_;
@@ -90,11 +94,11 @@ Step Patrol::give_up_leg(const View& see, float seconds) {
 std::optional<Outcome> Patrol::mistake() const {
   const bool shuffled = beat_ && beat_->order() == BeatOrder::shuffled;
   if (!beat_ || beat_->size() == 0) return refusal(Cause::no_waypoints);
-  if (const auto why = refusal({{"lap", options_.lap, allowed::durations},
-                                {"within", options_.within, allowed::arrival_distances},
-                                {"leg_time", options_.leg_time, allowed::durations}}))
+  if (const auto why = refusal({{"lap", lap(), allowed::durations},
+                                {"within", within_, allowed::arrival_distances},
+                                {"leg_time", leg_time(), allowed::durations}}))
     return why;
-  if (shuffled && options_.lap > 0.f) return refusal(Cause::lap_of_shuffled);
+  if (shuffled && lap() > 0.f) return refusal(Cause::lap_of_shuffled);
   if (shuffled && beat_->path() == BeatPath::curve) return refusal(Cause::curve_of_shuffled);
   return std::nullopt;
 }
@@ -102,7 +106,7 @@ std::optional<Outcome> Patrol::mistake() const {
 std::optional<Outcome> Patrol::begin(const View& see) {
   seen_revision_ = beat_->revision();
   std::size_t start = 0;
-  if (options_.start == PatrolStart::nearest)
+  if (!from_first_)
     for (std::size_t i = 1; i < beat_->size(); ++i)
       if (flat_distance((*beat_)[i].position, see.me.position) <
           flat_distance((*beat_)[start].position, see.me.position))
@@ -118,18 +122,19 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   const auto found = beat_->find(target_);
   const auto index = found ? static_cast<std::uint32_t>(*found) : std::min(index_, last);
   first_index_ = std::min(first_index_, last);
-  lap_metres_ = lap_length(see);
+  if (times_) times_->lap_metres = lap_length(see);
   if (phase_ != Phase::walking && found) {  // it stands at its waypoint and may finish there
+    way_.bring_up_to_date(see);
     index_ = index;
     return std::nullopt;
   }
   phase_ = Phase::walking;
-  const auto from = beat_->find(from_);
-  const bool was_on_curve = on_curve_;
+  const auto from = curving_ ? beat_->find(curving_->from) : std::nullopt;
   if (const auto why = head_for(see, index)) return why;
-  if (was_on_curve && from && *from != index_) {
+  if (from && *from != index_) {
     follow_curve_from(see, *from);
-    if (flat_distance(beat_->curve().position(along_), see.me.position) > rejoin_within) on_curve_ = false;
+    if (flat_distance(beat_->curve().position(curving_->along), see.me.position) > rejoin_within)
+      curving_.reset();
   }
   return std::nullopt;
 }
@@ -138,16 +143,15 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
   for (;;) {
     index_ = static_cast<std::uint32_t>(index);
     target_ = beat_->id(index);
-    revision_ = see.revision();
-    leg_began_ = see.time;
-    on_curve_ = false;
+    if (times_) times_->leg_began = see.time;
+    curving_.reset();
     auto failed = way_.lay(see, (*beat_)[index].position);
     if (!failed) {
-      skipped_in_a_row_ = 0;
+      if (!way_.waits()) skipped_in_a_row_ = 0;
       stops_ = stops_at(index);
       leg_between_ = 0.f;
       measure_leg(see);
-      if (options_.lap > 0.f) look_for_halts();
+      if (lap() > 0.f) look_for_halts();
       return std::nullopt;
     }
     see.tell({.event = Event::skipped,
@@ -167,13 +171,12 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
 
 std::optional<Outcome> Patrol::head_for_next(const View& see) {
   const std::size_t here = index_;
-  from_ = target_;
   const auto next = next_index(see.random);
   if (!next) return Outcome{.ending = Ending::arrived};
   if (const auto why = head_for(see, *next)) return why;
   // It set off a little before the waypoint it came by; the leg counts from there all the same.
-  leg_between_ = options_.lap > 0.f ? leg_length(see, here, index_)
-                                    : flat_distance((*beat_)[here].position, (*beat_)[index_].position);
+  leg_between_ = lap() > 0.f ? leg_length(see, here, index_)
+                             : flat_distance((*beat_)[here].position, (*beat_)[index_].position);
   measure_leg(see);
   if (beat_->path() == BeatPath::curve && beat_->size() > 1) follow_curve_from(see, here);
   return std::nullopt;
@@ -182,33 +185,33 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
 /// Looks how long the leg is and how it ends; again, once its way has been found.
 void Patrol::measure_leg(const View& see) {
   end_speed_ = stops_ ? 0.f : passing_speed(see);
-  if (on_curve_) return;
-  const bool known = options_.lap > 0.f && leg_between_ > 0.f;
+  if (curving_) return;
+  const bool known = lap() > 0.f && leg_between_ > 0.f;
   leg_metres_ = known ? leg_between_ : std::max(leg_between_, way_.length());
 }
 
 void Patrol::follow_curve_from(const View& see, std::size_t index) {
   const Curve& curve = beat_->curve();
   const float start = curve.metres_to(index);
-  goal_along_ = curve.metres_to(index_);
-  if (curve.closed() && goal_along_ <= start) goal_along_ += curve.length();
-  along_ = curve.nearest(see.me.position, std::min(start, goal_along_), std::max(start, goal_along_));
-  leg_metres_ = std::abs(goal_along_ - start);
-  on_curve_ = true;
+  float goal = curve.metres_to(index_);
+  if (curve.closed() && goal <= start) goal += curve.length();
+  curving_.make(see.memory, curve.nearest(see.me.position, std::min(start, goal), std::max(start, goal)),
+                goal, beat_->id(index));
+  leg_metres_ = std::abs(goal - start);
 }
 
 float Patrol::left_of_leg(const View& see) const {
-  return on_curve_ ? std::abs(goal_along_ - along_) : way_.left(see.me.position);
+  return curving_ ? std::abs(curving_->goal_along - curving_->along) : way_.left(see.me.position);
 }
 
 bool Patrol::at_waypoint(const View& see) {
-  if (!on_curve_) return way_.at_end(see, options_.within);
+  if (!curving_) return way_.at_end(see, within_);
   // Only the stretch in reach is looked at, so that a curve that crosses itself is kept in order.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
-  along_ = goal_along_ >= along_
-               ? beat_->curve().nearest(see.me.position, along_, std::min(along_ + reach, goal_along_))
-               : beat_->curve().nearest(see.me.position, std::max(along_ - reach, goal_along_), along_);
-  return left_of_leg(see) <= options_.within + 1e-3f;
+  auto& [along, goal, from] = *curving_;
+  along = goal >= along ? beat_->curve().nearest(see.me.position, along, std::min(along + reach, goal))
+                        : beat_->curve().nearest(see.me.position, std::max(along - reach, goal), along);
+  return left_of_leg(see) <= within_ + 1e-3f;
 }
 
 void Patrol::reach(const View& see) {
@@ -225,24 +228,24 @@ float Patrol::passing_speed(const View& see) const {
   // A shuffled patrol has not chosen its next waypoint yet, so it must be able to turn any way.
   const vec2 out = beat_->order() == BeatOrder::shuffled
                        ? -in
-                       : direction(flat((*beat_)[following(index_, back_)].position - way_.end()), in);
-  return std::max(0.01f,
-                  bend_speed(in, out, options_.within, std::min(see.gait.acceleration, see.gait.braking)));
+                       : direction(flat((*beat_)[following(index_, back_)].position -
+                                        way_.end().value_or((*beat_)[index_].position)),
+                                   in);
+  return std::max(0.01f, bend_speed(in, out, within_, std::min(see.gait.acceleration, see.gait.braking)));
 }
 
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return on_curve_ ? walk_curve(see, wanted, seconds)
-                   : way_.go_on(see, options_.within, wanted, end_speed_, seconds);
+  return curving_ ? walk_curve(see, wanted, seconds) : way_.go_on(see, within_, wanted, end_speed_, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
   const float left = left_of_leg(see), ahead = look_ahead(speed);
-  const float onward = goal_along_ >= along_ ? 1.f : -1.f;
+  const float onward = curving_->goal_along >= curving_->along ? 1.f : -1.f;
   const float reach = stops_ ? std::min(ahead, left) : ahead;
-  const vec2 target = flat(beat_->curve().position(along_ + onward * reach)) - flat(see.me.position);
+  const vec2 target = flat(beat_->curve().position(curving_->along + onward * reach)) - flat(see.me.position);
   if (!stops_) return {.velocity = seek(see.me, see.gait, target, speed)};
-  const Approach approach = arrive(see.me, see.gait, target, left, options_.within, speed, seconds);
+  const Approach approach = arrive(see.me, see.gait, target, left, within_, speed, seconds);
   return {.velocity = approach.velocity, .lasts = approach.lasts};
 }
 
@@ -314,32 +317,33 @@ void Patrol::count_lap(const View& see) {
     metres_done_ += leg_metres_;
     if (legs_done_ < legs_in_lap()) return;
     const auto took = static_cast<float>(see.time - lap_began_);
-    const bool late = options_.lap > 0.f && took > 1.02f * options_.lap;
-    see.tell({.event = late ? Event::late : Event::lap, .value = took, .other = options_.lap});
+    const bool late = lap() > 0.f && took > 1.02f * lap();
+    see.tell({.event = late ? Event::late : Event::lap, .value = took, .other = lap()});
   }
   lap_running_ = true;
   first_index_ = index_;
   lap_began_ = see.time;
   legs_done_ = 0;
   metres_done_ = 0.f;
-  if (options_.lap > 0.f) lap_metres_ = lap_length(see);
+  if (lap() > 0.f) times_->lap_metres = lap_length(see);
 }
 
 /// Adds up the pauses and stops of the lap that lie ahead.
 void Patrol::look_for_halts() {
-  pauses_ahead_ = 0.f;
-  starts_ahead_ = 0;
-  stops_ahead_ = stops_ ? 1 : 0;
+  Times& times = *times_;
+  times.pauses_ahead = 0.f;
+  times.starts_ahead = 0;
+  times.stops_ahead = stops_ ? 1 : 0;
   std::size_t index = index_;
   bool back = back_;
   // The last waypoint of the lap is where the lap ends: its pause belongs to the next one.
   for (std::size_t leg = legs_done_ + 1; leg < legs_in_lap(); ++leg) {
-    pauses_ahead_ += (*beat_)[index].pause.middle();
-    starts_ahead_ += stops_at(index) ? 1 : 0;
+    times.pauses_ahead += (*beat_)[index].pause.middle();
+    times.starts_ahead += stops_at(index) ? 1 : 0;
     const std::size_t next = following(index, back);
     back = next < index;
     index = next;
-    stops_ahead_ += stops_at(index) ? 1 : 0;
+    times.stops_ahead += stops_at(index) ? 1 : 0;
   }
 }
 
@@ -349,21 +353,22 @@ float Patrol::expected_halts(const View& see, float pace) const {
   const float floor = see.gait.floor_speed;
   const float slowing = see.gait.slowing_distance / pace * (1.f - floor) / (1.f + floor);
   const float speeding_up = pace / (2.f * see.gait.acceleration);
-  return pauses_ahead_ + static_cast<float>(stops_ahead_) * slowing +
-         static_cast<float>(starts_ahead_) * speeding_up;
+  return times_->pauses_ahead + static_cast<float>(times_->stops_ahead) * slowing +
+         static_cast<float>(times_->starts_ahead) * speeding_up;
 }
 
 float Patrol::speed(const View& see) {
-  if (options_.lap <= 0.f || !lap_running_ || lap_metres_ <= 0.f) return see.gait.speed;
+  if (lap() <= 0.f || !lap_running_ || times_->lap_metres <= 0.f) return see.gait.speed;
+  auto& pace = times_->pace;
   // While it slows down for a stop, it keeps to the pace from which it slows.
-  if (stops_ && pace_ > 0.f && left_of_leg(see) < see.gait.slowing_distance + options_.within) return pace_;
-  const float left = lap_metres_ - metres_done_ - leg_metres_ + left_of_leg(see) - options_.within;
+  if (stops_ && pace > 0.f && left_of_leg(see) < see.gait.slowing_distance + within_) return pace;
+  const float left = times_->lap_metres - metres_done_ - leg_metres_ + left_of_leg(see) - within_;
   const auto gone = static_cast<float>(see.time - lap_began_);
-  const float pace = lap_metres_ / options_.lap;
-  const float seconds = options_.lap - gone - expected_halts(see, pace_ > 0.f ? pace_ : pace);
+  const float mean = times_->lap_metres / lap();
+  const float seconds = lap() - gone - expected_halts(see, pace > 0.f ? pace : mean);
   // Behind its time it hurries, but never at more than twice the pace of the lap as a whole.
-  pace_ = seconds > 0.f ? std::clamp(left / seconds, 0.1f * pace, 2.f * pace) : 2.f * pace;
-  return pace_;
+  pace = seconds > 0.f ? std::clamp(left / seconds, 0.1f * mean, 2.f * mean) : 2.f * mean;
+  return pace;
 }
 
 std::optional<vec3> Patrol::goal() const {

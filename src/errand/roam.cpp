@@ -9,18 +9,17 @@ constexpr float home_reach = 0.5f;  // metres a home may be off the ground
 }  // namespace
 
 std::optional<Outcome> Roam::mistake(const View& see) {
-  if (options_.home && !finite(*options_.home)) return refusal(Cause::not_finite, "a coordinate of home");
-  if (const auto why =
-          refusal({{"radius", options_.radius, {0.1f, allowed::lengths.most}},
-                   {"not_nearer", options_.not_nearer, {0.f, 0.99f * options_.radius}},
-                   {"pause", options_.pause.least, allowed::durations},
-                   {"pause", options_.pause.most, {options_.pause.least, allowed::durations.most}},
-                   {"leg_time", options_.leg_time, allowed::durations},
-                   {"within", options_.within, allowed::arrival_distances}}))
+  if (!finite(home_.position)) return refusal(Cause::not_finite, "a coordinate of home");
+  if (const auto why = refusal({{"radius", radius_, {0.1f, allowed::lengths.most}},
+                                {"not_nearer", not_nearer_, {0.f, 0.99f * radius_}},
+                                {"pause", pause().least, allowed::durations},
+                                {"pause", pause().most, {pause().least, allowed::durations.most}},
+                                {"leg_time", limits().leg_time, allowed::durations},
+                                {"within", limits().within, allowed::arrival_distances}}))
     return why;
-  const Snap home =
-      see.ground.snap(options_.home.value_or(see.me.position),
-                      options_.home ? home_reach : std::numeric_limits<float>::infinity(), see.body);
+  const Snap home = home_given_
+                        ? see.ground.snap(home_.position, home_reach, see.body)
+                        : see.ground.snap(see.me.position, std::numeric_limits<float>::infinity(), see.body);
   if (!home)
     return Outcome{.ending = Ending::off_ground,
                    .cause = Cause::goal_off_ground,
@@ -31,13 +30,12 @@ std::optional<Outcome> Roam::mistake(const View& see) {
 }
 
 std::optional<Outcome> Roam::choose(const View& see, Stop& next) {
-  const Spot centre = options_.from_where_it_stands ? see.spot() : home_;
+  const Spot centre = from_where_it_stands_ ? see.spot() : home_;
   float best = -1.f;
-  next.pause = options_.pause;
   // Uniform in the circle and kept when it is in the ring is uniform in the ring. Should next to none
   // of the ring be ground, the furthest of those drawn will do.
-  for (int draw = 0; draw < draws && best < options_.not_nearer; ++draw) {
-    const vec3 spot = see.ground.random_spot(see.random, centre, options_.radius).position;
+  for (int draw = 0; draw < draws && best < not_nearer_; ++draw) {
+    const vec3 spot = see.ground.random_spot(see.random, centre, radius_).position;
     const float away = flat_distance(spot, centre.position);
     if (away <= best) continue;
     best = away;

@@ -53,69 +53,64 @@ Outcome no_way(const View& see, vec3 goal) {
 }
 
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
-  withdraw();
   strayed_ = false;
-  const bool known = std::exchange(found_none_, false) && goal == goal_;
-  goal_ = goal;
-  if (known) return no_way(see, goal);
   const auto to = spot_of_goal(see, goal);
+  const bool known = std::exchange(found_none_, false) && to && asked_.leads_to(*to);
+  asked_.withdraw();
   if (!to) {
-    route_.clear();
+    walk_.clear();
     return to.error();
   }
+  if (known) return no_way(see, goal);
   if (see.routes == nullptr) {
-    see.ground.route(see.spot(), *to, route_);
-    if (route_.bends.empty()) return no_way(see, goal);
-    set_out(see);
-    return std::nullopt;
+    Route route(see.memory);
+    see.ground.route(see.spot(), *to, route);
+    set_out(see, route);
+    return walk_.empty() ? std::optional(no_way(see, goal)) : std::nullopt;
   }
-  ticket_ = see.routes->ask({.from = see.spot(),
-                             .to = *to,
-                             .priority = see.route_priority,
-                             .time = see.time,
-                             .asker = see.who.slot});
-  service_ = see.routes;
-  waits_ = true;
-  if (jumps_ != see.jumps) route_.clear();  // it stands until then
+  asked_ = see.routes->ask({.from = see.spot(),
+                            .to = *to,
+                            .priority = see.route_priority,
+                            .time = see.time,
+                            .asker = see.who.slot});
+  if (jumps_ != see.jumps) walk_.clear();  // it stands until then
   jumps_ = see.jumps;
   return std::nullopt;
 }
 
-void Way::withdraw() {
-  if (waits_) service_->withdraw(ticket_);
-  waits_ = false;
-}
-
 /// Takes up the way that was asked for, if it is there.
 void Way::fetch(const View& see) {
-  if (!service_->take(ticket_, route_)) {
-    if (!route_.bends.empty()) service_->start_from(ticket_, see.spot());
-    return;
+  Route route(see.memory);
+  if (asked_.found_none()) {
+    found_none_ = true;
+    walk_.clear();
+  } else if (asked_.take(route)) {
+    set_out(see, route);
+  } else if (!walk_.empty()) {
+    asked_.start_from(see.spot());
   }
-  waits_ = false;
-  found_none_ = route_.bends.empty();
-  if (!found_none_) set_out(see);
 }
 
-/// Begins to walk along a new way.
-void Way::set_out(const View& see) {
-  if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route_);
-  if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route_);
-  ground_revision_ = see.ground_revision;
-  jumps_ = see.jumps;
-  short_of_ = 0.f;
+/// Begins to walk along a new way; where there is none, it has none from now on.
+void Way::set_out(const View& see, Route& route) {
+  if (route.bends.empty()) return walk_.clear();
+  if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route);
+  if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route);
+  bring_up_to_date(see);
+  throng_.reset();
   // Who is off the ground, because it was shut up in something, gets out of there first.
   const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
-  const auto last = static_cast<std::uint32_t>(route_.bends.size()) - 1;
-  head_for(see, std::min(off || route_.crossing_at(0) != nullptr ? 0U : 1U, last));
+  const auto last = static_cast<std::uint32_t>(route.bends.size()) - 1;
+  walk_.take_up(route, see.memory);
+  head_for(see, std::min(off || walk_.crossing_at(0) != nullptr ? 0U : 1U, last));
 }
 
 bool Way::outdated(const View& see) {
-  if (waits_ && jumps_ == see.jumps) {
+  if (waits() && jumps_ == see.jumps) {
     fetch(see);
     return found_none_;
   }
-  if (route_.bends.empty() || jumps_ != see.jumps || strayed(see)) return true;
+  if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ == see.ground_revision) return false;
   if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
   ground_revision_ = see.ground_revision;
@@ -126,11 +121,11 @@ bool Way::outdated(const View& see) {
 /// on at an edge may have been pushed there by little.
 bool Way::strayed(const View& see) {
   if (strayed_) return true;
-  if (see.time < next_look_ || next_ == 0 || crossing_ == Crossing::begun) return false;
-  const vec2 now = flat(see.me.position), before = flat(route_.bends[next_ - std::size_t{1}]);
+  if (see.time < next_look_ || walk_.next() == 0 || crossing_ == Crossing::begun) return false;
+  const vec2 now = flat(see.me.position), before = flat(walk_.bend_before());
   if (!held_up(see) && glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
   next_look_ = see.time + look_every;
-  strayed_ = !see.ground.sight(see.spot(), see.spot_at(route_.bends[next_]));
+  strayed_ = !see.ground.sight(see.spot(), see.spot_at(walk_.next_bend()));
   return strayed_;
 }
 
@@ -138,21 +133,21 @@ bool Way::strayed(const View& see) {
 bool Way::held_up(const View& see) { return see.avoids && see.me.speed() <= slow_part * see.gait.speed; }
 
 void Way::head_for(const View& see, std::uint32_t bend) {
-  next_ = bend;
-  last_ = bend + 1 == route_.bends.size();
-  bend_ = flat(route_.bends[bend]);
-  gate_ = vec2(0.f);
-  crossing_ = route_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
+  walk_.head_for(bend);
+  bend_ = flat(walk_.next_bend());
+  if (throng_) throng_->gate = vec2(0.f);
+  crossing_ = walk_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
-  if (last_) return;
+  if (walk_.on_last_leg()) return;
+  const std::span bends = walk_.bends();
   // Along an arc of short legs no bend is cut, or it would slide slowly along the edge behind the next one.
-  const float next_leg = flat_distance(route_.bends[bend], route_.bends[bend + 1]);
+  const float next_leg = flat_distance(bends[bend], bends[bend + 1]);
   if (crossing_ == Crossing::none) bend_reach_ = std::clamp(0.5f * next_leg, least_reach, bend_radius);
   // Bends may follow so closely that one must brake for a later one before an earlier one.
   bend_speed_ = std::numeric_limits<float>::infinity();
-  const std::uint32_t end = static_cast<std::uint32_t>(route_.bends.size()) - 1;
+  const std::uint32_t end = static_cast<std::uint32_t>(bends.size()) - 1;
   for (std::uint32_t i = std::min(end, bend + looked_ahead); i-- > bend;) {
-    const float leg = flat_distance(route_.bends[i], route_.bends[i + 1]);
+    const float leg = flat_distance(bends[i], bends[i + 1]);
     const float later = std::sqrt(bend_speed_ * bend_speed_ + 2.f * see.gait.braking * leg);
     bend_speed_ = std::min(later, speed_at(see, i));
   }
@@ -160,12 +155,12 @@ void Way::head_for(const View& see, std::uint32_t bend) {
 
 /// The speed at which bend `i`, which is not the last, may be taken.
 float Way::speed_at(const View& see, std::uint32_t i) const {
-  if (const CrossingLeg* leg = route_.crossing_at(i))
-    return std::clamp(glm::length(arc_from(see, route_.bends[i], *leg).velocity()),
-                      slowest_part * see.gait.speed, see.gait.speed);
+  const std::span bends = walk_.bends();
+  if (const CrossingLeg* leg = walk_.crossing_at(i))
+    return std::clamp(glm::length(arc_from(see, bends[i], *leg).velocity()), slowest_part * see.gait.speed,
+                      see.gait.speed);
   if (i == 0) return see.gait.speed;  // it is on its way to the ground
-  const vec2 before = flat(route_.bends[i] - route_.bends[i - 1]),
-             after = flat(route_.bends[i + 1] - route_.bends[i]);
+  const vec2 before = flat(bends[i] - bends[i - 1]), after = flat(bends[i + 1] - bends[i]);
   const vec2 in = direction(before), out = direction(after);
   const float change = std::min(see.gait.acceleration, see.gait.braking);
   const float alone = bend_speed(in, out, bend_radius, change);
@@ -177,28 +172,30 @@ float Way::speed_at(const View& see, std::uint32_t i) const {
 }
 
 void Way::move_end(vec3 end) {
-  if (route_.bends.empty()) return;
-  if (!route_.crossings.empty() && route_.crossings.back().bend + 2 == route_.bends.size()) return;
-  route_.bends.back() = end;
-  if (last_) bend_ = flat(end);
+  if (walk_.empty()) return;
+  const std::size_t count = walk_.bends().size();
+  if (count > 1 && walk_.crossing_at(count - 2) != nullptr) return;
+  walk_.move_end(end);
+  if (walk_.on_last_leg()) bend_ = flat(end);
 }
 
 /// True for who was pushed aside and has the bend behind it: it may go straight on to the next one.
 bool Way::passed_aside(const View& see) const {
-  const vec2 now = flat(see.me.position), next = flat(route_.bends[next_ + std::size_t{1}]);
-  if (crossing_ != Crossing::none || glm::dot(now - bend_, next - bend_) <= 0.f || next_ == 0) return false;
-  if (glm::dot(now - bend_, bend_ - flat(route_.bends[next_ - std::size_t{1}])) <= 0.f) return false;
-  return glm::distance(now, bend_) < aside &&
-         see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
+  const vec2 now = flat(see.me.position), next = flat(walk_.bend_after());
+  if (crossing_ != Crossing::none || glm::dot(now - bend_, next - bend_) <= 0.f || walk_.next() == 0)
+    return false;
+  if (glm::dot(now - bend_, bend_ - flat(walk_.bend_before())) <= 0.f) return false;
+  return glm::distance(now, bend_) < aside && see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
 }
 
 /// The gate at the bend: the line from which both its legs go off evenly, from the bend outwards as far as
 /// there is ground. Zero where there is none.
 vec2 Way::gate_before(const View& see) const {
-  if (!see.avoids || last_ || next_ == 0 || crossing_ != Crossing::none) return vec2(0.f);
+  if (!see.avoids || walk_.on_last_leg() || walk_.next() == 0 || crossing_ != Crossing::none)
+    return vec2(0.f);
   if (!held_up(see) || glm::distance(flat(see.me.position), bend_) > gate_sight) return vec2(0.f);
-  const vec2 in = direction(bend_ - flat(route_.bends[next_ - std::size_t{1}])),
-             out = direction(flat(route_.bends[next_ + std::size_t{1}]) - bend_);
+  const vec2 in = direction(bend_ - flat(walk_.bend_before())),
+             out = direction(flat(walk_.bend_after()) - bend_);
   const vec2 outwards = direction(in - out);
   // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
   int towards = 0, along = 0;
@@ -209,42 +206,55 @@ vec2 Way::gate_before(const View& see) const {
     (against ? towards : along) += 1;
   }
   if (4 * towards > along) return vec2(0.f);
-  return see.ground.straight(see.spot_at(route_.bends[next_]), gate_width * outwards).metres * outwards;
+  return see.ground.straight(see.spot_at(walk_.next_bend()), gate_width * outwards).metres * outwards;
 }
+
+/// Looks once more whether to go through a gate. Who is no longer in a throng forgets what it knew of it.
+void Way::look_for_gate(const View& see) {
+  const vec2 gate = gate_before(see);
+  if (gate != vec2(0.f))
+    in_throng(see).gate = gate;
+  else if (throng_ && std::isinf(throng_->nearest) && throng_->short_of <= 0.f)
+    throng_.reset();
+  else if (throng_)
+    throng_->gate = gate;
+}
+
+Way::Throng& Way::in_throng(const View& see) { return throng_ ? *throng_ : throng_.make(see.memory); }
 
 /// The direction in which one goes through the gate.
 vec2 Way::through_gate() const {
-  const vec2 outwards = direction(gate_), onward(-outwards.y, outwards.x);
-  return glm::dot(flat(route_.bends[next_ + std::size_t{1}]) - bend_, onward) > 0.f ? onward : -onward;
+  const vec2 outwards = direction(gate()), onward(-outwards.y, outwards.x);
+  return glm::dot(flat(walk_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
 }
 
 /// True for who came through the gate, from where it may go straight on. Where it may not, its way is
 /// outdated.
 bool Way::passed_gate(const View& see) {
-  if (gate_ == vec2(0.f)) return false;
+  if (gate() == vec2(0.f)) return false;
   const vec2 now = flat(see.me.position);
   if (glm::dot(now - bend_, through_gate()) <= 0.f ||
-      glm::distance(now, nearest_on(bend_, bend_ + gate_, now)) > aside)
+      glm::distance(now, nearest_on(bend_, bend_ + gate(), now)) > aside)
     return false;
-  const bool on = see.ground.sight(see.spot(), see.spot_at(route_.bends[next_ + std::size_t{1}]));
+  const bool on = see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
   if (!on) jumps_ = ~see.jumps;
   return on;
 }
 
 bool Way::at_end(const View& see, float radius) {
-  if (route_.bends.empty()) return false;
+  if (walk_.empty()) return false;
   const vec2 now = flat(see.me.position);
   if (crossing_ == Crossing::begun) {
-    head_for(see, next_ + 1);
-    if (glm::distance(see.me.position, route_.bends[next_]) > landed) jumps_ = ~see.jumps;  // not there
+    head_for(see, walk_.next() + 1);
+    if (glm::distance(see.me.position, walk_.next_bend()) > landed) jumps_ = ~see.jumps;  // not there
   }
-  while (!last_ && crossing_ != Crossing::reached &&
+  while (!walk_.on_last_leg() && crossing_ != Crossing::reached &&
          (came_by(see.was, now, bend_, bend_reach_) || passed_aside(see) || passed_gate(see)))
     if (crossing_ == Crossing::ahead)
       crossing_ = Crossing::reached;
     else
-      head_for(see, next_ + 1);
-  return last_ && !waits_ && (came_by(see.was, now, bend_, radius) || taken(see));
+      head_for(see, walk_.next() + 1);
+  return walk_.on_last_leg() && !waits() && (came_by(see.was, now, bend_, radius) || taken(see));
 }
 
 /// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
@@ -253,7 +263,7 @@ bool Way::taken(const View& see) {
   const vec2 way = bend_ - flat(see.me.position);
   const float left = glm::length(way);
   if (!held_up(see)) {
-    nearest_ = std::numeric_limits<float>::infinity();
+    if (throng_) throng_->nearest = std::numeric_limits<float>::infinity();
     return false;
   }
   const auto stands = [&](const Neighbour& other) {
@@ -272,43 +282,44 @@ bool Way::taken(const View& see) {
     square += (radius + 0.5f * elbow_room) * (radius + 0.5f * elbow_room);
   };
   take_up(see.body.radius);
-  for (const Neighbour& other : see.others.near(route_.bends.back(), left, see.who, {}, see.body.passes))
+  for (const Neighbour& other : see.others.near(walk_.end(), left, see.who, {}, see.body.passes))
     if (stands(other)) take_up(other.radius);
-  if (left < nearest_ - 0.5f * elbow_room) {
-    nearest_ = left;
-    nearer_at_ = see.time;
+  Throng& throng = in_throng(see);
+  if (left < throng.nearest - 0.5f * elbow_room) {
+    throng.nearest = left;
+    throng.nearer_at = see.time;
   }
-  const bool gives_up = see.time - nearer_at_ > looks_for_room;
+  const bool gives_up = see.time - throng.nearer_at > looks_for_room;
   if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
-  short_of_ = left;
+  throng.short_of = left;
   return true;
 }
 
 bool Way::is_open(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
-  return walks && !waits_ && !held_up(see) && gate_ == vec2(0.f) && !outdated(see) && !at_end(see, radius) &&
+  return walks && !waits() && !held_up(see) && !throng_ && !outdated(see) && !at_end(see, radius) &&
          crossing_ != Crossing::reached;
 }
 
 Outcome Way::arrival() const {
-  if (short_of_ <= 0.f) return {.ending = Ending::arrived};
+  if (!throng_ || throng_->short_of <= 0.f) return {.ending = Ending::arrived};
   return {.ending = Ending::arrived,
           .cause = Cause::place_taken,
-          .value = short_of_,
-          .where = route_.bends.back()};
+          .value = throng_->short_of,
+          .where = walk_.end()};
 }
 
 /// Over a crossing, from where it stands.
 Arc Way::arc_from(const View& see, vec3 from, const CrossingLeg& leg) const {
-  const vec3 to = route_.bends[leg.bend + std::size_t{1}];
+  const vec3 to = walk_.bends()[leg.bend + std::size_t{1}];
   if (leg.kind == Passage::ladder) return Arc::climb(from, to, see.gait);
   if (leg.kind == Passage::door) return Arc::through(from, to, see.gait);
   return Arc::jump(from, to, leg.over, see.gait);
 }
 
 Intent Way::cross(const View& see) {
-  const CrossingLeg& leg = *route_.crossing_at(next_);
-  const vec3 from = see.me.position, to = route_.bends[next_ + std::size_t{1}];
+  const CrossingLeg& leg = *walk_.crossing_at(walk_.next());
+  const vec3 from = see.me.position, to = walk_.bend_after();
   see.arc = arc_from(see, from, leg);
   crossing_ = Crossing::begun;
   see.tell({.event = Event::crosses,
@@ -316,42 +327,43 @@ Intent Way::cross(const View& see) {
             .other = flat_distance(from, to),
             .where = from,
             .errand = verb(leg.kind, to.z - from.z)});
-  return {.arc = &see.arc};
+  return {.crosses = true};
 }
 
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
-  if (route_.bends.empty()) return {};
+  if (walk_.empty()) return {};
   if (crossing_ == Crossing::reached) return cross(see);
   // In a throng not all go round the corner itself, but abreast.
   if (see.time >= next_gate_look_) {
     next_gate_look_ = see.time + look_every;
-    gate_ = gate_before(see);
+    look_for_gate(see);
   }
   const vec2 now = flat(see.me.position);
+  const bool last = walk_.on_last_leg();
   vec2 aim = bend_;
-  if (gate_ != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate_, now) + 2.f * bend_radius * through_gate();
+  if (gate() != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate(), now) + 2.f * bend_radius * through_gate();
   const vec2 target = aim - now;
   const float left = glm::length(target);
-  if (waits_ && last_ && left <= radius) return {};
-  const float edge = last_ ? radius : bend_reach_;
-  const Approach approach = last_ && end_speed <= 0.f
+  if (waits() && last && left <= radius) return {};
+  const float edge = last ? radius : bend_reach_;
+  const Approach approach = last && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,
-                                               last_ ? end_speed : bend_speed_, seconds);
+                                               last ? end_speed : bend_speed_, seconds);
   return {.velocity = approach.velocity, .edge_centre = aim, .edge_radius = edge, .lasts = approach.lasts};
 }
 
-float Way::left(vec3 position) const { return metres_left(route_, next_, position); }
+float Way::left(vec3 position) const { return walk_.left(position); }
 
 Progress Way::progress(vec3 position) const {
-  if (route_.bends.empty()) return {};
+  if (walk_.empty()) return {};
   const float all = length(), gone = std::clamp(all - left(position), 0.f, all);
   return {.metres = gone, .of_metres = all, .fraction = all > 0.f ? gone / all : 1.f};
 }
 
 vec2 Way::end_direction() const {
-  const std::size_t count = route_.bends.size();
-  return count < 2 ? vec2(0.f) : direction(flat(route_.bends[count - 1] - route_.bends[count - 2]));
+  const std::span bends = walk_.bends();
+  return bends.size() < 2 ? vec2(0.f) : direction(flat(bends.back() - bends[bends.size() - 2]));
 }
 
 }  // namespace ambulon

@@ -8,7 +8,7 @@ namespace {
 
 constexpr std::size_t most_at_once = 32;   // searches of a batch
 constexpr std::size_t most_shared = 4096;  // answers out of one search
-constexpr std::size_t kept_requests = 1024;
+constexpr std::size_t kept_requests = 128;
 constexpr std::uint64_t budgets_to_forget = 128;
 
 /// Requests with the same of these have the same goal.
@@ -22,59 +22,61 @@ auto goal_of(const RouteRequest& wish) {
 RouteTicket RouteService::ask(const RouteRequest& wish) {
   std::uint32_t number = static_cast<std::uint32_t>(requests_.size());
   if (free_.empty()) {
-    requests_.push_back({.wish = {}, .way = Route(&answers_)});
+    requests_.push_back({.service = this, .number = number, .wish = {}, .way = Route(&answers_)});
     free_.reserve(requests_.size());
   } else {
     number = free_.back();
     free_.pop_back();
   }
-  Request& request = requests_[number];
-  request.wish = wish;
-  request.waits = true;
-  request.ready = false;
-  request.order = ++orders_;
-  request.generation = std::max(1U, static_cast<std::uint32_t>(orders_));
+  AskedRoute& asked = requests_[number];
+  asked.wish = wish;
+  asked.waits = true;
+  asked.ready = false;
+  asked.order = ++orders_;
   most_ = std::max(most_, requests_.size() - free_.size());
   ++figures_.asked;
   queue_.push_back(number);
-  return {number, request.generation};
+  return RouteTicket(asked);
 }
 
-const RouteService::Request* RouteService::find(RouteTicket ticket) const {
-  const bool there = ticket.number < requests_.size() &&
-                     requests_[ticket.number].generation == ticket.generation &&
-                     (requests_[ticket.number].waits || requests_[ticket.number].ready);
-  return there ? &requests_[ticket.number] : nullptr;
-}
-
-void RouteService::withdraw(RouteTicket ticket) {
-  const Request* found = find(ticket);
-  if (found == nullptr) return;
-  if (found->waits) {
+void RouteService::withdraw(AskedRoute& asked) {
+  if (asked.waits) {
     ++figures_.withdrawn;
-    std::erase(queue_, ticket.number);
+    std::erase(queue_, asked.number);
   }
-  requests_[ticket.number].waits = requests_[ticket.number].ready = false;
-  free_.push_back(ticket.number);
+  asked.waits = asked.ready = false;
+  free_.push_back(asked.number);
 }
 
-void RouteService::start_from(RouteTicket ticket, const Spot& spot) {
-  if (const Request* found = find(ticket); found != nullptr && found->waits)
-    requests_[ticket.number].wish.from = spot;
+RouteTicket& RouteTicket::operator=(RouteTicket&& other) noexcept {
+  if (this == &other) return *this;
+  withdraw();
+  asked_ = std::exchange(other.asked_, nullptr);
+  return *this;
 }
 
-bool RouteService::ready(RouteTicket ticket) const {
-  const Request* found = find(ticket);
-  return found != nullptr && found->ready;
+bool RouteTicket::ready() const { return asked_ != nullptr && asked_->ready; }
+
+bool RouteTicket::found_none() const { return ready() && asked_->way.bends.empty(); }
+
+bool RouteTicket::leads_to(const Spot& goal) const {
+  return asked_ != nullptr && asked_->wish.to.position == goal.position;
 }
 
-bool RouteService::take(RouteTicket ticket, Route& route) {
-  if (!ready(ticket)) return false;
-  Request& request = requests_[ticket.number];
-  route = request.way;
-  request.ready = false;
-  free_.push_back(ticket.number);
+void RouteTicket::start_from(const Spot& spot) {
+  if (asked_ != nullptr && asked_->waits) asked_->wish.from = spot;
+}
+
+bool RouteTicket::take(Route& route) {
+  if (!ready()) return false;
+  route = asked_->way;
+  withdraw();
   return true;
+}
+
+void RouteTicket::withdraw() {
+  if (asked_ != nullptr) asked_->service->withdraw(*asked_);
+  asked_ = nullptr;
 }
 
 void RouteService::begin(std::uint64_t work) {
@@ -93,8 +95,7 @@ void RouteService::give_back() {
       numbers->clear();
       numbers->shrink_to_fit();
     }
-    requests_.clear();
-    requests_.shrink_to_fit();
+    requests_ = std::pmr::deque<AskedRoute>(requests_.get_allocator());
     answers_.release();
   }
   most_ = 0;
@@ -102,7 +103,7 @@ void RouteService::give_back() {
 
 /// True when request `a` comes before `b`.
 bool RouteService::before(std::uint32_t a, std::uint32_t b) const {
-  const Request &one = requests_[a], &other = requests_[b];
+  const AskedRoute &one = requests_[a], &other = requests_[b];
   const double due = one.wish.time - one.wish.priority, others_due = other.wish.time - other.wish.priority;
   return due != others_due ? due < others_due : one.order < other.order;
 }
@@ -134,7 +135,7 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   const std::uint64_t each = figures_.work / std::max<std::uint64_t>(1, figures_.answered) + 1;
   for (const std::uint32_t number : queue_) {
     if (!any_left()) break;
-    const Request& request = requests_[number];
+    const AskedRoute& request = requests_[number];
     if (!request.waits) continue;  // it was answered together with another one
     const std::size_t alike = request.run_end - request.run;
     if (alike > 1 && ground.shares_routes(request.wish.to, alike)) {
@@ -148,6 +149,7 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   search(ground, jobs, time);
   std::erase_if(queue_, [this](std::uint32_t number) { return !requests_[number].waits; });
   std::ranges::sort(answered_);
+  answered_.erase(std::ranges::unique(answered_).begin(), answered_.end());
   return answered_;
 }
 
@@ -156,7 +158,7 @@ void RouteService::share(const Ground& ground, std::size_t first, std::size_t en
   std::pmr::vector<Spot> from(&answers_);
   std::pmr::vector<Route*> ways(&answers_);
   for (std::size_t i = first; i < end && from.size() < most_shared; ++i) {
-    Request& request = requests_[by_goal_[i]];
+    AskedRoute& request = requests_[by_goal_[i]];
     if (!request.waits) continue;
     batch_.push_back(by_goal_[i]);
     from.push_back(request.wish.from);
@@ -171,7 +173,7 @@ void RouteService::share(const Ground& ground, std::size_t first, std::size_t en
 
 void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
   const auto one = [&](std::size_t i) {
-    Request& request = requests_[batch_[i]];
+    AskedRoute& request = requests_[batch_[i]];
     ground.route(request.wish.from, request.wish.to, request.way);
   };
   if (jobs && batch_.size() > 1)
@@ -183,7 +185,7 @@ void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
 }
 
 void RouteService::finish(std::uint32_t number, double time) {
-  Request& request = requests_[number];
+  AskedRoute& request = requests_[number];
   request.waits = false;
   request.ready = true;
   answered_.push_back(request.wish.asker);

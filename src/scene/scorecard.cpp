@@ -138,11 +138,11 @@ void Scorecard::overlaps() {
     const std::size_t i = entry.name;
     const Npc npc = play_.npcs()[i];
     const Body body = npc.body();
-    index_.near(entry.at, body.radius + widest, [&](const NeighbourIndex::Entry& other) {
-      const std::size_t j = other.name;
+    index_.near(entry.at, body.radius + widest, [&](std::uint32_t number, vec2 at) {
+      const std::size_t j = index_.name(number);
       if (j <= i) return;
       const Npc second = play_.npcs()[j];
-      const float depth = body.radius + second.body().radius - glm::length(other.at - entry.at);
+      const float depth = body.radius + second.body().radius - glm::length(at - entry.at);
       if (depth <= touch || body.passes.meet(second.tags()) || second.body().passes.meet(npc.tags())) return;
       touching.insert({i, j});
       for (const std::size_t each : {i, j}) {

@@ -114,12 +114,12 @@ float share_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t
   return 0.5f;
 }
 
-/// True for who is held up, close to who stands `offset` from it and in its way.
-bool wants_through(vec2 offset, const Surroundings::Passer& passer, float radius) {
-  const vec2 wanted = passer.manner.wanted;
-  return passer.manner.held > polite && !stands(wanted) &&
-         glm::dot(offset, wanted) < -0.1f * glm::length(offset) * glm::length(wanted) &&
-         glm::length(offset) < radius + passer.radius + asking_distance;
+/// True for one who is held up, and close, by who stands in its way.
+bool wants_through(const Neighbour& other, const Surroundings::Manner& its, float radius) {
+  const float distance = glm::length(other.offset);
+  return its.held > polite && !stands(its.wanted) &&
+         glm::dot(other.offset, its.wanted) < -0.1f * distance * glm::length(its.wanted) &&
+         distance < radius + other.radius + asking_distance;
 }
 
 /// The way out of the lane of somebody who goes `ahead` and is as wide as both together, from `offset` in it:
@@ -164,18 +164,17 @@ struct Reach {
 /// Those found within reach, with the squares of their distances.
 class Found {
  public:
-  /// Looks at those at the places `from` up to before `to`, several at a time, without a branch that nobody
-  /// could foretell. The first place that it has not looked at, since it is full.
-  std::uint32_t look(const Reach& reach, const Surroundings::Courses& all, std::uint32_t from,
-                     std::uint32_t to) {
-    constexpr std::uint32_t most = 64, lanes = Surroundings::Courses::lanes;
-    while (from < to && count_ + most <= places_.size()) {
-      const std::uint32_t count = std::min(most, to - from);
+  /// Looks at those at the places of the run, several at a time, without a branch that nobody could foretell.
+  /// What it has not looked at, since it is full.
+  Surroundings::Run look(const Reach& reach, const Surroundings::Courses& all, Surroundings::Run run) {
+    constexpr std::uint32_t most = 64, lanes = NeighbourIndex::lanes;
+    while (run.from < run.to && count_ + most <= places_.size()) {
+      const std::uint32_t count = std::min(most, run.to - run.from);
       const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
       std::array<float, most> squares;
       std::array<std::uint32_t, most> near;
-      const float *x = &all.x[from], *y = &all.y[from], *velocity_x = &all.velocity_x[from],
-                  *velocity_y = &all.velocity_y[from], *radius = &all.radius[from];
+      const float *x = run.x, *y = run.y, *velocity_x = &all.velocity_x[run.from],
+                  *velocity_y = &all.velocity_y[run.from], *radius = &all.radius[run.from];
       for (std::uint32_t i = 0; i < rounded; ++i) {
         const float over = x[i] - reach.from.x, up = y[i] - reach.from.y;
         const float square = over * over + up * up, distance = std::sqrt(square);
@@ -187,13 +186,13 @@ class Found {
         near[i] = (square <= sight * sight ? 1U : 0U) & (gap * distance <= reach.horizon * closing ? 1U : 0U);
       }
       for (std::uint32_t i = 0; i < count; ++i) {
-        places_[count_] = from + i;
+        places_[count_] = run.from + i;
         squares_[count_] = squares[i];
         count_ += near[i];
       }
-      from += count;
+      run = {run.x + count, run.y + count, run.from + count, run.to};
     }
-    return from;
+    return run;
   }
   /// Calls `visit(place, square)` for them, and forgets them.
   template <class Visit>
@@ -222,17 +221,36 @@ Surroundings::Manner World::manner_of(const Mover& mover) {
                                                                     : Surroundings::yields_to_nobody};
 }
 
+/// Writes down what others go by, of those who have got another place.
+void World::note_manners() {
+  const std::size_t places = surroundings_.passers().size();
+  in_parts(places - surroundings_.first_unnoted(), [this](std::size_t i) {
+    const std::uint32_t place = surroundings_.first_unnoted() + static_cast<std::uint32_t>(i);
+    if (place + soon < surroundings_.passers().size())
+      fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
+    surroundings_.note(place, manner_of(movers_[surroundings_.slot(place)]));
+  });
+  surroundings_.all_noted();
+}
+
 void World::avoid() {
   if (!avoid_) return;
-  const auto awake = surroundings_.entries_awake();
-  in_parts(awake.size(), [&](std::size_t i) {
-    if (i + soon < awake.size()) fetch<sizeof(Mover)>(&movers_[awake[i + soon].name]);
-    if (movers_[awake[i].name].asked)
-      avoid(awake[i].name, surroundings_.passers()[surroundings_.first_awake() + i].manner);
+  in_parts(surroundings_.passers().size() - surroundings_.first_awake(), [this](std::size_t i) {
+    const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
+    if (place + soon < surroundings_.passers().size())
+      fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
+    const std::uint32_t slot = surroundings_.slot(place);
+    if (movers_[slot].asked) avoid(slot, surroundings_.passers()[place].manner);
   });
 }
 
-void World::avoid(std::uint32_t slot) { avoid(slot, surroundings_.manner(slot)); }
+/// In the middle of a tick, in which others may have appeared.
+void World::avoid(std::uint32_t slot) {
+  if (!avoid_) return;
+  surroundings_.index();
+  note_manners();
+  avoid(slot, surroundings_.passers()[surroundings_.place(slot)].manner);
+}
 
 /// `mine`: how others see it.
 void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
@@ -246,6 +264,11 @@ void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
     keep_clear(slot, mine);
 }
 
+/// True when a body like that may pass through that NPC.
+bool World::passes(const Body& body, std::uint32_t slot) const {
+  return !body.passes.empty() && surroundings_.at(slot).tags.meet(body.passes);
+}
+
 /// Calls `visit(place, offset)` for everybody within `radius` metres through whom it cannot pass.
 template <class Visit>
 void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
@@ -254,8 +277,7 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const auto passers = surroundings_.passers();
   surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
     const Surroundings::Passer& other = passers[place];
-    if (others != slot && share_height(other.z - here.z, body.height, other.height) &&
-        !other.tags.meet(body.passes))
+    if (others != slot && share_height(other.z - here.z, body.height, other.height) && !passes(body, others))
       visit(place, offset);
   });
 }
@@ -280,6 +302,7 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
   const auto passers = surroundings_.passers();
+  const Surroundings::Courses& courses = surroundings_.courses();
   // Who is further off than that is out of reach, however fast they come.
   const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
   Heeded heeded(how.sight);
@@ -287,26 +310,28 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   Found found;
   const auto heed = [&](std::uint32_t place, float square) {
     const Surroundings::Passer& other = passers[place];
-    if (surroundings_.entry(place).name != slot &&
-        share_height(other.z - me.position.z, body.height, other.height) && !other.tags.meet(body.passes))
+    const std::uint32_t others = surroundings_.slot(place);
+    if (others != slot && share_height(other.z - me.position.z, body.height, other.height) &&
+        !passes(body, others))
       heeded.add(place, square);
   };
-  surroundings_.each_run_near(reach.from, sight, [&](std::uint32_t from, std::uint32_t to) {
-    while ((from = found.look(reach, surroundings_.courses(), from, to)) < to) found.hand_over(heed);
+  surroundings_.each_run_near(reach.from, sight, [&](Surroundings::Run run) {
+    while ((run = found.look(reach, courses, run)).from < run.to) found.hand_over(heed);
   });
   found.hand_over(heed);
 
   Permitted permitted;
   bool met = false;  // somebody is before it who does not go its way at all
   for (const Heeded::Seen& seen : heeded.all()) {
-    const Surroundings::Passer& other = passers[seen.place];
-    const NeighbourIndex::Entry& there = surroundings_.entry(seen.place);
-    Neighbour neighbour{
-        .offset = there.at - flat(me.position), .velocity = other.velocity, .radius = other.radius};
-    const float share = share_of(me, mine, slot, neighbour, other.manner, there.name);
+    const Surroundings::Manner& its = passers[seen.place].manner;
+    const vec2 velocity = courses.velocity(seen.place);
+    Neighbour neighbour{.offset = surroundings_.position(seen.place) - flat(me.position),
+                        .velocity = velocity,
+                        .radius = courses.radius[seen.place]};
+    const float share = share_of(me, mine, slot, neighbour, its, surroundings_.slot(seen.place));
     if (share == 0.f) continue;  // it keeps clear itself, or is let by
-    met = met || (glm::dot(neighbour.offset, wanted) > 0.f && glm::dot(other.manner.wanted, wanted) <= 0.f);
-    const bool still = stands(other.manner.wanted) && stands(other.velocity);
+    met = met || (glm::dot(neighbour.offset, wanted) > 0.f && glm::dot(its.wanted, wanted) <= 0.f);
+    const bool still = stands(its.wanted) && stands(velocity);
     permitted.keep(keep_clear_of(neighbour, me.velocity, still ? narrow : radius, horizon, share));
   }
   if (permitted.planes().empty()) return;
@@ -323,16 +348,19 @@ void World::make_room(std::uint32_t slot) {
   const auto& [gait, avoidance, body] = *mover.like;
   const float radius = body.radius, fast = 0.5f * gait.speed;
   const auto passers = surroundings_.passers();
+  const Surroundings::Courses& courses = surroundings_.courses();
   Permitted permitted;
   vec2 aside(0.f);  // metres
   each_in_way(slot, radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
-    const Surroundings::Passer& other = passers[place];
     if (permitted.full()) return;
-    permitted.keep(keep_clear_of({.offset = offset, .velocity = other.velocity, .radius = other.radius},
-                                 mover.motion.velocity, radius, least_horizon * avoidance.horizon, 1.f));
-    if (wants_through(offset, other, radius) && other.manner.rank >= avoidance.priority)
-      aside += out_of_way(*ground_, mover.motion, body, -offset, direction(other.manner.wanted),
-                          radius + other.radius);
+    const Neighbour other{
+        .offset = offset, .velocity = courses.velocity(place), .radius = courses.radius[place]};
+    const Surroundings::Manner& its = passers[place].manner;
+    permitted.keep(
+        keep_clear_of(other, mover.motion.velocity, radius, least_horizon * avoidance.horizon, 1.f));
+    if (wants_through(other, its, radius) && its.rank >= avoidance.priority)
+      aside +=
+          out_of_way(*ground_, mover.motion, body, -offset, direction(its.wanted), radius + other.radius);
   });
   if (aside == vec2(0.f)) return;
   const float far = glm::length(aside);
@@ -380,7 +408,7 @@ NpcId World::nearest_in_way(std::uint32_t slot) const {
     const float square = glm::dot(offset, offset);
     if (square >= least || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
     least = square;
-    const std::uint32_t other = surroundings_.entry(place).name;
+    const std::uint32_t other = surroundings_.slot(place);
     nearest = {other, movers_[other].generation};
   });
   return nearest;

@@ -18,8 +18,8 @@ bool Order::running() const {
 std::optional<Outcome> Order::outcome() const {
   if (world_ == nullptr || serial_ == 0) return Outcome{.ending = Ending::gone, .cause = Cause::no_such_npc};
   if (!world_->knows(who_)) return Outcome{.ending = Ending::gone, .cause = Cause::npc_removed};
-  const auto& card = world_->cards_[who_.slot];
-  if (card.ended_serial == serial_) return card.ended;
+  const auto ends = world_->ends_.find(who_.slot);
+  if (ends != world_->ends_.end() && ends->second.serial == serial_) return ends->second.last;
   return std::nullopt;
 }
 
@@ -39,8 +39,8 @@ const Order& Order::on_act(std::function<void(Npc, Npc, bool)> then) const {
 
 const Order& Order::time_limit(float seconds) const {
   if (!running() || !allowed::durations.holds(seconds)) return *this;
-  world_->movers_[who_.slot].deadline = world_->time() + seconds;
-  world_->cards_[who_.slot].time_limit = seconds;
+  world_->movers_[who_.slot].limited = true;
+  world_->time_limits_[who_.slot] = {.deadline = world_->time() + seconds, .seconds = seconds};
   return *this;
 }
 
@@ -52,14 +52,10 @@ Npc Order::npc() const { return world_ != nullptr ? Npc(*world_, who_) : Npc(); 
 
 // --- Npc: orders ------------------------------------------------------------------------------
 
-Order Npc::go_to(vec3 goal, GoToOptions options) const {
-  if (world_ == nullptr) return {};
-  return order<GoTo>(goal, options, world_->memory());
-}
+Order Npc::go_to(vec3 goal, GoToOptions options) const { return order<GoTo>(goal, options); }
 
 Order Npc::click_to_move(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options) const {
-  if (world_ == nullptr) return {};
-  return order<ClickToMove>(std::move(clicks), options, world_->memory());
+  return order<ClickToMove>(std::move(clicks), options);
 }
 
 Order Npc::turn_to(vec3 point) const { return order<TurnTo>(point); }
@@ -85,15 +81,9 @@ Order Npc::patrol(std::span<const vec3> points, PatrolOptions options) const {
   return patrol(beat ? BeatPtr(*beat) : BeatPtr(), options);
 }
 
-Order Npc::roam(const RoamOptions& options) const {
-  if (world_ == nullptr) return {};
-  return order<Roam>(options, world_->memory());
-}
+Order Npc::roam(const RoamOptions& options) const { return order<Roam>(options); }
 
-Order Npc::hop(BeatPtr points, HopOptions options) const {
-  if (world_ == nullptr) return {};
-  return order<Hop>(std::move(points), options, world_->memory());
-}
+Order Npc::hop(BeatPtr points, HopOptions options) const { return order<Hop>(std::move(points), options); }
 
 Order Npc::hop(std::span<const vec3> points, HopOptions options) const {
   if (world_ == nullptr) return {};
@@ -106,18 +96,14 @@ Order Npc::follow(Npc target, const FollowOptions& options) const {
 }
 
 Order Npc::follow(Target target, const FollowOptions& options) const {
-  if (world_ == nullptr) return {};
-  return order<Follow>(target, options, world_->memory());
+  return order<Follow>(target, options);
 }
 
 Order Npc::chase(Npc target, const ChaseOptions& options) const {
   return chase(Target{.npc = target.id()}, options);
 }
 
-Order Npc::chase(Target target, const ChaseOptions& options) const {
-  if (world_ == nullptr) return {};
-  return order<Chase>(target, options, world_->memory());
-}
+Order Npc::chase(Target target, const ChaseOptions& options) const { return order<Chase>(target, options); }
 
 Order Npc::flee(Npc target, const FleeOptions& options) const {
   return flee(Target{.npc = target.id()}, options);
@@ -126,13 +112,11 @@ Order Npc::flee(Npc target, const FleeOptions& options) const {
 Order Npc::flee(Target target, const FleeOptions& options) const { return order<Flee>(target, options); }
 
 Order Npc::march(std::shared_ptr<Company> company, MarchOptions options) const {
-  if (world_ == nullptr) return {};
-  return order<March>(std::move(company), options, world_->memory());
+  return order<March>(std::move(company), options);
 }
 
 Order Npc::escort(Npc leader, const EscortOptions& options) const {
-  if (world_ == nullptr) return {};
-  return order<Escort>(leader.id(), options, world_->memory());
+  return order<Escort>(leader.id(), options);
 }
 
 Order Npc::glide(vec3 to, GlideOptions options) const { return order<Glide>(to, options); }
@@ -174,7 +158,7 @@ void Npc::direct(std::unique_ptr<Script> script) const {
   if (!alive()) return;
   world_->dismiss_script(id_.slot);
   if (script) {
-    world_->cards_[id_.slot].script = std::move(script);
+    world_->scripts_[id_.slot] = std::move(script);
     world_->movers_[id_.slot].scripted = true;
     world_->stir(id_.slot);
     world_->proceed(id_.slot);
@@ -199,7 +183,7 @@ Condition Npc::until_signal(std::string_view signal) const {
   return {world_, Condition::Kind::signal, id_, {}, 0.f, number};
 }
 
-bool Npc::directed() const { return alive() && world_->cards_[id_.slot].script; }
+bool Npc::directed() const { return alive() && world_->movers_[id_.slot].scripted; }
 
 void Npc::remove() const {
   if (world_ != nullptr) world_->remove(id_);
@@ -233,20 +217,21 @@ Tally Npc::tally() const {
   if (!alive()) return {};
   const auto& mover = world_->movers_[id_.slot];
   const auto& card = world_->cards_[id_.slot];
+  const auto ends = world_->ends_.find(id_.slot);
   return {.metres = mover.metres,
           .moving_seconds = mover.moving_seconds,
           .top_speed = mover.top_speed,
           .held_seconds = card.held_seconds,
           .arrivals = card.arrivals,
-          .endings = card.endings};
+          .endings = ends != world_->ends_.end() ? ends->second.counts : decltype(Tally::endings){}};
 }
 
 ErrandState Npc::errand() const {
   ErrandState state;
   if (!alive()) return state;
-  const auto& card = world_->cards_[id_.slot];
-  if (card.ended_serial != 0) state.last = card.ended;
-  if (const Errand* errand = world_->movers_[id_.slot].errand.get()) {
+  const auto ends = world_->ends_.find(id_.slot);
+  if (ends != world_->ends_.end()) state.last = ends->second.last;
+  if (const Errand* errand = world_->movers_[id_.slot].errand) {
     const Motion motion = world_->seen_motion(id_.slot);
     state.name = errand->name();
     state.progress = errand->progress(world_->view_of(id_.slot, motion));
@@ -257,12 +242,12 @@ ErrandState Npc::errand() const {
   return state;
 }
 
-bool Npc::busy() const { return alive() && world_->movers_[id_.slot].errand; }
+bool Npc::busy() const { return alive() && world_->movers_[id_.slot].errand != nullptr; }
 
 std::string Npc::doing() const {
   if (!alive()) return "gone";
   if (halted()) return "halted";
-  const Errand* errand = world_->movers_[id_.slot].errand.get();
+  const Errand* errand = world_->movers_[id_.slot].errand;
   return errand != nullptr ? errand->doing() : "standing";
 }
 
@@ -272,13 +257,13 @@ vec2 Npc::wanted_velocity() const {
 
 std::span<const vec3> Npc::bends() const {
   if (!alive()) return {};
-  const Errand* errand = world_->movers_[id_.slot].errand.get();
+  const Errand* errand = world_->movers_[id_.slot].errand;
   return errand != nullptr ? errand->bends() : std::span<const vec3>();
 }
 
 const Beat* Npc::beat() const {
   if (!alive()) return nullptr;
-  const Errand* errand = world_->movers_[id_.slot].errand.get();
+  const Errand* errand = world_->movers_[id_.slot].errand;
   return errand != nullptr ? errand->beat() : nullptr;
 }
 

@@ -1,7 +1,6 @@
 // Bodies that overlap all the same step apart.
 
 #include <algorithm>
-#include <numeric>
 
 #include "ambulon/base/fetch.hpp"
 #include "ambulon/world/world.hpp"
@@ -9,10 +8,11 @@
 namespace ambulon {
 namespace {
 
-constexpr float reach = 0.2f;    // metres: nobody goes further in a tick, of those who overlap
-constexpr int most_rounds = 16;  // a tick
-constexpr float touch = 0.01f;   // of the radius: an overlap that is left
-constexpr std::size_t soon = 4;  // NPCs that are called into the cache before their turn
+constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, of those who overlap
+constexpr int most_rounds = 16;       // a tick
+constexpr float touch = 0.01f;        // of the radius: an overlap that is left
+constexpr std::size_t most_part = 2;  // one in so many overlaps others, at the most
+constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
 
 }  // namespace
 
@@ -21,16 +21,10 @@ constexpr std::size_t soon = 4;  // NPCs that are called into the cache before t
 /// have brought them onto others.
 void World::part() {
   if (!avoid_) return;
-  const auto slot_at = [this](std::uint32_t place) { return surroundings_.entry(place).name; };
-  const std::size_t awake = surroundings_.entries_awake().size();
-  apart_.resize(awake);
-  parting_.resize(awake);
-  std::iota(parting_.begin(), parting_.end(), surroundings_.first_awake());
+  find_overlaps();
   for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
-    in_parts(parting_.size(), [&](std::size_t i) {
-      if (i + soon < parting_.size()) fetch<sizeof(Mover)>(&movers_[slot_at(parting_[i + soon])]);
-      apart_[i] = step_apart(parting_[i]);
-    });
+    apart_.resize(parting_.size());
+    in_parts(parting_.size(), [&](std::size_t i) { apart_[i] = step_apart(parting_[i]); });
     std::size_t left = 0;
     for (std::size_t i = 0; i < parting_.size(); ++i)
       if (apart_[i] != vec2(0.f)) {
@@ -39,12 +33,30 @@ void World::part() {
       }
     parting_.resize(left);
     in_parts(left, [&](std::size_t i) {
-      const std::uint32_t slot = slot_at(parting_[i]);
-      Mover& mover = movers_[slot];
+      Mover& mover = movers_[surroundings_.slot(parting_[i])];
       if (const Snap here = find_spot(mover, 0.05f))
         mover.motion.position = slide(*ground_, here.spot, apart_[i]).end.position;
     });
   }
+}
+
+/// Looks who overlaps others, which are few.
+void World::find_overlaps() {
+  const std::uint32_t first = surroundings_.first_awake();
+  const std::size_t awake = surroundings_.passers().size() - first;
+  unsettled_.resize(awake);
+  in_parts(awake, [this](std::size_t i) {
+    const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
+    if (place + soon < surroundings_.passers().size())
+      fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
+    unsettled_[i] = step_apart(place) != vec2(0.f) ? 1 : 0;
+  });
+  parting_.clear();
+  // More are not to be expected in a throng, however dense, so no later tick takes memory.
+  parting_.reserve(awake / most_part);
+  apart_.reserve(awake / most_part);
+  for (std::uint32_t i = 0; i < awake; ++i)
+    if (unsettled_[i] != 0) parting_.push_back(first + i);
 }
 
 /// True for who may be moved by others; nobody is moved asleep.
@@ -56,24 +68,25 @@ bool World::gives_way(std::uint32_t slot) const {
 
 vec2 World::step_apart(std::uint32_t place) const {
   const auto passers = surroundings_.passers();
-  const Surroundings::Passer& me = passers[place];
-  const std::uint32_t mine = surroundings_.entry(place).name;
+  const float radius = surroundings_.courses().radius[place];
+  const std::uint32_t mine = surroundings_.slot(place);
   const vec3 here = movers_[mine].motion.position;
   vec2 step(0.f);
   if (!gives_way(mine)) return step;
-  surroundings_.each_near(flat(here), me.radius + reach, [&](std::uint32_t other, vec2, std::uint32_t slot) {
+  surroundings_.each_near(flat(here), radius + reach, [&](std::uint32_t other, vec2, std::uint32_t slot) {
     if (other == place) return;
     const vec3 there = movers_[slot].motion.position;
     const vec2 off = flat(here - there);
-    const float overlap = me.radius + passers[other].radius - glm::length(off);
-    if (overlap <= touch * me.radius || !share_height(there.z - here.z, me.height, passers[other].height) ||
-        !movers_[slot].alive || passers[other].tags.meet(movers_[mine].like->body.passes))
+    const float overlap = radius + surroundings_.courses().radius[other] - glm::length(off);
+    if (overlap <= touch * radius ||
+        !share_height(there.z - here.z, passers[place].height, passers[other].height) ||
+        !movers_[slot].alive || passes(movers_[mine].like->body, slot))
       return;
     // From the very same place, each to another side.
     const vec2 way = direction(off, unit(static_cast<float>(mine)));
     step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;
   });
-  const float far = glm::length(step), most = 0.25f * me.radius;
+  const float far = glm::length(step), most = 0.25f * radius;
   return far > most ? most / far * step : step;
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <ranges>
 
 namespace ambulon {
 namespace {
@@ -33,11 +34,9 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
 
 void Surroundings::reserve(std::size_t slots) {
   seen_.reserve(slots);
-  manners_.reserve(slots);
   awake_.reserve(slots);
-  stirred_.reserve(slots);
-  asleep_.reserve(slots);
-  entries_.reserve(slots);
+  attention_.reserve(slots);
+  places_.reserve(slots);
   passers_.reserve(slots);
 }
 
@@ -45,12 +44,12 @@ void Surroundings::appear(const Other& other) {
   const std::uint32_t slot = other.id.slot;
   if (slot >= seen_.size()) {
     seen_.resize(slot + 1);
-    manners_.resize(slot + 1);
-    asleep_.resize(slot + 1);
+    attention_.resize(slot + 1);
+    places_.resize(slot + 1);
   }
   seen_[slot] = other;
-  manners_[slot] = {};
-  stirred_.push_back(slot);
+  attention_[slot] = Attention::awake;
+  awake_known_ = false;
   widest_ = std::max(widest_, other.radius);
   const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
   while (tagged_.size() < bits) tagged_.emplace_back();
@@ -62,7 +61,8 @@ void Surroundings::appear(const Other& other) {
 void Surroundings::vanish(NpcId id) {
   Other& other = seen_[id.slot];
   wake(id.slot);
-  stirred_.push_back(id.slot);
+  attention_[id.slot] = Attention::gone;
+  awake_known_ = false;
   for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
     if ((other.tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], id.slot);
   if (id.slot < companions_.size()) companions_[id.slot].companions.clear();
@@ -78,36 +78,30 @@ void Surroundings::resize(NpcId id, float radius, float height) {
 
 void Surroundings::fall_asleep(std::span<const std::uint32_t> slots) {
   if (slots.empty()) return;
-  for (const std::uint32_t slot : slots) asleep_[slot] = 1;
-  std::erase_if(awake_, [this](std::uint32_t slot) { return asleep(slot); });
-  asleep_indexed_ = indexed_ = false;
+  for (const std::uint32_t slot : slots) attention_[slot] = Attention::asleep;
+  awake_known_ = asleep_indexed_ = indexed_ = false;
 }
 
 void Surroundings::wake(std::uint32_t slot) {
   if (!asleep(slot)) return;
-  asleep_[slot] = 0;
-  stirred_.push_back(slot);
-  indexed_ = false;
+  attention_[slot] = Attention::awake;
+  awake_known_ = indexed_ = false;
   if (!asleep_indexed_) return;
-  const std::uint32_t place = asleep_place_[slot];
+  const std::uint32_t place = places_[slot];
   asleep_index_.forget(place);
-  if (place < courses_.x.size()) courses_.x[place] = std::numeric_limits<float>::quiet_NaN();
 }
 
 std::span<const std::uint32_t> Surroundings::awake() const {
-  if (stirred_.empty()) return awake_;
-  std::ranges::sort(stirred_);
-  // Merged from the back, which needs no other memory.
-  std::size_t before = awake_.size(), fresh = stirred_.size();
-  awake_.resize(before + fresh);
-  for (std::size_t place = awake_.size(); fresh > 0;)
-    awake_[--place] =
-        before > 0 && awake_[before - 1] > stirred_[fresh - 1] ? awake_[--before] : stirred_[--fresh];
-  awake_.erase(std::ranges::unique(awake_).begin(), awake_.end());
-  std::erase_if(awake_,
-                [this](std::uint32_t slot) { return seen_[slot].id.generation == 0 || asleep(slot); });
-  stirred_.clear();
+  if (!awake_known_) gather(Attention::awake, awake_);
+  awake_known_ = true;
   return awake_;
+}
+
+/// The slots of those of whom that is true, in order.
+void Surroundings::gather(Attention attention, std::pmr::vector<std::uint32_t>& slots) const {
+  slots.clear();
+  for (std::uint32_t slot = 0; slot < attention_.size(); ++slot)
+    if (attention_[slot] == attention) slots.push_back(slot);
 }
 
 void Surroundings::join(NpcId leader, NpcId companion) {
@@ -203,57 +197,44 @@ std::span<const NpcId> Surroundings::companions(NpcId leader) const {
 void Surroundings::index() const {
   if (indexed_) return;
   indexed_ = true;
-  const auto add = [this](std::uint32_t slot) { entries_.push_back({flat(seen_[slot].position), slot}); };
   if (!asleep_indexed_) {
     asleep_indexed_ = true;
-    entries_.clear();
-    for (std::uint32_t slot = 0; slot < asleep_.size(); ++slot)
-      if (asleep(slot)) add(slot);
-    asleep_index_.build(entries_, cell);
-    passers_.clear();
-    note(asleep_index_);
-    asleep_place_.resize(asleep_.size());
-    for (std::uint32_t place = 0; place < first_awake(); ++place)
-      asleep_place_[asleep_index_.sorted()[place].name] = place;
+    std::pmr::vector<std::uint32_t> sleepers(seen_.get_allocator());
+    gather(Attention::asleep, sleepers);
+    index(asleep_index_, sleepers);
+    line_up(0);
   }
-  passers_.resize(first_awake());
-  entries_.clear();
-  for (const std::uint32_t slot : awake()) add(slot);
-  index_.build(entries_, cell);
-  note(index_);
-  line_up();
+  index(index_, awake());
+  line_up(first_awake());
 }
 
-/// Writes down what is asked of those in the index when others keep out of their way.
-void Surroundings::note(const NeighbourIndex& index) const {
-  for (const NeighbourIndex::Entry& entry : index.sorted()) {
-    const Other& other = seen_[entry.name];
-    passers_.push_back({.velocity = other.velocity,
-                        .z = other.position.z,
-                        .radius = other.radius,
-                        .height = other.height,
-                        .manner = manners_[entry.name],
-                        .tags = other.tags});
-  }
+void Surroundings::index(NeighbourIndex& index, std::span<const std::uint32_t> slots) const {
+  index.build(slots | std::views::transform([this](std::uint32_t slot) {
+                return NeighbourIndex::Entry{flat(seen_[slot].position), slot};
+              }),
+              cell);
 }
 
-void Surroundings::line_up() const {
-  const auto count = static_cast<std::uint32_t>(passers_.size());
-  for (auto* values :
-       {&courses_.x, &courses_.y, &courses_.velocity_x, &courses_.velocity_y, &courses_.radius})
-    values->resize(count + Courses::lanes);
+/// Writes down, from that place on, what is asked of them when others keep out of their way.
+void Surroundings::line_up(std::uint32_t from) const {
+  const NeighbourIndex& index = from < first_awake() ? asleep_index_ : index_;
+  const std::uint32_t count = from + index.size();
+  passers_.resize(count);
+  for (auto* values : {&courses_.velocity_x, &courses_.velocity_y, &courses_.radius})
+    values->resize(count + NeighbourIndex::lanes);
   float square = 0.f;
-  for (std::uint32_t place = 0; place < count; ++place) {
-    const Passer& passer = passers_[place];
-    const vec2 at = entry(place).at;
-    courses_.x[place] = at.x;
-    courses_.y[place] = at.y;
-    courses_.velocity_x[place] = passer.velocity.x;
-    courses_.velocity_y[place] = passer.velocity.y;
-    courses_.radius[place] = passer.radius;
-    square = std::max(square, glm::dot(passer.velocity, passer.velocity));
+  for (std::uint32_t place = from; place < count; ++place) {
+    const std::uint32_t slot = index.name(place - from);
+    const Other& other = seen_[slot];
+    places_[slot] = place;
+    passers_[place] = {.z = other.position.z, .height = other.height};
+    courses_.velocity_x[place] = other.velocity.x;
+    courses_.velocity_y[place] = other.velocity.y;
+    courses_.radius[place] = other.radius;
+    square = std::max(square, glm::dot(other.velocity, other.velocity));
   }
-  fastest_ = std::sqrt(square);
+  first_unnoted_ = std::min(first_unnoted_, from);
+  fastest_ = std::sqrt(square);  // who is asleep stands
 }
 
 }  // namespace ambulon

@@ -95,13 +95,12 @@ void World::sense() {
     for (Mover& mover : movers_) mover.room = {};
   take_reports();
   const auto awake = surroundings_.awake();
-  in_parts(awake.size(), [&](std::size_t i) {
-    surroundings_.see(awake[i], movers_[awake[i]].motion, manner_of(movers_[awake[i]]));
-  });
+  in_parts(awake.size(), [&](std::size_t i) { surroundings_.see(awake[i], movers_[awake[i]].motion); });
   surroundings_.begin_tick();
   if (!avoid_) return;
   surroundings_.index();
   wake_the_pushed();
+  note_manners();
 }
 
 void World::take_reports() {
@@ -168,7 +167,7 @@ void World::decide() {
   look_at_distances();
   asked_.resize(awake.size());
   in_parts(awake.size(), [&](std::size_t i) {
-    if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand.get());
+    if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand);
     asked_[i] = think(awake[i]);
   });
   thinking_ = 0;
@@ -197,7 +196,7 @@ World::Asked World::think(std::uint32_t slot) {
   mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
   mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
   mover.wanted = vec2(0.f);
-  const auto left = static_cast<float>(mover.deadline - moment(slot));  // seconds
+  const float left = time_left(slot);
   if (!keeps_on || left <= no_time) return Asked::next;
   const auto intent = mover.errand->keep_on(view_of(slot, mover.motion), until_asked(slot));
   if (!intent) return Asked::next;
@@ -219,9 +218,7 @@ void World::find_ways() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     const auto found = routes_.serve(*ground_, time_, jobs_);
     if (found.empty()) break;
-    found_.assign(found.begin(), found.end());
-    found_.erase(std::ranges::unique(found_).begin(), found_.end());
-    for (const std::uint32_t slot : found_) {
+    for (const std::uint32_t slot : found) {
       Mover& mover = movers_[slot];
       if (!mover.alive || !mover.errand || mover.crossing) continue;
       mover.asked = true;
@@ -267,6 +264,12 @@ void World::move() {
 /// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
 double World::moment(std::uint32_t slot) const { return tick_end_ - movers_[slot].left; }
 
+/// Seconds that its order still has.
+float World::time_left(std::uint32_t slot) const {
+  if (!movers_[slot].limited) return std::numeric_limits<float>::infinity();
+  return static_cast<float>(of(time_limits_, slot).deadline - moment(slot));
+}
+
 /// The motion an errand goes by. Of a body that the game moves it is the velocity that was advised:
 /// by the real one, a body held fast would be advised to speed up gently for ever.
 Motion World::seen_motion(std::uint32_t slot) const {
@@ -290,6 +293,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .random = cards_[slot].random,
           .arc = arc_,
           .notes = *this,
+          .memory = &pool_,
           .time = moment(slot),
           .avoids = avoid_ && mover.like->avoidance.takes_part && mover.drive == Drive::own,
           .routes = &routes_,
@@ -311,9 +315,10 @@ bool World::ask(std::uint32_t slot, float seconds) {
     mover.intent = {.facing = mover.motion.facing, .direct = mover.intent.direct};
     return true;
   }
-  const auto left = static_cast<float>(mover.deadline - moment(slot));  // seconds
+  const float left = time_left(slot);
   if (left <= no_time) {
-    finish(slot, {.ending = Ending::timed_out, .cause = Cause::time_up, .value = cards_[slot].time_limit});
+    finish(slot,
+           {.ending = Ending::timed_out, .cause = Cause::time_up, .value = of(time_limits_, slot).seconds});
     return false;
   }
   if (mover.drive == Drive::advised && time_ < of(advised_, slot).side_step_until) {
@@ -323,8 +328,8 @@ bool World::ask(std::uint32_t slot, float seconds) {
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
                                               : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
   take_up(mover, step.intent, left);
-  if (mover.intent.arc != nullptr) {
-    flights_[slot] = {.arc = *std::exchange(mover.intent.arc, nullptr)};
+  if (mover.intent.crosses) {
+    flights_[slot] = {.arc = arc_};
     mover.crossing = true;
   }
   if (!step.ended) return true;
@@ -403,17 +408,18 @@ void World::call_back(const Act& act) {
 }
 
 void World::proceed(std::uint32_t slot) {
-  Script* script = cards_[slot].script.get();
-  if (script == nullptr || !script->proceed()) return;
+  if (!movers_[slot].scripted) return;
+  const Script* script = of(scripts_, slot).get();
+  if (!of(scripts_, slot)->proceed()) return;
   // It may have handed its NPC to another script before it ended.
-  if (cards_[slot].script.get() == script) dismiss_script(slot);
+  if (movers_[slot].scripted && of(scripts_, slot).get() == script) dismiss_script(slot);
 }
 
 /// Destroys what user code may have been standing in, and frees the slots of those removed.
 void World::tidy() {
   dismissed_.clear();
   for (const std::uint32_t slot : removed_) {
-    movers_[slot].errand.reset();
+    let_go(movers_[slot]);
     likenesses_.give_back(std::exchange(movers_[slot].like, nullptr));
     free_.push_back(slot);
   }

@@ -32,12 +32,14 @@ World::World(const WorldOptions& options)
       advised_(&pool_),
       flights_(&pool_),
       callbacks_(&pool_),
+      time_limits_(&pool_),
+      ends_(&pool_),
+      scripts_(&pool_),
       free_(options.memory),
       removed_(options.memory),
       unfinished_(options.memory),
       next_unfinished_(options.memory),
       scripted_(options.memory),
-      found_(options.memory),
       waking_(options.memory),
       tired_(options.memory),
       asked_(options.memory),
@@ -58,9 +60,10 @@ World::World(const WorldOptions& options)
       convex_(ground_->convex()) {}
 
 World::~World() {
-  // Scripts take back their orders as they go, so they go while everything else still stands.
-  for (Card& card : cards_) card.script.reset();
+  // Scripts take back their orders as they go, so they go one by one while everything else still stands.
+  while (!scripts_.empty()) scripts_.extract(scripts_.begin());
   dismissed_.clear();
+  for (Mover& mover : movers_) let_go(mover);
 }
 
 // --- NPCs come and go -------------------------------------------------------------------------
@@ -148,6 +151,8 @@ void World::remove(NpcId id) {
   --alive_;
   advised_.erase(slot);
   callbacks_.erase(slot);
+  time_limits_.erase(slot);
+  ends_.erase(slot);
   movers_[slot].crossing = false;
   dismiss_script(slot);
   surroundings_.vanish(id);
@@ -175,10 +180,10 @@ Order World::start(NpcId id, ErrandPtr errand) {
   Mover& mover = movers_[id.slot];
   if (mover.errand)
     finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
-  mover.errand = std::move(errand);
+  mover.errand = errand.release();
   stir(id.slot);
   mover.was = flat(mover.motion.position);
-  mover.deadline = std::numeric_limits<double>::infinity();
+  mover.limited = false;
   callbacks_.erase(id.slot);
   if (mover.drive == Drive::advised) {
     of(advised_, id.slot).progress = {};
@@ -199,7 +204,6 @@ Order World::start(NpcId id, ErrandPtr errand) {
 
 void World::finish(std::uint32_t slot, Outcome outcome) {
   Mover& mover = movers_[slot];
-  Card& card = cards_[slot];
   const NpcId id{slot, mover.generation};
   take({.event = Event::ended,
         .who = id,
@@ -207,18 +211,24 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
         .outcome = outcome,
         .time = moment(slot)});
   if (mover.errand->leader().generation != 0) surroundings_.leave(mover.errand->leader(), id);
-  if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++card.arrivals;
-  ++card.endings[static_cast<std::size_t>(outcome.ending)];
+  if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++cards_[slot].arrivals;
   // What was moved directly may be faster than it could ever walk; the next order takes over no more than
   // that.
   if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.like->gait.speed)
     mover.motion.velocity *= mover.like->gait.speed / speed;
-  card.ended = outcome;
-  card.ended_serial = card.serial;
+  Ends& ends = ends_[slot];
+  ends.last = outcome;
+  ends.serial = cards_[slot].serial;
+  ++ends.counts[static_cast<std::size_t>(outcome.ending)];
   if (const auto told = callbacks_.find(slot); told != callbacks_.end() && told->second.on_end)
     ended_.push_back({Npc(*this, id), outcome, std::exchange(told->second.on_end, nullptr)});
-  mover.errand.reset();
+  let_go(mover);
   mover.fresh = true;
+}
+
+/// It has no errand any more.
+void World::let_go(Mover& mover) {
+  if (mover.errand != nullptr) ErrandReturn{memory()}(std::exchange(mover.errand, nullptr));
 }
 
 /// Something has happened to it: it is to be asked in the coming tick, awake.
@@ -302,8 +312,9 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
 
 void World::dismiss_script(std::uint32_t slot) {
   // A script may be dismissed by what it does itself, so it is destroyed when it has returned.
-  movers_[slot].scripted = false;
-  if (cards_[slot].script) dismissed_.push_back(std::move(cards_[slot].script));
+  if (!std::exchange(movers_[slot].scripted, false)) return;
+  dismissed_.push_back(std::move(of(scripts_, slot)));
+  scripts_.erase(slot);
 }
 
 // --- Signals and words ------------------------------------------------------------------------

@@ -104,9 +104,10 @@ struct Circle {
       bool all = true;
       for (std::uint32_t i = 0; i < at.size(); ++i) {
         std::vector<HalfPlane> planes;
-        index.near(at[i], sight, [&](const NeighbourIndex::Entry& entry) {
-          if (entry.name == i) return;
-          const Neighbour other{{}, entry.at - at[i], velocity[entry.name], body};
+        index.near(at[i], sight, [&](std::uint32_t number, vec2 there) {
+          const std::uint32_t name = index.name(number);
+          if (name == i) return;
+          const Neighbour other{{}, there - at[i], velocity[name], body};
           planes.push_back(keep_clear_of(other, velocity[i], body, 2.f));
           deepest = std::max(deepest, 2.f * body - glm::length(other.offset));
         });

@@ -18,7 +18,7 @@ RC_GTEST_PROP(NeighbourIndex, FindsWhomAskingEverybodyFindsEachOnce, ()) {
   NeighbourIndex index;
   index.build(points, cell);
   index.build(points, cell);  // what it held before is forgotten
-  index.near(centre, radius, [&](const NeighbourIndex::Entry& entry) { found.insert(entry.name); });
+  index.near(centre, radius, [&](std::uint32_t number, vec2) { found.insert(index.name(number)); });
   for (const auto& entry : points)
     if (glm::dot(entry.at - centre, entry.at - centre) <= radius * radius) expected.insert(entry.name);
   RC_ASSERT(found == expected);

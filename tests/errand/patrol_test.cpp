@@ -1,5 +1,7 @@
 #include <set>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
 #include "quay.hpp"
 
 namespace ambulon {
@@ -203,6 +205,25 @@ TEST(Patrol, SkipsWaypointsOffTheGroundAndSaysSo) {
   for (std::size_t i = 0; i < 4; ++i) ASSERT_TRUE(round.beat->move(round.beat->id(i), {200'000, 0, 0}));
   pass(round.world, 1);
   EXPECT_EQ(round.order.outcome()->ending, Ending::off_ground);
+}
+
+TEST(Patrol, EndsWhereNoWayLeadsToAnyOfItsWaypoints) {
+  // Two jetties with the canal between them.
+  const auto ground = *MeshGround::make(
+      Plan{.outlines = {{{0, 0}, {10, 0}, {10, 4}, {0, 4}}, {{20, 0}, {30, 0}, {30, 4}, {20, 4}}}});
+  for (const std::uint64_t work : {0U, 1U}) {
+    World world({.ground = ground.get(), .route_work = work});
+    const Npc watch = *world.add({.name = "watch", .at = {5, 2, 0}});
+    const Order order = watch.patrol(std::vector<vec3>{{22, 2, 0}, {25, 3, 0}, {28, 2, 0}});
+    pass(world, 2);
+    ASSERT_TRUE(order.outcome());
+    EXPECT_EQ(order.outcome()->ending, Ending::no_way);
+    EXPECT_EQ(count(world, Event::skipped), 3);
+    const Order half = watch.patrol(std::vector<vec3>{{22, 2, 0}, {2, 2, 0}, {25, 3, 0}, {8, 2, 0}});
+    pass(world, 30);
+    EXPECT_TRUE(half.running());
+    EXPECT_GT(watch.tally().arrivals, 4U);
+  }
 }
 
 TEST(Patrol, NonsenseIsRefusedWithAReason) {

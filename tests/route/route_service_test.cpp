@@ -60,14 +60,12 @@ RC_GTEST_PROP(RouteService, ServesInTurnWithinItsBudgetAndLosesNobody, ()) {
     const double now = tick;
     for (int i = *rc::gen::inRange(0, 12); tick < 30 && i > 0; --i) {
       const int priority = *rc::gen::inRange(-3, 4);
-      const auto ticket = service.ask(costing(static_cast<float>(each), asked, now, priority));
-      waiting.push_back({asked++, now - priority, ticket});
+      auto ticket = service.ask(costing(static_cast<float>(each), asked, now, priority));
+      waiting.push_back({asked++, now - priority, std::move(ticket)});
     }
     if (!waiting.empty() && *rc::gen::inRange(0, 4) == 0) {
       const auto gone = waiting.begin() + *rc::gen::inRange(0, static_cast<int>(waiting.size()));
-      service.withdraw(gone->ticket);
-      service.withdraw(gone->ticket);  // is nothing
-      waiting.erase(gone);
+      waiting.erase(gone);  // who lets go of its ticket withdraws it
     }
     service.begin(static_cast<std::uint64_t>(budget));
     work_left = std::min<std::int64_t>(work_left, 0) + budget;
@@ -78,9 +76,9 @@ RC_GTEST_PROP(RouteService, ServesInTurnWithinItsBudgetAndLosesNobody, ()) {
     for (std::size_t i = 0; i < served.size(); ++i) {
       RC_ASSERT(std::ranges::binary_search(served, waiting[i].asker));
       Route way;
-      RC_ASSERT(service.take(waiting[i].ticket, way));
+      RC_ASSERT(waiting[i].ticket.take(way));
       RC_ASSERT(way.bends.back().y == static_cast<float>(waiting[i].asker));
-      RC_ASSERT(!service.take(waiting[i].ticket, way));  // it is used up
+      RC_ASSERT(!waiting[i].ticket.take(way));  // it is used up
       work_left -= each + 1;
     }
     waiting.erase(waiting.begin(), waiting.begin() + static_cast<std::ptrdiff_t>(served.size()));
@@ -96,13 +94,14 @@ TEST(RouteService, PriorityIsWorthSecondsAndNobodyWaitsForEver) {
   const Toll ground;
   RouteService service;
   const RouteTicket humble = service.ask(costing(1, 0, 0, -5));
+  std::vector<RouteTicket> others;
   double waited = -1;
   for (int tick = 0; tick < 20 && waited < 0; ++tick) {
-    service.ask(costing(1, 1, tick, 0));  // one a second, and the budget is enough for one
+    others.push_back(service.ask(costing(1, 1, tick, 0)));  // one a second, and the budget is enough for one
     service.begin(1);
     (void)service.serve(ground, tick);
     service.begin(1);  // pays what the search took beyond
-    if (service.ready(humble)) waited = tick;
+    if (humble.ready()) waited = tick;
   }
   EXPECT_EQ(waited, 5);
   EXPECT_EQ(service.figures().longest_wait, 5);

@@ -4,6 +4,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "counting_memory.hpp"
 #include "level_maker.hpp"
 #include "quay.hpp"
 
@@ -84,6 +85,29 @@ TEST(Allocation, NoTickOfAThrongAllocatesOnceWarm) {
   const std::size_t warm = allocations;
   for (int i = 0; i < 600; ++i) (void)world.tick(1.f / 60.f);
   EXPECT_EQ(allocations, warm);
+}
+
+// What many may share, such as a beat, is not counted.
+TEST(Allocation, AnNpcOfACrowdTakesLessThan600BytesWithItsOrder) {
+  for (const bool roams : {false, true}) {
+    constexpr std::size_t count = 2500;
+    const auto beat = *make_beat(lamps);
+    CountingMemory memory;
+    World world({.journal = 0, .avoid = true, .memory = &memory});
+    const std::size_t empty = memory.bytes;
+    world.reserve(count);
+    for (std::size_t i = 0; i < count; ++i) {
+      const Npc npc =
+          *world.add({.at = {static_cast<float>(2 * (i % 50)), static_cast<float>(2 * (i / 50)), 0}});
+      if (roams)
+        npc.roam({.radius = 5, .pause = {0, 1}});
+      else
+        npc.patrol(beat);
+    }
+    pass(world, 5);
+    EXPECT_LT((memory.bytes - empty) / count, 600U);
+    EXPECT_GT((memory.bytes - empty) / count, 300U) << "it is counted";
+  }
 }
 
 /// Gives one order after another, each for a while.

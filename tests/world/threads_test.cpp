@@ -95,9 +95,9 @@ std::pair<std::vector<vec3>, std::string> after_a_while_as() {
     if (!npc) continue;  // in a stall
     const vec3 goal(random.within({1, 39}), random.within({1, 7}), 0);
     if (i % 3 == 0)
-      npc->order<As<Roam>>(RoamOptions{.radius = 4, .pause = {0, 1}, .leg_time = 2}, world.memory());
+      npc->order<As<Roam>>(RoamOptions{.radius = 4, .pause = {0, 1}, .leg_time = 2});
     else if (i % 3 == 1)
-      npc->order<As<GoTo>>(goal, GoToOptions{}, world.memory());
+      npc->order<As<GoTo>>(goal, GoToOptions{});
     else
       npc->order<As<Patrol>>(*make_beat(std::vector{npc->position(), goal}),
                              PatrolOptions{.lap = i % 2 == 0 ? 12.f : 0.f, .leg_time = 5}, world.memory());

@@ -85,9 +85,10 @@ class Throng {
 
   void see_overlaps(const NeighbourIndex::Entry& entry) {
     const float radius = all_[entry.name].body().radius;
-    index_.near(entry.at, 2.f * radius, [&](const NeighbourIndex::Entry& other) {
-      if (other.name == entry.name) return;
-      const float overlap = radius + all_[other.name].body().radius - glm::distance(entry.at, other.at);
+    index_.near(entry.at, 2.f * radius, [&](std::uint32_t number, vec2 at) {
+      const std::uint32_t name = index_.name(number);
+      if (name == entry.name) return;
+      const float overlap = radius + all_[name].body().radius - glm::distance(entry.at, at);
       deepest_ = std::max(deepest_, overlap / radius);
     });
   }

@@ -2,11 +2,14 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 #include <cstdint>
 #include <limits>
 #include <memory_resource>
+#include <ranges>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "ambulon/base/vec.hpp"
@@ -21,7 +24,7 @@ namespace ambulon {
 class NeighbourIndex {
  public:
   explicit NeighbourIndex(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
-      : starts_(memory), sorted_(memory), buckets_(memory) {}
+      : starts_(memory), x_(memory), y_(memory), names_(memory) {}
 
   /// A point, and what it is called.
   struct Entry {
@@ -29,18 +32,24 @@ class NeighbourIndex {
     std::uint32_t name = 0;
   };
 
-  /// Forgets what it held and takes in `points` (finite). `cell`: metres (> 0), best near the radius
-  /// most asked for.
-  void build(std::span<const Entry> points, float cell);
+  /// Forgets what it held and takes in `points` (a range of entries, finite, that may be made as they are
+  /// looked at). `cell`: metres (> 0), best near the radius most asked for.
+  template <std::ranges::random_access_range Points>
+  void build(const Points& points, float cell);
 
-  /// Point number `place` of those sorted is not found any more.
-  void forget(std::uint32_t place) { sorted_[place].at = vec2(std::numeric_limits<float>::quiet_NaN()); }
+  /// Points have numbers, 0 up to before `size`, by which those of a cell lie together.
+  std::uint32_t size() const { return static_cast<std::uint32_t>(names_.size()); }
+  std::uint32_t name(std::uint32_t number) const { return names_[number]; }
+  vec2 at(std::uint32_t number) const { return {x_[number], y_[number]}; }
+  /// Their coordinates, by number. Beyond the last there are `lanes` more, of nobody, so that so many can be
+  /// worked out at a time.
+  const float* x() const { return x_.data(); }
+  const float* y() const { return y_.data(); }
+  static constexpr std::uint32_t lanes = 4;
+  /// That point is not found any more.
+  void forget(std::uint32_t number) { x_[number] = std::numeric_limits<float>::quiet_NaN(); }
 
-  /// All points, with those of a cell together.
-  std::span<const Entry> sorted() const { return sorted_; }
-
-  /// Calls `visit(Entry)` for each point at most `radius` metres (>= 0) from `centre`: with the entry that
-  /// stands in `sorted`.
+  /// Calls `visit(number, at)` for each point at most `radius` metres (>= 0) from `centre`.
   template <class Visit>
   [[gnu::always_inline]] inline void near(vec2 centre, float radius, Visit&& visit) const {
     // First which are near, without a branch that nobody could foretell; then they are visited.
@@ -50,24 +59,23 @@ class NeighbourIndex {
         const std::uint32_t end = std::min(to, from + static_cast<std::uint32_t>(found.size()));
         std::size_t count = 0;
         for (; from < end; ++from) {
-          const vec2 off = sorted_[from].at - centre;
+          const vec2 off = at(from) - centre;
           found[count] = from;
           count += glm::dot(off, off) <= radius * radius ? 1U : 0U;
         }
-        for (std::size_t i = 0; i < count; ++i) visit(sorted_[found[i]]);
+        for (std::size_t i = 0; i < count; ++i) visit(found[i], at(found[i]));
       }
     });
   }
 
-  /// Calls `visit(from, to)` for stretches of `sorted`, places `from` up to before `to`: in them are all
+  /// Calls `visit(from, to)` for runs of numbers, `from` up to before `to`: in them are all
   /// points at most `radius` metres (>= 0) from `centre`, and others.
   template <class Visit>
   [[gnu::always_inline]] inline void each_run(vec2 centre, float radius, Visit&& visit) const {
     const std::int64_t left = row(centre.x - radius), right = row(centre.x + radius);
     const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
     // Wider than the layout, where a cell would be met twice.
-    if (right - left > mask_ || high - low > mask_)
-      return visit(0U, static_cast<std::uint32_t>(sorted_.size()));
+    if (right - left > mask_ || high - low > mask_) return visit(0U, size());
     const std::uint32_t first = column(left), last = column(right);
     for (std::int64_t y = low; y <= high; ++y) {
       const std::uint32_t begin = column(y) << bits_;
@@ -85,11 +93,38 @@ class NeighbourIndex {
   std::uint32_t column(std::int64_t row) const { return static_cast<std::uint32_t>(row) & mask_; }
   std::uint32_t bucket_of(vec2 at) const { return column(row(at.y)) << bits_ | column(row(at.x)); }
 
-  std::pmr::vector<std::uint32_t> starts_;  // of each cell in `sorted_`, and the end of the last
-  std::pmr::vector<Entry> sorted_;
-  std::pmr::vector<std::uint32_t> buckets_;  // of each point given
-  std::uint32_t bits_ = 0, mask_ = 0;        // of the cells in a row, which are as many as there are rows
+  std::pmr::vector<std::uint32_t> starts_;  // the number of the first point of each cell, and of nobody
+  std::pmr::vector<float> x_, y_;
+  std::pmr::vector<std::uint32_t> names_;
+  std::uint32_t bits_ = 0, mask_ = 0;  // of the cells in a row, which are as many as there are rows
   float per_metre_ = 1.f;
 };
+
+template <std::ranges::random_access_range Points>
+void NeighbourIndex::build(const Points& points, float cell) {
+  constexpr std::uint32_t least_bits = 4;
+  const std::size_t count = std::ranges::size(points);
+  per_metre_ = 1.f / cell;
+  const auto wanted = static_cast<std::uint32_t>(std::bit_width(count));  // a cell for each, or more
+  bits_ = std::max(least_bits, (wanted + 1) / 2);
+  mask_ = (1U << bits_) - 1;
+  starts_.assign((std::size_t{1} << 2 * bits_) + 1, 0);
+  x_.resize(count + lanes);
+  y_.resize(count + lanes);
+  names_.resize(count);
+  // A counting sort: how many are in each cell, where each cell begins, and everybody into place.
+  for (const Entry& point : points) ++starts_[bucket_of(point.at)];
+  std::uint32_t before = 0;
+  for (std::uint32_t& start : starts_) before += std::exchange(start, before);
+  for (const Entry& point : points) {
+    const std::uint32_t number = starts_[bucket_of(point.at)]++;
+    x_[number] = point.at.x;
+    y_[number] = point.at.y;
+    names_[number] = point.name;
+  }
+  // Each start has come to stand where its cell ends, which is where the next one begins.
+  std::shift_right(starts_.begin(), starts_.end(), 1);
+  starts_.front() = 0;
+}
 
 }  // namespace ambulon

@@ -10,6 +10,7 @@
 
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
+#include "ambulon/base/rare.hpp"
 #include "ambulon/route/curve.hpp"
 
 namespace ambulon {
@@ -58,9 +59,9 @@ class Beat {
   /// Takes a waypoint out; false when there is none of that id.
   bool remove(WaypointId id);
 
-  std::size_t size() const { return waypoints_.size(); }
-  const Waypoint& operator[](std::size_t index) const { return waypoints_[index]; }
-  WaypointId id(std::size_t index) const { return ids_[index]; }
+  std::size_t size() const { return entries_.size(); }
+  const Waypoint& operator[](std::size_t index) const { return entries_[index].waypoint; }
+  WaypointId id(std::size_t index) const { return entries_[index].id; }
   std::optional<std::size_t> find(WaypointId id) const;
 
   BeatOrder order() const { return order_; }
@@ -71,11 +72,16 @@ class Beat {
   std::uint32_t revision() const { return revision_; }
 
  private:
+  struct Entry {
+    Waypoint waypoint;
+    WaypointId id;
+  };
+  friend Expected<std::shared_ptr<Beat>> make_beat(std::span<const vec3> points, BeatOrder order,
+                                                   BeatPath path, std::pmr::memory_resource* memory);
   void changed();
 
-  std::pmr::vector<Waypoint> waypoints_;
-  std::pmr::vector<WaypointId> ids_;
-  std::shared_ptr<const Curve> curve_;  // none when the path is straight
+  std::pmr::vector<Entry> entries_;
+  Rare<Curve> curve_;  // none when the path is straight
   BeatOrder order_;
   BeatPath path_;
   std::uint32_t next_id_ = 1;

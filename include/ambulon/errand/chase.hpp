@@ -18,8 +18,7 @@ struct ChaseOptions {
 /// target is or got away; as off_ground, no_way or stuck. `Order::time_limit` makes it give up in time.
 class Chase final : public Errand {
  public:
-  Chase(Target target, const ChaseOptions& options, std::pmr::memory_resource* memory)
-      : quarry_(target), options_(options), way_(memory) {}
+  Chase(Target target, const ChaseOptions& options) : quarry_(target), options_(options) {}
 
   std::string_view name() const override { return "chase"; }
   std::optional<vec3> goal() const override { return goal_; }

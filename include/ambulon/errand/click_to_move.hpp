@@ -58,8 +58,8 @@ struct ClickToMoveOptions {
 /// off_ground or no_way when the last place was refused, or as stuck. Without a place it is refused.
 class ClickToMove final : public Errand {
  public:
-  ClickToMove(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options, std::pmr::memory_resource* memory)
-      : clicks_(std::move(clicks)), options_(options), way_(memory) {}
+  ClickToMove(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options)
+      : clicks_(std::move(clicks)), options_(options) {}
 
   std::string_view name() const override { return "click_to_move"; }
   std::optional<vec3> goal() const override;

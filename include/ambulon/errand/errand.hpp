@@ -20,6 +20,8 @@
 namespace ambulon {
 
 class Beat;
+struct Arc;
+struct ErrandReturn;
 
 /// A name of a signal, made a number by the world.
 enum class Signal : std::uint32_t {};
@@ -70,13 +72,14 @@ struct View {
   const Gait& gait;
   const Ground& ground;
   std::uint64_t ground_revision = 0;  ///< of the ground, in this tick
-  std::uint64_t jumps = 0;            ///< how often the NPC was put elsewhere: then its ways are laid anew
+  std::uint32_t jumps = 0;            ///< how often the NPC was put elsewhere: then its ways are laid anew
   const Others& others;
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
-  Arc& arc;                       ///< room for one that the answer's intent points to: to be gone to its end
+  Arc& arc;                       ///< room for one along which the answer's intent crosses, to its end
   NoteTaker& notes;
-  double time = 0;      ///< seconds since the world began
+  std::pmr::memory_resource* memory;  ///< of the world, for what the errand has to keep; of one thread
+  double time = 0;                    ///< seconds since the world began
   bool avoids = false;  ///< it keeps out of others' way, so that they may take the place where it is to go
   RouteService* routes = nullptr;  ///< where it asks for ways; null: it finds them itself, at once
   int route_priority = 0;          ///< of what it asks for there
@@ -116,6 +119,8 @@ struct Progress {
 class Errand {
  public:
   virtual ~Errand() = default;
+  Errand(const Errand&) = delete;
+  Errand& operator=(const Errand&) = delete;
 
   /// The verb, as scene files and the journal write it; static text.
   virtual std::string_view name() const = 0;
@@ -162,13 +167,22 @@ class Errand {
 
   /// What it is doing, in words: "walking to waypoint 2 of 4".
   virtual std::string doing() const { return std::string(name()); }
+
+ protected:
+  Errand() = default;
+
+ private:
+  friend struct ErrandReturn;
+  template <class E, class... Args>
+  friend std::unique_ptr<Errand, ErrandReturn> make_errand(std::pmr::memory_resource* memory, Args&&... args);
+  std::uint16_t size_ = 0;  // bytes that it takes up, once it is made
 };
 
 /// Gives an errand back to the memory it came from.
 struct ErrandReturn {
   std::pmr::memory_resource* memory = nullptr;
-  std::size_t size = 0;
   void operator()(Errand* errand) const {
+    const std::size_t size = errand->size_;
     errand->~Errand();
     memory->deallocate(errand, size, alignof(std::max_align_t));
   }
@@ -189,8 +203,11 @@ template <class E, class... Args>
 ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
   static_assert(alignof(E) <= alignof(std::max_align_t));
   constexpr std::size_t size = pool_size(sizeof(E));
+  static_assert(size <= std::numeric_limits<std::uint16_t>::max(), "keep what is that large elsewhere");
   void* place = memory->allocate(size, alignof(std::max_align_t));
-  return ErrandPtr(new (place) E(std::forward<Args>(args)...), ErrandReturn{memory, size});
+  ErrandPtr errand(new (place) E(std::forward<Args>(args)...), ErrandReturn{memory});
+  errand->size_ = size;
+  return errand;
 }
 
 /// The end of an errand as a step.

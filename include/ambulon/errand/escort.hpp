@@ -18,8 +18,7 @@ struct EscortOptions {
 /// Walks along while the leader walks, and stands when the leader stands. Ends as gone when the leader is.
 class Escort final : public Errand {
  public:
-  Escort(NpcId leader, const EscortOptions& options, std::pmr::memory_resource* memory)
-      : leader_(leader), options_(options), way_(memory) {}
+  Escort(NpcId leader, const EscortOptions& options) : leader_(leader), options_(options) {}
 
   std::string_view name() const override { return "escort"; }
   std::optional<vec3> goal() const override { return goal_; }

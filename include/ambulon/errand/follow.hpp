@@ -27,8 +27,7 @@ struct FollowOptions {
 /// behind. Ends as gone when the target is; as off_ground, no_way or stuck when it cannot follow.
 class Follow final : public Errand {
  public:
-  Follow(Target target, const FollowOptions& options, std::pmr::memory_resource* memory)
-      : quarry_(target), options_(options), way_(memory) {}
+  Follow(Target target, const FollowOptions& options) : quarry_(target), options_(options) {}
 
   std::string_view name() const override { return "follow"; }
   std::optional<vec3> goal() const override { return goal_; }

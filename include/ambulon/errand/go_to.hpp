@@ -13,8 +13,7 @@ struct GoToOptions {
 /// Ends as arrived, off_ground (with the nearest spot and how far off it is), no_way or stuck.
 class GoTo final : public Errand {
  public:
-  GoTo(vec3 goal, GoToOptions options, std::pmr::memory_resource* memory)
-      : goal_(goal), options_(options), way_(memory) {}
+  GoTo(vec3 goal, GoToOptions options) : goal_(goal), options_(options) {}
 
   std::string_view name() const override { return "go_to"; }
   std::optional<vec3> goal() const override { return goal_; }
@@ -30,7 +29,6 @@ class GoTo final : public Errand {
 
   vec3 goal_;
   GoToOptions options_;
-  bool planned_ = false;
   Way way_;
 };
 

@@ -19,10 +19,10 @@ struct HopOptions {
 /// eight points in a row came to nothing.
 class Hop final : public Outing {
  public:
-  Hop(BeatPtr points, HopOptions options, std::pmr::memory_resource* memory)
-      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time}, memory),
+  Hop(BeatPtr points, HopOptions options)
+      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time}, {}),
         points_(std::move(points)),
-        options_(options) {}
+        repeats_(options.repeats) {}
 
   std::string_view name() const override { return "hop"; }
 
@@ -31,8 +31,8 @@ class Hop final : public Outing {
   std::optional<Outcome> choose(const View& see, Stop& next) override;
 
   BeatPtr points_;
-  HopOptions options_;
   WaypointId here_{};  // the point chosen last
+  bool repeats_;
 };
 
 }  // namespace ambulon

@@ -15,8 +15,8 @@ struct MarchOptions {
 /// is; as stuck. Of a company that goes nowhere it is refused.
 class March final : public Errand {
  public:
-  March(std::shared_ptr<Company> company, MarchOptions options, std::pmr::memory_resource* memory)
-      : company_(std::move(company)), options_(options), way_(memory), last_way_(memory) {}
+  March(std::shared_ptr<Company> company, MarchOptions options)
+      : company_(std::move(company)), options_(options) {}
   ~March() override {
     if (company_ && joined_) company_->leave(me_);
   }

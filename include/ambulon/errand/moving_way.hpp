@@ -8,8 +8,6 @@ namespace ambulon {
 /// bent along with it meanwhile.
 class MovingWay {
  public:
-  explicit MovingWay(std::pmr::memory_resource* memory) : way_(memory) {}
-
   /// Goes on towards `goal` at `speed`, to stand `radius` metres from it. Nothing when only a straight
   /// line is left to it: then the errand steers for itself.
   std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float refresh,

@@ -32,14 +32,16 @@ class Outing : public Errand {
     std::uint32_t visits;  // after which it is done; 0: goes on for ever
     float leg_time;        // seconds a leg may take; 0: any
   };
-  Outing(Limits limits, std::pmr::memory_resource* memory) : limits_(limits), way_(memory) {}
+  /// `pause`: seconds at each spot, unless `choose` says otherwise.
+  Outing(Limits limits, Range pause) : limits_(limits), next_{.pause = pause} {}
 
   /// What is wrong with its options; asked once, before anything else.
   virtual std::optional<Outcome> mistake(const View& see) = 0;
   /// Where to go next. The reason when there is nowhere.
   virtual std::optional<Outcome> choose(const View& see, Stop& next) = 0;
 
-  std::uint32_t visits() const { return visits_; }
+  const Limits& limits() const { return limits_; }
+  Range pause() const { return next_.pause; }
 
  private:
   enum class Phase : std::uint8_t { setting_out, walking, pausing };
@@ -50,9 +52,9 @@ class Outing : public Errand {
     return limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time;
   }
 
-  Limits limits_;
   Phase phase_ = Phase::setting_out;
   bool begun_ = false;
+  Limits limits_;
   std::uint32_t visits_ = 0, failures_ = 0;  // failures in a row
   Stop next_;
   double leg_began_ = 0;

@@ -24,18 +24,18 @@ struct PatrolOptions {
 /// skipped, and the journal says so.
 class Patrol final : public Errand {
  public:
-  Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory)
-      : beat_(std::move(beat)), options_(options), way_(memory) {}
+  /// `memory`: for what it keeps besides itself.
+  Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory);
 
   std::string_view name() const override { return "patrol"; }
   std::optional<vec3> goal() const override;
-  float arrival_radius() const override { return options_.within; }
+  float arrival_radius() const override { return within_; }
   Step step(const View& see, float seconds) override;
   std::optional<Intent> keep_on(const View& see, float seconds) override;
   /// Metres of the present lap. A shuffled beat has none: its lap is as many visits as it has waypoints.
   Progress progress(const View& see) const override;
   std::span<const vec3> bends() const override {
-    return on_curve_ || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
+    return curving_ || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
   }
   std::string doing() const override;
 
@@ -43,6 +43,20 @@ class Patrol final : public Errand {
 
  private:
   enum class Phase : std::uint8_t { walking, facing, pausing };
+  /// Of one that is to keep to times.
+  struct Times {
+    float lap, leg_time;   // as in its options
+    double leg_began = 0;  // seconds
+    float lap_metres = 0.f;
+    float pauses_ahead = 0.f;  // seconds
+    int stops_ahead = 0, starts_ahead = 0;
+    float pace = 0.f;  // metres per second, of a lap that keeps its time
+  };
+  /// On the curve between two waypoints.
+  struct Curving {
+    float along, goal_along;  // metres along the curve, counted on round closed curves
+    WaypointId from;
+  };
 
   std::optional<Outcome> mistake() const;
   std::optional<Outcome> begin(const View& see);
@@ -57,7 +71,7 @@ class Patrol final : public Errand {
   Intent walk(const View& see, float seconds);
   bool disturbed(const View& see);
   bool leg_is_over(const View& see) const {
-    return options_.leg_time > 0.f && see.time - leg_began_ >= options_.leg_time;
+    return leg_time() > 0.f && see.time - times_->leg_began >= leg_time();
   }
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
@@ -69,6 +83,8 @@ class Patrol final : public Errand {
   bool stops_at(std::size_t index) const;
 
   // Laps.
+  float lap() const { return times_ ? times_->lap : 0.f; }  // seconds, 0: any
+  float leg_time() const { return times_ ? times_->leg_time : 0.f; }
   std::size_t legs_in_lap() const;
   float leg_length(const View& see, std::size_t from, std::size_t to) const;
   float lap_length(const View& see) const;
@@ -79,34 +95,28 @@ class Patrol final : public Errand {
   float speed(const View& see);
   void count_lap(const View& see);
 
-  BeatPtr beat_;
-  PatrolOptions options_;
+  // There may be a patrol for each of thousands: what few need is kept apart, and there are no gaps.
+  Phase phase_ = Phase::walking;
+  bool from_first_ : 1;
+  bool back_ : 1 = false;   // walking a back_and_forth beat from last to first
+  bool stops_ : 1 = false;  // stands still at the waypoint ahead
+  bool lap_running_ : 1 = false;
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
-  std::uint64_t revision_ = 0;       // of the ground and the NPC's place
-  double leg_began_ = 0;
-
-  std::uint32_t index_ = 0;  // of the waypoint ahead, and its id and the id of the one before
-  WaypointId target_{}, from_{};
+  BeatPtr beat_;
+  Way way_;
+  Rare<Times> times_;
+  Rare<Curving> curving_;  // otherwise it goes by the way
+  Rest rest_;
+  double lap_began_ = 0;
+  float within_;
+  std::uint32_t index_ = 0;  // of the waypoint ahead, and its id
+  WaypointId target_{};
   std::uint32_t first_index_ = 0;
   std::uint32_t skipped_in_a_row_ = 0;
-  bool back_ = false;      // walking a back_and_forth beat from last to first
-  bool on_curve_ = false;  // otherwise by the way
-  bool stops_ = false;     // stands still at the waypoint ahead
-  Phase phase_ = Phase::walking;
   float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
-  Rest rest_;
-
-  Way way_;
-  float along_ = 0.f, goal_along_ = 0.f;  // metres along the curve, counted on round closed curves
-
-  bool lap_running_ = false;
   std::uint32_t legs_done_ = 0;
   float leg_between_ = 0.f;  // metres between its waypoints, or at least so many; 0: it began elsewhere
-  float leg_metres_ = 0.f, metres_done_ = 0.f, lap_metres_ = 0.f;
-  float pauses_ahead_ = 0.f;  // seconds
-  int stops_ahead_ = 0, starts_ahead_ = 0;
-  float pace_ = 0.f;  // metres per second, of a lap that keeps its time
-  double lap_began_ = 0;
+  float leg_metres_ = 0.f, metres_done_ = 0.f;
 };
 
 }  // namespace ambulon

@@ -21,9 +21,14 @@ struct RoamOptions {
 /// visits; as stuck, no_way or off_ground when eight spots in a row came to nothing.
 class Roam final : public Outing {
  public:
-  Roam(const RoamOptions& options, std::pmr::memory_resource* memory)
-      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time}, memory),
-        options_(options) {}
+  explicit Roam(const RoamOptions& options)
+      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
+               options.pause),
+        radius_(options.radius),
+        not_nearer_(options.not_nearer),
+        home_{.position = options.home.value_or(vec3(0.f))},
+        home_given_(options.home.has_value()),
+        from_where_it_stands_(options.from_where_it_stands) {}
 
   std::string_view name() const override { return "roam"; }
 
@@ -31,8 +36,9 @@ class Roam final : public Outing {
   std::optional<Outcome> mistake(const View& see) override;
   std::optional<Outcome> choose(const View& see, Stop& next) override;
 
-  RoamOptions options_;
+  float radius_, not_nearer_;  // metres
   Spot home_;
+  bool home_given_, from_where_it_stands_;
 };
 
 }  // namespace ambulon

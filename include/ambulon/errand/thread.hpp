@@ -77,7 +77,7 @@ class Thread final : public Errand {
   float speed_ = 0.f;
   std::optional<vec2> target_;  // where it is, for toward and away
   std::uint32_t chosen_ = 0;    // so often
-  std::uint64_t jumps_ = 0;
+  std::uint32_t jumps_ = 0;
 };
 
 }  // namespace ambulon

@@ -1,7 +1,9 @@
 #pragma once
 
+#include "ambulon/base/rare.hpp"
 #include "ambulon/errand/errand.hpp"
 #include "ambulon/motion/arc.hpp"
+#include "ambulon/route/walk.hpp"
 
 namespace ambulon {
 
@@ -13,8 +15,7 @@ Outcome no_way(const View& see, vec3 goal);
 /// A route and how far an NPC has come along it: what every errand that walks to a point stands on.
 class Way {
  public:
-  explicit Way(std::pmr::memory_resource* memory) : route_(memory) {}
-  ~Way() { withdraw(); }
+  Way() = default;
   Way(const Way&) = delete;
   Way& operator=(const Way&) = delete;
 
@@ -24,12 +25,23 @@ class Way {
   std::optional<Outcome> lay(const View& see, vec3 goal);
 
   /// True while the way that was asked for last is not there yet.
-  bool waits() const { return waits_; }
+  bool waits() const { return asked_ && !found_none_; }
 
   /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
   /// aside so far that it cannot go straight on to the next bend, since. To be asked at each step, since it
   /// also fetches the way that was asked for.
   bool outdated(const View& see);
+
+  /// True where neither the ground has changed nor the NPC was put elsewhere since it was laid, or found to
+  /// hold still.
+  bool up_to_date(const View& see) const {
+    return ground_revision_ == see.ground_revision && jumps_ == see.jumps;
+  }
+  /// The NPC is where it leads: whatever has changed does not matter any more.
+  void bring_up_to_date(const View& see) {
+    ground_revision_ = see.ground_revision;
+    jumps_ = see.jumps;
+  }
 
   /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
   /// last; or as near as others who stand there leave room: many with one goal stand around it. Keeps count
@@ -50,35 +62,44 @@ class Way {
   Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds);
 
   /// True when nothing but a straight line is left to the end.
-  bool on_last_leg() const { return last_ && !route_.bends.empty(); }
+  bool on_last_leg() const { return walk_.on_last_leg(); }
   /// Moves the end by a little without planning anew, for a goal that moves; not the end of a crossing.
   void move_end(vec3 end);
 
   /// Metres of the whole way, and of what is left of it from `position`.
-  float length() const { return route_.length; }
+  float length() const { return walk_.length(); }
   float left(vec3 position) const;
 
   /// From the bend behind it to the end.
-  std::span<const vec3> bends_ahead() const {
-    return std::span<const vec3>(route_.bends).subspan(route_.bends.empty() || next_ == 0 ? 0 : next_ - 1);
-  }
+  std::span<const vec3> bends_ahead() const { return walk_.bends_ahead(); }
   /// How far along it the NPC has come; nothing of no way.
   Progress progress(vec3 position) const;
 
-  /// Where it ends, or will end once it is there.
-  vec3 end() const { return route_.bends.empty() ? goal_ : route_.bends.back(); }
+  /// Where it ends; nowhere when there is no way.
+  std::optional<vec3> end() const { return walk_.empty() ? std::nullopt : std::optional(walk_.end()); }
   /// The unit direction in which the way comes to its end; zero when it has no length.
   vec2 end_direction() const;
 
  private:
-  void set_out(const View& see);
+  /// Where others are in the way.
+  struct Throng {
+    vec2 gate{0.f};  // metres, from the bend outwards: it goes through between; zero: round the bend itself
+    float nearest = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
+    float short_of = 0.f;  // metres from the end that it stays, since others stand there
+    double nearer_at = 0;  // seconds: when it last came nearer
+  };
+  enum class Crossing : std::uint8_t { none, ahead, reached, begun };
+
+  void set_out(const View& see, Route& route);
   void fetch(const View& see);
-  void withdraw();
   void head_for(const View& see, std::uint32_t bend);
   bool passed_aside(const View& see) const;
   bool passed_gate(const View& see);
+  vec2 gate() const { return throng_ ? throng_->gate : vec2(0.f); }
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
+  void look_for_gate(const View& see);
+  Throng& in_throng(const View& see);
   bool taken(const View& see);
   bool strayed(const View& see);
   static bool held_up(const View& see);
@@ -86,28 +107,20 @@ class Way {
   Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
   Intent cross(const View& see);
 
-  Route route_;
-  vec3 goal_{0.f};                   // metres: of the way, or of the one that it waits for
-  RouteService* service_ = nullptr;  // where it waits, with this ticket
-  RouteTicket ticket_;
-  bool waits_ = false;
-  bool found_none_ = false;                        // it has waited, and there is none
-  bool strayed_ = false;                           // and it has not been laid since
-  std::uint64_t ground_revision_ = 0, jumps_ = 0;  // when it was laid, or found to hold still
+  Walk walk_;
+  RouteTicket asked_;                   // for a way that is not there yet, or that there is none
+  Rare<Throng> throng_;                 // while it is held up, or has been
+  std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
+  std::uint32_t jumps_ = 0;             // the same
+  bool found_none_ = false;             // there is none, such as it asked for
+  bool strayed_ = false;                // and it has not been laid since
+  Crossing crossing_ = Crossing::none;  // that begins at the next bend
   // What each step needs, so that the bends are only looked at when one is passed.
-  std::uint32_t next_ = 1;  // the bend it heads for
-  bool last_ = true;        // which is the end
-  vec2 bend_{0.f};
-  vec2 gate_{0.f};  // metres, from the bend outwards: it goes through between; zero while nobody holds it up
+  vec2 bend_{0.f};             // the next
   float bend_speed_ = 0.f;     // at which it may be taken
   float bend_reach_ = 0.f;     // metres from it that count as there
   double next_gate_look_ = 0;  // seconds: not before, whether to go through a gate
   double next_look_ = 0;       // seconds: not before, whether the next bend is in sight
-  float nearest_ = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
-  double nearer_at_ = 0;                                    // seconds: when it last came nearer
-  float short_of_ = 0.f;  // metres from the end that it stays, since others stand there
-  enum class Crossing : std::uint8_t { none, ahead, reached, begun };
-  Crossing crossing_ = Crossing::none;  // that begins at the bend
 };
 
 }  // namespace ambulon

@@ -1,8 +1,10 @@
 #pragma once
 
 #include <cstdint>
+#include <deque>
 #include <memory_resource>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "ambulon/base/jobs.hpp"
@@ -18,10 +20,37 @@ struct RouteRequest {
   std::uint32_t asker = 0;  ///< told by `RouteService::serve`; its meaning is the caller's own
 };
 
-/// With which to fetch the answer to a request. Of generation 0 there is none.
-struct RouteTicket {
-  std::uint32_t number = 0;
-  std::uint32_t generation = 0;
+struct AskedRoute;
+
+/// What one has asked a route service for, until its answer is taken. Who lets go of it wants no answer any
+/// more. The service must outlive it.
+class RouteTicket {
+ public:
+  RouteTicket() = default;
+  ~RouteTicket() { withdraw(); }
+  RouteTicket(RouteTicket&& other) noexcept : asked_(std::exchange(other.asked_, nullptr)) {}
+  RouteTicket& operator=(RouteTicket&& other) noexcept;
+
+  /// False when nothing was asked for, or it is taken or withdrawn; the questions below then answer false,
+  /// and what is to be done is nothing.
+  explicit operator bool() const { return asked_ != nullptr; }
+  /// True when there is an answer to be taken.
+  bool ready() const;
+  /// True when there is, and it is that no way leads there.
+  bool found_none() const;
+  /// True when this is the goal that was asked for.
+  bool leads_to(const Spot& goal) const;
+  /// Whoever asked has gone on, and is at another spot now. Nothing happens when there is an answer already.
+  void start_from(const Spot& spot);
+  /// Fills in the answer, without bends where there is no way; then it is taken. False, and the route is as
+  /// it was, when there is none to be taken.
+  bool take(Route& route);
+  void withdraw();
+
+ private:
+  friend class RouteService;
+  explicit RouteTicket(AskedRoute& asked) : asked_(&asked) {}
+  AskedRoute* asked_ = nullptr;
 };
 
 /// What a route service has done so far.
@@ -53,37 +82,20 @@ class RouteService {
         batch_(memory),
         answered_(memory) {}
 
-  RouteTicket ask(const RouteRequest& request);
-  /// Nobody will fetch the answer. Nothing happens when it is fetched already.
-  void withdraw(RouteTicket ticket);
-  /// Whoever asked has gone on, and is at another spot now. Nothing happens when there is an answer already.
-  void start_from(RouteTicket ticket, const Spot& spot);
-  /// True when there is an answer to be fetched.
-  bool ready(RouteTicket ticket) const;
-  /// Fills in the answer, without bends where there is no way; the ticket is used up. False, and the route is
-  /// as it was, when there is none to be fetched.
-  bool take(RouteTicket ticket, Route& route);
+  [[nodiscard]] RouteTicket ask(const RouteRequest& request);
 
   /// A new budget: `work` pieces of ground, 0 for any number. What is left of the one before is lost.
   void begin(std::uint64_t work);
-  /// Answers as many as the budget allows, those that came first first. Answers with who asked, in the order
-  /// of their numbers; that holds until the next call. `jobs`, if any, is called for what many threads can do
-  /// at once.
+  /// Answers as many as the budget allows, those that came first first. Answers with who asked, each once, in
+  /// the order of their numbers; that holds until the next call. `jobs`, if any, is called for what many
+  /// threads can do at once.
   std::span<const std::uint32_t> serve(const Ground& ground, double time, const Jobs& jobs = {});
 
   const RouteFigures& figures() const { return figures_; }
 
  private:
-  struct Request {
-    std::uint32_t generation = 0;
-    bool waits = false;
-    bool ready = false;
-    std::uint64_t order = 0;           // among all that were ever asked
-    std::size_t run = 0, run_end = 0;  // in `by_goal_`, of those with its goal
-    RouteRequest wish;
-    Route way;
-  };
-  const Request* find(RouteTicket ticket) const;
+  friend class RouteTicket;
+  void withdraw(AskedRoute& asked);
   bool before(std::uint32_t a, std::uint32_t b) const;
   void line_up();
   void share(const Ground& ground, std::size_t first, std::size_t end, double time);
@@ -93,7 +105,7 @@ class RouteService {
   bool any_left() const { return unlimited_ || left_ > 0; }
 
   std::pmr::synchronized_pool_resource answers_;  // for ways, which are written on many threads
-  std::pmr::vector<Request> requests_;
+  std::pmr::deque<AskedRoute> requests_;          // a deque, so that they stay where they are
   // All of them numbers of requests.
   std::pmr::vector<std::uint32_t> free_;
   std::pmr::vector<std::uint32_t> queue_;     // those that wait, in turn
@@ -106,6 +118,18 @@ class RouteService {
   std::uint64_t budgets_ = 0;
   std::size_t most_ = 0;  // requests there were at once, of late
   RouteFigures figures_;
+};
+
+/// What a route service keeps of a request.
+struct AskedRoute {
+  RouteService* service = nullptr;
+  std::uint32_t number = 0;
+  bool waits = false;
+  bool ready = false;
+  std::uint64_t order = 0;           // among all that were ever asked
+  std::size_t run = 0, run_end = 0;  // among those in line by goal, of those with its goal
+  RouteRequest wish;
+  Route way;
 };
 
 }  // namespace ambulon

@@ -15,14 +15,11 @@ class Surroundings final : public Others {
       : seen_(memory),
         tagged_(memory),
         companions_(memory),
-        manners_(memory),
+        attention_(memory),
         awake_(memory),
-        stirred_(memory),
-        asleep_(memory),
         index_(memory),
         asleep_index_(memory),
-        asleep_place_(memory),
-        entries_(memory),
+        places_(memory),
         passers_(memory),
         courses_(memory),
         near_(memory) {}
@@ -43,12 +40,11 @@ class Surroundings final : public Others {
   void appear(const Other& other);
   void vanish(NpcId id);
   void resize(NpcId id, float radius, float height);
-  void see(std::uint32_t slot, const Motion& motion, const Manner& manner) {
+  void see(std::uint32_t slot, const Motion& motion) {
     Other& other = seen_[slot];
     other.position = motion.position;
     other.velocity = motion.velocity;
     other.facing = motion.facing;
-    manners_[slot] = manner;
   }
   /// Everybody has been seen again: what was found out about the tick before no longer holds.
   void begin_tick() { indexed_ = false; }
@@ -56,14 +52,13 @@ class Surroundings final : public Others {
   /// are awake when they appear.
   void fall_asleep(std::span<const std::uint32_t> slots);
   void wake(std::uint32_t slot);
-  bool asleep(std::uint32_t slot) const { return asleep_[slot] != 0; }
+  bool asleep(std::uint32_t slot) const { return attention_[slot] == Attention::asleep; }
   /// Slots of those who are awake, in order.
   std::span<const std::uint32_t> awake() const;
   void join(NpcId leader, NpcId companion);
   void leave(NpcId leader, NpcId companion);
 
   const Other& at(std::uint32_t slot) const { return seen_[slot]; }
-  const Manner& manner(std::uint32_t slot) const { return manners_[slot]; }
 
   const Other* find(NpcId id) const override;
   const Other* nearest(Tags tags, vec3 from, NpcId except) const override;
@@ -76,33 +71,40 @@ class Surroundings final : public Others {
 
   /// What is asked of everybody near when one keeps out of their way, at one place in memory.
   struct Passer {
-    vec2 velocity;
-    float z, radius, height;
-    Manner manner;
-    Tags tags;
+    float z, height;
+    Manner manner = {};
   };
   /// Everybody has a place, by where they are, those near each other together; first those who are asleep.
   /// As they were when `index` was called.
   std::span<const Passer> passers() const { return passers_; }
-  /// Where they are and how they move, by place: each value of all together, so that several can be worked
-  /// out at a time. Beyond the last there are that many of nobody.
+  /// The place of somebody who was there then.
+  std::uint32_t place(std::uint32_t slot) const { return places_[slot]; }
+  /// From that place on nobody's manner has been noted since.
+  std::uint32_t first_unnoted() const { return first_unnoted_; }
+  void note(std::uint32_t place, const Manner& manner) { passers_[place].manner = manner; }
+  void all_noted() { first_unnoted_ = static_cast<std::uint32_t>(passers_.size()); }
+  /// How they move, by place: each value of all together, so that several can be worked out at a time. Beyond
+  /// the last there are some of nobody, as there are in the index.
   struct Courses {
     explicit Courses(std::pmr::memory_resource* memory)
-        : x(memory), y(memory), velocity_x(memory), velocity_y(memory), radius(memory) {}
-    std::pmr::vector<float> x, y, velocity_x, velocity_y, radius;
-    static constexpr std::uint32_t lanes = 4;
+        : velocity_x(memory), velocity_y(memory), radius(memory) {}
+    std::pmr::vector<float> velocity_x, velocity_y, radius;
+    vec2 velocity(std::uint32_t place) const { return {velocity_x[place], velocity_y[place]}; }
   };
   const Courses& courses() const { return courses_; }
-  /// Who is at that place: where, with its slot.
-  const NeighbourIndex::Entry& entry(std::uint32_t place) const {
+  /// Who is at that place, by its slot, and where.
+  std::uint32_t slot(std::uint32_t place) const {
     const std::uint32_t first = first_awake();
-    return place < first ? asleep_index_.sorted()[place] : index_.sorted()[place - first];
+    return place < first ? asleep_index_.name(place) : index_.name(place - first);
   }
-  std::span<const NeighbourIndex::Entry> entries_awake() const { return index_.sorted(); }
+  vec2 position(std::uint32_t place) const {
+    const std::uint32_t first = first_awake();
+    return place < first ? asleep_index_.at(place) : index_.at(place - first);
+  }
   /// Metres per second of the fastest, when `index` was called.
   float fastest() const { return fastest_; }
   /// The place of the first who is awake.
-  std::uint32_t first_awake() const { return static_cast<std::uint32_t>(asleep_index_.sorted().size()); }
+  std::uint32_t first_awake() const { return asleep_index_.size(); }
 
   /// Calls `visit(place, offset, slot)` for everybody whose body comes within `radius` metres of `from`, with
   /// their place in those lists and how far off they are. Any number of threads may ask, once `index` has
@@ -117,32 +119,43 @@ class Surroundings final : public Others {
   void each_near_asleep(vec2 from, float radius, Visit&& visit) const {
     if (first_awake() > 0) each_near(asleep_index_, 0, from, radius, visit);
   }
-  /// Calls `visit(from, to)` for stretches of places, `from` up to before `to`: in them is everybody whose
-  /// body comes within `radius` metres of `centre`, and others.
+  /// Places next to each other, `from` up to before `to`, with the coordinates of those at them.
+  struct Run {
+    const float *x, *y;  // of the first
+    std::uint32_t from, to;
+  };
+  /// Calls `visit(Run)` for runs in which is everybody whose body comes within `radius` metres of `centre`,
+  /// and others.
   template <class Visit>
   [[gnu::always_inline]] inline void each_run_near(vec2 centre, float radius, Visit&& visit) const {
     const std::uint32_t before = first_awake();
-    index_.each_run(centre, radius + widest_,
-                    [&](std::uint32_t from, std::uint32_t to) { visit(before + from, before + to); });
-    if (before > 0) asleep_index_.each_run(centre, radius + widest_, visit);
+    index_.each_run(centre, radius + widest_, [&](std::uint32_t from, std::uint32_t to) {
+      visit(Run{index_.x() + from, index_.y() + from, before + from, before + to});
+    });
+    if (before > 0)
+      asleep_index_.each_run(centre, radius + widest_, [&](std::uint32_t from, std::uint32_t to) {
+        visit(Run{asleep_index_.x() + from, asleep_index_.y() + from, from, to});
+      });
   }
   /// Looks where everybody is, unless that was done in this tick.
   void index() const;
 
  private:
+  enum class Attention : std::uint8_t { gone, asleep, awake };
+
   template <class Visit>
   [[gnu::always_inline]] inline void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from,
                                                float radius, Visit&& visit) const {
-    const NeighbourIndex::Entry* first = index.sorted().data();
-    index.near(from, radius + widest_, [&](const NeighbourIndex::Entry& entry) {
-      const std::uint32_t place = before + static_cast<std::uint32_t>(&entry - first);
-      const vec2 offset = entry.at - from;
-      const float reach = radius + passers_[place].radius;
-      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset, entry.name);
+    index.near(from, radius + widest_, [&](std::uint32_t number, vec2 at) {
+      const std::uint32_t place = before + number;
+      const vec2 offset = at - from;
+      const float reach = radius + courses_.radius[place];
+      if (glm::dot(offset, offset) <= reach * reach) visit(place, offset, index.name(number));
     });
   }
-  void note(const NeighbourIndex& index) const;
-  void line_up() const;
+  void gather(Attention attention, std::pmr::vector<std::uint32_t>& slots) const;
+  void index(NeighbourIndex& index, std::span<const std::uint32_t> slots) const;
+  void line_up(std::uint32_t from) const;
   std::size_t count_tagged(Tags tags) const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
@@ -157,17 +170,16 @@ class Surroundings final : public Others {
   mutable float fastest_ = 0.f;
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
-  std::pmr::vector<Manner> manners_;                          // by slot
+  std::pmr::vector<Attention> attention_;                     // by slot
   mutable std::pmr::vector<std::uint32_t> awake_;             // slots, in order
-  mutable std::pmr::vector<std::uint32_t> stirred_;           // appeared or woken, and not yet among those
-  std::pmr::vector<std::uint8_t> asleep_;                     // by slot
+  mutable bool awake_known_ = true;
   // Made when somebody first asks in a tick; that of those asleep when somebody more has fallen asleep.
   mutable NeighbourIndex index_, asleep_index_;
-  mutable std::pmr::vector<std::uint32_t> asleep_place_;  // by slot
+  mutable std::pmr::vector<std::uint32_t> places_;  // by slot
   mutable bool asleep_indexed_ = true;
-  mutable std::pmr::vector<NeighbourIndex::Entry> entries_;
   mutable std::pmr::vector<Passer> passers_;  // in the order of the index
   mutable Courses courses_;                   // the same
+  mutable std::uint32_t first_unnoted_ = 0;
   mutable std::pmr::vector<Neighbour> near_;
   mutable bool indexed_ = false;
 };

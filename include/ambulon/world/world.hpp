@@ -163,40 +163,35 @@ class World final : private NoteTaker {
     vec2 was{0.f};  // where the errand was asked last
     Intent intent;
     vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
-    const Likeness* like = nullptr;
     float left = 0.f;  // seconds of the present tick not yet used
-    float held = 0.f;  // seconds for which others have held it up
-    ErrandPtr errand;
-    double deadline = std::numeric_limits<double>::infinity();  // of the errand
-    std::uint32_t jumps = 0;                                    // how often it was put elsewhere
+    const Likeness* like = nullptr;
+    Errand* errand = nullptr;  // in the world's memory, and its own
+    double metres = 0, moving_seconds = 0;
+    float top_speed = 0.f;
+    float held = 0.f;         // seconds for which others have held it up
+    std::uint32_t jumps = 0;  // how often it was put elsewhere
     std::uint32_t generation = 0;
     std::uint32_t ask_at = 0;  // the tick in which it is to be asked next, unless something happens to it
     bool alive = false;
     bool fresh = true;      // something has
     bool asked = false;     // in this tick
     bool waits = false;     // its order ended in this tick's decide phase
-    bool scripted = false;  // its card has a script
+    bool scripted = false;  // it has a script
+    bool limited = false;   // its order has a time limit
     bool halted = false;
     bool told_held = false;  // that others hold it up for long
     bool aboard = false;     // of a deck, so that the ground does not hold it
     bool crossing = false;   // along the arc of its flight, until that is over
     Drive drive = Drive::own;
-    double metres = 0, moving_seconds = 0;
-    float top_speed = 0.f;
   };
 
   /// The rest of it.
   struct Card {
-    int route_priority = 0;
     Random random{};
-    std::unique_ptr<Script> script;
     double held_seconds = 0;
-    float time_limit = 0.f;          // seconds, of the order
-    std::uint32_t serial = 0;        // of the latest order
-    std::uint32_t ended_serial = 0;  // of the order that ended last
-    Outcome ended;
+    int route_priority = 0;
+    std::uint32_t serial = 0;  // of the latest order
     std::uint32_t arrivals = 0;
-    std::array<std::uint32_t, ending_count> endings{};
   };
 
   // What few have is kept by slot, apart.
@@ -227,6 +222,17 @@ class World final : private NoteTaker {
     std::function<void(Npc, const Outcome&)> on_end;
     std::function<void(Npc, Npc, bool)> on_act;
   };
+  /// Of the present order.
+  struct TimeLimit {
+    double deadline;
+    float seconds;
+  };
+  /// How its orders ended, of one who has had any that did.
+  struct Ends {
+    Outcome last;
+    std::uint32_t serial = 0;  // of that order
+    std::array<std::uint32_t, ending_count> counts{};
+  };
   template <class Value>
   using BySlot = std::pmr::map<std::uint32_t, Value>;
   /// Of one that is known to be there.
@@ -253,6 +259,7 @@ class World final : private NoteTaker {
 
   void take(const Note& note) override;
   double moment(std::uint32_t slot) const;
+  float time_left(std::uint32_t slot) const;
   View view_of(std::uint32_t slot, const Motion& me);
   Motion seen_motion(std::uint32_t slot) const;
   bool knows(NpcId id) const;
@@ -261,6 +268,7 @@ class World final : private NoteTaker {
 
   Order start(NpcId id, ErrandPtr errand);
   void finish(std::uint32_t slot, Outcome outcome);
+  void let_go(Mover& mover);
   void remove(NpcId id);
   void dismiss_script(std::uint32_t slot);
   Expected<vec3> put(std::uint32_t slot, vec3 at);
@@ -290,6 +298,7 @@ class World final : private NoteTaker {
   void tidy();
 
   static Surroundings::Manner manner_of(const Mover& mover);
+  void note_manners();
   void in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const;
 
   bool ask(std::uint32_t slot, float seconds);
@@ -299,12 +308,14 @@ class World final : private NoteTaker {
   void keep_clear(std::uint32_t slot, const Surroundings::Manner& mine);
   bool near_edges(std::uint32_t slot);
   void make_room(std::uint32_t slot);
+  bool passes(const Body& body, std::uint32_t slot) const;
   bool count_held(std::uint32_t slot);
   void tell_of_throng(std::uint32_t slot);
   NpcId nearest_in_way(std::uint32_t slot) const;
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
   void part();
+  void find_overlaps();
   bool gives_way(std::uint32_t slot) const;
   vec2 step_apart(std::uint32_t place) const;
   void carry_out(std::uint32_t slot);
@@ -342,11 +353,14 @@ class World final : private NoteTaker {
   BySlot<Flight> flights_;
   Arc arc_;  // of the one that is being asked
   BySlot<Callbacks> callbacks_;
-  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_, found_;
+  BySlot<TimeLimit> time_limits_;
+  BySlot<Ends> ends_;
+  BySlot<std::unique_ptr<Script>> scripts_;
+  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
   std::pmr::vector<Asked> asked_;  // of those awake
   std::pmr::vector<std::uint8_t>
-      unsettled_;  // of those awake: with whom one thread has to deal, after moving
+      unsettled_;  // of those awake: with whom one thread has to deal, after moving and when stepping apart
   std::pmr::vector<vec3> eyes_;
   Detail detail_;
   float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
