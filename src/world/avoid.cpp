@@ -228,7 +228,9 @@ void World::note_manners() {
     const std::uint32_t place = surroundings_.first_unnoted() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
       fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
-    surroundings_.note(place, manner_of(movers_[surroundings_.slot(place)]));
+    // Who was asleep may have been removed since it got its place, where nobody finds it any more.
+    if (const Mover& mover = movers_[surroundings_.slot(place)]; mover.alive)
+      surroundings_.note(place, manner_of(mover));
   });
   surroundings_.all_noted();
 }

@@ -202,10 +202,10 @@ void Surroundings::index() const {
     std::pmr::vector<std::uint32_t> sleepers(seen_.get_allocator());
     gather(Attention::asleep, sleepers);
     index(asleep_index_, sleepers);
-    line_up(0);
+    line_up(asleep_index_, 0);
   }
   index(index_, awake());
-  line_up(first_awake());
+  line_up(index_, first_awake());
 }
 
 void Surroundings::index(NeighbourIndex& index, std::span<const std::uint32_t> slots) const {
@@ -215,9 +215,9 @@ void Surroundings::index(NeighbourIndex& index, std::span<const std::uint32_t> s
               cell);
 }
 
-/// Writes down, from that place on, what is asked of them when others keep out of their way.
-void Surroundings::line_up(std::uint32_t from) const {
-  const NeighbourIndex& index = from < first_awake() ? asleep_index_ : index_;
+/// Gives those in the index the places `from` on, and writes down what is asked of them when others keep out
+/// of their way.
+void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) const {
   const std::uint32_t count = from + index.size();
   passers_.resize(count);
   for (auto* values : {&courses_.velocity_x, &courses_.velocity_y, &courses_.radius})

@@ -61,7 +61,10 @@ World::World(const WorldOptions& options)
 
 World::~World() {
   // Scripts take back their orders as they go, so they go one by one while everything else still stands.
-  while (!scripts_.empty()) scripts_.extract(scripts_.begin());
+  while (!scripts_.empty()) {
+    movers_[scripts_.begin()->first].scripted = false;
+    scripts_.extract(scripts_.begin());
+  }
   dismissed_.clear();
   for (Mover& mover : movers_) let_go(mover);
 }

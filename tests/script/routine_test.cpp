@@ -189,6 +189,31 @@ TEST(Routine, EndingItInAnyWayCancelsItsOrderAndFreesAllItHolds) {
   EXPECT_EQ(alive, 0);
 }
 
+TEST(Routine, WhatItHoldsMayTakeItsNpcAwayWhenTheWorldEnds) {
+  int left = 0;
+  struct Last {
+    Npc npc;
+    int* left;
+    ~Last() {
+      npc.direct(nullptr);
+      npc.remove();
+      ++*left;
+    }
+  };
+  {
+    World world;
+    for (int i = 0; i < 3; ++i) {
+      const Npc npc = *world.add({});
+      start(npc, [&left](Npc me) -> Routine {
+        const Last last{me, &left};
+        for (;;) co_await me.go_to({100, 0, 0});
+      });
+    }
+    pass(world, 0.1);
+  }
+  EXPECT_EQ(left, 3);
+}
+
 TEST(Routine, MayRemoveItsOwnNpcOrHandItToAnotherRoutineInTheMiddleOfItself) {
   World world;
   const Npc npc = *world.add({.name = "cat"}), other = *world.add({});

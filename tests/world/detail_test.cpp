@@ -141,6 +141,27 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, {}, {}, {}).size(), 1U);
 }
 
+TEST(Sleep, WhoIsTakenAwayWhileItSleepsIsGoneForThoseWhoAsk) {
+  World world({.avoid = true});
+  std::vector<Npc> cats;
+  for (int i = 0; i < 200; ++i) cats.push_back(*world.add({.at = {2.f * static_cast<float>(i), 0, 0}}));
+  const auto near = [&] { return world.others().near({0, 0, 0}, 1000, {}, {}, {}).size(); };
+  pass(world, 2);
+  EXPECT_EQ(world.sleeping(), cats.size());
+  // In each tick one is gone, and the first one is woken and falls asleep again now and then.
+  for (std::size_t left = cats.size(); left > 1;) {
+    EXPECT_EQ(near(), left);
+    cats[--left].remove();
+    if (left % 2 == 0) {
+      EXPECT_EQ(near(), left);
+    }
+    cats.front().halt();
+    cats.front().resume();
+    EXPECT_TRUE(world.tick(1.f / 60));
+  }
+  EXPECT_EQ(near(), 1U);
+}
+
 TEST(Sleep, SleepersMakeRoomAndArePushedAside) {
   // A lane 1.4 m wide, in which a cat sleeps.
   const auto ground = *MeshGround::make({.outlines = {{{0, 0}, {30, 0}, {30, 1.4f}, {0, 1.4f}}}});

@@ -155,7 +155,7 @@ class Surroundings final : public Others {
   }
   void gather(Attention attention, std::pmr::vector<std::uint32_t>& slots) const;
   void index(NeighbourIndex& index, std::span<const std::uint32_t> slots) const;
-  void line_up(std::uint32_t from) const;
+  void line_up(const NeighbourIndex& index, std::uint32_t from) const;
   std::size_t count_tagged(Tags tags) const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
