@@ -20,8 +20,8 @@ struct PatrolOptions {
 
 /// Walks from waypoint to waypoint of a beat, and at each turns and pauses as the waypoint says.
 /// Ends, for a beat walked once, as arrived; otherwise only when it cannot go on: refused (with the
-/// reason), off_ground (when no waypoint is on the ground), no_way or stuck. A waypoint off the ground is
-/// skipped, and the journal says so.
+/// reason), off_ground (when no waypoint is on the ground), no_way (when none can be reached) or stuck. A
+/// waypoint that is off the ground, or to which no way leads, is skipped, and the journal says so.
 class Patrol final : public Errand {
  public:
   /// `memory`: for what it keeps besides itself.
