@@ -213,14 +213,14 @@ vec2 Way::gate_before(const View& see) const {
 void Way::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
   if (gate != vec2(0.f))
-    in_throng(see).gate = gate;
+    throng(see).gate = gate;
   else if (throng_ && std::isinf(throng_->nearest) && throng_->short_of <= 0.f)
     throng_.reset();
   else if (throng_)
     throng_->gate = gate;
 }
 
-Way::Throng& Way::in_throng(const View& see) { return throng_ ? *throng_ : throng_.make(see.memory); }
+Way::Throng& Way::throng(const View& see) { return throng_ ? *throng_ : throng_.make(see.memory); }
 
 /// The direction in which one goes through the gate.
 vec2 Way::through_gate() const {
@@ -241,8 +241,8 @@ bool Way::passed_gate(const View& see) {
   return on;
 }
 
-bool Way::at_end(const View& see, float radius) {
-  if (walk_.empty()) return false;
+/// Goes over to the bend after those that it has come by.
+void Way::come_by_bends(const View& see) {
   const vec2 now = flat(see.me.position);
   if (crossing_ == Crossing::begun) {
     head_for(see, walk_.next() + 1);
@@ -254,7 +254,13 @@ bool Way::at_end(const View& see, float radius) {
       crossing_ = Crossing::reached;
     else
       head_for(see, walk_.next() + 1);
-  return walk_.on_last_leg() && !waits() && (came_by(see.was, now, bend_, radius) || taken(see));
+}
+
+bool Way::at_end(const View& see, float radius) {
+  if (walk_.empty()) return false;
+  come_by_bends(see);
+  if (!walk_.on_last_leg() || waits()) return false;
+  return came_by(see.was, flat(see.me.position), bend_, radius) || taken(see);
 }
 
 /// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
@@ -284,21 +290,26 @@ bool Way::taken(const View& see) {
   take_up(see.body.radius);
   for (const Neighbour& other : see.others.near(walk_.end(), left, see.who, {}, see.body.passes))
     if (stands(other)) take_up(other.radius);
-  Throng& throng = in_throng(see);
-  if (left < throng.nearest - 0.5f * elbow_room) {
-    throng.nearest = left;
-    throng.nearer_at = see.time;
+  Throng& here = throng(see);
+  if (left < here.nearest - 0.5f * elbow_room) {
+    here.nearest = left;
+    here.nearer_at = see.time;
   }
-  const bool gives_up = see.time - throng.nearer_at > looks_for_room;
+  const bool gives_up = see.time - here.nearer_at > looks_for_room;
   if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
-  throng.short_of = left;
+  here.short_of = left;
   return true;
 }
 
 bool Way::is_open(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
-  return walks && !waits() && !held_up(see) && !throng_ && !outdated(see) && !at_end(see, radius) &&
-         crossing_ != Crossing::reached;
+  // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
+  // room at the end.
+  const bool in_throng = held_up(see) || throng_;
+  if (!walks || waits() || (in_throng && see.time >= next_gate_look_) || outdated(see)) return false;
+  come_by_bends(see);
+  if (crossing_ == Crossing::reached) return false;
+  return !walk_.on_last_leg() || (!in_throng && !came_by(see.was, flat(see.me.position), bend_, radius));
 }
 
 Outcome Way::arrival() const {

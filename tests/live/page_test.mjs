@@ -50,8 +50,10 @@ const tests = {
     const drawn = () => page.evaluate(() => window.ambulonPage.state.frame.position(1));
     const first = await drawn();
     await until('the tea-seller moves', () => Math.hypot(...server.at('tea-seller').map((v, i) => v - before[i])) > 0.5);
-    const then = await drawn();
-    assert.ok(Math.hypot(then[0] - first[0], then[1] - first[1]) > 0.3, 'it moves on the page, too');
+    await until('it moves on the page, too', async () => {
+      const then = await drawn();
+      return Math.hypot(then[0] - first[0], then[1] - first[1]) > 0.3;
+    });
     assert.equal(await page.locator('#title').innerText(), 'The yard');
   },
 

@@ -49,8 +49,8 @@ class Way {
   bool at_end(const View& see, float radius);
 
   /// True where all there is to be done is to `go_on`: it is not outdated, nor at its end, nor before a
-  /// crossing, nor held up by others. Of many NPCs it may be asked at once; whoever gets false asks all of
-  /// these one by one.
+  /// crossing, and nobody around has to be asked for. Of many NPCs it may be asked at once; whoever gets
+  /// false asks all of these one by one.
   bool is_open(const View& see, float radius);
 
   /// How it came to its end: arrived, perhaps as near as there was room.
@@ -93,13 +93,14 @@ class Way {
   void set_out(const View& see, Route& route);
   void fetch(const View& see);
   void head_for(const View& see, std::uint32_t bend);
+  void come_by_bends(const View& see);
   bool passed_aside(const View& see) const;
   bool passed_gate(const View& see);
   vec2 gate() const { return throng_ ? throng_->gate : vec2(0.f); }
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
   void look_for_gate(const View& see);
-  Throng& in_throng(const View& see);
+  Throng& throng(const View& see);
   bool taken(const View& see);
   bool strayed(const View& see);
   static bool held_up(const View& see);
