@@ -222,6 +222,47 @@ void searches(int queries) {
   }
 }
 
+/// Ways of many to one goal, in one search and one by one: from one place, and from everywhere.
+void many_to_one() {
+  fmt::print(
+      "\nto one goal    size, m    polygons    of    from    one by one, us    together, us    ratio\n");
+  for (const int vertices : {1'000, 10'000}) {
+    Random random(3);
+    const Plan plan = yard(static_cast<std::size_t>(vertices), 6.0, random);
+    const auto ground = std::move(*MeshGround::make(plan));
+    const float size = plan.outlines[0][2].x;
+    const Body body{.radius = 0.3f};
+    const auto spot_near = [&](vec2 middle, float reach) {
+      const vec2 off(between(random, -reach, reach), between(random, -reach, reach));
+      return ground->snap(lift(middle + off), 1e9f, body).spot;
+    };
+    const auto anywhere = [&] { return vec2(between(random, 0, size), between(random, 0, size)); };
+    for (const bool everywhere : {false, true})
+      for (const std::size_t count : {64U, 256U, 1000U}) {
+        double alone = 0, together = 0;
+        constexpr int rounds = 10;
+        for (int round = 0; round < rounds; ++round) {
+          const vec2 middle = anywhere();
+          const Spot goal = spot_near(anywhere(), 0);
+          std::vector<Spot> from;
+          while (from.size() < count)
+            from.push_back(everywhere ? spot_near(anywhere(), 0) : spot_near(middle, 8));
+          std::vector<Route> ways(count);
+          std::vector<Route*> pointers;
+          for (Route& way : ways) pointers.push_back(&way);
+          alone += seconds([&] {
+            for (std::size_t i = 0; i < count; ++i) ground->route(from[i], goal, ways[i]);
+          });
+          together += seconds([&] { ground->routes_to(goal, from, pointers); });
+        }
+        const double each = 1e6 / static_cast<double>(count * rounds);
+        fmt::print("{:>22.0f}{:>12}{:>6}{:>8}{:>18.1f}{:>16.1f}{:>9.2f}\n", static_cast<double>(size),
+                   ground->mesh(body).polygons().size(), count, everywhere ? "all" : "one", each * alone,
+                   each * together, alone / together);
+      }
+  }
+}
+
 // --- Barriers ---------------------------------------------------------------------------------
 
 void barriers() {
@@ -313,6 +354,7 @@ void levels() {
 int main(int argc, char** argv) {
   ambulon::bench::triangulations();
   ambulon::bench::searches(argc > 1 ? std::atoi(argv[1]) : 1000);
+  ambulon::bench::many_to_one();
   ambulon::bench::barriers();
   ambulon::bench::levels();
 }

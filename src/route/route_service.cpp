@@ -137,11 +137,7 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
     if (!any_left()) break;
     const AskedRoute& request = requests_[number];
     if (!request.waits) continue;  // it was answered together with another one
-    const std::size_t alike = request.run_end - request.run;
-    if (alike > 1 && ground.shares_routes(request.wish.to, alike)) {
-      share(ground, request.run, request.run_end, time);
-      continue;
-    }
+    if (request.run_end > request.run + 1 && share(ground, request.run, request.run_end, time)) continue;
     batch_.push_back(number);
     const std::uint64_t fits = unlimited_ ? most_at_once : static_cast<std::uint64_t>(left_) / each;
     if (batch_.size() >= std::min<std::uint64_t>(most_at_once, fits)) search(ground, jobs, time);
@@ -153,22 +149,28 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   return answered_;
 }
 
-/// Answers those of a run that wait, up to so many.
-void RouteService::share(const Ground& ground, std::size_t first, std::size_t end, double time) {
+/// Answers those of a run that wait, up to so many, out of one search; false when that would take longer.
+bool RouteService::share(const Ground& ground, std::size_t first, std::size_t end, double time) {
+  const auto run = std::span(by_goal_).subspan(first, end - first);
+  const Spot& to = requests_[run[0]].wish.to;
   std::pmr::vector<Spot> from(&answers_);
   std::pmr::vector<Route*> ways(&answers_);
-  for (std::size_t i = first; i < end && from.size() < most_shared; ++i) {
-    AskedRoute& request = requests_[by_goal_[i]];
-    if (!request.waits) continue;
-    batch_.push_back(by_goal_[i]);
+  for (const std::uint32_t number : run) {
+    AskedRoute& request = requests_[number];
+    if (!request.waits || from.size() == most_shared) continue;
     from.push_back(request.wish.from);
     ways.push_back(&request.way);
   }
-  ground.routes_to(requests_[by_goal_[first]].wish.to, from, ways);
-  const std::size_t others = batch_.size() - from.size();  // that are still to be searched for
-  for (std::size_t i = others; i < batch_.size(); ++i) finish(batch_[i], time);
+  if (!ground.shares_routes(to, from)) {
+    for (const std::uint32_t number : run) requests_[number].run_end = first;  // and not ask for each again
+    return false;
+  }
+  ground.routes_to(to, from, ways);
+  std::size_t left = from.size();
+  for (const std::uint32_t number : run)
+    if (left > 0 && requests_[number].waits) finish(number, time), --left;
   figures_.shared += from.size();
-  batch_.resize(others);
+  return true;
 }
 
 void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {

@@ -114,6 +114,32 @@ float share_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t
   return 0.5f;
 }
 
+/// Which way those go who are before somebody that wants to go on.
+class Before {
+ public:
+  void add(vec2 offset, vec2 wanted, vec2 its_wanted) {
+    if (glm::dot(offset, wanted) <= 0.f) return;
+    const float alike = glm::dot(its_wanted, wanted);
+    met_ = met_ || alike <= 0.f;
+    if (stands(its_wanted)) return;
+    const float whole = glm::dot(its_wanted, its_wanted) * glm::dot(wanted, wanted);
+    (alike < 0.f && alike * alike > 0.25f * whole ? towards_ : onwards_) += 1;
+  }
+  /// How many times its side to turn away from its way: not at all while all go its way; further where it is
+  /// slowed down and some come towards it, or two streams that meet do not part into lanes and stand still.
+  float turn(float pace) const {
+    if (towards_ == 0) return met_ ? 1.f : 0.f;
+    const float part = static_cast<float>(towards_) / static_cast<float>(towards_ + onwards_);
+    return 1.f + most_more * std::min(1.f, few * part) * (1.f - pace);
+  }
+
+ private:
+  static constexpr float most_more = 2.5f;  // times its side
+  static constexpr float few = 4.f;         // one in so many who come towards it is as good as all
+  bool met_ = false;                        // somebody does not go its way at all
+  int towards_ = 0, onwards_ = 0;           // who come towards it, and all others who go on
+};
+
 /// True for one who is held up, and close, by who stands in its way.
 bool wants_through(const Neighbour& other, const Surroundings::Manner& its, float radius) {
   const float distance = glm::length(other.offset);
@@ -323,7 +349,7 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   found.hand_over(heed);
 
   Permitted permitted;
-  bool met = false;  // somebody is before it who does not go its way at all
+  Before before;
   for (const Heeded::Seen& seen : heeded.all()) {
     const Surroundings::Manner& its = passers[seen.place].manner;
     const vec2 velocity = courses.velocity(seen.place);
@@ -332,12 +358,13 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
                         .radius = courses.radius[seen.place]};
     const float share = share_of(me, mine, slot, neighbour, its, surroundings_.slot(seen.place));
     if (share == 0.f) continue;  // it keeps clear itself, or is let by
-    met = met || (glm::dot(neighbour.offset, wanted) > 0.f && glm::dot(its.wanted, wanted) <= 0.f);
+    before.add(neighbour.offset, wanted, its.wanted);
     const bool still = stands(its.wanted) && stands(velocity);
     permitted.keep(keep_clear_of(neighbour, me.velocity, still ? narrow : radius, horizon, share));
   }
   if (permitted.planes().empty()) return;
-  const vec2 aim = met ? rotated(wanted, -how.side) : wanted;
+  const float turn = before.turn(pace);
+  const vec2 aim = turn > 0.f ? rotated(wanted, -turn * how.side) : wanted;
   if (near_edges(slot)) keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, aim, permitted);
   mover.intent.velocity =
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);

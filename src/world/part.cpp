@@ -1,6 +1,7 @@
 // Bodies that overlap all the same step apart.
 
 #include <algorithm>
+#include <atomic>
 
 #include "ambulon/base/fetch.hpp"
 #include "ambulon/world/world.hpp"
@@ -13,30 +14,52 @@ constexpr int most_rounds = 16;       // a tick
 constexpr float touch = 0.01f;        // of the radius: an overlap that is left
 constexpr std::size_t most_part = 2;  // one in so many overlaps others, at the most
 constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
+// Whether somebody has to step apart: not, as far as it is known; it does; or others have come onto it.
+constexpr auto relaxed = std::memory_order_relaxed;
+constexpr std::uint8_t settled = 0, unsettled = 1, called = 2;
+
+/// Any number of threads may call the same one.
+void call(std::uint8_t& other) {
+  const std::atomic_ref state(other);
+  if (state.load(relaxed) == settled) state.store(called, relaxed);
+}
 
 }  // namespace
 
 /// Where bodies overlap all the same, since nobody can change its velocity at once, they step apart, each by
-/// half; from where all are now, so that the order does not matter. Those who do so look again, since it may
-/// have brought them onto others.
+/// half; from where all are now, so that the order does not matter. Those who do so look again, and so do
+/// those onto whom it brought them: else whoever is squeezed between two who see no overlap of their own
+/// stays so.
 void World::part() {
   if (!avoid_) return;
   find_overlaps();
   for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
     apart_.resize(parting_.size());
-    in_parts(parting_.size(), [&](std::size_t i) { apart_[i] = step_apart(parting_[i]); });
-    std::size_t left = 0;
-    for (std::size_t i = 0; i < parting_.size(); ++i)
-      if (apart_[i] != vec2(0.f)) {
-        apart_[left] = apart_[i];
-        parting_[left++] = parting_[i];
-      }
-    parting_.resize(left);
-    in_parts(left, [&](std::size_t i) {
+    in_parts(parting_.size(), [this](std::size_t i) { apart_[i] = step_apart(parting_[i]); });
+    in_parts(parting_.size(), [this](std::size_t i) {
       Mover& mover = movers_[surroundings_.slot(parting_[i])];
+      if (apart_[i] == vec2(0.f)) return;
       if (const Snap here = find_spot(mover, 0.05f))
         mover.motion.position = slide(*ground_, here.spot, apart_[i]).end.position;
     });
+    who_goes_on();
+  }
+}
+
+/// Leaves those who overlap nobody any more, and takes in those onto whom others came.
+void World::who_goes_on() {
+  const std::uint32_t first = surroundings_.first_awake();
+  std::size_t left = 0;
+  for (std::size_t i = 0; i < parting_.size(); ++i)
+    if (apart_[i] != vec2(0.f))
+      parting_[left++] = parting_[i];
+    else
+      unsettled_[parting_[i] - first] = settled;
+  parting_.resize(left);
+  for (auto at = unsettled_.begin(); (at = std::find(at, unsettled_.end(), called)) != unsettled_.end();
+       ++at) {
+    *at = unsettled;
+    parting_.push_back(first + static_cast<std::uint32_t>(at - unsettled_.begin()));
   }
 }
 
@@ -44,19 +67,22 @@ void World::part() {
 void World::find_overlaps() {
   const std::uint32_t first = surroundings_.first_awake();
   const std::size_t awake = surroundings_.passers().size() - first;
-  unsettled_.resize(awake);
+  unsettled_.assign(awake, settled);
   in_parts(awake, [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
       fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
-    unsettled_[i] = step_apart(place) != vec2(0.f) ? 1 : 0;
+    if (step_apart(place) != vec2(0.f)) std::atomic_ref(unsettled_[i]).store(unsettled, relaxed);
   });
   parting_.clear();
   // More are not to be expected in a throng, however dense, so no later tick takes memory.
   parting_.reserve(awake / most_part);
   apart_.reserve(awake / most_part);
   for (std::uint32_t i = 0; i < awake; ++i)
-    if (unsettled_[i] != 0) parting_.push_back(first + i);
+    if (unsettled_[i] != settled) {
+      unsettled_[i] = unsettled;
+      parting_.push_back(first + i);
+    }
 }
 
 /// True for who may be moved by others; nobody is moved asleep.
@@ -66,7 +92,8 @@ bool World::gives_way(std::uint32_t slot) const {
          mover.like->avoidance.takes_part && !mover.crossing && !mover.aboard && !mover.intent.direct;
 }
 
-vec2 World::step_apart(std::uint32_t place) const {
+/// The step with which it parts from all that it overlaps, who are called to do the same.
+vec2 World::step_apart(std::uint32_t place) {
   const auto passers = surroundings_.passers();
   const float radius = surroundings_.courses().radius[place];
   const std::uint32_t mine = surroundings_.slot(place);
@@ -82,6 +109,7 @@ vec2 World::step_apart(std::uint32_t place) const {
         !share_height(there.z - here.z, passers[place].height, passers[other].height) ||
         !movers_[slot].alive || passes(movers_[mine].like->body, slot))
       return;
+    if (other >= surroundings_.first_awake()) call(unsettled_[other - surroundings_.first_awake()]);
     // From the very same place, each to another side.
     const vec2 way = direction(off, unit(static_cast<float>(mine)));
     step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;

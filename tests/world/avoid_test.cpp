@@ -79,6 +79,43 @@ TEST(Avoid, TwoStreamsInALanePassEachOtherAndStayOnTheGround) {
   EXPECT_LT(world.time(), 1.3f * 28.f / 1.4f);
 }
 
+TEST(Avoid, WhoIsPushedOntoOthersPushesThemOnInTheSameTick) {
+  // Two who touch, onto the first of whom the game puts a handcart.
+  World world({.avoid = true});
+  const Npc cart = *world.add({.at = {0, 0, 0}, .drive = Drive::advised});
+  for (const float at : {0.4f, 1.f}) world.add({.at = {at, 0, 0}});
+  ASSERT_TRUE(cart.report({0, 0, 0}));
+  pass(world, 1.0 / 60);
+  EXPECT_LT(deepest(world), 0.05f * 0.3f);
+}
+
+TEST(Avoid, StreamsThatMeetInALanePartIntoFilesAndDoNotJam) {
+  for (const float width : {2.f, 3.f, 4.f}) {
+    const auto ground = *MeshGround::make(Plan{.outlines = {{{-15, -4},
+                                                             {0, -4},
+                                                             {0, 0},
+                                                             {20, 0},
+                                                             {20, -4},
+                                                             {35, -4},
+                                                             {35, 8},
+                                                             {20, 8},
+                                                             {20, width},
+                                                             {0, width},
+                                                             {0, 8},
+                                                             {-15, 8}}}});
+    World world({.ground = ground.get(), .avoid = true});
+    for (int i = 0; i < 45; ++i) {
+      const float off = 2.f + static_cast<float>(i / 6), across = static_cast<float>(i % 6) - 0.5f;
+      const vec3 west(-off, across, 0), east(20.f + off, across, 0);
+      world.add({.at = west})->go_to(east);
+      world.add({.at = east})->go_to(west);
+    }
+    EXPECT_LT(until_all_stand(world, 200), 0.05f * 0.3f) << width;
+    expect_all_arrived(world);
+    EXPECT_LT(world.time(), 3.f * 38.f / 1.4f) << width;
+  }
+}
+
 TEST(Avoid, WhoHasPriorityGoesStraightAndTheOtherGoesRound) {
   World world({.avoid = true});
   const Npc constable = *world.add({.at = {0, 0, 0}, .avoidance = {.priority = 1}}),

@@ -52,9 +52,9 @@ class Ground {
   /// Without any way, `route.bends` is empty.
   virtual void route(const Spot& from, const Spot& to, Route& route) const = 0;
 
-  /// True when the ways of `count` NPCs to one spot are found sooner by `routes_to` than one by one.
-  virtual bool shares_routes(const Spot& to, std::size_t count) const {
-    (void)to, (void)count;
+  /// True when the ways from each of `from` to one spot are found sooner by `routes_to` than one by one.
+  virtual bool shares_routes(const Spot& to, std::span<const Spot> from) const {
+    (void)to, (void)from;
     return false;
   }
 

@@ -98,7 +98,7 @@ class RouteService {
   void withdraw(AskedRoute& asked);
   bool before(std::uint32_t a, std::uint32_t b) const;
   void line_up();
-  void share(const Ground& ground, std::size_t first, std::size_t end, double time);
+  bool share(const Ground& ground, std::size_t first, std::size_t end, double time);
   void search(const Ground& ground, const Jobs& jobs, double time);
   void finish(std::uint32_t number, double time);
   void give_back();

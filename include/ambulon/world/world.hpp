@@ -317,7 +317,8 @@ class World final : private NoteTaker {
   void part();
   void find_overlaps();
   bool gives_way(std::uint32_t slot) const;
-  vec2 step_apart(std::uint32_t place) const;
+  void who_goes_on();
+  vec2 step_apart(std::uint32_t place);
   void carry_out(std::uint32_t slot);
   void go_on(std::uint32_t slot);
   void walk(std::uint32_t slot);

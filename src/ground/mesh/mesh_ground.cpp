@@ -16,8 +16,10 @@ constexpr int most_corner_steps = 8;  // from polygon to polygon at one corner: 
 constexpr double same_floor = 500;    // millimetres by which a spot may lie above or below its polygon
 // Millimetres by which a straight walk may end beyond an edge that it goes along.
 constexpr double skin = 0.1;
-constexpr double same_place = 1e-6;  // millimetres
-constexpr int draws = 64;            // for a random spot, before it is where one is
+constexpr double same_place = 1e-6;        // millimetres
+constexpr std::size_t least_sharers = 64;  // of one search with the same goal, when they come from one place
+constexpr std::size_t sure_sharers = 256;  // wherever they come from
+constexpr int draws = 64;                  // for a random spot, before it is where one is
 
 /// Where a straight way leaves a polygon.
 struct Exit {
@@ -218,6 +220,18 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
 
 // --- Ways -------------------------------------------------------------------------------------
 
+namespace {
+
+/// Fills in the bends of a way that was found.
+void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
+  for (const MeshSearch::Bend& bend : path)
+    route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
+  for (std::size_t i = 1; i < route.bends.size(); ++i)
+    route.length += flat_distance(route.bends[i - 1], route.bends[i]);
+}
+
+}  // namespace
+
 /// The search between two spots: true when there is a way.
 bool MeshGround::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
   const auto start = place_of(from), goal = place_of(to);
@@ -240,14 +254,46 @@ void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.complete = search(from, to, *loan, found);
   route.expanded = found.expanded;
   if (!route.complete) return;
-  for (const MeshSearch::Bend& bend : found.path)
-    route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
-  for (std::size_t i = 1; i < route.bends.size(); ++i)
-    route.length += flat_distance(route.bends[i - 1], route.bends[i]);
+  lay_along(found.path, route);
   const auto crossings = layers_[from.layer].made->crossings.all();
   for (const auto& [bend, crossing] : found.crossed)
     route.crossings.push_back(
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
+}
+
+/// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for
+/// in all directions, which takes as long as some hundred searches.
+bool MeshGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
+  if (from.size() < least_sharers || !layers_[to.layer].made->crossings.all().empty()) return false;
+  vec2 low = flat(from[0].position), high = low;
+  for (const Spot& spot : from)
+    low = glm::min(low, flat(spot.position)), high = glm::max(high, flat(spot.position));
+  const bool together =
+      glm::distance(flat(to.position), 0.5f * (low + high)) > 0.5f * glm::distance(low, high);
+  return together || from.size() >= sure_sharers;
+}
+
+/// All ways back from the goal are looked for at once, and turned round.
+void MeshGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+  const auto goal = place_of(to);
+  if (!goal) return Ground::routes_to(to, from, ways);
+  std::vector<MeshSearch::Place> starts;
+  for (const Spot& spot : from) starts.push_back(place_of(spot).value_or(*goal));
+  const auto loan = helpers_.borrow();
+  MeshSearch& search = (*loan).search;
+  search.find_all(mesh_of(to.layer), *goal, starts);
+  for (std::size_t i = 0; i < from.size(); ++i) {
+    Route& way = *ways[i];
+    way.clear();
+    way.complete = search.way_to(i);
+    if (search.costly()) {
+      route(from[i], to, way);
+    } else if (way.complete) {
+      lay_along(search.path(), way);
+      std::ranges::reverse(way.bends);
+    }
+    way.expanded += search.expanded() / from.size();  // its part of what they share
+  }
 }
 
 float MeshGround::distance(const Spot& from, const Spot& to) const {

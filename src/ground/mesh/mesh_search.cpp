@@ -29,13 +29,13 @@ const MeshCrossings& MeshSearch::no_crossings() {
   return none_at_all;
 }
 
-void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& to,
-                       const MeshCrossings& crossings) {
-  mesh_ = &mesh, crossings_ = &crossings, from_ = from, to_ = to;
-  length_ = 0;
+/// As it is before anything is looked at.
+void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCrossings& crossings) {
+  mesh_ = &mesh, crossings_ = &crossings, from_ = from;
+  length_ = 0, around_ = 0;
   costly_ = mesh.polygons()[from.polygon].cost > 1.f;
   expanded_ = 0;
-  nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear();
+  nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear(), ends_.clear(), around_goal_.clear();
   in_hand_.node = none;
   crossing_roots_ = static_cast<std::uint32_t>(mesh.corners().size());
   if (const std::size_t roots = crossing_roots_ + crossings.all().size(); bends_.size() < roots)
@@ -46,6 +46,12 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
     std::ranges::fill(turned_, Best{});
     search_ = 1;
   }
+}
+
+void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& to,
+                       const MeshCrossings& crossings) {
+  start(mesh, from, crossings);
+  to_ = to;
   const auto polygons = mesh.polygons();
   state_ = State::no_way;
   if (!crossings.reachable(mesh, from.polygon, to.polygon, reached_)) return;
@@ -55,8 +61,8 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
     state_ = State::found;
     return;
   }
-  around_goal_.clear();
   mesh.each_pocket_from(to.polygon, [&](std::uint32_t pocket) { around_goal_.push_back(pocket); });
+  std::ranges::sort(around_goal_);
   little_ = little * glm::distance(from.at, to.at);
   state_ = State::searching;
   const Seen seen{.root = none, .to_root = 0, .parent = none};
@@ -69,18 +75,38 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
     const std::uint32_t next = take_best();
     if (next == none) return state_ = State::no_way;  // there is a way, so this is never met
     const Node& node = nodes_[next];
-    if (node.root != none && node.to_root > bends_[node.root].length + hair)
-      continue;  // there is a shorter way to it
+    if (overtaken(node)) continue;
     ++done, ++expanded_;
     if ((node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon) ==
-        to_.polygon)
-      finish(next);
-    else if (node.side == none)
+        to_.polygon) {
+      finish(next, to_);
+      state_ = State::found;
+    } else if (node.side == none)
       land(next);
     else
       expand(next);
   }
   return state_;
+}
+
+/// True of a node to whose root there is a shorter way.
+bool MeshSearch::overtaken(const Node& node) const {
+  return node.root != none && node.to_root > bends_[node.root].length + hair;
+}
+
+/// True when there is a shorter way to all of a node's stretch, by a corner at an end of the side on which it
+/// lies. Further from the corner that way gains less, so only the far end of the stretch is looked at.
+bool MeshSearch::shorter_by_corner(const Node& node) const {
+  if (node.side == none) return false;
+  const dvec2 root = root_of(node.root);
+  const auto by = [&](std::uint32_t number, dvec2 far) {
+    const ConvexMesh::Side& side = mesh_->sides()[number];
+    if (side.bend == 0 || side.corner == node.root) return false;
+    const Best& corner = bends_[side.corner];
+    return corner.search == search_ &&
+           node.to_root + glm::distance(root, far) > corner.length + glm::distance(side.start, far) + hair;
+  };
+  return by(node.side, node.right) || by(mesh_->after(node.side), node.left);
 }
 
 /// The number of the open node to go on with; `none` when there is none. What comes in between two calls is
@@ -95,7 +121,9 @@ std::uint32_t MeshSearch::take_best() {
     put_off(in_hand_);
     in_hand_.node = none;
   }
-  return open_.empty() ? none : take_first();
+  while (!open_.empty())
+    if (const std::uint32_t first = take_first(); !shorter_by_corner(nodes_[first])) return first;
+  return none;
 }
 
 // A heap in which each has four others below it.
@@ -169,7 +197,7 @@ bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
 
 /// True of a pocket from which there is nothing but the way back.
 bool MeshSearch::leads_nowhere(std::uint32_t pocket) const {
-  return std::ranges::find(around_goal_, pocket) == around_goal_.end() && !crossings_->leads_from(pocket);
+  return !std::ranges::binary_search(around_goal_, pocket) && !crossings_->leads_from(pocket);
 }
 
 void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
@@ -181,7 +209,9 @@ void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   __builtin_prefetch(&mesh_->sides()[entered]);  // soon looked through, mostly
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
-  Open open{seen.to_root + least_by(root, left, right), static_cast<std::uint32_t>(nodes_.size() - 1)};
+  double least = least_by(root, left, right);
+  if (around_ > 0) least = std::max(least - around_, glm::distance(root, nearest_on(left, right, root)));
+  Open open{seen.to_root + least, static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
   if (open.node != none) put_off(open);
 }
@@ -291,16 +321,21 @@ MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
   return {mesh_->corners()[root].at, static_cast<double>(mesh_->corners()[root].height)};
 }
 
-/// The goal lies in the polygon that the way enters.
-void MeshSearch::finish(std::uint32_t number) {
+/// The length of a way whose last node enters the polygon of its end, and where it does.
+double MeshSearch::length_by(const Node& last, const Place& to, dvec2& by) const {
+  const dvec2 root = root_of(last.root);
+  by = last.side == none ? root : passes(root, last.left, last.right, to.at);
+  return last.to_root + glm::distance(root, by) + glm::distance(by, to.at);
+}
+
+/// The way to an end in the polygon that its last node enters.
+void MeshSearch::finish(std::uint32_t number, const Place& to) {
   const Node& last = nodes_[number];
-  const dvec2 root = root_of(last.root),
-              by = last.side == none ? root : passes(root, last.left, last.right, to_.at);
-  length_ = last.to_root + glm::distance(root, by) + glm::distance(by, to_.at);
-  path_.push_back(bend_in(*mesh_, to_));
-  if (last.side != none && (by == last.left || by == last.right)) add(bend_in(*mesh_, {by, to_.polygon}));
+  dvec2 by;
+  length_ = length_by(last, to, by);
+  path_.assign(1, bend_in(*mesh_, to));
+  if (last.side != none && (by == last.left || by == last.right)) add(bend_in(*mesh_, {by, to.polygon}));
   trace(number);
-  state_ = State::found;
 }
 
 /// The bends of the way, from its end back to its start.

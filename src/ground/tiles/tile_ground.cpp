@@ -299,9 +299,9 @@ void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2
   route.complete = true;
 }
 
-bool TileGround::shares_routes(const Spot& to, std::size_t count) const {
+bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
   const TileMap& cells = map_for(width(to.layer));
-  return !along_cells_ && cells.uniform() && count >= least_sharers &&
+  return !along_cells_ && cells.uniform() && from.size() >= least_sharers &&
          static_cast<std::size_t>(cells.width()) * static_cast<std::size_t>(cells.height()) >=
              least_shared_cells;
 }

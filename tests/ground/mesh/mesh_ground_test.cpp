@@ -104,6 +104,62 @@ RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
 }
 
 /// The nearest edge is where walks to all sides end first, and none ends nearer.
+RC_GTEST_PROP(MeshGround, WaysToOneGoalTogetherAreThoseOneByOne, ()) {
+  Plan plan = market();
+  if (*rc::gen::arbitrary<bool>()) plan.regions = {{.ring = {{8, 1}, {18, 1}, {18, 7}, {8, 7}}, .cost = 3.f}};
+  const auto ground = std::move(*MeshGround::make(plan));
+  const Body body{.radius = *rc::gen::element(0.2f, 0.6f)};
+  const Spot to = ground->snap(anywhere(), 0, body).spot;
+  std::vector<Spot> from;
+  for (int i = 0; i < 20; ++i) from.push_back(ground->snap(anywhere(), 0, body).spot);
+  std::vector<Route> ways(from.size());
+  std::vector<Route*> pointers;
+  for (Route& way : ways) pointers.push_back(&way);
+  ground->routes_to(to, from, pointers);
+  for (std::size_t i = 0; i < from.size(); ++i) {
+    Route alone;
+    ground->route(from[i], to, alone);
+    RC_ASSERT(ways[i].complete == alone.complete);
+    RC_ASSERT(std::abs(ways[i].length - alone.length) < 1e-3f);
+    if (!alone.complete) continue;
+    RC_ASSERT(flat_distance(ways[i].bends.front(), from[i].position) < 2e-4f);
+    RC_ASSERT(flat_distance(ways[i].bends.back(), to.position) < 2e-4f);
+    // Where parts cost more, ways are found one by one.
+    for (std::size_t leg = 1; leg < ways[i].bends.size() && plan.regions.empty(); ++leg) {
+      const Stretch walk = ground->straight(ground->snap(ways[i].bends[leg - 1], 1, body).spot,
+                                            flat(ways[i].bends[leg]) - flat(ways[i].bends[leg - 1]));
+      RC_ASSERT(flat_distance(walk.end.position, ways[i].bends[leg]) < 2e-3f);
+    }
+  }
+}
+
+TEST(MeshGround, ManyWithOneGoalShareASearchWhenMostOfTheWayIsTheSame) {
+  const auto ground = std::move(*MeshGround::make(market()));
+  const Spot goal = ground->snap({29, 19, 0}, 1).spot;
+  std::vector<Spot> together, around;
+  for (int i = 0; i < 100; ++i) {
+    const float across = 0.1f * static_cast<float>(i);
+    together.push_back(ground->snap({1, 1 + across, 0}, 1).spot);
+    around.push_back(ground->snap({2.8f * across, 19, 0}, 1).spot);
+  }
+  around.push_back(ground->snap({29, 1, 0}, 1).spot);
+  EXPECT_TRUE(ground->shares_routes(goal, together));
+  EXPECT_FALSE(ground->shares_routes(goal, std::span(together).first(20)));
+  EXPECT_FALSE(ground->shares_routes(around[50], around)) << "the goal is in their middle";
+  around.insert(around.end(), 200, around[0]);
+  EXPECT_TRUE(ground->shares_routes(around[50], around));
+  // Ways back are not the same where there is a crossing.
+  ASSERT_TRUE(ground->place({.from = {29.5f, 3, 0}, .to = {40.5f, 3, 0}}));
+  EXPECT_FALSE(ground->shares_routes(goal, together));
+
+  // A crowd is served so.
+  World world({.ground = &quay()});
+  for (int i = 0; i < 100; ++i)
+    world.add({.at = {1, 1 + 0.1f * static_cast<float>(i), 0}})->go_to({29, 19, 0});
+  pass(world, 1.0 / 60);
+  EXPECT_EQ(world.route_figures().shared, 100U);
+}
+
 RC_GTEST_PROP(MeshGround, TheNearestEdgeIsTheNearestEndOfAnyWalk, ()) {
   const Body body{.radius = *rc::gen::element(0.01f, 0.3f, 0.6f)};
   const Spot spot = quay().snap(anywhere(), 0, body).spot;

@@ -81,6 +81,30 @@ RC_GTEST_PROP(MeshSearch, WaysAreTheShortestOfAll, ()) {
   }
 }
 
+RC_GTEST_PROP(MeshSearch, WaysToManyAreTheSameAsOneByOne, ()) {
+  const std::vector<Outline> outlines = yard();
+  const ConvexMesh mesh = in_patches(outlines, outlines[0][2].x);
+  MeshSearch together, alone;
+  const MeshSearch::Place from = somewhere(mesh);
+  std::vector<MeshSearch::Place> ends = {from};
+  for (int i = number(0, 40); i > 0; --i) ends.push_back(somewhere(mesh));
+  together.find_all(mesh, from, ends);
+  for (std::size_t i = 0; i < ends.size(); ++i) {
+    const bool found = alone.find(mesh, from, ends[i]);
+    RC_ASSERT(together.way_to(i) == found);
+    if (!found) continue;
+    RC_ASSERT(std::abs(together.length() - alone.length()) < 1e-6);
+    const auto path = together.path();
+    RC_ASSERT(path.front().at == from.at && path.back().at == ends[i].at);
+    double length = 0;
+    for (std::size_t k = 1; k < path.size(); ++k) {
+      length += glm::distance(path[k - 1].at, path[k].at);
+      RC_ASSERT(path[k - 1] == path[k] || clear(mesh, path[k - 1].at, path[k].at));
+    }
+    RC_ASSERT(std::abs(together.length() - length) < 1e-6);
+  }
+}
+
 RC_GTEST_PROP(MeshSearch, DoesNotDependOnHowItIsSliced, ()) {
   const ConvexMesh mesh(*Triangulation::make(yard()));
   const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);

@@ -107,6 +107,10 @@ class MeshGround final : public BarrierGround {
   /// The nearest spot that is neither higher nor lower than allowed, if there is one.
   Snap snap(vec3 point, const Reach& reach, const Body& body) const;
   void route(const Spot& from, const Spot& to, Route& route) const override;
+  /// Those of some dozens who come from one place, and of some hundreds from anywhere, where there are no
+  /// crossings.
+  bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
+  void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
   Clearance clearance(const Spot& spot, float most) const override;

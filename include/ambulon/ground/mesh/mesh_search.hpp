@@ -1,8 +1,10 @@
 #pragma once
 
 #include <cstdint>
+#include <limits>
 #include <memory_resource>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "ambulon/ground/mesh/convex_mesh.hpp"
@@ -19,7 +21,9 @@ namespace ambulon {
 class MeshSearch {
  public:
   explicit MeshSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
-      : around_goal_(memory),
+      : ends_(memory),
+        ends_by_polygon_(memory),
+        around_goal_(memory),
         nodes_(memory),
         open_(memory),
         bends_(memory),
@@ -41,6 +45,14 @@ class MeshSearch {
     begin(mesh, from, to, crossings);
     return go_on(~std::uint64_t{0}) == State::found;
   }
+
+  /// The shortest ways from one place to many, in one search: J. Zhao, D. Taniar and D. Harabor, "Fast
+  /// k-Nearest Neighbor On A Navigation Mesh" (2018) look on from one place for many in the same manner. Not
+  /// over crossings, which lead one way only: ways back are the same, then. `way_to` tells what was found.
+  void find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends);
+  /// Makes length, path and costs those of the way to one of the ends of `find_all`, by its number there;
+  /// true when there is one.
+  bool way_to(std::size_t end);
 
   /// Begins a search that is done in slices; mesh and crossings must not change until it has ended.
   void begin(const ConvexMesh& mesh, const Place& from, const Place& to,
@@ -107,11 +119,24 @@ class MeshSearch {
     std::uint32_t parent;
   };
 
+  /// One of many to which ways are looked for.
+  struct End {
+    Place place;
+    double length = std::numeric_limits<double>::infinity();  // of the shortest way known
+    std::uint32_t last = none;                                // the node that it came by
+  };
+
   struct Later {
     bool operator()(const Open& a, const Open& b) const {
       return a.estimate != b.estimate ? a.estimate > b.estimate : a.node < b.node;
     }
   };
+  void start(const ConvexMesh& mesh, const Place& from, const MeshCrossings& crossings);
+  void reach_ends();
+  bool come_to(std::uint32_t node);
+  double least_open() const;
+  bool overtaken(const Node& node) const;
+  bool shorter_by_corner(const Node& node) const;
   std::uint32_t take_best();
   std::uint32_t take_first();
   void put_off(const Open& open);
@@ -133,7 +158,8 @@ class MeshSearch {
   void look_through(const Node& node, const Seen& straight);
   void land(std::uint32_t node);
   void see_crossings(std::uint32_t polygon, const Seen& seen, const Node* by);
-  void finish(std::uint32_t node);
+  double length_by(const Node& last, const Place& to, dvec2& by) const;
+  void finish(std::uint32_t node, const Place& to);
   void trace(std::uint32_t node);
   void add(const Bend& bend);
   Bend bend_of(std::uint32_t root) const;
@@ -149,10 +175,13 @@ class MeshSearch {
   double length_ = 0;
   bool costly_ = false;
   double little_ = 0;  // by which estimates may be out of order
+  double around_ = 0;  // all ends lie within so much of the goal
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
   MeshCrossings::Reached reached_;
-  std::pmr::vector<std::uint32_t> around_goal_;  // pockets that one must go into
+  std::pmr::vector<End> ends_;
+  std::pmr::vector<std::pair<std::uint32_t, std::uint32_t>> ends_by_polygon_;  // and their numbers, in order
+  std::pmr::vector<std::uint32_t> around_goal_;  // pockets that one must go into, in order
   std::pmr::vector<Node> nodes_;
   std::pmr::vector<Open> open_;    // a heap
   Open in_hand_{0, none};          // open, too

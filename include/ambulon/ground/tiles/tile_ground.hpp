@@ -60,7 +60,7 @@ class TileGround final : public BarrierGround {
   void route(const Spot& from, const Spot& to, Route& route) const override;
   /// On cells of one cost, and not along cells: out of a flow field (see there) from the goal. On maps of a
   /// million cells, from a thousand ways on, that takes less than searching for each.
-  bool shares_routes(const Spot& to, std::size_t count) const override;
+  bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
   void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two

@@ -1,0 +1,96 @@
+// One search for the ways from one place to many.
+
+#include <algorithm>
+
+#include <glm/common.hpp>
+#include <glm/geometric.hpp>
+
+#include "ambulon/ground/mesh/mesh_search.hpp"
+
+namespace ambulon {
+
+/// It looks on towards a circle in which all ends lie, as the single search does towards its goal.
+void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends) {
+  start(mesh, from, no_crossings());
+  ends_by_polygon_.clear();
+  dvec2 low(std::numeric_limits<double>::infinity()), high = -low;
+  for (std::uint32_t i = 0; i < ends.size(); ++i) {
+    ends_.push_back({.place = ends[i]});
+    if (mesh.component(ends[i].polygon) != mesh.component(from.polygon)) continue;
+    if (ends[i].polygon == from.polygon) {
+      ends_[i].length = glm::distance(from.at, ends[i].at);
+      continue;
+    }
+    ends_by_polygon_.emplace_back(ends[i].polygon, i);
+    low = glm::min(low, ends[i].at), high = glm::max(high, ends[i].at);
+    mesh.each_pocket_from(ends[i].polygon, [&](std::uint32_t pocket) { around_goal_.push_back(pocket); });
+  }
+  if (ends_by_polygon_.empty()) return;
+  std::ranges::sort(ends_by_polygon_);
+  std::ranges::sort(around_goal_);
+  around_goal_.erase(std::ranges::unique(around_goal_).begin(), around_goal_.end());
+  to_ = {0.5 * (low + high), none};
+  around_ = 0.5 * glm::distance(low, high);
+  little_ = 0;
+  see_everything(mesh.polygons()[from.polygon].first, mesh.polygons()[from.polygon].count,
+                 {.root = none, .to_root = 0, .parent = none});
+  reach_ends();
+}
+
+/// Until nothing that is open could lead to any of them by less.
+void MeshSearch::reach_ends() {
+  double longest = std::numeric_limits<double>::infinity();  // of the ways known, or more
+  while (true) {
+    if (least_open() >= longest) return;
+    const std::uint32_t next = take_best();
+    if (next == none) return;
+    if (overtaken(nodes_[next])) continue;
+    ++expanded_;
+    if (come_to(next)) {
+      longest = 0;
+      for (const auto& [polygon, end] : ends_by_polygon_) longest = std::max(longest, ends_[end].length);
+    }
+    expand(next);
+  }
+}
+
+/// Notes the way by a node to the ends in the polygon that it enters; true when one of them is shorter so.
+bool MeshSearch::come_to(std::uint32_t number) {
+  const Node& node = nodes_[number];
+  const std::uint32_t polygon = mesh_->sides()[node.side].polygon;
+  bool shorter = false;
+  for (auto each = std::ranges::lower_bound(ends_by_polygon_, std::pair(polygon, std::uint32_t{0}));
+       each != ends_by_polygon_.end() && each->first == polygon; ++each) {
+    End& end = ends_[each->second];
+    dvec2 by;
+    const double length = length_by(node, end.place, by);
+    if (length >= end.length) continue;
+    end.length = length;
+    end.last = number;
+    shorter = true;
+  }
+  return shorter;
+}
+
+/// The least estimate of all open nodes.
+double MeshSearch::least_open() const {
+  double least = std::numeric_limits<double>::infinity();
+  if (in_hand_.node != none) least = in_hand_.estimate;
+  return open_.empty() ? least : std::min(least, open_.front().estimate);
+}
+
+bool MeshSearch::way_to(std::size_t number) {
+  const End& end = ends_[number];
+  path_.clear();
+  costly_ = mesh_->polygons()[from_.polygon].cost > 1.f;
+  if (end.length == std::numeric_limits<double>::infinity()) return false;
+  if (end.last != none) {
+    finish(end.last, end.place);
+  } else {
+    length_ = end.length;
+    path_.assign({bend_in(*mesh_, from_), bend_in(*mesh_, end.place)});
+  }
+  return true;
+}
+
+}  // namespace ambulon
