@@ -20,6 +20,7 @@ constexpr float landed = 0.3f;           // metres from the end of a crossing th
 constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a crossing at the least
 constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
+constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float gate_width = 3.f;        // metres that it has at the most
 constexpr float heed_radius = 2.5f;      // metres within which one looks who comes towards it
@@ -62,18 +63,22 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
     return to.error();
   }
   if (known) return no_way(see, goal);
+  const Spot from = see.spot();
+  if (glm::distance(from.position, to->position) < there_already) {
+    Route route(see.memory);
+    route.bends.push_back(to->position);
+    set_out(see, route);
+    return std::nullopt;
+  }
   if (see.routes == nullptr) {
     Route route(see.memory);
-    see.ground.route(see.spot(), *to, route);
+    see.ground.route(from, *to, route);
     set_out(see, route);
     return walk_.empty() ? std::optional(no_way(see, goal)) : std::nullopt;
   }
-  asked_ = see.routes->ask({.from = see.spot(),
-                            .to = *to,
-                            .priority = see.route_priority,
-                            .time = see.time,
-                            .asker = see.who.slot});
-  if (jumps_ != see.jumps) walk_.clear();  // it stands until then
+  asked_ = see.routes->ask(
+      {.from = from, .to = *to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
+  if (jumps_ != see.jumps || walk_.bends().size() == 1) walk_.clear();  // it stands until then
   jumps_ = see.jumps;
   return std::nullopt;
 }

@@ -11,6 +11,7 @@ namespace {
 
 constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, of those who overlap
 constexpr int most_rounds = 16;       // a tick
+constexpr float nudge = 0.05f;        // metres: further than one is moved in a tick, mostly
 constexpr float touch = 0.01f;        // of the radius: an overlap that is left
 constexpr std::size_t most_part = 2;  // one in so many overlaps others, at the most
 constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
@@ -63,7 +64,8 @@ void World::who_goes_on() {
   }
 }
 
-/// Looks who overlaps others, which are few.
+/// Looks who overlaps others, which are few. Those who sleep beside them wake before they are touched, for
+/// nobody is moved asleep.
 void World::find_overlaps() {
   const std::uint32_t first = surroundings_.first_awake();
   const std::size_t awake = surroundings_.passers().size() - first;
@@ -82,6 +84,7 @@ void World::find_overlaps() {
     if (unsettled_[i] != settled) {
       unsettled_[i] = unsettled;
       parting_.push_back(first + i);
+      wake_in_the_way(surroundings_.slot(first + i), nudge);
     }
 }
 

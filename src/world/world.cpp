@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t pool_chunk = 256;  // blocks: of chunks that double, a third lies idle
+constexpr std::size_t pool_chunk = 64;  // blocks: of chunks that double, or are large, much lies idle
 
 }  // namespace
 

@@ -253,6 +253,24 @@ TEST(Throng, APlayerWhoBargesThroughIsGivenWayTo) {
   EXPECT_GT(player.position().x, 15.f);
 }
 
+TEST(Throng, WhoWalksIntoSleepersWakesAlsoThoseOntoWhomTheyArePushed) {
+  World world({.avoid = true});
+  for (int i = 0; i < 100; ++i)
+    world.add({.at = {0.9f * static_cast<float>(i % 10), 0.9f * static_cast<float>(i / 10), 0}});
+  pass(world, 2);
+  EXPECT_EQ(world.sleeping(), 100U);
+  const Npc constable =
+      *world.add({.at = {-3, 4, 0}, .gait = {.speed = 1.8f}, .avoidance = {.takes_part = false}});
+  constable.go_to({12, 4.2f, 0});
+  Throng throng(world);
+  for (int tick = 0; tick < 60 * 12; ++tick) {
+    pass(world, 1.0 / 60);
+    throng.look();
+  }
+  EXPECT_EQ(constable.errand().last->ending, Ending::arrived);
+  throng.expect_decent();
+}
+
 TEST(Throng, WhoStandsInTheWayOfOneHeldUpMakesRoom) {
   // A row of stallholders across a lane with walls, closer together than anybody could pass.
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 4}, {0, 4}}}});

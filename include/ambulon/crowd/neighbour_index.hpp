@@ -32,8 +32,8 @@ class NeighbourIndex {
     std::uint32_t name = 0;
   };
 
-  /// Forgets what it held and takes in `points` (a range of entries, finite, that may be made as they are
-  /// looked at). `cell`: metres (> 0), best near the radius most asked for.
+  /// Forgets what it held and takes in `points` (a range of entries that may be made as they are looked at;
+  /// those that are not finite are near nobody). `cell`: metres (> 0), best near the radius most asked for.
   template <std::ranges::random_access_range Points>
   void build(const Points& points, float cell);
 
@@ -89,7 +89,11 @@ class NeighbourIndex {
   }
 
  private:
-  std::int64_t row(float metres) const { return static_cast<std::int64_t>(std::floor(metres * per_metre_)); }
+  /// In that order of arguments a row that is no number becomes one far out, too.
+  std::int64_t row(float metres) const {
+    constexpr float far = 4e18f;  // cells: as far out as their numbers go
+    return static_cast<std::int64_t>(std::max(-far, std::min(far, std::floor(metres * per_metre_))));
+  }
   std::uint32_t column(std::int64_t row) const { return static_cast<std::uint32_t>(row) & mask_; }
   std::uint32_t bucket_of(vec2 at) const { return column(row(at.y)) << bits_ | column(row(at.x)); }
 

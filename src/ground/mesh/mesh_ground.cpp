@@ -25,17 +25,22 @@ constexpr int draws = 64;                  // for a random spot, before it is wh
 struct Exit {
   std::uint32_t side = ConvexMesh::none;  // `none`: it ends inside
   double part = 1;                        // of the way
+  bool inside = true;                     // its end lies in the polygon
 };
 
 /// The way goes from `start` along `along`; the part `gone` of it lies behind.
 Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 along, double gone) {
   Exit exit;
   double off_exit = 0;
+  const dvec2 end = start + along;
   const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
   for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
     const dvec2 a = mesh.start_of(side), edge = mesh.end_of(side) - a;
-    const double slope = cross(edge, along), beyond = -cross(edge, start + along - a);
-    if (slope >= 0 || beyond <= 0) continue;  // it does not lead out there
+    const double beyond = -cross(edge, end - a);
+    if (beyond <= 0) continue;
+    exit.inside = false;
+    const double slope = cross(edge, along);
+    if (slope >= 0) continue;  // it does not lead out there
     const double length = glm::length(edge);
     const bool open = mesh.sides()[side].across != ConvexMesh::none;
     if (!open && beyond <= skin * length) continue;
@@ -48,7 +53,7 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
     const bool same =
         exit.side != ConvexMesh::none && std::abs(part - exit.part) < same_place / glm::length(along);
     if (same ? off < off_exit || (off == off_exit && open) : part < exit.part)
-      exit = {side, part}, off_exit = off;
+      exit.side = side, exit.part = part, off_exit = off;
   }
   return exit;
 }
@@ -322,8 +327,6 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   if (!home) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const MeshSearch::Place& start = *home;
   const dvec2 along = in_mm(way), end = start.at + along;
-  if (mesh.holds(start.polygon, end))  // most ways are short
-    return {.end = spot_at({end, start.polygon}, from.layer), .metres = glm::length(way), .free = true};
   const dvec2 ahead = skin / glm::length(along) * along;
   std::uint32_t polygon = start.polygon;
   double gone = 0;  // part of the way
@@ -331,7 +334,7 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   for (std::size_t steps = 0; steps < 2 * mesh.polygons().size() + 16; ++steps) {
     const Exit exit = exit_of(mesh, polygon, start.at, along, gone);
     if (exit.side == ConvexMesh::none)
-      return {.end = spot_at({mesh.nearest_in(polygon, end), polygon}, from.layer),
+      return {.end = spot_at({exit.inside ? end : mesh.nearest_in(polygon, end), polygon}, from.layer),
               .metres = glm::length(way),
               .free = true};
     const std::uint32_t across = mesh.sides()[exit.side].across;
