@@ -256,12 +256,12 @@ TEST(Throng, APlayerWhoBargesThroughIsGivenWayTo) {
 TEST(Throng, WhoWalksIntoSleepersWakesAlsoThoseOntoWhomTheyArePushed) {
   World world({.avoid = true});
   for (int i = 0; i < 100; ++i)
-    world.add({.at = {0.9f * static_cast<float>(i % 10), 0.9f * static_cast<float>(i / 10), 0}});
+    world.add({.at = {0.7f * static_cast<float>(i % 10), 0.7f * static_cast<float>(i / 10), 0}});
   pass(world, 2);
   EXPECT_EQ(world.sleeping(), 100U);
   const Npc constable =
-      *world.add({.at = {-3, 4, 0}, .gait = {.speed = 1.8f}, .avoidance = {.takes_part = false}});
-  constable.go_to({12, 4.2f, 0});
+      *world.add({.at = {-3, 3, 0}, .gait = {.speed = 1.8f}, .avoidance = {.takes_part = false}});
+  constable.go_to({12, 3.2f, 0});
   Throng throng(world);
   for (int tick = 0; tick < 60 * 12; ++tick) {
     pass(world, 1.0 / 60);
