@@ -38,6 +38,7 @@ Expected<vec3> Company::go_to(vec3 goal) {
   leads_ = Leads::goal;
   goal_ = goal;
   planned_ = false;
+  failed_.reset();
   return goal;
 }
 
@@ -45,6 +46,8 @@ void Company::follow(NpcId leader) {
   planned_ = planned_ && leads_ == Leads::npc && leader_ == leader;
   leads_ = Leads::npc;
   leader_ = leader;
+  failed_.reset();
+  asked_.withdraw();
 }
 
 Expected<vec3> Company::follow(vec3 point) {
@@ -53,6 +56,8 @@ Expected<vec3> Company::follow(vec3 point) {
   planned_ = planned_ && leads_ == Leads::point;
   leads_ = Leads::point;
   goal_ = point;
+  failed_.reset();
+  asked_.withdraw();
   return point;
 }
 
@@ -60,12 +65,14 @@ void Company::join(NpcId who) {
   if (find(who) != nullptr) return;
   members_.push_back({.who = who});
   planned_ = false;
+  failed_.reset();
 }
 
 void Company::leave(NpcId who) {
   const bool settled = at_goal();
   if (std::erase_if(members_, [&](const Member& member) { return member.who == who; }) > 0)
     planned_ = settled;
+  if (who == asker_) asked_.withdraw();
 }
 
 const Company::Member* Company::find(NpcId who) const {
@@ -80,19 +87,26 @@ std::optional<Outcome> Company::go_on(const View& see) {
   if (leads_ == Leads::npc && leader_ == see.who) return refusal(Cause::after_itself);
   if (leads_ == Leads::npc && leader == nullptr)
     return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
-  if (seen_at_ == see.time) return failed_;
+  if (seen_at_ == see.time) {
+    if (!asked_.ready()) return failed_;
+    failed_ = plan(see);  // its way was found in this tick
+    if (!failed_) line_up(see, 0.f);
+    return failed_;
+  }
   const auto seconds = static_cast<float>(seen_at_ < 0 ? 0 : see.time - seen_at_);
   seen_at_ = see.time;
   pace_ = next_pace_;
   lag_ = next_lag_;
   next_pace_ = see.gait.speed;
   next_lag_ = 0.f;
-  if (planned_ && leads_ == Leads::goal && ground_revision_ != see.ground_revision && !at_goal())
-    planned_ = !see.ground.changed_along(path_, see.body, ground_revision_);
-  ground_revision_ = see.ground_revision;
-  failed_.reset();
-  if (!planned_) failed_ = plan(see);
-  if (failed_) return failed_;
+  if (ground_revision_ != see.ground_revision) {
+    failed_.reset();
+    if (planned_ && leads_ == Leads::goal && !at_goal())
+      planned_ = !see.ground.changed_along(path_, see.body, ground_revision_);
+    ground_revision_ = see.ground_revision;
+  }
+  if (!planned_ && !failed_) failed_ = plan(see);
+  if (failed_ || path_.empty()) return failed_;
   if (leads_ == Leads::goal)
     walk_on(seconds);
   else
@@ -101,24 +115,15 @@ std::optional<Outcome> Company::go_on(const View& see) {
   return std::nullopt;
 }
 
-/// Lays the company's way from the middle of its members, and gives out the places.
+/// Sees to its way, and once that is there, gives out the places.
 std::optional<Outcome> Company::plan(const View& see) {
   vec3 middle(0.f);
   std::erase_if(members_, [&](const Member& member) { return see.others.find(member.who) == nullptr; });
   for (const Member& member : members_)
     middle += see.others.find(member.who)->position / static_cast<float>(members_.size());
   if (leads_ == Leads::goal) {
-    const auto to = spot_of_goal(see, goal_);
-    if (!to) return to.error();
-    Route route;
-    see.ground.route(see.ground.nearest_reachable(see.spot(), middle).spot, *to, route);
-    if (route.bends.empty()) return no_way(see, goal_);
-    // Round corners by half the company's width, so that its ranks need not close up there.
-    float half = 0.f;
-    for (const vec2 place : places()) half = std::max(half, std::abs(place.y));
-    keep_clear(see.ground, see.body, std::min(half + 0.1f, 100.f), route);
-    path_.assign(route.bends.begin(), route.bends.end());
-    guide_ = 0.f;
+    if (const auto why = lay_way(see, middle)) return why;
+    if (asked_) return std::nullopt;
   } else if (path_.empty()) {
     const Other* leader = see.others.find(leader_);
     const bool npc = leads_ == Leads::npc;
@@ -129,6 +134,40 @@ std::optional<Outcome> Company::plan(const View& see) {
   take_places(see);
   planned_ = true;
   return std::nullopt;
+}
+
+/// Lays the company's way from the middle of its members, when that has been found. The reason when there is
+/// none.
+std::optional<Outcome> Company::lay_way(const View& see, vec3 middle) {
+  const auto to = spot_of_goal(see, goal_);
+  if (!to) return to.error();
+  Route route;
+  if (!find_way(see, middle, *to, route)) return std::nullopt;
+  if (route.bends.empty()) return no_way(see, goal_);
+  // Round corners by half the company's width, so that its ranks need not close up there.
+  float half = 0.f;
+  for (const vec2 place : places()) half = std::max(half, std::abs(place.y));
+  keep_clear(see.ground, see.body, std::min(half + 0.1f, 100.f), route);
+  path_.assign(route.bends.begin(), route.bends.end());
+  guide_ = 0.f;
+  return std::nullopt;
+}
+
+/// Fills in the way; false while it is asked for.
+bool Company::find_way(const View& see, vec3 middle, const Spot& to, Route& route) {
+  const Spot from = see.ground.nearest_reachable(see.spot(), middle).spot;
+  if (see.routes == nullptr) {
+    see.ground.route(from, to, route);
+    return true;
+  }
+  if (asked_.leads_to(to)) {
+    asked_.start_from(from);
+    return asked_.take(route);
+  }
+  asked_ = see.routes->ask(
+      {.from = from, .to = to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
+  asker_ = see.who;
+  return false;
 }
 
 /// Finds how far along the path each of its points is.
@@ -163,6 +202,7 @@ void Company::take_places(const View& see) {
   left_ = right_ = 0.f;
   for (std::size_t i = 0; i < members_.size(); ++i) {
     members_[i].offset = places[taken[i]];
+    members_[i].placed = true;
     left_ = std::max(left_, members_[i].offset.y);
     right_ = std::max(right_, -members_[i].offset.y);
   }
@@ -241,7 +281,7 @@ void Company::line_up(const View& see, float seconds) {
 
 vec3 Company::place_of(const View& see) {
   const Member* me = find(see.who);
-  if (me == nullptr || !planned_) return see.me.position;
+  if (me == nullptr || !me->placed) return see.me.position;
   const vec2 onward = direction_along(me->along);
   const vec2 aside = me->abreast * me->offset.y * vec2(-onward.y, onward.x);
   const vec3 place = see.ground.straight(see.spot_at(point_at(me->along)), aside).end.position;
@@ -251,7 +291,7 @@ vec3 Company::place_of(const View& see) {
 
 vec2 Company::direction_at(const View& see) const {
   const Member* me = find(see.who);
-  return me != nullptr && planned_ ? direction_along(me->along) : see.me.facing;
+  return me != nullptr && me->placed ? direction_along(me->along) : see.me.facing;
 }
 
 }  // namespace ambulon

@@ -150,6 +150,40 @@ TEST(Company, GoesRoundWhatIsPutInItsWayAndEndsTogetherWhereItIsShutIn) {
   for (const Npc npc : porters) EXPECT_EQ(npc.errand().last->ending, Ending::no_way);
 }
 
+TEST(Company, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {
+  const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}},
+                                         .solids = {{{10, -2}, {14, -2}, {14, 2}, {10, 2}}}});
+  const auto company = *Company::make({.formation = Formation::block});
+  {
+    World world({.ground = ground.get(), .avoid = true, .route_work = 1});
+    std::vector<Npc> porters;
+    for (int i = 0; i < 4; ++i)
+      porters.push_back(*world.add({.at = {static_cast<float>(i), 0, 0}, .route_priority = -5}));
+    const std::vector<vec3> stalls = {{5, 5, 0}, {30, -5, 0}, {20, 6, 0}};
+    std::vector<Npc> cats;
+    for (int i = 0; i < 30; ++i) cats.push_back(*world.add({.at = {static_cast<float>(i), 5, 0}}));
+    for (const Npc cat : cats) cat.hop(stalls);
+    ASSERT_TRUE(company->go_to({34, 0, 0}));
+    for (const Npc npc : porters) npc.march(company);
+    pass(world, 0.5);
+    for (const Npc npc : porters) EXPECT_EQ(npc.velocity(), vec2(0.f)) << "others are first";
+    pass(world, 12);
+    for (const Npc npc : porters) EXPECT_GT(npc.velocity().x, 0.3f) << npc.doing();
+    ASSERT_TRUE(company->go_to({34, 6, 0}));
+    pass(world, 1.0 / 60);
+    for (const Npc npc : porters) EXPECT_GT(npc.velocity().x, 0.3f) << npc.doing();
+    porters[0].cancel();  // whoever asked: the others ask again
+    pass(world, 90, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
+    for (const Npc npc : std::span(porters).subspan(1)) EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
+    ASSERT_TRUE(company->go_to({0, 0, 0}));
+    for (const Npc npc : porters) npc.march(company);
+    for (const Npc cat : cats) cat.hop(stalls);
+    pass(world, 1.0 / 60);
+    EXPECT_GT(world.route_figures().waiting(), 0U);
+  }  // the company outlives the world in which it waits for a way
+  EXPECT_EQ(company->size(), 0U);
+}
+
 TEST(Company, NonsenseIsRefused) {
   EXPECT_FALSE(Company::make({.spacing = 0}));
   EXPECT_FALSE(Company::make({.formation = Formation::as_they_are}));

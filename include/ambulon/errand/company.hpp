@@ -28,8 +28,9 @@ class Company {
   /// The problem when a value is out of range.
   static Expected<std::shared_ptr<Company>> make(const CompanyOptions& options = {});
 
-  /// Goes to `goal` (metres), as fast as its slowest member, and waits for those who fall behind. The problem
-  /// when it is not finite.
+  /// Goes to `goal` (metres), as fast as its slowest member, and waits for those who fall behind. Where ways
+  /// are found in turn, it goes on along the way it had until then, or stands. The problem when it is not
+  /// finite.
   Expected<vec3> go_to(vec3 goal);
   /// Goes where an NPC goes, whoever moves that one.
   void follow(NpcId leader);
@@ -59,11 +60,14 @@ class Company {
     vec2 offset{0.f};     // metres: ahead of the guide, and to its left
     float along = 0.f;    // metres along the path
     float abreast = 1.f;  // part of the offset to the side that there is room for
+    bool placed = false;  // its offset has been given out
   };
 
   explicit Company(const CompanyOptions& options) : options_(options) {}
   const Member* find(NpcId who) const;
   std::optional<Outcome> plan(const View& see);
+  std::optional<Outcome> lay_way(const View& see, vec3 middle);
+  bool find_way(const View& see, vec3 middle, const Spot& to, Route& route);
   std::vector<vec2> places() const;
   void take_places(const View& see);
   void measure();
@@ -80,7 +84,9 @@ class Company {
   NpcId leader_;
   std::vector<Member> members_;    // those ahead first, and of a rank those in its middle, once it is planned
   bool planned_ = false;           // since members or the goal changed last
-  std::optional<Outcome> failed_;  // why it has no way, as seen then
+  std::optional<Outcome> failed_;  // why it has no way, until something of that changes
+  RouteTicket asked_;              // for its way, while that is not there yet
+  NpcId asker_;                    // the member that did
   std::uint64_t ground_revision_ = 0;   // as seen then
   double seen_at_ = -1;                 // seconds
   std::vector<vec3> path_;              // metres
