@@ -16,7 +16,7 @@ struct Avoidance {
   float side = 0.25f;  ///< radians by which it keeps to the right of its way while somebody is before it who
                        ///< does not go the same way; to the left when negative; -1 to 1. Where it is slowed
                        ///< down by some who come towards it, up to three and a half times as far
-  int priority = 0;  ///< who has the higher one is let by: the other does all that must be done
+  int priority = 0;    ///< who has the higher one is let by: the other does all that must be done
 
   friend bool operator==(const Avoidance&, const Avoidance&) = default;
 };
