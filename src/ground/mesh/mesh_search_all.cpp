@@ -1,6 +1,7 @@
 // One search for the ways from one place to many.
 
 #include <algorithm>
+#include <utility>
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
@@ -8,6 +9,11 @@
 #include "ambulon/ground/mesh/mesh_search.hpp"
 
 namespace ambulon {
+namespace {
+
+constexpr std::uint64_t looks_every = 32;  // expansions, whether all ends are come to
+
+}  // namespace
 
 /// It looks on towards a circle in which all ends lie, as the single search does towards its goal.
 void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends) {
@@ -40,13 +46,13 @@ void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<c
 /// Until nothing that is open could lead to any of them by less.
 void MeshSearch::reach_ends() {
   double longest = std::numeric_limits<double>::infinity();  // of the ways known, or more
-  while (true) {
-    if (least_open() >= longest) return;
+  bool shorter = false;
+  while (least_open() < longest) {
     const std::uint32_t next = take_best();
     if (next == none) return;
     if (overtaken(nodes_[next])) continue;
-    ++expanded_;
-    if (come_to(next)) {
+    shorter |= come_to(next);
+    if (++expanded_ % looks_every == 0 && std::exchange(shorter, false)) {
       longest = 0;
       for (const auto& [polygon, end] : ends_by_polygon_) longest = std::max(longest, ends_[end].length);
     }

@@ -46,7 +46,7 @@ class MeshSearch {
     return go_on(~std::uint64_t{0}) == State::found;
   }
 
-  /// The shortest ways from one place to many, in one search: J. Zhao, D. Taniar and D. Harabor, "Fast
+  /// The shortest ways from one place to many, in one search: S. Zhao, D. Taniar and D. Harabor, "Fast
   /// k-Nearest Neighbor On A Navigation Mesh" (2018) look on from one place for many in the same manner. Not
   /// over crossings, which lead one way only: ways back are the same, then. `way_to` tells what was found.
   void find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends);
