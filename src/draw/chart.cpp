@@ -18,6 +18,7 @@ namespace {
 using namespace draw;
 
 constexpr float number_spacing = 14.f;  // pixels between numbered bends of a route
+constexpr std::ptrdiff_t most_flags = 40;
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
 constexpr float largest_shown_whole = 500.f;  // metres from corner to corner
@@ -64,7 +65,9 @@ class Painter {
         canvas_(canvas),
         size_(canvas.size()),
         map_{vec2(band + outer), size_ - vec2(band + outer, foot + outer)},
-        labels_(map_) {
+        labels_(map_),
+        crowded_(std::ranges::count_if(chart.npcs, [](const ChartNpc& npc) { return !npc.name.empty(); }) >
+                 most_flags) {
     fit();
   }
 
@@ -243,7 +246,7 @@ class Painter {
   void trail(std::size_t index) {
     const auto line = on_page(chart_.npcs[index].trail);
     if (line.size() < 2) return;
-    const bool many = chart_.npcs[index].colour.has_value();
+    const bool many = crowded_ || chart_.npcs[index].colour.has_value();
     Ink colour = tint(index);
     colour.alpha = many ? 0.3f : 0.75f;
     canvas_.line(line, {.ink = colour, .width = many ? 1.2f : 2.2f});
@@ -256,7 +259,7 @@ class Painter {
       canvas_.line(after, {.ink = middling, .width = 1.2f, .dash = dots});
       labels_.keep_clear_of({after[0], after[1]});
     }
-    if (!npc.goal) return;
+    if (!npc.goal || crowded_) return;
     ring(*npc.goal, npc.arrival_radius, {.ink = ink, .width = 1.f, .dash = dots});
     if (npc.slowing_distance > 0.f && !npc.target)
       ring(*npc.goal, npc.arrival_radius + npc.slowing_distance,
@@ -288,7 +291,7 @@ class Painter {
   /// A pennant with the character's name on a staff that stands where it is.
   void flag(std::size_t index) {
     const ChartNpc& npc = chart_.npcs[index];
-    if (npc.name.empty()) return;
+    if (npc.name.empty() || crowded_) return;
     const vec2 at = on_page(npc.at), words = canvas_.text_size(npc.name, flags);
     const vec2 extent = words + vec2(26.f, 11.f);
     const auto box = labels_.place(at, std::max(0.6f * shoe_length, mark_radius(npc)), extent);
@@ -463,6 +466,7 @@ class Painter {
   float scale_ = 1.f;  // pixels per metre
   vec2 centre_{0.f};   // of the map, metres
   draw::Labels labels_;
+  bool crowded_;  // flags would hide what is to be seen
   std::vector<Box> text_;
   bool has_edge_ = false;  // of the ground, on the map
 };

@@ -94,6 +94,14 @@ RC_GTEST_PROP(Chart, TextNeverOverlapsWhereverCharactersAndPlacesLie, ()) {
   RC_ASSERT(boxes.size() == static_cast<std::size_t>(typewriter.texts));
 }
 
+TEST(Chart, ACrowdIsDrawnWithoutNamesThatWouldHideIt) {
+  Chart chart{.title = "Fish market"};
+  for (int i = 0; i < 40; ++i) chart.npcs.push_back({.name = "visitor", .at = {i % 8, i / 8, 0}});
+  const std::size_t named = drawn(chart).size();
+  chart.npcs.push_back({.name = "visitor", .at = {4, 6, 0}});
+  EXPECT_LT(drawn(chart).size(), named - 20);
+}
+
 TEST(Chart, ChartsOfNothingOneThingAndFarThingsAreDrawn) {
   Chart chart;
   drawn(chart);
