@@ -13,7 +13,6 @@ namespace ambulon {
 namespace {
 
 constexpr std::uint64_t bedtime = 32;  // ticks from looking to looking who may sleep
-constexpr float nudge = 0.05f;         // metres: whoever is pushed by somebody so near wakes up
 constexpr std::size_t rings = 512;     // around eyes, each half as far out again, in the square
 
 /// The ring of a square of a distance (metres squared, >= 0): by the exponent of the number and its first
@@ -93,7 +92,7 @@ void World::wake_in_the_way(std::uint32_t slot, float reach) {
 void World::wake_the_pushed() {
   if (sleeping() == 0) return;
   for (const std::uint32_t slot : surroundings_.awake())
-    if (!gives_way(slot) && movers_[slot].motion.velocity != vec2(0.f)) wake_in_the_way(slot, nudge);
+    if (!gives_way(slot) && movers_[slot].motion.velocity != vec2(0.f)) wake_in_the_way(slot);
   for (const std::uint32_t slot : waking_) stir(slot);
   if (!waking_.empty()) surroundings_.index();
   waking_.clear();

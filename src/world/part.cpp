@@ -11,7 +11,6 @@ namespace {
 
 constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, of those who overlap
 constexpr int most_rounds = 16;       // a tick
-constexpr float nudge = 0.05f;        // metres: further than one is moved in a tick, mostly
 constexpr float touch = 0.01f;        // of the radius: an overlap that is left
 constexpr std::size_t most_part = 2;  // one in so many overlaps others, at the most
 constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
@@ -84,7 +83,7 @@ void World::find_overlaps() {
     if (unsettled_[i] != settled) {
       unsettled_[i] = unsettled;
       parting_.push_back(first + i);
-      wake_in_the_way(surroundings_.slot(first + i), nudge);
+      wake_in_the_way(surroundings_.slot(first + i));
     }
 }
 

@@ -288,7 +288,8 @@ class World final : private NoteTaker {
   void look_at_distances();
   std::uint32_t ticks_between(std::uint32_t slot) const;
   float until_asked(std::uint32_t slot) const;
-  void wake_in_the_way(std::uint32_t slot, float reach);
+  static constexpr float nudge = 0.05f;  // metres: further than one is pushed in a tick, mostly
+  void wake_in_the_way(std::uint32_t slot, float reach = nudge);
   void wake_the_pushed();
   void fall_asleep();
   bool may_sleep(std::uint32_t slot) const;
