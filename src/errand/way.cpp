@@ -78,7 +78,8 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   }
   asked_ = see.routes->ask(
       {.from = from, .to = *to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
-  if (jumps_ != see.jumps || walk_.bends().size() == 1) walk_.clear();  // it stands until then
+  const bool done = !walk_.empty() && glm::distance(walk_.end(), from.position) < there_already;
+  if (done || jumps_ != see.jumps) walk_.clear();  // it stands until then
   jumps_ = see.jumps;
   return std::nullopt;
 }

@@ -123,7 +123,8 @@ class Before {
     met_ = met_ || alike <= 0.f;
     if (stands(its_wanted)) return;
     const float whole = glm::dot(its_wanted, its_wanted) * glm::dot(wanted, wanted);
-    (alike < 0.f && alike * alike > 0.25f * whole ? towards_ : onwards_) += 1;
+    const bool against = alike < 0.f && alike * alike > 0.25f * whole;  // by more than 120 degrees
+    (against ? towards_ : onwards_) += 1;
   }
   /// How many times its side to turn away from its way: not at all while all go its way; further where it is
   /// slowed down and some come towards it, or two streams that meet do not part into lanes and stand still.
