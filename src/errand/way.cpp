@@ -22,17 +22,9 @@ constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
 constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
-constexpr float gate_width = 3.f;        // metres that it has at the most
-constexpr float heed_radius = 2.5f;      // metres within which one looks who comes towards it
-constexpr float gate_sight = 8.f;        // metres from a bend at which one thinks of going through its gate
-constexpr float strayed_by = 0.4f;    // metres from a leg, from which on it is looked whether one has strayed
-constexpr double look_every = 0.5;    // seconds
-constexpr float arc_leg = 0.4f;       // metres: shorter legs are those of an arc
-constexpr float slow_part = 0.5f;     // of its speed: who goes slower is held up
-constexpr float standing = 0.05f;     // metres per second
-constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
-constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
-constexpr double looks_for_room = 1;  // seconds
+constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
+constexpr double look_every = 0.5;  // seconds
+constexpr float arc_leg = 0.4f;     // metres: shorter legs are those of an arc
 constexpr std::uint32_t looked_ahead = 16;  // looked at for braking
 
 }  // namespace
@@ -116,6 +108,7 @@ bool Way::outdated(const View& see) {
     fetch(see);
     return found_none_;
   }
+  if (asked_ && asked_.wish()->jam) fetch_way_round(see);
   if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ == see.ground_revision) return false;
   if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
@@ -134,9 +127,6 @@ bool Way::strayed(const View& see) {
   strayed_ = !see.ground.sight(see.spot(), see.spot_at(walk_.next_bend()));
   return strayed_;
 }
-
-/// True for who keeps out of others' way, and goes slowly.
-bool Way::held_up(const View& see) { return see.avoids && see.me.speed() <= slow_part * see.gait.speed; }
 
 void Way::head_for(const View& see, std::uint32_t bend) {
   walk_.head_for(bend);
@@ -194,59 +184,6 @@ bool Way::passed_aside(const View& see) const {
   return glm::distance(now, bend_) < aside && see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
 }
 
-/// The gate at the bend: the line from which both its legs go off evenly, from the bend outwards as far as
-/// there is ground. Zero where there is none.
-vec2 Way::gate_before(const View& see) const {
-  if (!see.avoids || walk_.on_last_leg() || walk_.next() == 0 || crossing_ != Crossing::none)
-    return vec2(0.f);
-  if (!held_up(see) || glm::distance(flat(see.me.position), bend_) > gate_sight) return vec2(0.f);
-  const vec2 in = direction(bend_ - flat(walk_.bend_before())),
-             out = direction(flat(walk_.bend_after()) - bend_);
-  const vec2 outwards = direction(in - out);
-  // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
-  int towards = 0, along = 0;
-  for (const Neighbour& other : see.others.near(see.me.position, heed_radius, see.who, {}, see.body.passes)) {
-    const Other* its = see.others.find(other.id);
-    if (its == nullptr) continue;
-    const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
-    (against ? towards : along) += 1;
-  }
-  if (4 * towards > along) return vec2(0.f);
-  return see.ground.straight(see.spot_at(walk_.next_bend()), gate_width * outwards).metres * outwards;
-}
-
-/// Looks once more whether to go through a gate. Who is no longer in a throng forgets what it knew of it.
-void Way::look_for_gate(const View& see) {
-  const vec2 gate = gate_before(see);
-  if (gate != vec2(0.f))
-    throng(see).gate = gate;
-  else if (throng_ && std::isinf(throng_->nearest) && throng_->short_of <= 0.f)
-    throng_.reset();
-  else if (throng_)
-    throng_->gate = gate;
-}
-
-Way::Throng& Way::throng(const View& see) { return throng_ ? *throng_ : throng_.make(see.memory); }
-
-/// The direction in which one goes through the gate.
-vec2 Way::through_gate() const {
-  const vec2 outwards = direction(gate()), onward(-outwards.y, outwards.x);
-  return glm::dot(flat(walk_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
-}
-
-/// True for who came through the gate, from where it may go straight on. Where it may not, its way is
-/// outdated.
-bool Way::passed_gate(const View& see) {
-  if (gate() == vec2(0.f)) return false;
-  const vec2 now = flat(see.me.position);
-  if (glm::dot(now - bend_, through_gate()) <= 0.f ||
-      glm::distance(now, nearest_on(bend_, bend_ + gate(), now)) > aside)
-    return false;
-  const bool on = see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
-  if (!on) jumps_ = ~see.jumps;
-  return on;
-}
-
 /// Goes over to the bend after those that it has come by.
 void Way::come_by_bends(const View& see) {
   const vec2 now = flat(see.me.position);
@@ -269,50 +206,12 @@ bool Way::at_end(const View& see, float radius) {
   return came_by(see.was, flat(see.me.position), bend_, radius) || taken(see);
 }
 
-/// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
-/// people stand, or none that it finds within a while in one that is half as full.
-bool Way::taken(const View& see) {
-  const vec2 way = bend_ - flat(see.me.position);
-  const float left = glm::length(way);
-  if (!held_up(see)) {
-    if (throng_) throng_->nearest = std::numeric_limits<float>::infinity();
-    return false;
-  }
-  const auto stands = [&](const Neighbour& other) {
-    const Other* its = see.others.find(other.id);
-    return glm::length(other.velocity) < standing && its != nullptr &&
-           share_height(its->position.z - see.me.position.z, see.body.height, its->height);
-  };
-  const auto before_it =
-      see.others.near(see.me.position, see.body.radius + elbow_room, see.who, {}, see.body.passes);
-  if (std::ranges::none_of(before_it, [&](const Neighbour& other) {
-        return stands(other) && glm::dot(other.offset, way) > 0.5f * glm::length(other.offset) * left;
-      }))
-    return false;
-  float square = 0.f;  // metres squared, over pi, that bodies take up
-  const auto take_up = [&](float radius) {
-    square += (radius + 0.5f * elbow_room) * (radius + 0.5f * elbow_room);
-  };
-  take_up(see.body.radius);
-  for (const Neighbour& other : see.others.near(walk_.end(), left, see.who, {}, see.body.passes))
-    if (stands(other)) take_up(other.radius);
-  Throng& here = throng(see);
-  if (left < here.nearest - 0.5f * elbow_room) {
-    here.nearest = left;
-    here.nearer_at = see.time;
-  }
-  const bool gives_up = see.time - here.nearer_at > looks_for_room;
-  if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
-  here.short_of = left;
-  return true;
-}
-
 bool Way::is_open(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
   // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
   // room at the end.
   const bool in_throng = held_up(see) || throng_;
-  if (!walks || waits() || (in_throng && see.time >= next_gate_look_) || outdated(see)) return false;
+  if (!walks || asked_ || (in_throng && see.time >= next_gate_look_) || outdated(see)) return false;
   come_by_bends(see);
   if (crossing_ == Crossing::reached) return false;
   return !walk_.on_last_leg() || (!in_throng && !came_by(see.was, flat(see.me.position), bend_, radius));
@@ -354,6 +253,7 @@ Intent Way::go_on(const View& see, float radius, float speed, float end_speed, f
   if (see.time >= next_gate_look_) {
     next_gate_look_ = see.time + look_every;
     look_for_gate(see);
+    look_for_way_round(see);
   }
   const vec2 now = flat(see.me.position);
   const bool last = walk_.on_last_leg();

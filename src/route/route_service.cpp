@@ -11,10 +11,11 @@ constexpr std::size_t most_shared = 4096;  // answers out of one search
 constexpr std::size_t kept_requests = 128;
 constexpr std::uint64_t budgets_to_forget = 128;
 
-/// Requests with the same of these have the same goal.
-auto goal_of(const RouteRequest& wish) {
-  const vec3 at = wish.to.position;
-  return std::tuple(wish.to.layer, wish.to.piece, at.x, at.y, at.z);
+/// Requests with the same of these have the same goal; those who go round a jam have theirs to themselves.
+auto goal_of(const AskedRoute& asked) {
+  const Spot& to = asked.wish.to;
+  const vec3 at = to.position;
+  return std::tuple(to.layer, to.piece, at.x, at.y, at.z, asked.wish.jam ? asked.order : 0);
 }
 
 }  // namespace
@@ -58,6 +59,8 @@ RouteTicket& RouteTicket::operator=(RouteTicket&& other) noexcept {
 bool RouteTicket::ready() const { return asked_ != nullptr && asked_->ready; }
 
 bool RouteTicket::found_none() const { return ready() && asked_->way.bends.empty(); }
+
+const RouteRequest* RouteTicket::wish() const { return asked_ != nullptr ? &asked_->wish : nullptr; }
 
 bool RouteTicket::leads_to(const Spot& goal) const {
   return asked_ != nullptr && asked_->wish.to.position == goal.position;
@@ -114,12 +117,12 @@ void RouteService::line_up() {
   std::ranges::sort(queue_, in_turn);
   by_goal_ = queue_;
   std::ranges::sort(by_goal_, [this](std::uint32_t a, std::uint32_t b) {
-    const auto one = goal_of(requests_[a].wish), other = goal_of(requests_[b].wish);
+    const auto one = goal_of(requests_[a]), other = goal_of(requests_[b]);
     return one != other ? one < other : before(a, b);
   });
   for (std::size_t run = 0, end = 0; run < by_goal_.size(); run = end) {
-    const auto goal = goal_of(requests_[by_goal_[run]].wish);
-    while (end < by_goal_.size() && goal_of(requests_[by_goal_[end]].wish) == goal) ++end;
+    const auto goal = goal_of(requests_[by_goal_[run]]);
+    while (end < by_goal_.size() && goal_of(requests_[by_goal_[end]]) == goal) ++end;
     for (std::size_t i = run; i < end; ++i) {
       requests_[by_goal_[i]].run = run;
       requests_[by_goal_[i]].run_end = end;
@@ -176,7 +179,11 @@ bool RouteService::share(const Ground& ground, std::size_t first, std::size_t en
 void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
   const auto one = [&](std::size_t i) {
     AskedRoute& request = requests_[batch_[i]];
-    ground.route(request.wish.from, request.wish.to, request.way);
+    const auto& [from, to, priority, time_asked, asker, jam, most] = request.wish;
+    if (jam)
+      ground.route_round(from, to, *jam, most, request.way);
+    else
+      ground.route(from, to, request.way);
   };
   if (jobs && batch_.size() > 1)
     jobs(batch_.size(), one);

@@ -23,9 +23,10 @@ constexpr float asking_distance = 0.3f;   // metres between bodies: whoever stan
 constexpr float elbow_room = 0.15f;       // metres: so much
 constexpr float held_part = 0.1f;         // of the speed it wants: who goes no faster is held up
 constexpr float step_aside = 0.3f;        // seconds that it takes
-constexpr float polite = 1.5f;            // seconds for which one is held up before others make room
-constexpr float settling = 0.06f;         // seconds over which the velocity settles, of who hardly moves
-constexpr std::size_t soon = 4;           // NPCs that are called into the cache before their turn
+constexpr float makes_up_its_mind = 0.3f;  // seconds over which the way aside settles
+constexpr float polite = 1.5f;             // seconds for which one is held up before others make room
+constexpr float settling = 0.06f;          // seconds over which the velocity settles, of who hardly moves
+constexpr std::size_t soon = 4;            // NPCs that are called into the cache before their turn
 
 /// Those seen of whom heed is taken: the nearest. Told apart by rings of the same area, so that nothing is
 /// sorted.
@@ -288,7 +289,7 @@ void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
       mover.crossing || mover.halted || mover.intent.direct)
     return;
   if (stands(mover.intent.velocity))
-    make_room(slot);
+    make_room(slot, mine);
   else
     keep_clear(slot, mine);
 }
@@ -372,8 +373,8 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
 }
 
 /// Steps aside, from where it stands, for those who are held up by it; others who stand in its way then make
-/// room in turn.
-void World::make_room(std::uint32_t slot) {
+/// room in turn. `mine`: how others see it, with the way aside that it wanted in the tick before.
+void World::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
   Mover& mover = movers_[slot];
   const auto& [gait, avoidance, body] = *mover.like;
   const float radius = body.radius, fast = 0.5f * gait.speed;
@@ -394,7 +395,9 @@ void World::make_room(std::uint32_t slot) {
   });
   if (aside == vec2(0.f)) return;
   const float far = glm::length(aside);
-  mover.wanted = std::min(fast, far / step_aside) / far * aside;
+  // Little by little: where many make room for each other, each way aside follows from those of the others.
+  const vec2 wish = std::min(fast, far / step_aside) / far * aside;
+  mover.wanted = mine.wanted + std::min(1.f, mover.left / makes_up_its_mind) * (wish - mine.wanted);
   if (near_edges(slot))
     keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, mover.wanted, permitted);
   mover.intent.velocity = settled(mover.motion.velocity,

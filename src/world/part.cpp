@@ -12,6 +12,7 @@ namespace {
 constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, of those who overlap
 constexpr int most_rounds = 16;       // a tick
 constexpr float touch = 0.01f;        // of the radius: an overlap that is left
+constexpr float loss = 0.1f;          // of its speed into others, in each round: more, and it trembles
 constexpr std::size_t most_part = 2;  // one in so many overlaps others, at the most
 constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
 // Whether somebody has to step apart: not, as far as it is known; it does; or others have come onto it.
@@ -22,6 +23,12 @@ constexpr std::uint8_t settled = 0, unsettled = 1, called = 2;
 void call(std::uint8_t& other) {
   const std::atomic_ref state(other);
   if (state.load(relaxed) == settled) state.store(called, relaxed);
+}
+
+/// Whoever is pressed against others cannot be as fast as it seems; those behind it go by that.
+void lose_speed_against(vec2& velocity, vec2 apart) {
+  const vec2 away = direction(apart);
+  velocity -= loss * std::min(0.f, glm::dot(velocity, away)) * away;
 }
 
 }  // namespace
@@ -39,6 +46,7 @@ void World::part() {
     in_parts(parting_.size(), [this](std::size_t i) {
       Mover& mover = movers_[surroundings_.slot(parting_[i])];
       if (apart_[i] == vec2(0.f)) return;
+      lose_speed_against(mover.motion.velocity, apart_[i]);
       if (const Snap here = find_spot(mover, 0.05f))
         mover.motion.position = slide(*ground_, here.spot, apart_[i]).end.position;
     });

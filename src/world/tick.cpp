@@ -296,6 +296,8 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .memory = &pool_,
           .time = moment(slot),
           .avoids = avoid_ && mover.like->avoidance.takes_part && mover.drive == Drive::own,
+          .held = mover.held,
+          .patience = patience_,
           .routes = &routes_,
           .route_priority = cards_[slot].route_priority};
 }

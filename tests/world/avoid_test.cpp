@@ -112,7 +112,7 @@ TEST(Avoid, StreamsThatMeetInALanePartIntoFilesAndDoNotJam) {
     }
     EXPECT_LT(until_all_stand(world, 200), 0.05f * 0.3f) << width;
     expect_all_arrived(world);
-    EXPECT_LT(world.time(), 3.f * 38.f / 1.4f) << width;
+    EXPECT_LT(world.time(), 4.f * 38.f / 1.4f) << width;
   }
 }
 

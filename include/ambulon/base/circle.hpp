@@ -33,6 +33,12 @@ inline float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
   return root <= 0.f ? 1.f : std::min(1.f, c / (-b + std::sqrt(root)));
 }
 
+/// True when the line from `a` to `b` and that from `c` to `d` cross; not when an end of one lies on the
+/// other.
+inline bool lines_cross(vec2 a, vec2 b, vec2 c, vec2 d) {
+  return cross(b - a, c - a) * cross(b - a, d - a) < 0.f && cross(d - c, a - c) * cross(d - c, b - c) < 0.f;
+}
+
 /// True when the line from `from` to `to` touches the upright box between the corners `low` and `high`.
 inline bool crosses_box(vec2 from, vec2 to, vec2 low, vec2 high) {
   float enters = 0.f, leaves = 1.f;

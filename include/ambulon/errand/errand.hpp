@@ -80,7 +80,9 @@ struct View {
   NoteTaker& notes;
   std::pmr::memory_resource* memory;  ///< of the world, for what the errand has to keep; of one thread
   double time = 0;                    ///< seconds since the world began
-  bool avoids = false;  ///< it keeps out of others' way, so that they may take the place where it is to go
+  bool avoids = false;    ///< it keeps out of others' way, so that they may take the place where it is to go
+  float held = 0.f;       ///< seconds for which they have been in its way by now
+  float patience = 1e6f;  ///< seconds of that after which it looks for a way round them
   RouteService* routes = nullptr;  ///< where it asks for ways; null: it finds them itself, at once
   int route_priority = 0;          ///< of what it asks for there
 

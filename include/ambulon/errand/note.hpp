@@ -44,6 +44,7 @@ enum class Event : std::uint8_t {
   no_place,       ///< was clicked: there was nothing but sky, so it was not sent
   held_up,        ///< by `whom`, and perhaps others, at `where`, for `value` seconds by now
   goes_on,        ///< after `value` seconds in which it was held up, at `where`
+  goes_round,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 

@@ -25,7 +25,7 @@ class Way {
   std::optional<Outcome> lay(const View& see, vec3 goal);
 
   /// True while the way that was asked for last is not there yet.
-  bool waits() const { return asked_ && !found_none_; }
+  bool waits() const { return asked_ && !found_none_ && !asked_.wish()->jam; }
 
   /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
   /// aside so far that it cannot go straight on to the next bend, since. To be asked at each step, since it
@@ -100,6 +100,9 @@ class Way {
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
   void look_for_gate(const View& see);
+  void look_for_way_round(const View& see);
+  static float seconds_through(const View& see, const Bottleneck& jam, float radius);
+  void fetch_way_round(const View& see);
   Throng& throng(const View& see);
   bool taken(const View& see);
   bool strayed(const View& see);
@@ -109,8 +112,8 @@ class Way {
   Intent cross(const View& see);
 
   Walk walk_;
-  RouteTicket asked_;                   // for a way that is not there yet, or that there is none
-  Rare<Throng> throng_;                 // while it is held up, or has been
+  RouteTicket asked_;    // for a way that is not there yet, or that there is none; or round a jam
+  Rare<Throng> throng_;  // while it is held up, or has been
   std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
   std::uint32_t jumps_ = 0;             // the same
   bool found_none_ = false;             // there is none, such as it asked for

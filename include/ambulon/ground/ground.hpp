@@ -30,6 +30,13 @@ struct Clearance {
   bool level = false;  ///< all that is nearer lies at the height of the spot
 };
 
+/// A narrow place of a ground: a line across it, from edge to edge.
+struct Bottleneck {
+  Spot middle;      ///< on the line
+  vec2 left{0.f};   ///< metres, from there to the edge at one end of it
+  vec2 right{0.f};  ///< and at the other
+};
+
 /// What can be walked on. A user's own ground is a class that answers these questions; every
 /// errand works on it unchanged. All of them are asked without changing the ground.
 class Ground {
@@ -62,6 +69,14 @@ class Ground {
   /// some percent longer or shorter than `route` finds them.
   virtual void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
     for (std::size_t i = 0; i < from.size(); ++i) route(from[i], to, *ways[i]);
+  }
+
+  /// Fills in the shortest way between two spots of this ground that does not go through a bottleneck, when
+  /// it is at most `most` metres long: for those who would go round a jam. By default there is none.
+  virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                           Route& route) const {
+    (void)from, (void)to, (void)jam, (void)most;
+    route.clear();
   }
 
   /// True when one can walk from spot to spot in a straight line.

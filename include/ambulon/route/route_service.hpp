@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <deque>
 #include <memory_resource>
+#include <optional>
 #include <span>
 #include <utility>
 #include <vector>
@@ -15,9 +16,11 @@ namespace ambulon {
 /// A way that is asked for.
 struct RouteRequest {
   Spot from = {}, to = {};
-  int priority = 0;         ///< -1000 to 1000; each step of it is worth a second of waiting
-  double time = 0;          ///< seconds: when it is asked for
-  std::uint32_t asker = 0;  ///< told by `RouteService::serve`; its meaning is the caller's own
+  int priority = 0;                    ///< -1000 to 1000; each step of it is worth a second of waiting
+  double time = 0;                     ///< seconds: when it is asked for
+  std::uint32_t asker = 0;             ///< told by `RouteService::serve`; its meaning is the caller's own
+  std::optional<Bottleneck> jam = {};  ///< a way round it is asked for, if there is one
+  float most = 0.f;                    ///< of at most so many metres
 };
 
 struct AskedRoute;
@@ -38,6 +41,8 @@ class RouteTicket {
   bool ready() const;
   /// True when there is, and it is that no way leads there.
   bool found_none() const;
+  /// What was asked for; null when nothing was.
+  const RouteRequest* wish() const;
   /// True when this is the goal that was asked for.
   bool leads_to(const Spot& goal) const;
   /// Whoever asked has gone on, and is at another spot now. Nothing happens when there is an answer already.

@@ -27,7 +27,7 @@ struct WorldOptions {
   std::size_t journal = 4096;      ///< notes the journal keeps
   bool avoid = false;    ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
   float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6; and
-                         ///< after which it is told of one whom others hold up
+                         ///< after which one whom others hold up looks for a way round, and it is told
   std::uint64_t route_work = 0;  ///< pieces of ground that searches for ways may look on from in a tick; who
                                  ///< comes after that waits for its turn. 0: any number, nobody waits
   Jobs jobs = {};  ///< called for what many threads can do at once; without, one does it all. The world
@@ -308,7 +308,7 @@ class World final : private NoteTaker {
   void avoid(std::uint32_t slot, const Surroundings::Manner& mine);
   void keep_clear(std::uint32_t slot, const Surroundings::Manner& mine);
   bool near_edges(std::uint32_t slot);
-  void make_room(std::uint32_t slot);
+  void make_room(std::uint32_t slot, const Surroundings::Manner& mine);
   bool passes(const Body& body, std::uint32_t slot) const;
   bool count_held(std::uint32_t slot);
   void tell_of_throng(std::uint32_t slot);

@@ -17,6 +17,7 @@ constexpr double same_floor = 500;    // millimetres by which a spot may lie abo
 // Millimetres by which a straight walk may end beyond an edge that it goes along.
 constexpr double skin = 0.1;
 constexpr double same_place = 1e-6;        // millimetres
+constexpr float beyond_edge = 0.01f;       // metres by which a line is closed beyond the edges
 constexpr std::size_t least_sharers = 64;  // of one search with the same goal, when they come from one place
 constexpr std::size_t sure_sharers = 256;  // wherever they come from
 constexpr int draws = 64;                  // for a random spot, before it is where one is
@@ -256,14 +257,38 @@ void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.clear();
   const auto loan = helpers_.borrow();
   Found found;
-  route.complete = search(from, to, *loan, found);
+  const bool there = search(from, to, *loan, found);
   route.expanded = found.expanded;
-  if (!route.complete) return;
+  if (there) lay(found, *layers_[from.layer].made, route);
+}
+
+/// Makes a route of what a search has found.
+void MeshGround::lay(const Found& found, const Layer& layer, Route& route) {
+  route.complete = true;
   lay_along(found.path, route);
-  const auto crossings = layers_[from.layer].made->crossings.all();
+  const auto crossings = layer.crossings.all();
   for (const auto& [bend, crossing] : found.crossed)
     route.crossings.push_back(
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
+}
+
+/// It goes by lengths alone: where parts of the way round cost more than that, there is none.
+void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                             Route& route) const {
+  route.clear();
+  const auto start = place_of(from), goal = place_of(to), middle = place_of(jam.middle);
+  if (!start || !goal || !middle) return;
+  const Layer& layer = *layers_[from.layer].made;
+  const auto loan = helpers_.borrow();
+  auto& [search, by_cost, part, reached, line] = *loan;
+  // A little beyond the edges, since it goes from edge to edge but for rounding.
+  const vec2 along = direction(jam.left - jam.right);
+  line.lay(layer.mesh, middle->at + in_mm(jam.right - beyond_edge * along),
+           middle->at + in_mm(jam.left + beyond_edge * along), layer.mesh.height(middle->polygon, middle->at),
+           same_floor);
+  const bool found = search.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * most);
+  route.expanded = search.expanded();
+  if (found && !search.costly()) lay({search.length(), search.path(), search.crossed()}, layer, route);
 }
 
 /// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for

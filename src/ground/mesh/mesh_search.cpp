@@ -33,6 +33,7 @@ const MeshCrossings& MeshSearch::no_crossings() {
 void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCrossings& crossings) {
   mesh_ = &mesh, crossings_ = &crossings, from_ = from;
   length_ = 0, around_ = 0;
+  line_ = nullptr, most_ = std::numeric_limits<double>::infinity(), side_ = 0;
   costly_ = mesh.polygons()[from.polygon].cost > 1.f;
   expanded_ = 0;
   nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear(), ends_.clear(), around_goal_.clear();
@@ -52,33 +53,47 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
                        const MeshCrossings& crossings) {
   start(mesh, from, crossings);
   to_ = to;
-  const auto polygons = mesh.polygons();
+  look_from_start();
+}
+
+bool MeshSearch::find_round(const ConvexMesh& mesh, const Place& from, const Place& to,
+                            const MeshCrossings& crossings, const ClosedLine& line, double most) {
+  start(mesh, from, crossings);
+  to_ = to, line_ = &line, most_ = most;
+  look_from_start();
+  const bool found = go_on(~std::uint64_t{0}) == State::found;
+  line_ = nullptr;
+  return found && length_ <= most;
+}
+
+void MeshSearch::look_from_start() {
   state_ = State::no_way;
-  if (!crossings.reachable(mesh, from.polygon, to.polygon, reached_)) return;
-  if (from.polygon == to.polygon) {
-    length_ = glm::distance(from.at, to.at);
-    path_.assign({bend_in(mesh, from), bend_in(mesh, to)});
+  if (!crossings_->reachable(*mesh_, from_.polygon, to_.polygon, reached_)) return;
+  side_ = side_of(from_.polygon, from_.at);
+  if (from_.polygon == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
+    length_ = glm::distance(from_.at, to_.at);
+    path_.assign({bend_in(*mesh_, from_), bend_in(*mesh_, to_)});
     state_ = State::found;
     return;
   }
-  mesh.each_pocket_from(to.polygon, [&](std::uint32_t pocket) { around_goal_.push_back(pocket); });
+  mesh_->each_pocket_from(to_.polygon, [&](std::uint32_t pocket) { around_goal_.push_back(pocket); });
   std::ranges::sort(around_goal_);
-  little_ = little * glm::distance(from.at, to.at);
+  little_ = little * glm::distance(from_.at, to_.at);
   state_ = State::searching;
   const Seen seen{.root = none, .to_root = 0, .parent = none};
-  see_everything(polygons[from.polygon].first, polygons[from.polygon].count, seen);
-  see_crossings(from.polygon, seen, nullptr);
+  see_everything(mesh_->polygons()[from_.polygon].first, mesh_->polygons()[from_.polygon].count, seen);
+  see_crossings(from_.polygon, seen, nullptr);
 }
 
 MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
     const std::uint32_t next = take_best();
-    if (next == none) return state_ = State::no_way;  // there is a way, so this is never met
+    if (next == none) return state_ = State::no_way;  // where there is a way, only when a line closes it
     const Node& node = nodes_[next];
     if (overtaken(node)) continue;
     ++done, ++expanded_;
-    if ((node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon) ==
-        to_.polygon) {
+    side_ = side_of(node);
+    if (polygon_of(node) == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
       finish(next, to_);
       state_ = State::found;
     } else if (node.side == none)
@@ -89,6 +104,43 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   return state_;
 }
 
+/// The polygon that the way enters at a node.
+std::uint32_t MeshSearch::polygon_of(const Node& node) const {
+  return node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon;
+}
+
+// --- A line that is closed --------------------------------------------------------------------
+// It goes from edge to edge, so it divides each polygon that it comes through, and a way stays on the side on
+// which it enters one. A stretch on a side that the line crosses is cut there, so no node is on both sides.
+
+/// On which side of the line a place in a polygon lies: above 0 or below; 0 where it does not divide that.
+double MeshSearch::side_of(std::uint32_t polygon, dvec2 at) const {
+  if (line_ == nullptr || !line_->divides(polygon)) return 0;
+  return line_->left_of(at) < 0 ? -1 : 1;
+}
+
+/// On which the way enters a polygon at a node.
+double MeshSearch::side_of(const Node& node) const {
+  if (line_ == nullptr) return 0;
+  return side_of(polygon_of(node),
+                 node.side == none ? crossing_of(node.root).to.at : 0.5 * (node.left + node.right));
+}
+
+/// True of a place in the polygon in hand that the line parts from where the way enters it.
+bool MeshSearch::beyond_line(std::uint32_t polygon, dvec2 at) const {
+  return side_ != 0 && side_of(polygon, at) != side_;
+}
+
+/// Cuts off of a stretch on a side of the polygon in hand what lies beyond the line; false when nothing is
+/// left.
+bool MeshSearch::cut_at_line(dvec2& left, dvec2& right) const {
+  const double of_left = side_ * line_->left_of(left), of_right = side_ * line_->left_of(right);
+  if (std::max(of_left, of_right) < hair) return false;
+  if (of_left < -hair) left = cut(left, of_left, right, of_right);
+  if (of_right < -hair) right = cut(right, of_right, left, of_left);
+  return true;
+}
+
 /// True of a node to whose root there is a shorter way.
 bool MeshSearch::overtaken(const Node& node) const {
   return node.root != none && node.to_root > bends_[node.root].length + hair;
@@ -97,7 +149,8 @@ bool MeshSearch::overtaken(const Node& node) const {
 /// True when there is a shorter way to all of a node's stretch, by a corner at an end of the side on which it
 /// lies. Further from the corner that way gains less, so only the far end of the stretch is looked at.
 bool MeshSearch::shorter_by_corner(const Node& node) const {
-  if (node.side == none) return false;
+  // What is known of a corner holds on its side of a closed line.
+  if (node.side == none || side_of(node) != 0) return false;
   const dvec2 root = root_of(node.root);
   const auto by = [&](std::uint32_t number, dvec2 far) {
     const ConvexMesh::Side& side = mesh_->sides()[number];
@@ -202,15 +255,16 @@ bool MeshSearch::leads_nowhere(std::uint32_t pocket) const {
 
 void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const std::uint32_t entered = mesh_->sides()[side].across;
-  if (entered == ConvexMesh::none || same(left, right)) return;
+  if (entered == ConvexMesh::none || (side_ != 0 && !cut_at_line(left, right)) || same(left, right)) return;
   if (mesh_->sides()[side].blind != 0 && leads_nowhere(mesh_->sides()[entered].polygon)) return;
   const dvec2 root = root_of(seen.root);
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   __builtin_prefetch(&mesh_->sides()[entered]);  // soon looked through, mostly
-  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   double least = least_by(root, left, right);
   if (around_ > 0) least = std::max(least - around_, glm::distance(root, nearest_on(left, right, root)));
+  if (seen.to_root + least > most_) return;
+  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   Open open{seen.to_root + least, static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
   if (open.node != none) put_off(open);
@@ -231,6 +285,11 @@ bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
   seen.to_root += glm::distance(root_of(seen.root), end);
   seen.root = corner;
   Best& bend = bends_[corner];
+  if (line_ != nullptr && line_->holds(end)) {
+    // Where the line ends there are ways on both sides of it, of which none stands for the other.
+    bend = {std::numeric_limits<double>::infinity(), search_};
+    return true;
+  }
   if (bend.search == search_ && seen.to_root > bend.length + hair) return false;
   if (bend.search != search_ || seen.to_root < bend.length) bend = {seen.to_root, search_};
   return true;
@@ -294,13 +353,14 @@ void MeshSearch::look_through(const Node& node, const Seen& straight) {
 void MeshSearch::see_crossings(std::uint32_t polygon, const Seen& seen, const Node* by) {
   for (std::uint32_t i = crossings_->first_from(polygon); i != MeshCrossings::none; i = crossings_->next(i)) {
     const MeshCrossing& crossing = crossings_->all()[i];
+    if (beyond_line(polygon, crossing.from.at)) continue;
     const dvec2 root = root_of(seen.root),
                 bend = by == nullptr ? crossing.from.at : passes(root, by->left, by->right, crossing.from.at);
     const double length =
         seen.to_root + glm::distance(root, bend) + glm::distance(bend, crossing.from.at) + crossing.cost;
     const std::uint32_t landing = crossing_roots_ + i;
     Best& best = bends_[landing];
-    if (best.search == search_ && length >= best.length) continue;
+    if (length > most_ || (best.search == search_ && length >= best.length)) continue;
     best = {length, search_};
     nodes_.push_back({bend, bend, none, landing, length, seen.parent});
     put_off({length + glm::distance(crossing.to.at, to_.at), static_cast<std::uint32_t>(nodes_.size() - 1)});
@@ -342,9 +402,7 @@ void MeshSearch::finish(std::uint32_t number, const Place& to) {
 void MeshSearch::trace(std::uint32_t number) {
   for (std::uint32_t at = number; at != none; at = nodes_[at].parent) {
     const Node& node = nodes_[at];
-    const std::uint32_t polygon =
-        node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon;
-    costly_ = costly_ || mesh_->polygons()[polygon].cost > 1.f;
+    costly_ = costly_ || mesh_->polygons()[polygon_of(node)].cost > 1.f;
     if (node.root != none) add(bend_of(node.root));
     if (node.side != none) continue;
     const MeshCrossing& crossing = crossing_of(node.root);

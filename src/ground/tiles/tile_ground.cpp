@@ -20,7 +20,9 @@ constexpr float least_radius = 0.01f;  // of a cell: where corners cannot be cut
 // From here on a flow field and ways out of it take less than as many searches (bench_tiles share).
 constexpr std::size_t least_shared_cells = std::size_t{1} << 20U;
 constexpr std::size_t least_sharers = 1000;
-constexpr int draws = 64;  // for a random spot, before it is chosen from all cells around
+constexpr float beyond_edge = 0.02f;       // of a cell, by which a line is closed beyond the edges
+constexpr double longest_by_cells = 1.09;  // of a straight line: the way by cells, at the most
+constexpr int draws = 64;                  // for a random spot, before it is chosen from all cells around
 
 }  // namespace
 
@@ -289,6 +291,54 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   complete(from, to, searcher.line, route);
 }
 
+void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                             Route& route) const {
+  route.clear();
+  if (!reachable(from, to)) return;
+  const auto loan = searchers_.borrow(memory_);
+  Searcher& searcher = *loan;
+  // A little beyond the edges, since it goes from edge to edge but for rounding.
+  const vec2 middle = flat(jam.middle.position),
+             beyond = beyond_edge * map().cell_size() * direction(jam.left - jam.right);
+  searcher.closed = {middle + jam.right - beyond, middle + jam.left + beyond};
+  const double cells = static_cast<double>(most / map().cell_size()) * longest_by_cells;
+  if (find_round(from, to, cells, searcher)) {
+    lay(from.layer, flat(from.position), flat(to.position), searcher);
+    complete(from, to, searcher.line, route);
+  }
+  // Who stands beside its cell may have the line between.
+  const auto crosses = [&](vec3 a, vec3 b) {
+    return lines_cross(searcher.closed->from, searcher.closed->to, flat(a), flat(b));
+  };
+  const bool crossed = std::ranges::adjacent_find(route.bends, crosses) != route.bends.end();
+  if (crossed || route.length > most) route.clear();
+  route.expanded = searcher.search.expanded();
+  searcher.closed.reset();
+}
+
+/// Finds the turns of the way that does not cross the closed line, on a copy of the map on which its cells
+/// are covered: true when there is one of less than so many cells.
+bool TileGround::find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const {
+  const TileMap& cells = map_for(width(from.layer));
+  auto& copy = searcher.copy;
+  if (!copy || copy->width != from.layer || copy->revision != revision())
+    copy.emplace(cells, from.layer, revision());
+  const auto [a, b] = *searcher.closed;
+  const CellBox box = cells.cells_in(glm::min(a, b), glm::max(a, b));
+  const auto cover = [&](bool covered) {
+    for (int y = box.low.y; y <= box.high.y; ++y)
+      for (int x = box.low.x; x <= box.high.x; ++x)
+        if (cells.free({x, y}) && crosses_box(a, b, cells.corner({x, y}), cells.corner({x + 1, y + 1})))
+          copy->map.cover({x, y}, covered);
+  };
+  cover(true);
+  const bool found = searcher.search.find(copy->map, cells.cell_of(from.piece), cells.cell_of(to.piece),
+                                          TileMethod::automatic, most);
+  searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
+  cover(false);
+  return found;
+}
+
 /// The way along a line, which has the spots for its ends; straight on where it has no points.
 void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route) {
   route.bends.push_back(from.position);
@@ -397,7 +447,9 @@ void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const
     by_turns += costs[i];
     const bool dearer =
         !uniform && cost_of_line(line[kept], line[i + 1]) > (by_turns + costs[i + 1]) * (1 + 1e-6);
-    if (!dearer && clear_line(number, line[kept], line[i + 1])) continue;
+    const bool closed =
+        searcher.closed && lines_cross(searcher.closed->from, searcher.closed->to, line[kept], line[i + 1]);
+    if (!dearer && !closed && clear_line(number, line[kept], line[i + 1])) continue;
     line[++kept] = line[i];
     by_turns = 0;
   }

@@ -99,8 +99,8 @@ int passage_turn(const TileMap& map, Cell cell, int direction) {
 
 }  // namespace
 
-void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method) {
-  map_ = &map, from_ = from, to_ = to;
+void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method, double most) {
+  map_ = &map, from_ = from, to_ = to, most_ = most;
   expanded_ = 0;
   length_ = 0;
   path_.clear();
@@ -119,7 +119,7 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
     search_ = 1;
   }
   state_ = State::searching;
-  best_ = std::numeric_limits<double>::infinity();
+  best_ = most;
   // One step or jump adds at most twice its length to the estimate.
   open_.clear(2 * aslant * (jumps_ ? std::max(map.width(), map.height()) + map.width() + map.height() : 256));
   relax({map.index(from), link(map.index(from), none), from, 0});
@@ -128,7 +128,7 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
 TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
     if (open_.empty() || open_.least() >= best_ - hair) {
-      if (!std::isfinite(best_)) return state_ = State::no_way;
+      if (best_ >= most_) return state_ = State::no_way;
       length_ = best_;
       trace_back();
       return state_ = State::found;

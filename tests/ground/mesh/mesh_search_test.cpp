@@ -33,15 +33,51 @@ bool clear(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
   return true;
 }
 
-/// The length of the shortest way between two points, over all corners of the ground that see each other;
-/// infinite when there is none.
-double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
+/// A line over a mesh, from edge to edge.
+struct Line {
+  dvec2 from, to;
+  bool crossed_by(dvec2 a, dvec2 b) const {
+    const auto side = [](dvec2 start, dvec2 end, dvec2 at) {
+      return cross(glm::normalize(end - start), at - start);
+    };
+    return a != b && side(from, to, a) * side(from, to, b) < 0 && side(a, b, from) * side(a, b, to) < 0;
+  }
+  bool holds(dvec2 at) const { return glm::distance(nearest_on(from, to, at), at) < 1; }
+};
+
+/// That through a place, in some direction, and a little further.
+Line line_through(const ConvexMesh& mesh, dvec2 place) {
+  const double angle = 0.01 * number(0, 628), reach = 1e6;
+  const dvec2 along(std::cos(angle), std::sin(angle));
+  double ahead = reach, behind = reach;
+  for (const ConvexMesh::Polygon& polygon : mesh.polygons())
+    for (std::uint32_t side = polygon.first; side < polygon.first + polygon.count; ++side) {
+      if (mesh.sides()[side].across != ConvexMesh::none) continue;
+      const dvec2 a = mesh.start_of(side), edge = mesh.end_of(side) - a;
+      const double slope = cross(along, edge);
+      if (slope == 0 || std::abs(cross(a - place, along) / slope - 0.5) > 0.5) continue;
+      const double off = cross(a - place, edge) / slope;
+      (off >= 0 ? ahead : behind) = std::min(off >= 0 ? ahead : behind, std::abs(off));
+    }
+  return {place - (behind + 1) * along, place + (ahead + 1) * along};
+}
+
+/// The length of the shortest way between two points, over all corners of the ground that see each other, and
+/// not across a line; infinite when there is none.
+double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to, const Line* line = nullptr) {
   std::vector<dvec2> points = {from, to};
   for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
     for (const ConvexMesh::Side& side : mesh.sides_of(polygon)) points.push_back(side.start);
   const auto before = [](dvec2 a, dvec2 b) { return a.x != b.x ? a.x < b.x : a.y < b.y; };
   std::sort(points.begin() + 2, points.end(), before);
   points.erase(std::unique(points.begin() + 2, points.end()), points.end());
+  // A corner at which the line ends is there twice, on both sides of it.
+  for (std::size_t i = 2, count = points.size(); line != nullptr && i < count; ++i)
+    if (line->holds(points[i])) {
+      const dvec2 along = glm::normalize(line->to - line->from), aside = 2.0 * dvec2(-along.y, along.x);
+      points.push_back(points[i] - aside);
+      points[i] += aside;
+    }
   std::vector<double> length(points.size(), std::numeric_limits<double>::infinity());
   std::vector<bool> done(points.size());
   length[0] = 0;
@@ -53,7 +89,8 @@ double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
     done[next] = true;
     for (std::size_t i = 0; i < points.size(); ++i)
       if (const double through = length[next] + glm::distance(points[next], points[i]);
-          through < length[i] - 1e-9 && clear(mesh, points[next], points[i]))
+          through < length[i] - 1e-9 && !(line != nullptr && line->crossed_by(points[next], points[i])) &&
+          clear(mesh, points[next], points[i]))
         length[i] = through;
   }
 }
@@ -78,6 +115,38 @@ RC_GTEST_PROP(MeshSearch, WaysAreTheShortestOfAll, ()) {
       RC_ASSERT(path[k - 1] == path[k] || clear(mesh, path[k - 1].at, path[k].at));
     }
     RC_ASSERT(std::abs(search.length() - length) < 1e-6);
+  }
+}
+
+RC_GTEST_PROP(MeshSearch, WaysRoundALineAreTheShortestOfThoseThatDoNotCrossIt, ()) {
+  const std::vector<Outline> outlines = yard();
+  const ConvexMesh mesh = *rc::gen::arbitrary<bool>() ? ConvexMesh(*Triangulation::make(outlines))
+                                                      : in_patches(outlines, outlines[0][2].x);
+  const Line line = line_through(mesh, inside_of_one(mesh).at);
+  const auto passes = [&](const ConvexMesh::Corner& corner) {  // it closely, and goes on
+    return line.holds(corner.at) &&
+           std::min(glm::distance(corner.at, line.from), glm::distance(corner.at, line.to)) > 3;
+  };
+  if (std::ranges::any_of(mesh.corners(), passes)) return;
+  ClosedLine closed;
+  closed.lay(mesh, line.from, line.to, 0, 0);
+  MeshSearch search;
+  for (int i = 0; i < 3; ++i) {
+    const MeshSearch::Place from = somewhere(mesh), to = somewhere(mesh);
+    if (line.holds(from.at) || line.holds(to.at)) continue;
+    const double shortest = over_all_corners(mesh, from.at, to.at, &line);
+    const double infinite = std::numeric_limits<double>::infinity();
+    RC_ASSERT(search.find_round(mesh, from, to, {}, closed, infinite) == std::isfinite(shortest));
+    if (!std::isfinite(shortest)) continue;
+    RC_ASSERT(std::abs(search.length() - shortest) < 15);  // millimetres, as corners are moved
+    const auto path = search.path();
+    for (std::size_t k = 1; k < path.size(); ++k) {
+      const bool at_its_end = line.holds(path[k - 1].at) || line.holds(path[k].at);
+      RC_ASSERT(at_its_end || !line.crossed_by(path[k - 1].at, path[k].at));
+      RC_ASSERT(path[k - 1] == path[k] || clear(mesh, path[k - 1].at, path[k].at));
+    }
+    RC_ASSERT(search.find_round(mesh, from, to, {}, closed, search.length() + 0.1));
+    RC_ASSERT(!search.find_round(mesh, from, to, {}, closed, shortest - 20));
   }
 }
 

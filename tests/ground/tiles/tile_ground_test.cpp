@@ -6,6 +6,7 @@
 #include <glm/common.hpp>
 
 #include "ambulon/ambulon.hpp"
+#include "ambulon/base/circle.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
 #include "ground_behind.hpp"
@@ -149,6 +150,50 @@ RC_GTEST_PROP(TileGround, RoutesHaveRoomForTheBodyAndAreNoLongerThanTheWayByCell
     RC_ASSERT(plain_clearance(ground.map(), flat(route.bends[i - 1]), flat(route.bends[i])) > room - 5e-3f);
   if (seen.uniform())
     RC_ASSERT(route.length < search.length() + 3);  // the ends lie anywhere near their cells
+}
+
+RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, ()) {
+  const TileRules rules{Neighbours::eight, static_cast<Corners>(*rc::gen::inRange(0, 3))};
+  TileGround ground(random_map(rules, *rc::gen::arbitrary<bool>()));
+  const Body body = wide(between(0.02f, 1.2f));
+  for (int i = 0; i < 4; ++i) {
+    if (i == 2)
+      (void)ground.set(ground.map().cell_of(0), 1);  // what it keeps for such questions is out of date
+    const auto middle = random_spot_on(ground, body);
+    if (!middle) return;
+    const float angle = between(0, 2 * pi);
+    const vec2 across = 200.f * vec2(std::cos(angle), std::sin(angle));
+    const Stretch left = ground.straight(*middle, across), right = ground.straight(*middle, -across);
+    const vec2 at = flat(middle->position), a = flat(left.end.position), b = flat(right.end.position);
+    const Bottleneck jam{.middle = *middle, .left = a - at, .right = b - at};
+    TileMap cells = ground.layer(body.radius).map();
+    for (int y = 0; y < cells.height(); ++y)
+      for (int x = 0; x < cells.width(); ++x)
+        if (crosses_box(a, b, cells.corner({x, y}) - 0.03f, cells.corner({x + 1, y + 1}) + 0.03f))
+          cells.cover({x, y}, true);
+    const auto from = random_spot_on(ground, body), to = random_spot_on(ground, body);
+    Route route;
+    ground.route_round(*from, *to, jam, 1e6f, route);
+    TileSearch search;
+    const bool there =
+        search.find(cells, cells.cell_of(from->piece), cells.cell_of(to->piece), TileMethod::a_star);
+    const bool in_cells = cells.cell_at(flat(from->position)) == cells.cell_of(from->piece) &&
+                          cells.cell_at(flat(to->position)) == cells.cell_of(to->piece);
+    RC_ASSERT(route.complete || !there || !in_cells);
+    if (!route.complete) continue;
+    const float room = rules.corners != Corners::both_free && body.radius <= 0.5f ? 0.f : body.radius;
+    for (std::size_t leg = 1; leg < route.bends.size(); ++leg) {
+      const vec2 start = flat(route.bends[leg - 1]), end = flat(route.bends[leg]);
+      RC_ASSERT(plain_clearance(ground.map(), start, end) > room - 5e-3f);
+      RC_ASSERT(!lines_cross(a, b, start, end));
+    }
+    if (there && cells.uniform()) RC_ASSERT(route.length < search.length() + 5);  // ends may lie beside cells
+    const float length = route.length;
+    ground.route_round(*from, *to, jam, 0.99f * length, route);
+    RC_ASSERT(!route.complete);
+    ground.route_round(*from, *to, jam, 1.5f * length + 3, route);
+    RC_ASSERT(!cells.uniform() || route.length == length);
+  }
 }
 
 /// The corners that a taut line may bend at: of all blocked cells, grown by the radius, as octagons.

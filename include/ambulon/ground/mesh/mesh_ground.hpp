@@ -107,6 +107,8 @@ class MeshGround final : public BarrierGround {
   /// The nearest spot that is neither higher nor lower than allowed, if there is one.
   Snap snap(vec3 point, const Reach& reach, const Body& body) const;
   void route(const Spot& from, const Spot& to, Route& route) const override;
+  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                   Route& route) const override;
   /// Those of some dozens who come from one place, and of some hundreds from anywhere, where there are no
   /// crossings.
   bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
@@ -178,6 +180,7 @@ class MeshGround final : public BarrierGround {
     CostSearch by_cost;
     MeshPart part;
     MeshCrossings::Reached reached;
+    ClosedLine line;
   };
   struct Edit {
     vec2 low{0.f}, high{0.f};  // metres
@@ -225,6 +228,7 @@ class MeshGround final : public BarrierGround {
     std::uint64_t expanded = 0;
   };
   bool search(const Spot& from, const Spot& to, Helper& helper, Found& found) const;
+  static void lay(const Found& found, const Layer& layer, Route& route);
   void barrier_changed(const Barrier& barrier) override;
 
   Plan plan_;  // when there is no level

@@ -7,6 +7,7 @@
 #include <utility>
 #include <vector>
 
+#include "ambulon/ground/mesh/closed_line.hpp"
 #include "ambulon/ground/mesh/convex_mesh.hpp"
 #include "ambulon/ground/mesh/mesh_crossings.hpp"
 
@@ -45,6 +46,10 @@ class MeshSearch {
     begin(mesh, from, to, crossings);
     return go_on(~std::uint64_t{0}) == State::found;
   }
+
+  /// The same, of the ways that do not cross a line and are at most `most` millimetres long.
+  bool find_round(const ConvexMesh& mesh, const Place& from, const Place& to, const MeshCrossings& crossings,
+                  const ClosedLine& line, double most);
 
   /// The shortest ways from one place to many, in one search: S. Zhao, D. Taniar and D. Harabor, "Fast
   /// k-Nearest Neighbor On A Navigation Mesh" (2018) look on from one place for many in the same manner. Not
@@ -132,9 +137,15 @@ class MeshSearch {
     }
   };
   void start(const ConvexMesh& mesh, const Place& from, const MeshCrossings& crossings);
+  void look_from_start();
+  double side_of(std::uint32_t polygon, dvec2 at) const;
+  double side_of(const Node& node) const;
+  bool beyond_line(std::uint32_t polygon, dvec2 at) const;
+  bool cut_at_line(dvec2& left, dvec2& right) const;
   void reach_ends();
   bool come_to(std::uint32_t node);
   double least_open() const;
+  std::uint32_t polygon_of(const Node& node) const;
   bool overtaken(const Node& node) const;
   bool shorter_by_corner(const Node& node) const;
   std::uint32_t take_best();
@@ -174,8 +185,11 @@ class MeshSearch {
   State state_ = State::no_way;
   double length_ = 0;
   bool costly_ = false;
-  double little_ = 0;  // by which estimates may be out of order
-  double around_ = 0;  // all ends lie within so much of the goal
+  double little_ = 0;                                      // by which estimates may be out of order
+  double around_ = 0;                                      // all ends lie within so much of the goal
+  const ClosedLine* line_ = nullptr;                       // that is not to be crossed, if any
+  double most_ = std::numeric_limits<double>::infinity();  // length of ways that count
+  double side_ = 0;  // of that line, on which the way enters the polygon in hand; 0: it does not divide that
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
   MeshCrossings::Reached reached_;

@@ -58,6 +58,8 @@ class TileGround final : public BarrierGround {
   /// The shortest way from cell to cell, and then, on cells of one cost, pulled taut: no shorter way can be
   /// had by moving its bends. Where costs differ, turns are left out only where that costs no more.
   void route(const Spot& from, const Spot& to, Route& route) const override;
+  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                   Route& route) const override;
   /// On cells of one cost, and not along cells: out of a flow field (see there) from the goal. On maps of a
   /// million cells, from a thousand ways on, that takes less than searching for each.
   bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
@@ -83,11 +85,23 @@ class TileGround final : public BarrierGround {
   struct Searcher {
     explicit Searcher(std::pmr::memory_resource* memory)
         : search(memory), turns(memory), taut(memory), line(memory), costs(memory) {}
+    /// A line that is not to be crossed.
+    struct Closed {
+      vec2 from, to;  // metres
+    };
+    /// The map of a width, on which cells may be covered for as long as one search takes.
+    struct Copy {
+      TileMap map;
+      std::uint16_t width;
+      std::uint64_t revision;
+    };
     TileSearch search;
     std::pmr::vector<Cell> turns;  // of a way that was planned over gates
     TileTaut taut;
     std::pmr::vector<vec2> line;
     std::pmr::vector<double> costs;  // of the ways between the points of the line
+    std::optional<Closed> closed;
+    std::optional<Copy> copy;
   };
 
   std::uint16_t width_for(float radius) const;
@@ -102,6 +116,7 @@ class TileGround final : public BarrierGround {
   bool clear_line(std::uint16_t number, vec2 from, vec2 to) const;
   double cost_of_line(vec2 from, vec2 to) const;
   std::uint64_t find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher) const;
+  bool find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const;
   void lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const;
   static void go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns);
   static void complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route);

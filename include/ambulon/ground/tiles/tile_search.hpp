@@ -2,6 +2,7 @@
 
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <memory_resource>
 #include <span>
 #include <vector>
@@ -35,13 +36,16 @@ class TileSearch {
   enum class State : std::uint8_t { searching, found, no_way };
 
   /// The whole search at once: true when there is a way. A cell that is outside or blocked has none.
-  bool find(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic) {
-    begin(map, from, to, method);
+  /// Only of ways that are shorter than `most` cells.
+  bool find(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic,
+            double most = std::numeric_limits<double>::infinity()) {
+    begin(map, from, to, method, most);
     return go_on(~std::uint64_t{0}) == State::found;
   }
 
   /// Begins a search that is done in slices; the map must not change until it has ended.
-  void begin(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic);
+  void begin(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic,
+             double most = std::numeric_limits<double>::infinity());
   /// Goes on for at most so many expansions. The result does not depend on how it is sliced.
   State go_on(std::uint64_t expansions);
 
@@ -95,7 +99,8 @@ class TileSearch {
   Cell from_, to_;
   bool jumps_ = false;
   State state_ = State::no_way;
-  double best_ = 0;  // the length of the best way to the goal so far
+  double most_ = 0;  // ways are shorter than that
+  double best_ = 0;  // the length of the best way to the goal so far; at first, that
   double length_ = 0;
   std::uint64_t expanded_ = 0;
   std::uint8_t search_ = 0;  // its number, so that nothing needs wiping between searches

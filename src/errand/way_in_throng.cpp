@@ -1,0 +1,184 @@
+// What a way does where others are in it: goes through the gate at a bend instead of round the corner, comes
+// to its end beside those who stand there, and leads round a jam where that takes less time.
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <limits>
+
+#include "ambulon/errand/way.hpp"
+#include "ambulon/ground/bottleneck.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float slow_part = 0.5f;     // of its speed: who goes slower is held up
+constexpr float aside = 3.f;          // metres from a gate that may be passed so
+constexpr float gate_width = 3.f;     // metres that it has at the most
+constexpr float heed_radius = 2.5f;   // metres within which one looks who comes towards it
+constexpr float gate_sight = 8.f;     // metres from a bend at which one thinks of going through its gate
+constexpr double look_every = 0.5;    // seconds
+constexpr float standing = 0.05f;     // metres per second
+constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
+constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
+constexpr double looks_for_room = 1;  // seconds
+constexpr float jam_sight = 12.f;     // metres along the way within which one sees where it is narrow
+constexpr float narrow = 4.f;         // metres, for the middle of a body: what is wider jams nobody for long
+// People who get through a bottleneck, per second and metre of its width, at the most: U. Weidmann,
+// "Transporttechnik der Fussgaenger" (1993).
+constexpr float flow = 1.225f;
+constexpr float worth = 2.f;  // seconds: nobody goes round for less
+
+/// True when a body that stands at that height (metres) could not pass above or below the other one.
+bool on_floor(const View& see, const Neighbour& other, float height) {
+  const Other* its = see.others.find(other.id);
+  return its != nullptr && share_height(its->position.z - height, see.body.height, its->height);
+}
+
+}  // namespace
+
+/// True for who keeps out of others' way, and goes slowly.
+bool Way::held_up(const View& see) { return see.avoids && see.me.speed() <= slow_part * see.gait.speed; }
+
+/// The gate at the bend: the line from which both its legs go off evenly, from the bend outwards as far as
+/// there is ground. Zero where there is none.
+vec2 Way::gate_before(const View& see) const {
+  if (!see.avoids || walk_.on_last_leg() || walk_.next() == 0 || crossing_ != Crossing::none)
+    return vec2(0.f);
+  if (!held_up(see) || glm::distance(flat(see.me.position), bend_) > gate_sight) return vec2(0.f);
+  const vec2 in = direction(bend_ - flat(walk_.bend_before())),
+             out = direction(flat(walk_.bend_after()) - bend_);
+  const vec2 outwards = direction(in - out);
+  // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
+  int towards = 0, along = 0;
+  for (const Neighbour& other : see.others.near(see.me.position, heed_radius, see.who, {}, see.body.passes)) {
+    const Other* its = see.others.find(other.id);
+    if (its == nullptr) continue;
+    const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
+    (against ? towards : along) += 1;
+  }
+  if (4 * towards > along) return vec2(0.f);
+  return see.ground.straight(see.spot_at(walk_.next_bend()), gate_width * outwards).metres * outwards;
+}
+
+/// Looks once more whether to go through a gate. Who is no longer in a throng forgets what it knew of it.
+void Way::look_for_gate(const View& see) {
+  const vec2 gate = gate_before(see);
+  if (gate != vec2(0.f))
+    throng(see).gate = gate;
+  else if (throng_ && std::isinf(throng_->nearest) && throng_->short_of <= 0.f)
+    throng_.reset();
+  else if (throng_)
+    throng_->gate = gate;
+}
+
+Way::Throng& Way::throng(const View& see) { return throng_ ? *throng_ : throng_.make(see.memory); }
+
+/// The direction in which one goes through the gate.
+vec2 Way::through_gate() const {
+  const vec2 outwards = direction(gate()), onward(-outwards.y, outwards.x);
+  return glm::dot(flat(walk_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
+}
+
+/// True for who came through the gate, from where it may go straight on. Where it may not, its way is
+/// outdated.
+bool Way::passed_gate(const View& see) {
+  if (gate() == vec2(0.f)) return false;
+  const vec2 now = flat(see.me.position);
+  if (glm::dot(now - bend_, through_gate()) <= 0.f ||
+      glm::distance(now, nearest_on(bend_, bend_ + gate(), now)) > aside)
+    return false;
+  const bool on = see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
+  if (!on) jumps_ = ~see.jumps;
+  return on;
+}
+
+/// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
+/// people stand, or none that it finds within a while in one that is half as full.
+bool Way::taken(const View& see) {
+  const vec2 way = bend_ - flat(see.me.position);
+  const float left = glm::length(way);
+  if (!held_up(see)) {
+    if (throng_) throng_->nearest = std::numeric_limits<float>::infinity();
+    return false;
+  }
+  const auto stands = [&](const Neighbour& other) {
+    return glm::length(other.velocity) < standing && on_floor(see, other, see.me.position.z);
+  };
+  const auto before_it =
+      see.others.near(see.me.position, see.body.radius + elbow_room, see.who, {}, see.body.passes);
+  if (std::ranges::none_of(before_it, [&](const Neighbour& other) {
+        return stands(other) && glm::dot(other.offset, way) > 0.5f * glm::length(other.offset) * left;
+      }))
+    return false;
+  float square = 0.f;  // metres squared, over pi, that bodies take up
+  const auto take_up = [&](float radius) {
+    square += (radius + 0.5f * elbow_room) * (radius + 0.5f * elbow_room);
+  };
+  take_up(see.body.radius);
+  for (const Neighbour& other : see.others.near(walk_.end(), left, see.who, {}, see.body.passes))
+    if (stands(other)) take_up(other.radius);
+  Throng& here = throng(see);
+  if (left < here.nearest - 0.5f * elbow_room) {
+    here.nearest = left;
+    here.nearer_at = see.time;
+  }
+  const bool gives_up = see.time - here.nearer_at > looks_for_room;
+  if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
+  here.short_of = left;
+  return true;
+}
+
+/// Seconds until those who are at most `radius` metres before a bottleneck have gone through it, one after
+/// the other.
+float Way::seconds_through(const View& see, const Bottleneck& jam, float radius) {
+  const vec2 along = jam.left - jam.right;
+  int before_it = 0;
+  for (const Neighbour& other : see.others.near(jam.middle.position, radius, see.who, {}, see.body.passes))
+    if (ambulon::cross(along, other.offset) > 0.f && on_floor(see, other, jam.middle.position.z)) ++before_it;
+  return static_cast<float>(before_it) / (flow * (glm::length(along) + 2.f * see.body.radius));
+}
+
+/// Asks for a way round the jam in which it stands: when it has been held up for as long as it is patient,
+/// and again after twice as long, four times, and so on.
+void Way::look_for_way_round(const View& see) {
+  if (asked_ || see.routes == nullptr || !held_up(see)) return;
+  if (walk_.next() == 0 || crossing_ != Crossing::none) return;
+  const auto times = static_cast<std::uint32_t>(see.held / see.patience);
+  const bool looks = std::has_single_bit(times) &&
+                     see.held - static_cast<float>(times) * see.patience < static_cast<float>(look_every);
+  if (!looks) return;
+  const auto jam =
+      bottleneck_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1), jam_sight, narrow);
+  if (!jam) return;
+  // Those who are nearer to it will go before this one.
+  const float radius = flat_distance(see.me.position, jam->place.middle.position);
+  const float spares = seconds_through(see, jam->place, radius) - jam->metres / see.gait.speed;
+  if (spares < worth) return;
+  asked_ = see.routes->ask({.from = see.spot(),
+                            .to = see.spot_at(walk_.end()),
+                            .priority = see.route_priority,
+                            .time = see.time,
+                            .asker = see.who.slot,
+                            .jam = jam->place,
+                            .most = left(see.me.position) + spares * see.gait.speed});
+}
+
+/// Takes up the way round a jam that was asked for, if it is there, and those who wait on it do not make it
+/// too long; else it goes on along the one it has.
+void Way::fetch_way_round(const View& see) {
+  if (!asked_.ready()) return asked_.start_from(see.spot());
+  const vec3 jam = asked_.wish()->jam->middle.position;
+  const float most = asked_.wish()->most;
+  Route route(see.memory);
+  asked_.take(route);
+  if (route.bends.empty()) return;
+  if (const auto next = bottleneck_ahead(see.ground, see.body, see.me.position, route.bends, most, narrow)) {
+    const float wait = seconds_through(see, next->place, jam_sight) - next->metres / see.gait.speed;
+    if (route.length + std::max(0.f, wait) * see.gait.speed > most) return;
+  }
+  see.tell({.event = Event::goes_round, .value = route.length, .other = left(see.me.position), .where = jam});
+  set_out(see, route);
+}
+
+}  // namespace ambulon
