@@ -173,7 +173,9 @@ void Way::fetch_way_round(const View& see) {
   Route route(see.memory);
   asked_.take(route);
   if (route.bends.empty()) return;
-  if (const auto next = bottleneck_ahead(see.ground, see.body, see.me.position, route.bends, most, narrow)) {
+  const float further = most - left(see.me.position) + jam_sight;  // within which it turns off
+  if (const auto next =
+          bottleneck_ahead(see.ground, see.body, see.me.position, route.bends, further, narrow)) {
     const float wait = seconds_through(see, next->place, jam_sight) - next->metres / see.gait.speed;
     if (route.length + std::max(0.f, wait) * see.gait.speed > most) return;
   }

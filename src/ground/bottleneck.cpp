@@ -7,6 +7,7 @@ namespace ambulon {
 namespace {
 
 constexpr float step = 0.25f;      // metres from look to look
+constexpr float furthest = 1e5f;   // metres
 constexpr float narrower = 0.05f;  // metres: what is wider by less is as narrow
 
 }  // namespace
@@ -14,6 +15,7 @@ constexpr float narrower = 0.05f;  // metres: what is wider by less is as narrow
 std::optional<BottleneckAhead> bottleneck_ahead(const Ground& ground, const Body& body, vec3 position,
                                                 std::span<const vec3> bends, float within, float width) {
   std::optional<BottleneckAhead> found;
+  within = std::min(within, furthest);
   float least = width;
   float gone = 0.f;  // metres, to the start of the leg
   float next = step;

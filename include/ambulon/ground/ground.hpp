@@ -35,6 +35,9 @@ struct Bottleneck {
   Spot middle;      ///< on the line
   vec2 left{0.f};   ///< metres, from there to the edge at one end of it
   vec2 right{0.f};  ///< and at the other
+
+  /// True when it has a length.
+  bool sound() const { return glm::length(left) + glm::length(right) <= 1e6f && left != right; }
 };
 
 /// What can be walked on. A user's own ground is a class that answers these questions; every
@@ -71,8 +74,9 @@ class Ground {
     for (std::size_t i = 0; i < from.size(); ++i) route(from[i], to, *ways[i]);
   }
 
-  /// Fills in the shortest way between two spots of this ground that does not go through a bottleneck, when
-  /// it is at most `most` metres long: for those who would go round a jam. By default there is none.
+  /// Fills in the shortest way between two spots of this ground that does not go through a bottleneck (of at
+  /// most 1e6 m), when it is at most `most` metres long: for those who would go round a jam. There is none
+  /// where a number makes no sense; nor, by default, at all.
   virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                            Route& route) const {
     (void)from, (void)to, (void)jam, (void)most;

@@ -277,7 +277,7 @@ void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
                              Route& route) const {
   route.clear();
   const auto start = place_of(from), goal = place_of(to), middle = place_of(jam.middle);
-  if (!start || !goal || !middle) return;
+  if (!start || !goal || !middle || !jam.sound()) return;
   const Layer& layer = *layers_[from.layer].made;
   const auto loan = helpers_.borrow();
   auto& [search, by_cost, part, reached, line] = *loan;

@@ -294,7 +294,7 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
 void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                              Route& route) const {
   route.clear();
-  if (!reachable(from, to)) return;
+  if (!(most > 0.f) || !jam.sound() || !reachable(from, to)) return;
   const auto loan = searchers_.borrow(memory_);
   Searcher& searcher = *loan;
   // A little beyond the edges, since it goes from edge to edge but for rounding.

@@ -191,6 +191,11 @@ RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, 
     const float length = route.length;
     ground.route_round(*from, *to, jam, 0.99f * length, route);
     RC_ASSERT(!route.complete);
+    for (const float none : {NAN, INFINITY})
+      ground.route_round(*from, *to, {.middle = *middle, .left = vec2(none), .right = vec2(0)}, 1e6f, route);
+    RC_ASSERT(!route.complete);
+    ground.route_round(*from, *to, jam, NAN, route);
+    RC_ASSERT(!route.complete);
     ground.route_round(*from, *to, jam, 1.5f * length + 3, route);
     RC_ASSERT(!cells.uniform() || route.length == length);
   }
