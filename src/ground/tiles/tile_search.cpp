@@ -174,7 +174,7 @@ void TileSearch::relax(const Reached& to) {
   if (to.length >= known - hair) return;
   node = {to.length, to.link, search_};
   if (to.cell == to_)
-    best_ = to.length;
+    best_ = std::min(best_, to.length);
   else
     open_.push(to.length + estimate_from(to.cell), to.length, to.index);
 }

@@ -1,0 +1,247 @@
+// Routes over a tile ground: one, many to one goal, round a jam.
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include <glm/common.hpp>
+
+#include "ambulon/base/circle.hpp"
+#include "ambulon/ground/field/flow_field.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+
+namespace ambulon {
+namespace {
+
+// From here on a flow field and ways out of it take less than as many searches (bench_tiles share).
+constexpr std::size_t least_shared_cells = std::size_t{1} << 20U;
+constexpr std::size_t least_sharers = 1000;
+constexpr float beyond_edge = 0.02f;       // of a cell, by which a line is closed beyond the edges
+constexpr double longest_by_cells = 1.09;  // of a straight line: the way by cells, at the most
+
+}  // namespace
+
+bool TileGround::clear_line(std::uint16_t number, vec2 from, vec2 to) const {
+  return sight({.position = lift(from), .piece = map().index(map().cell_at(from)), .layer = number},
+               {.position = lift(to)});
+}
+
+/// Metres times costs along a line that is free.
+double TileGround::cost_of_line(vec2 from, vec2 to) const {
+  const TileMap& cells = map();
+  const double metres = static_cast<double>(glm::length(to - from));
+  if (cells.uniform()) return metres;
+  const glm::dvec2 start =
+      (glm::dvec2(from) - glm::dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
+  const glm::dvec2 way = (glm::dvec2(to) - glm::dvec2(from)) / static_cast<double>(cells.cell_size());
+  double gone = 0, sum = 0;
+  const auto next_line =
+      [&](int axis) {  // the next part of the way at which the line crosses one of the grid
+        if (way[axis] == 0) return 1.0;
+        const double at = start[axis] + gone * way[axis] + (way[axis] > 0 ? 1e-9 : -1e-9);
+        return ((way[axis] > 0 ? std::floor(at) + 1 : std::ceil(at) - 1) - start[axis]) / way[axis];
+      };
+  while (gone < 1) {
+    const double next = std::min({1.0, next_line(0), next_line(1)});
+    const glm::dvec2 middle = start + 0.5 * (gone + next) * way;
+    const Cell cell{std::clamp(static_cast<int>(middle.x), 0, cells.width() - 1),
+                    std::clamp(static_cast<int>(middle.y), 0, cells.height() - 1)};
+    sum += (next - gone) * metres * cells.cost(cell);
+    if (next <= gone) break;
+    gone = next;
+  }
+  return sum;
+}
+
+void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
+  route.clear();
+  const TileLayer& layer = *width(from.layer).made;
+  const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
+  if (!reachable(from, to)) return;
+  if (!along_cells_ && layer.map().uniform() && sight(from, to)) return complete(from, to, {}, route);
+  const auto loan = searchers_.borrow(memory_);
+  Searcher& searcher = *loan;
+  route.expanded = find(layer, start, goal, searcher);
+  lay(from.layer, flat(from.position), flat(to.position), searcher);
+  complete(from, to, searcher.line, route);
+}
+
+void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                             Route& route) const {
+  route.clear();
+  if (!(most > 0.f) || !jam.sound() || !reachable(from, to)) return;
+  const auto loan = searchers_.borrow(memory_);
+  Searcher& searcher = *loan;
+  // A little beyond the edges, since it goes from edge to edge but for rounding.
+  const vec2 middle = flat(jam.middle.position),
+             beyond = beyond_edge * map().cell_size() * direction(jam.left - jam.right);
+  searcher.closed = {middle + jam.right - beyond, middle + jam.left + beyond};
+  const double cells = static_cast<double>(most / map().cell_size()) * longest_by_cells;
+  if (find_round(from, to, cells, searcher)) {
+    lay(from.layer, flat(from.position), flat(to.position), searcher);
+    complete(from, to, searcher.line, route);
+  }
+  // Who stands beside its cell may have the line between.
+  const auto crosses = [&](vec3 a, vec3 b) {
+    return lines_cross(searcher.closed->from, searcher.closed->to, flat(a), flat(b));
+  };
+  const bool crossed = std::ranges::adjacent_find(route.bends, crosses) != route.bends.end();
+  if (crossed || route.length > most) route.clear();
+  route.expanded = searcher.search.expanded();
+  searcher.closed.reset();
+}
+
+/// Finds the turns of the way that does not cross the closed line, on a copy of the map on which its cells
+/// are covered: true when there is one of less than so many cells.
+bool TileGround::find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const {
+  const TileMap& cells = map_for(width(from.layer));
+  auto& copy = searcher.copy;
+  if (!copy || copy->width != from.layer || copy->revision != revision())
+    copy.emplace(cells, from.layer, revision());
+  const auto [a, b] = *searcher.closed;
+  const CellBox box = cells.cells_in(glm::min(a, b), glm::max(a, b));
+  const auto cover = [&](bool covered) {
+    for (int y = box.low.y; y <= box.high.y; ++y)
+      for (int x = box.low.x; x <= box.high.x; ++x)
+        if (cells.free({x, y}) && crosses_box(a, b, cells.corner({x, y}), cells.corner({x + 1, y + 1})))
+          copy->map.cover({x, y}, covered);
+  };
+  cover(true);
+  const bool found = searcher.search.find(copy->map, cells.cell_of(from.piece), cells.cell_of(to.piece),
+                                          TileMethod::automatic, most);
+  searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
+  cover(false);
+  return found;
+}
+
+/// The way along a line, which has the spots for its ends; straight on where it has no points.
+void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route) {
+  route.bends.push_back(from.position);
+  for (std::size_t i = 1; i + 1 < line.size(); ++i) route.bends.push_back(lift(line[i]));
+  route.bends.push_back(to.position);
+  for (std::size_t i = 1; i < route.bends.size(); ++i)
+    route.length += glm::length(route.bends[i] - route.bends[i - 1]);
+  route.complete = true;
+}
+
+bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
+  const TileMap& cells = map_for(width(to.layer));
+  return !along_cells_ && cells.uniform() && from.size() >= least_sharers &&
+         static_cast<std::size_t>(cells.width()) * static_cast<std::size_t>(cells.height()) >=
+             least_shared_cells;
+}
+
+void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+  const TileMap& cells = map_for(width(to.layer));
+  const FlowField field(*this, std::span(&to.position, 1), Body{.radius = width(to.layer).radius}, memory_);
+  const auto all = static_cast<std::uint64_t>(cells.width()) * static_cast<std::uint64_t>(cells.height());
+  const auto loan = searchers_.borrow(memory_);
+  Searcher& searcher = *loan;
+  for (std::size_t i = 0; i < from.size(); ++i) {
+    Route& way = *ways[i];
+    way.clear();
+    if (!reachable(from[i], to)) continue;
+    way.expanded = all / from.size();  // its part of the field
+    if (sight(from[i], to)) {
+      complete(from[i], to, {}, way);
+      continue;
+    }
+    go_down(field, cells.cell_of(from[i].piece), cells.cell_of(to.piece), searcher.turns);
+    if (searcher.turns.back() != cells.cell_of(to.piece)) {  // its goal lies elsewhere
+      route(from[i], to, way);
+      continue;
+    }
+    lay(to.layer, flat(from[i].position), flat(to.position), searcher);
+    complete(from[i], to, searcher.line, way);
+  }
+}
+
+/// From cell to cell, each time to the one next to it that is nearest to the goal.
+void TileGround::go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns) {
+  const TileMap& cells = field.map();
+  turns.assign(1, from);
+  float least = field.distance_of(from);
+  while (turns.back() != to) {
+    Cell next = turns.back();
+    for (int y = -1; y <= 1; ++y)
+      for (int x = -1; x <= 1; ++x) {
+        const Cell beside{turns.back().x + x, turns.back().y + y};
+        if (!cells.inside(beside) || !cells.free(beside) || !cells.step_allowed(turns.back(), beside))
+          continue;
+        const float metres = beside == to ? 0.f : field.distance_of(beside);
+        if (metres >= least) continue;
+        least = metres;
+        next = beside;
+      }
+    if (next == turns.back()) return;
+    turns.push_back(next);
+  }
+}
+
+/// Finds the turns of the way between two joined cells; answers with the expansions. Where all cells cost the
+/// same, jump points are quicker than gates on maps of any size.
+std::uint64_t TileGround::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher) const {
+  const TileMap& map = layer.map();
+  const std::size_t cells = static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height());
+  if (!map.uniform() && cells >= far_cells_) return layer.find_far(from, to, searcher.turns);
+  searcher.search.find(map, from, to);
+  searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
+  return searcher.search.expanded();
+}
+
+/// Makes a line of the cells that the search has found.
+void TileGround::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const {
+  const TileMap& cells = map_for(width(number));
+  auto& line = searcher.line;
+  line.assign(1, from);
+  for (const Cell cell : searcher.turns) {
+    const vec2 middle = cells.middle(cell);
+    // Cells on one line make one leg.
+    if (line.size() > 2 && std::abs(cross(direction(line.back() - line[line.size() - 2]),
+                                          direction(middle - line.back()))) < 1e-4f)
+      line.back() = middle;
+    else
+      line.push_back(middle);
+  }
+  line.push_back(to);
+  if (along_cells_) return;
+  leave_out_turns(number, searcher);
+  if (width(number).radius > 0.f && cells.uniform()) searcher.taut.pull(map(), width(number).radius, line);
+}
+
+/// Bends only at those turns from which the next one cannot be seen, or not for less, from the bend before.
+void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const {
+  auto& line = searcher.line;
+  auto& costs = searcher.costs;
+  costs.assign(line.size(), 0.0);
+  const bool uniform = map().uniform();
+  for (std::size_t i = 1; i < line.size() && !uniform; ++i) costs[i] = cost_of_line(line[i - 1], line[i]);
+  std::size_t kept = 0;
+  double by_turns = 0;  // from the last bend kept
+  for (std::size_t i = 1; i + 1 < line.size(); ++i) {
+    by_turns += costs[i];
+    const bool dearer =
+        !uniform && cost_of_line(line[kept], line[i + 1]) > (by_turns + costs[i + 1]) * (1 + 1e-6);
+    const bool closed =
+        searcher.closed && lines_cross(searcher.closed->from, searcher.closed->to, line[kept], line[i + 1]);
+    if (!dearer && !closed && clear_line(number, line[kept], line[i + 1])) continue;
+    line[++kept] = line[i];
+    by_turns = 0;
+  }
+  line[++kept] = line.back();
+  line.resize(kept + 1);
+}
+
+bool TileGround::reachable(const Spot& from, const Spot& to) const {
+  const TileLayer& layer = *width(from.layer).made;
+  return layer.components().joined(layer.map(), layer.map().cell_of(from.piece),
+                                   layer.map().cell_of(to.piece));
+}
+
+float TileGround::distance(const Spot& from, const Spot& to) const {
+  Route way;
+  route(from, to, way);
+  return way.complete ? way.length : std::numeric_limits<float>::infinity();
+}
+
+}  // namespace ambulon
