@@ -108,7 +108,7 @@ bool Way::outdated(const View& see) {
     fetch(see);
     return found_none_;
   }
-  if (asked_ && asked_.wish()->jam) fetch_way_round(see);
+  if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) fetch_way_round(see);
   if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ == see.ground_revision) return false;
   if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
@@ -211,7 +211,7 @@ bool Way::is_open(const View& see, float radius) {
   // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
   // room at the end.
   const bool in_throng = held_up(see) || throng_;
-  if (!walks || asked_ || (in_throng && see.time >= next_gate_look_) || outdated(see)) return false;
+  if (!walks || asked_ || (in_throng && see.time >= next_throng_look_) || outdated(see)) return false;
   come_by_bends(see);
   if (crossing_ == Crossing::reached) return false;
   return !walk_.on_last_leg() || (!in_throng && !came_by(see.was, flat(see.me.position), bend_, radius));
@@ -249,12 +249,7 @@ Intent Way::cross(const View& see) {
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
   if (walk_.empty()) return {};
   if (crossing_ == Crossing::reached) return cross(see);
-  // In a throng not all go round the corner itself, but abreast.
-  if (see.time >= next_gate_look_) {
-    next_gate_look_ = see.time + look_every;
-    look_for_gate(see);
-    look_for_way_round(see);
-  }
+  if (see.time >= next_throng_look_) look_at_throng(see);
   const vec2 now = flat(see.me.position);
   const bool last = walk_.on_last_leg();
   vec2 aim = bend_;

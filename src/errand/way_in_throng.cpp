@@ -61,6 +61,13 @@ vec2 Way::gate_before(const View& see) const {
   return see.ground.straight(see.spot_at(walk_.next_bend()), gate_width * outwards).metres * outwards;
 }
 
+/// Looks, now and then, whether not to go round the corner itself, but abreast; and whether to go elsewhere.
+void Way::look_at_throng(const View& see) {
+  next_throng_look_ = see.time + look_every;
+  look_for_gate(see);
+  look_for_way_round(see);
+}
+
 /// Looks once more whether to go through a gate. Who is no longer in a throng forgets what it knew of it.
 void Way::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
@@ -167,6 +174,7 @@ void Way::look_for_way_round(const View& see) {
 /// Takes up the way round a jam that was asked for, if it is there, and those who wait on it do not make it
 /// too long; else it goes on along the one it has.
 void Way::fetch_way_round(const View& see) {
+  if (crossing_ == Crossing::begun) return asked_.withdraw();  // the jam is behind it
   if (!asked_.ready()) return asked_.start_from(see.spot());
   const vec3 jam = asked_.wish()->jam->middle.position;
   const float most = asked_.wish()->most;

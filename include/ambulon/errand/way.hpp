@@ -99,6 +99,7 @@ class Way {
   vec2 gate() const { return throng_ ? throng_->gate : vec2(0.f); }
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
+  void look_at_throng(const View& see);
   void look_for_gate(const View& see);
   void look_for_way_round(const View& see);
   static float seconds_through(const View& see, const Bottleneck& jam, float radius);
@@ -120,11 +121,11 @@ class Way {
   bool strayed_ = false;                // and it has not been laid since
   Crossing crossing_ = Crossing::none;  // that begins at the next bend
   // What each step needs, so that the bends are only looked at when one is passed.
-  vec2 bend_{0.f};             // the next
-  float bend_speed_ = 0.f;     // at which it may be taken
-  float bend_reach_ = 0.f;     // metres from it that count as there
-  double next_gate_look_ = 0;  // seconds: not before, whether to go through a gate
-  double next_look_ = 0;       // seconds: not before, whether the next bend is in sight
+  vec2 bend_{0.f};               // the next
+  float bend_speed_ = 0.f;       // at which it may be taken
+  float bend_reach_ = 0.f;       // metres from it that count as there
+  double next_throng_look_ = 0;  // seconds: not before, at who is in the way
+  double next_look_ = 0;         // seconds: not before, whether the next bend is in sight
 };
 
 }  // namespace ambulon

@@ -60,6 +60,10 @@ bool MeshSearch::find_round(const ConvexMesh& mesh, const Place& from, const Pla
                             const MeshCrossings& crossings, const ClosedLine& line, double most) {
   start(mesh, from, crossings);
   to_ = to, line_ = &line, most_ = most;
+  // Where the line ends there are ways on both sides of it, of which none stands for the other: nothing is
+  // less than no number, nor is that replaced.
+  for (const std::uint32_t corner : line.corners())
+    bends_[corner] = {std::numeric_limits<double>::quiet_NaN(), search_};
   look_from_start();
   const bool found = go_on(~std::uint64_t{0}) == State::found;
   line_ = nullptr;
@@ -92,7 +96,7 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
     const Node& node = nodes_[next];
     if (overtaken(node)) continue;
     ++done, ++expanded_;
-    side_ = side_of(node);
+    if (line_ != nullptr) side_ = side_of(node);
     if (polygon_of(node) == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
       finish(next, to_);
       state_ = State::found;
@@ -121,7 +125,6 @@ double MeshSearch::side_of(std::uint32_t polygon, dvec2 at) const {
 
 /// On which the way enters a polygon at a node.
 double MeshSearch::side_of(const Node& node) const {
-  if (line_ == nullptr) return 0;
   return side_of(polygon_of(node),
                  node.side == none ? crossing_of(node.root).to.at : 0.5 * (node.left + node.right));
 }
@@ -129,16 +132,6 @@ double MeshSearch::side_of(const Node& node) const {
 /// True of a place in the polygon in hand that the line parts from where the way enters it.
 bool MeshSearch::beyond_line(std::uint32_t polygon, dvec2 at) const {
   return side_ != 0 && side_of(polygon, at) != side_;
-}
-
-/// Cuts off of a stretch on a side of the polygon in hand what lies beyond the line; false when nothing is
-/// left.
-bool MeshSearch::cut_at_line(dvec2& left, dvec2& right) const {
-  const double of_left = side_ * line_->left_of(left), of_right = side_ * line_->left_of(right);
-  if (std::max(of_left, of_right) < hair) return false;
-  if (of_left < -hair) left = cut(left, of_left, right, of_right);
-  if (of_right < -hair) right = cut(right, of_right, left, of_left);
-  return true;
 }
 
 /// True of a node to whose root there is a shorter way.
@@ -150,7 +143,7 @@ bool MeshSearch::overtaken(const Node& node) const {
 /// lies. Further from the corner that way gains less, so only the far end of the stretch is looked at.
 bool MeshSearch::shorter_by_corner(const Node& node) const {
   // What is known of a corner holds on its side of a closed line.
-  if (node.side == none || side_of(node) != 0) return false;
+  if (node.side == none || (line_ != nullptr && side_of(node) != 0)) return false;
   const dvec2 root = root_of(node.root);
   const auto by = [&](std::uint32_t number, dvec2 far) {
     const ConvexMesh::Side& side = mesh_->sides()[number];
@@ -253,18 +246,26 @@ bool MeshSearch::leads_nowhere(std::uint32_t pocket) const {
   return !std::ranges::binary_search(around_goal_, pocket) && !crossings_->leads_from(pocket);
 }
 
-void MeshSearch::push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
+/// A stretch of a side of the polygon in hand, of which nothing lies beyond the line.
+void MeshSearch::push_cut(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
+  const double of_left = side_ * line_->left_of(left), of_right = side_ * line_->left_of(right);
+  if (std::max(of_left, of_right) < hair) return;
+  note(of_left < -hair ? cut(left, of_left, right, of_right) : left,
+       of_right < -hair ? cut(right, of_right, left, of_left) : right, side, seen);
+}
+
+void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const std::uint32_t entered = mesh_->sides()[side].across;
-  if (entered == ConvexMesh::none || (side_ != 0 && !cut_at_line(left, right)) || same(left, right)) return;
+  if (entered == ConvexMesh::none || same(left, right)) return;
   if (mesh_->sides()[side].blind != 0 && leads_nowhere(mesh_->sides()[entered].polygon)) return;
   const dvec2 root = root_of(seen.root);
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   __builtin_prefetch(&mesh_->sides()[entered]);  // soon looked through, mostly
+  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   double least = least_by(root, left, right);
   if (around_ > 0) least = std::max(least - around_, glm::distance(root, nearest_on(left, right, root)));
-  if (seen.to_root + least > most_) return;
-  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
+  if (seen.to_root + least > most_) return nodes_.pop_back();
   Open open{seen.to_root + least, static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
   if (open.node != none) put_off(open);
@@ -285,11 +286,6 @@ bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
   seen.to_root += glm::distance(root_of(seen.root), end);
   seen.root = corner;
   Best& bend = bends_[corner];
-  if (line_ != nullptr && line_->holds(end)) {
-    // Where the line ends there are ways on both sides of it, of which none stands for the other.
-    bend = {std::numeric_limits<double>::infinity(), search_};
-    return true;
-  }
   if (bend.search == search_ && seen.to_root > bend.length + hair) return false;
   if (bend.search != search_ || seen.to_root < bend.length) bend = {seen.to_root, search_};
   return true;

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <memory_resource>
+#include <span>
 #include <vector>
 
 #include "ambulon/ground/mesh/convex_mesh.hpp"
@@ -12,7 +13,7 @@ namespace ambulon {
 class ClosedLine {
  public:
   explicit ClosedLine(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
-      : polygons_(memory) {}
+      : polygons_(memory), corners_(memory) {}
 
   /// The line from `from` to `to`, both a little beyond the edges, over polygons that lie at most `off` above
   /// or below `height` there.
@@ -22,12 +23,13 @@ class ClosedLine {
   bool divides(std::uint32_t polygon) const;
   /// How far to its left a point lies, negative to its right.
   double left_of(dvec2 at) const { return cross(along_, at - from_); }
-  /// True when the point lies on it, but for a millimetre.
-  bool holds(dvec2 at) const;
+  /// The corners of the mesh that lie on it, but for a millimetre; some may come several times.
+  std::span<const std::uint32_t> corners() const { return corners_; }
 
  private:
-  dvec2 from_{0.0}, to_{0.0}, along_{1.0, 0.0};  // the last one of length 1
-  std::pmr::vector<std::uint32_t> polygons_;     // that it divides, in order
+  dvec2 from_{0.0}, along_{1.0, 0.0};         // the second one of length 1
+  std::pmr::vector<std::uint32_t> polygons_;  // that it divides, in order
+  std::pmr::vector<std::uint32_t> corners_;
 };
 
 }  // namespace ambulon

@@ -141,7 +141,6 @@ class MeshSearch {
   double side_of(std::uint32_t polygon, dvec2 at) const;
   double side_of(const Node& node) const;
   bool beyond_line(std::uint32_t polygon, dvec2 at) const;
-  bool cut_at_line(dvec2& left, dvec2& right) const;
   void reach_ends();
   bool come_to(std::uint32_t node);
   double least_open() const;
@@ -162,7 +161,11 @@ class MeshSearch {
   static dvec2 passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal);
   bool leads_nowhere(std::uint32_t pocket) const;
   bool turns_on(std::size_t end, const Seen& seen);
-  void push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
+  void push(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
+    side_ == 0 ? note(left, right, side, seen) : push_cut(left, right, side, seen);
+  }
+  void push_cut(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
+  void note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
   void see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen);
   bool bends_at(dvec2 end, std::uint32_t side, Seen& seen);
   void expand(std::uint32_t node);
