@@ -24,9 +24,9 @@ struct About {
 
 std::optional<About> about(const Term& term, const View& see) {
   if (term.at) return About{.offset = flat(*term.at - see.me.position)};
-  const Other* other = term.tags.empty() ? see.others.find(term.target)
-                                         : see.others.nearest(term.tags, see.me.position, see.who);
-  if (other == nullptr) return std::nullopt;
+  const auto other = term.tags.empty() ? see.others.find(term.target)
+                                       : see.others.nearest(term.tags, see.me.position, see.who);
+  if (!other) return std::nullopt;
   return About{flat(other->position - see.me.position), other->velocity, other->facing};
 }
 

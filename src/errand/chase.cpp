@@ -11,7 +11,7 @@ Step Chase::step(const View& see, float seconds) {
   begun_ = true;
   const auto look = quarry_.look(see);
   if (!look) return ended(look.error());
-  const Other& target = **look;
+  const Other& target = *look;
   quarry_.watch_distance(see, target, options_.act_within);
   goal_ = target.position;
   const float away = flat_distance(target.position, see.me.position);

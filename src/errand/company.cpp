@@ -82,11 +82,10 @@ const Company::Member* Company::find(NpcId who) const {
 
 std::optional<Outcome> Company::go_on(const View& see) {
   next_pace_ = std::min(next_pace_, see.gait.speed);
-  const Other* leader = leads_ == Leads::npc ? see.others.find(leader_) : nullptr;
+  const auto leader = leads_ == Leads::npc ? see.others.find(leader_) : std::nullopt;
   if (leads_ == Leads::nobody) return refusal(Cause::no_target);
   if (leads_ == Leads::npc && leader_ == see.who) return refusal(Cause::after_itself);
-  if (leads_ == Leads::npc && leader == nullptr)
-    return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
+  if (leads_ == Leads::npc && !leader) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
   if (seen_at_ == see.time) {
     if (!asked_.ready()) return failed_;
     failed_ = plan(see);  // its way was found in this tick
@@ -110,7 +109,7 @@ std::optional<Outcome> Company::go_on(const View& see) {
   if (leads_ == Leads::goal)
     walk_on(seconds);
   else
-    trail(leader != nullptr ? leader->position : goal_);
+    trail(leader ? leader->position : goal_);
   line_up(see, seconds);
   return std::nullopt;
 }
@@ -118,14 +117,14 @@ std::optional<Outcome> Company::go_on(const View& see) {
 /// Sees to its way, and once that is there, gives out the places.
 std::optional<Outcome> Company::plan(const View& see) {
   vec3 middle(0.f);
-  std::erase_if(members_, [&](const Member& member) { return see.others.find(member.who) == nullptr; });
+  std::erase_if(members_, [&](const Member& member) { return !see.others.find(member.who); });
   for (const Member& member : members_)
     middle += see.others.find(member.who)->position / static_cast<float>(members_.size());
   if (leads_ == Leads::goal) {
     if (const auto why = lay_way(see, middle)) return why;
     if (asked_) return std::nullopt;
   } else if (path_.empty()) {
-    const Other* leader = see.others.find(leader_);
+    const auto leader = see.others.find(leader_);
     const bool npc = leads_ == Leads::npc;
     path_ = {npc ? leader->position - lift(look_ahead * leader->facing) : middle,
              npc ? leader->position : goal_};

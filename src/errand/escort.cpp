@@ -15,8 +15,8 @@ Step Escort::step(const View& see, float seconds) {
   if (!begun_)
     if (const auto why = mistake(see)) return ended(*why);
   begun_ = true;
-  const Other* leader = see.others.find(leader_);
-  if (leader == nullptr) return ended({.ending = Ending::gone, .cause = Cause::target_gone});
+  const auto leader = see.others.find(leader_);
+  if (!leader) return ended({.ending = Ending::gone, .cause = Cause::target_gone});
   const vec2 offset = flat(leader->position - see.me.position);
   if (!goal_) {
     if (glm::length(offset) <= options_.leash)

@@ -20,12 +20,12 @@ Step Flee::step(const View& see, float seconds) {
   begun_ = true;
   const auto look = quarry_.look(see);
   if (!look) return ended(look.error());
-  quarry_.watch_distance(see, **look, options_.act_within);
-  const vec2 offset = flat((*look)->position - see.me.position);
+  quarry_.watch_distance(see, *look, options_.act_within);
+  const vec2 offset = flat(look->position - see.me.position);
   if (const float away = glm::length(offset); away >= options_.reach)
     return ended({.ending = Ending::done, .cause = Cause::far_enough, .value = away});
 
-  const vec2 threat = meeting_point(offset, (*look)->velocity, see.gait.speed, options_.foresight);
+  const vec2 threat = meeting_point(offset, look->velocity, see.gait.speed, options_.foresight);
   const vec2 out = way_out(see, threat);
   if (out == vec2(0.f)) {
     running_ = vec2(0.f);

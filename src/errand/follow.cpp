@@ -12,15 +12,15 @@ Step Follow::step(const View& see, float seconds) {
   begun_ = true;
   const auto target = quarry_.look(see);
   if (!target) return ended(target.error());
-  quarry_.watch_distance(see, **target, options_.act_within);
+  quarry_.watch_distance(see, *target, options_.act_within);
 
-  goal_ = place_by(see, **target);
+  goal_ = place_by(see, *target);
   const float off = flat_distance(*goal_, see.me.position);
-  if (off <= options_.stop && stands(**target)) standing_ = true;
+  if (off <= options_.stop && stands(*target)) standing_ = true;
   if (standing_ && off <= options_.resume)
-    return {.intent = {.facing = direction(flat((*target)->position - see.me.position), see.me.facing)}};
+    return {.intent = {.facing = direction(flat(target->position - see.me.position), see.me.facing)}};
   standing_ = false;
-  return walk(see, **target, off, seconds);
+  return walk(see, *target, off, seconds);
 }
 
 std::optional<Outcome> Follow::mistake() const {

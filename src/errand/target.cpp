@@ -12,30 +12,26 @@ Stretch beside(const View& see, const Other& other, vec2 offset) {
   return see.ground.straight(see.spot_at(other.position), offset);
 }
 
-tl::expected<const Other*, Outcome> Quarry::look(const View& see) {
-  const Other* chosen = see.others.find(now_);
+tl::expected<Other, Outcome> Quarry::look(const View& see) {
+  const auto chosen = see.others.find(now_);
   const bool group = !target_.tags.empty();
   if (!group) {
-    if (chosen == nullptr)
-      return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::target_gone});
+    if (!chosen) return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::target_gone});
     if (now_ == see.who) return tl::unexpected(refusal(Cause::after_itself));
-    return chosen;
+    return *chosen;
   }
-  if (chosen != nullptr && (target_.pick == Pick::any || see.time < next_choice_)) return chosen;
+  if (chosen && (target_.pick == Pick::any || see.time < next_choice_)) return *chosen;
   next_choice_ = see.time + choice_every;
-  const Other* better = target_.pick == Pick::any
-                            ? see.others.any(target_.tags, see.random, see.who)
-                            : see.others.nearest(target_.tags, see.me.position, see.who);
-  if (better == nullptr)
-    return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::nobody_to_choose});
-  const bool change =
-      chosen == nullptr || flat_distance(better->position, see.me.position) <
-                               worth_changing * flat_distance(chosen->position, see.me.position);
-  if (!change || better->id == now_) return chosen;
+  const auto better = target_.pick == Pick::any ? see.others.any(target_.tags, see.random, see.who)
+                                                : see.others.nearest(target_.tags, see.me.position, see.who);
+  if (!better) return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::nobody_to_choose});
+  const bool change = !chosen || flat_distance(better->position, see.me.position) <
+                                     worth_changing * flat_distance(chosen->position, see.me.position);
+  if (!change || better->id == now_) return *chosen;
   now_ = better->id;
   near_ = false;
   see.tell({.event = Event::now_after, .whom = now_});
-  return better;
+  return *better;
 }
 
 void Quarry::watch_distance(const View& see, const Other& target, float metres) {

@@ -55,7 +55,7 @@ std::optional<Outcome> Thread::look(const View& see) {
   if (options_.target.npc.generation == 0 && options_.target.tags.empty()) return std::nullopt;
   const auto found = quarry_.look(see);
   if (!found) return found.error();
-  target_ = flat((*found)->position);
+  target_ = flat(found->position);
   return std::nullopt;
 }
 

@@ -31,8 +31,8 @@ constexpr float worth = 2.f;  // seconds: nobody goes round for less
 
 /// True when a body that stands at that height (metres) could not pass above or below the other one.
 bool on_floor(const View& see, const Neighbour& other, float height) {
-  const Other* its = see.others.find(other.id);
-  return its != nullptr && share_height(its->position.z - height, see.body.height, its->height);
+  const auto its = see.others.find(other.id);
+  return its && share_height(its->position.z - height, see.body.height, its->height);
 }
 
 }  // namespace
@@ -52,8 +52,8 @@ vec2 Way::gate_before(const View& see) const {
   // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
   int towards = 0, along = 0;
   for (const Neighbour& other : see.others.near(see.me.position, heed_radius, see.who, {}, see.body.passes)) {
-    const Other* its = see.others.find(other.id);
-    if (its == nullptr) continue;
+    const auto its = see.others.find(other.id);
+    if (!its) continue;
     const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
     (against ? towards : along) += 1;
   }

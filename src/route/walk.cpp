@@ -2,49 +2,63 @@
 
 #include <algorithm>
 #include <memory>
+#include <utility>
 
 namespace ambulon {
+namespace {
 
+/// From `position` by way of all the bends.
+float metres_along(vec3 position, std::span<const vec3> bends) {
+  float metres = 0.f;
+  for (const vec3 bend : bends) metres += glm::length(bend - std::exchange(position, bend));
+  return metres;
+}
+
+}  // namespace
+
+// The number of crossings takes up the place of one.
 static_assert(alignof(CrossingLeg) <= alignof(vec3) && sizeof(vec3) % alignof(CrossingLeg) == 0);
 
 void Walk::take_up(const Route& route, std::pmr::memory_resource* memory) {
   clear();
   if (route.bends.empty()) return;
+  const std::size_t numbers = route.crossings.empty() ? 0 : route.crossings.size() + 1;
+  const std::size_t bytes = route.bends.size() * sizeof(vec3) + numbers * sizeof(CrossingLeg);
+  memory_ = memory;
+  bends_ = static_cast<vec3*>(memory->allocate(bytes, alignof(vec3)));
   count_ = static_cast<std::uint32_t>(route.bends.size());
-  crossing_count_ = static_cast<std::uint32_t>(route.crossings.size());
-  length_ = route.length;
-  auto* block = static_cast<Memory*>(memory->allocate(bytes(), alignof(Memory)));
-  std::construct_at(block, memory);
-  bends_ = reinterpret_cast<vec3*>(block + 1);
+  crosses_ = numbers > 0;
   std::ranges::uninitialized_copy(route.bends, std::span(bends_, count_));
+  if (!crosses_) return;
   auto* crossings = reinterpret_cast<CrossingLeg*>(bends_ + count_);
-  std::ranges::uninitialized_copy(route.crossings, std::span(crossings, crossing_count_));
+  std::construct_at(crossings, CrossingLeg{.bend = static_cast<std::uint32_t>(route.crossings.size())});
+  std::ranges::uninitialized_copy(route.crossings, std::span(crossings + 1, route.crossings.size()));
 }
 
 void Walk::clear() {
-  if (bends_ != nullptr) {
-    Memory* block = reinterpret_cast<Memory*>(bends_) - 1;
-    (*block)->deallocate(block, bytes(), alignof(Memory));
-  }
+  if (bends_ == nullptr) return;
+  const std::size_t numbers = crosses_ ? crossings().size() + 1 : 0;
+  memory_->deallocate(bends_, count_ * sizeof(vec3) + numbers * sizeof(CrossingLeg), alignof(vec3));
   bends_ = nullptr;
-  count_ = crossing_count_ = 0;
-  length_ = 0.f;
+  count_ = 0;
+  crosses_ = false;
+}
+
+std::span<const CrossingLeg> Walk::crossings() const {
+  if (!crosses_) return {};
+  const auto* first = reinterpret_cast<const CrossingLeg*>(bends_ + count_);
+  return {first + 1, first->bend};
 }
 
 const CrossingLeg* Walk::crossing_at(std::size_t i) const {
-  const std::span crossings(reinterpret_cast<const CrossingLeg*>(bends_ + count_), crossing_count_);
-  const auto found = std::ranges::find(crossings, i, &CrossingLeg::bend);
-  return found != crossings.end() ? &*found : nullptr;
+  const auto found = std::ranges::find(crossings(), i, &CrossingLeg::bend);
+  return found != crossings().end() ? &*found : nullptr;
 }
 
+float Walk::length() const { return empty() ? 0.f : metres_along(bends_[0], bends()); }
+
 float Walk::left(vec3 position) const {
-  float metres = 0.f;
-  vec3 from = position;
-  for (const vec3 bend : bends().subspan(std::min(next_, count_))) {
-    metres += glm::length(bend - from);
-    from = bend;
-  }
-  return metres;
+  return metres_along(position, bends().subspan(std::min<std::size_t>(next_, count_)));
 }
 
 }  // namespace ambulon

@@ -296,7 +296,7 @@ void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
 
 /// True when a body like that may pass through that NPC.
 bool World::passes(const Body& body, std::uint32_t slot) const {
-  return !body.passes.empty() && surroundings_.at(slot).tags.meet(body.passes);
+  return !body.passes.empty() && movers_[slot].like->tags.meet(body.passes);
 }
 
 /// Calls `visit(place, offset)` for everybody within `radius` metres through whom it cannot pass.
@@ -376,7 +376,7 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
 /// room in turn. `mine`: how others see it, with the way aside that it wanted in the tick before.
 void World::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
   Mover& mover = movers_[slot];
-  const auto& [gait, avoidance, body] = *mover.like;
+  const auto& [gait, avoidance, body, tags] = *mover.like;
   const float radius = body.radius, fast = 0.5f * gait.speed;
   const auto passers = surroundings_.passers();
   const Surroundings::Courses& courses = surroundings_.courses();
@@ -424,7 +424,8 @@ void World::tell_of_throng(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   if (mover.held > polite) wake_in_the_way(slot, asking_distance);
   const bool tells = mover.held >= patience_;
-  if (std::exchange(mover.told_held, tells) == tells) return;
+  if (mover.told_held == tells) return;
+  mover.told_held = tells;
   take({.event = tells ? Event::held_up : Event::goes_on,
         .who = {slot, mover.generation},
         .whom = tells ? nearest_in_way(slot) : NpcId(),

@@ -112,7 +112,7 @@ bool World::may_sleep(std::uint32_t slot) const {
   return !mover.errand && !mover.fresh && !mover.scripted && mover.drive == Drive::own && !mover.aboard &&
          !mover.crossing && mover.like->body.deck == vec2(0.f) && mover.held == 0.f &&
          mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
-         mover.motion.position == surroundings_.at(slot).position;
+         mover.motion.position == surroundings_.seen_at(slot);
 }
 
 }  // namespace ambulon

@@ -27,7 +27,7 @@ std::size_t Likenesses::Hash::operator()(const Likeness& likeness) const {
   Hashed hashed;
   hashed.add(speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance, rounding,
              takes_part, horizon, sight, side, priority, radius, height, step_up, jump_up, drop_down, leap,
-             deck.x, deck.y, passes.bits);
+             deck.x, deck.y, passes.bits, likeness.tags.bits);
   return hashed.sum;
 }
 

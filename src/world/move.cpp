@@ -104,7 +104,7 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
 /// around, so that it need not be looked for again before it has gone some way.
 bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
   Mover& mover = movers_[slot];
-  Room& room = mover.room;
+  Mover::Room& room = mover.room;
   const float gone = glm::distance(at, room.at), looked_for = room_horizon * mover.like->gait.speed;
   if (room.metres >= 0.f && gone + metres <= room.metres) return true;
   if (room.metres >= 0.f && gone < look_again * looked_for) return false;
@@ -121,7 +121,7 @@ bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
 
 /// The spot at a place where the NPC is, which mostly lies on the same piece of the ground as the one before.
 Snap World::find_spot(Mover& mover, vec3 at, float reach) const {
-  Room& room = mover.room;
+  Mover::Room& room = mover.room;
   const Snap here =
       room.found ? ground_->snap_near({.piece = room.piece, .layer = room.layer}, at, reach, mover.like->body)
                  : ground_->snap(at, reach, mover.like->body);

@@ -211,7 +211,7 @@ Body Npc::body() const { return alive() ? world_->movers_[id_.slot].like->body :
 
 Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].like->gait : Gait{}; }
 
-Tags Npc::tags() const { return alive() ? world_->surroundings_.at(id_.slot).tags : Tags{}; }
+Tags Npc::tags() const { return alive() ? world_->movers_[id_.slot].like->tags : Tags{}; }
 
 Tally Npc::tally() const {
   if (!alive()) return {};
@@ -272,11 +272,12 @@ const Beat* Npc::beat() const {
 Expected<Gait> Npc::set_gait(const Gait& gait) const {
   auto good = checked(gait);
   if (!good || !alive()) return good;
-  const Likeness& now = *world_->movers_[id_.slot].like;
-  if (now.gait.speed != gait.speed)
+  Likeness likeness = *world_->movers_[id_.slot].like;
+  if (likeness.gait.speed != gait.speed)
     world_->take(
         {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->moment(id_.slot)});
-  world_->become(id_.slot, {.gait = gait, .avoidance = now.avoidance, .body = now.body});
+  likeness.gait = gait;
+  world_->become(id_.slot, likeness);
   world_->movers_[id_.slot].fresh = true;
   return good;
 }

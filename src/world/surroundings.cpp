@@ -5,6 +5,8 @@
 #include <cmath>
 #include <ranges>
 
+#include "ambulon/base/fetch.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -12,6 +14,7 @@ constexpr float cell = 2.f;  // metres: some of them make up the circle in which
 
 constexpr std::size_t few = 64;          // with a tag: so many are gone through one by one
 constexpr float furthest_circle = 32.f;  // metres
+constexpr std::uint32_t soon = 4;        // NPCs that are called into the cache before their turn
 
 void insert(std::pmr::vector<std::uint32_t>& sorted, std::uint32_t slot) {
   sorted.insert(std::ranges::lower_bound(sorted, slot), slot);
@@ -26,8 +29,8 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
     if (bit >= tagged_.size()) return;
     for (const std::uint32_t slot : tagged_[bit]) {
       // Who has several of the tags is visited for the first of them only.
-      const auto first = static_cast<std::size_t>(std::countr_zero(seen_[slot].tags.bits & tags.bits));
-      if (first == bit) visit(seen_[slot]);
+      const std::uint64_t both = movers_[slot].like->tags.bits & tags.bits;
+      if (static_cast<std::size_t>(std::countr_zero(both)) == bit) visit(slot);
     }
   }
 }
@@ -40,40 +43,32 @@ void Surroundings::reserve(std::size_t slots) {
   passers_.reserve(slots);
 }
 
-void Surroundings::appear(const Other& other) {
-  const std::uint32_t slot = other.id.slot;
+void Surroundings::appear(std::uint32_t slot) {
   if (slot >= seen_.size()) {
     seen_.resize(slot + 1);
     attention_.resize(slot + 1);
     places_.resize(slot + 1);
   }
-  seen_[slot] = other;
+  see(slot);
+  widen(movers_[slot].like->body.radius);
   attention_[slot] = Attention::awake;
   awake_known_ = false;
-  widest_ = std::max(widest_, other.radius);
-  const auto bits = static_cast<std::size_t>(std::bit_width(other.tags.bits));
+  const std::uint64_t tags = movers_[slot].like->tags.bits;
+  const auto bits = static_cast<std::size_t>(std::bit_width(tags));
   while (tagged_.size() < bits) tagged_.emplace_back();
   for (std::size_t bit = 0; bit < bits; ++bit)
-    if ((other.tags.bits >> bit & 1U) != 0) insert(tagged_[bit], slot);
+    if ((tags >> bit & 1U) != 0) insert(tagged_[bit], slot);
   indexed_ = false;
 }
 
-void Surroundings::vanish(NpcId id) {
-  Other& other = seen_[id.slot];
-  wake(id.slot);
-  attention_[id.slot] = Attention::gone;
+void Surroundings::vanish(std::uint32_t slot) {
+  wake(slot);
+  attention_[slot] = Attention::gone;
   awake_known_ = false;
   for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
-    if ((other.tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], id.slot);
-  if (id.slot < companions_.size()) companions_[id.slot].companions.clear();
-  other = {};
+    if ((movers_[slot].like->tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], slot);
+  if (slot < companions_.size()) companions_[slot].companions.clear();
   indexed_ = false;
-}
-
-void Surroundings::resize(NpcId id, float radius, float height) {
-  seen_[id.slot].radius = radius;
-  seen_[id.slot].height = height;
-  widest_ = std::max(widest_, radius);
 }
 
 void Surroundings::fall_asleep(std::span<const std::uint32_t> slots) {
@@ -119,32 +114,45 @@ void Surroundings::leave(NpcId leader, NpcId companion) {
     std::erase(companions_[leader.slot].companions, companion);
 }
 
-const Other* Surroundings::find(NpcId id) const {
-  const bool there = id.generation != 0 && id.slot < seen_.size() && seen_[id.slot].id == id;
-  return there ? &seen_[id.slot] : nullptr;
+std::optional<Other> Surroundings::find(NpcId id) const {
+  const bool there = id.slot < movers_.size() && movers_[id.slot].alive && this->id(id.slot) == id;
+  return there ? std::optional(other(id.slot)) : std::nullopt;
 }
 
-const Other* Surroundings::nearest(Tags tags, vec3 from, NpcId except) const {
-  const Other* best = nullptr;
+Other Surroundings::other(std::uint32_t slot) const {
+  const Seen& seen = seen_[slot];
+  const Likeness& like = *movers_[slot].like;
+  return {.id = id(slot),
+          .position = seen.position,
+          .velocity = seen.velocity,
+          .facing = seen.facing,
+          .radius = like.body.radius,
+          .height = like.body.height,
+          .tags = like.tags};
+}
+
+std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, NpcId except) const {
+  std::optional<std::uint32_t> best;
   float least = std::numeric_limits<float>::infinity();
-  const auto look_at = [&](const Other& other) {
-    const vec2 off = flat(other.position - from);
+  const auto look_at = [&](std::uint32_t slot) {
+    const vec2 off = flat(seen_[slot].position - from);
     const float square = glm::dot(off, off);
-    if (other.id == except || square > least) return;
-    if (square == least && best != nullptr && best->id.slot < other.id.slot) return;
+    if (id(slot) == except || square > least) return;
+    if (square == least && best && *best < slot) return;
     least = square;
-    best = &other;
+    best = slot;
   };
+  const auto found = [&] { return best ? std::optional(other(*best)) : std::nullopt; };
   // Of many, first in circles around, each with four times as many; where the index is there already.
   if (indexed_ && count_tagged(tags) > few)
     for (float radius = cell; radius <= furthest_circle; radius *= 2.f) {
       each_near(flat(from), radius, [&](std::uint32_t, vec2, std::uint32_t slot) {
-        if (seen_[slot].tags.meet(tags)) look_at(seen_[slot]);
+        if (movers_[slot].like->tags.meet(tags)) look_at(slot);
       });
-      if (least <= radius * radius) return best;
+      if (least <= radius * radius) return found();
     }
   each_tagged(tags, look_at);
-  return best;
+  return found();
 }
 
 /// Who has several of the tags counts as often.
@@ -155,26 +163,29 @@ std::size_t Surroundings::count_tagged(Tags tags) const {
   return count;
 }
 
-const Other* Surroundings::any(Tags tags, Random& random, NpcId except) const {
+std::optional<Other> Surroundings::any(Tags tags, Random& random, NpcId except) const {
   std::uint32_t count = 0;
-  each_tagged(tags, [&](const Other& other) { count += other.id == except ? 0U : 1U; });
-  if (count == 0) return nullptr;
-  std::uint32_t drawn = random.below(count);
-  const Other* chosen = nullptr;
-  each_tagged(tags, [&](const Other& other) {
-    if (other.id != except && drawn-- == 0) chosen = &other;
+  each_tagged(tags, [&](std::uint32_t slot) { count += id(slot) == except ? 0U : 1U; });
+  if (count == 0) return std::nullopt;
+  std::uint32_t drawn = random.below(count), chosen = 0;
+  each_tagged(tags, [&](std::uint32_t slot) {
+    if (id(slot) != except && drawn-- == 0) chosen = slot;
   });
-  return chosen;
+  return other(chosen);
 }
 
 std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId except, Tags tags,
                                               Tags without) const {
   near_.clear();
   index();
-  each_near(flat(from), radius, [&](std::uint32_t, vec2 offset, std::uint32_t slot) {
-    const Other& other = seen_[slot];
-    if (other.id == except || other.tags.meet(without) || (!tags.empty() && !other.tags.meet(tags))) return;
-    near_.push_back({.id = other.id, .offset = offset, .velocity = other.velocity, .radius = other.radius});
+  each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t slot) {
+    const Mover& mover = movers_[slot];
+    const Tags its = mover.like->tags;
+    if (id(slot) == except || its.meet(without) || (!tags.empty() && !its.meet(tags))) return;
+    near_.push_back({.id = id(slot),
+                     .offset = offset,
+                     .velocity = courses_.velocity(place),
+                     .radius = courses_.radius[place]});
   });
   return near_;
 }
@@ -225,13 +236,15 @@ void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) cons
   float square = 0.f;
   for (std::uint32_t place = from; place < count; ++place) {
     const std::uint32_t slot = index.name(place - from);
-    const Other& other = seen_[slot];
+    if (place + soon < count) fetch<64>(&movers_[index.name(place + soon - from)].like);
+    const Seen& seen = seen_[slot];
+    const Body& body = movers_[slot].like->body;
     places_[slot] = place;
-    passers_[place] = {.z = other.position.z, .height = other.height};
-    courses_.velocity_x[place] = other.velocity.x;
-    courses_.velocity_y[place] = other.velocity.y;
-    courses_.radius[place] = other.radius;
-    square = std::max(square, glm::dot(other.velocity, other.velocity));
+    passers_[place] = {.z = seen.position.z, .height = body.height};
+    courses_.velocity_x[place] = seen.velocity.x;
+    courses_.velocity_y[place] = seen.velocity.y;
+    courses_.radius[place] = body.radius;
+    square = std::max(square, glm::dot(seen.velocity, seen.velocity));
   }
   first_unnoted_ = std::min(first_unnoted_, from);
   fastest_ = std::sqrt(square);  // who is asleep stands

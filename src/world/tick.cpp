@@ -95,7 +95,7 @@ void World::sense() {
     for (Mover& mover : movers_) mover.room = {};
   take_reports();
   const auto awake = surroundings_.awake();
-  in_parts(awake.size(), [&](std::size_t i) { surroundings_.see(awake[i], movers_[awake[i]].motion); });
+  in_parts(awake.size(), [&](std::size_t i) { surroundings_.see(awake[i]); });
   surroundings_.begin_tick();
   if (!avoid_) return;
   surroundings_.index();
@@ -299,7 +299,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .held = mover.held,
           .patience = patience_,
           .routes = &routes_,
-          .route_priority = cards_[slot].route_priority};
+          .route_priority = mover.route_priority};
 }
 
 /// That is what it does for as long as that lasts, but no longer than its order has, in seconds.

@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t pool_chunk = 64;  // blocks: of chunks that double, or are large, much lies idle
+constexpr std::size_t pool_chunk = 32;  // blocks: of chunks that double, or are large, much lies idle
 
 }  // namespace
 
@@ -23,9 +23,9 @@ World::World(const WorldOptions& options)
       route_work_(options.route_work),
       journal_(options.journal, options.memory),
       routes_(options.memory),
-      surroundings_(options.memory),
-      decks_(options.memory),
       movers_(options.memory),
+      surroundings_(movers_, options.memory),
+      decks_(options.memory),
       cards_(options.memory),
       likenesses_(&pool_),
       names_(&pool_),
@@ -99,14 +99,12 @@ Expected<Npc> World::add(const NpcOptions& options) {
   }
 
   Mover& mover = movers_[slot];
-  Card& card = cards_[slot];
   ++mover.generation;
   if (!options.name.empty())
     names_.emplace(slot, Name{mover.generation, std::pmr::string(options.name, &pool_)});
-  card.random = Random(seed_, ++appeared_);
-
-  card.route_priority = options.route_priority;
-  mover.like = likenesses_.take({.gait = options.gait, .avoidance = options.avoidance, .body = options.body});
+  cards_[slot].random = Random(seed_, ++appeared_);
+  mover.route_priority = static_cast<std::int16_t>(options.route_priority);
+  mover.like = likenesses_.take({options.gait, options.avoidance, options.body, options.tags});
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
   mover.was = flat(*spot);
@@ -116,12 +114,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   if (mover.drive == Drive::advised) advised_[slot] = {};
 
   const NpcId id{slot, mover.generation};
-  surroundings_.appear({.id = id,
-                        .position = mover.motion.position,
-                        .facing = mover.motion.facing,
-                        .radius = options.body.radius,
-                        .height = options.body.height,
-                        .tags = options.tags});
+  surroundings_.appear(slot);
   if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body.deck, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = time_});
   return Npc(*this, id);
@@ -158,7 +151,7 @@ void World::remove(NpcId id) {
   ends_.erase(slot);
   movers_[slot].crossing = false;
   dismiss_script(slot);
-  surroundings_.vanish(id);
+  surroundings_.vanish(slot);
   for (const NpcId rider : decks_.riders(id))
     if (knows(rider)) movers_[rider.slot].aboard = false;
   decks_.remove(id);
@@ -258,6 +251,7 @@ void World::tell(Note note) {
 void World::become(std::uint32_t slot, const Likeness& likeness) {
   const Likeness* before = std::exchange(movers_[slot].like, likenesses_.take(likeness));
   likenesses_.give_back(before);
+  surroundings_.widen(likeness.body.radius);
 }
 
 void World::halt(std::uint32_t slot, bool halted) {
@@ -275,11 +269,12 @@ void World::set_body(std::uint32_t slot, const Body& body) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
   const vec2 deck = mover.like->body.deck;
-  become(slot, {.gait = mover.like->gait, .avoidance = mover.like->avoidance, .body = body});
+  Likeness likeness = *mover.like;
+  likeness.body = body;
+  become(slot, likeness);
   ++mover.jumps;
   mover.room = {};
   stir(slot);
-  surroundings_.resize(id, body.radius, body.height);
   if (deck != body.deck) {
     decks_.remove(id);
     if (body.deck.x > 0.f && body.deck.y > 0.f) decks_.add(id, body.deck, mover.motion);
@@ -315,7 +310,8 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
 
 void World::dismiss_script(std::uint32_t slot) {
   // A script may be dismissed by what it does itself, so it is destroyed when it has returned.
-  if (!std::exchange(movers_[slot].scripted, false)) return;
+  if (!movers_[slot].scripted) return;
+  movers_[slot].scripted = false;
   dismissed_.push_back(std::move(of(scripts_, slot)));
   scripts_.erase(slot);
 }

@@ -41,12 +41,12 @@ struct Other {
 /// others see it in the next.
 class Others {
  public:
-  /// The NPC of that id; null when it is gone.
-  virtual const Other* find(NpcId id) const = 0;
-  /// The nearest to `from` of those with one of the `tags`, other than `except`; null when there is none.
-  virtual const Other* nearest(Tags tags, vec3 from, NpcId except) const = 0;
-  /// One of those at random, each as likely; null when there is none.
-  virtual const Other* any(Tags tags, Random& random, NpcId except) const = 0;
+  /// The NPC of that id; nothing when it is gone.
+  virtual std::optional<Other> find(NpcId id) const = 0;
+  /// The nearest to `from` of those with one of the `tags`, other than `except`; nothing when there is none.
+  virtual std::optional<Other> nearest(Tags tags, vec3 from, NpcId except) const = 0;
+  /// One of those at random, each as likely; nothing when there is none.
+  virtual std::optional<Other> any(Tags tags, Random& random, NpcId except) const = 0;
   /// Those whose bodies come within `radius` metres of `from`, other than `except`, as seen from there: with
   /// one of the `tags`, when there are any, and with none of those that `without` names. Holds until the next
   /// such question.

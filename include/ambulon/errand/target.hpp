@@ -30,7 +30,7 @@ class Quarry {
   explicit Quarry(Target target) : target_(target), now_(target.npc) {}
 
   /// The NPC it is after, as it was when the tick began; or why there is none.
-  tl::expected<const Other*, Outcome> look(const View& see);
+  tl::expected<Other, Outcome> look(const View& see);
   NpcId now() const { return now_; }
 
   /// Tells of coming within `metres` of the target and of going further away than that again; 0 does

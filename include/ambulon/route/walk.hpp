@@ -9,7 +9,7 @@
 namespace ambulon {
 
 /// A route that somebody walks, and which of its bends is next. Many walk at a time, so it is kept in one
-/// block of memory, and of the route only what the walk needs.
+/// block of memory no larger than the bends, and of the route only what the walk needs.
 class Walk {
  public:
   Walk() = default;
@@ -24,38 +24,38 @@ class Walk {
   bool empty() const { return count_ == 0; }
 
   std::span<const vec3> bends() const { return {bends_, count_}; }  ///< metres; none when there is no way
-  float length() const { return length_; }                          ///< metres along the bends
+  float length() const;                                             ///< metres along the bends
   /// The crossing that begins at bend `i`; null when it is walked on from there.
   const CrossingLeg* crossing_at(std::size_t i) const;
 
   /// The number of the next bend, 0 when not even the first was come by.
   std::uint32_t next() const { return next_; }
-  void head_for(std::uint32_t bend) { next_ = bend; }
-  bool on_last_leg() const { return !empty() && next_ + 1 == count_; }
+  void head_for(std::uint32_t bend) { next_ = bend & ~(1U << 31U); }
+  bool on_last_leg() const { return !empty() && next() + 1 == count_; }
 
   // Of a way, metres: the next bend, the one before it, unless it is the first, the one after it, unless it
   // is the last, and the last.
   vec3 next_bend() const { return bends_[next_]; }
-  vec3 bend_before() const { return bends_[next_ - std::size_t{1}]; }
-  vec3 bend_after() const { return bends_[next_ + std::size_t{1}]; }
+  vec3 bend_before() const { return bends_[next() - 1]; }
+  vec3 bend_after() const { return bends_[next() + 1]; }
   vec3 end() const { return bends_[count_ - std::size_t{1}]; }
   void move_end(vec3 end) { bends_[count_ - std::size_t{1}] = end; }
 
   /// From the bend behind to the end, metres.
-  std::span<const vec3> bends_ahead() const { return bends().subspan(empty() || next_ == 0 ? 0 : next_ - 1); }
+  std::span<const vec3> bends_ahead() const {
+    return bends().subspan(empty() || next_ == 0 ? 0 : next() - 1);
+  }
   /// Metres left to the end from `position` by way of the next bend and those after it.
   float left(vec3 position) const;
 
  private:
-  using Memory = std::pmr::memory_resource*;
-  std::size_t bytes() const {
-    return sizeof(Memory) + count_ * sizeof(vec3) + crossing_count_ * sizeof(CrossingLeg);
-  }
+  std::span<const CrossingLeg> crossings() const;
 
-  vec3* bends_ = nullptr;  // before them where their memory is from, and behind them the crossings
-  std::uint32_t count_ = 0, crossing_count_ = 0;
-  float length_ = 0.f;
-  std::uint32_t next_ = 1;
+  vec3* bends_ = nullptr;  // behind them, where it has crossings, their number, and those
+  std::pmr::memory_resource* memory_ = nullptr;  // of the bends
+  std::uint32_t count_ = 0;
+  std::uint32_t next_ : 31 = 1;
+  bool crosses_ : 1 = false;
 };
 
 }  // namespace ambulon

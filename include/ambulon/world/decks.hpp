@@ -45,7 +45,7 @@ class Decks {
       others.index();
       others.each_near(flat(deck.position), 0.5f * glm::length(deck.size) + reach,
                        [&](std::uint32_t, vec2, std::uint32_t slot) {
-                         const NpcId who = others.at(slot).id;
+                         const NpcId who = others.id(slot);
                          if (!has(who) && deck.holds(motion_of(who).position)) now_.push_back(who);
                        });
       std::ranges::sort(now_, {}, &NpcId::slot);

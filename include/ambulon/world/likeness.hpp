@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "ambulon/base/body.hpp"
+#include "ambulon/base/tags.hpp"
 #include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/motion/gait.hpp"
 
@@ -15,6 +16,7 @@ struct Likeness {
   Gait gait = {};
   Avoidance avoidance = {};
   Body body = {};
+  Tags tags = {};  ///< the groups it belongs to
 
   friend bool operator==(const Likeness&, const Likeness&) = default;
 };

@@ -5,14 +5,17 @@
 
 #include "ambulon/crowd/neighbour_index.hpp"
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/world/mover.hpp"
 
 namespace ambulon {
 
 /// The NPCs of a world as they were when the tick began: what errands see of each other.
 class Surroundings final : public Others {
  public:
-  explicit Surroundings(std::pmr::memory_resource* memory)
-      : seen_(memory),
+  /// `movers`: by slot, which outlive it.
+  Surroundings(const std::pmr::vector<Mover>& movers, std::pmr::memory_resource* memory)
+      : movers_(movers),
+        seen_(memory),
         tagged_(memory),
         companions_(memory),
         attention_(memory),
@@ -37,14 +40,13 @@ class Surroundings final : public Others {
 
   // Kept up to date by the world. Slots are those of the ids.
   void reserve(std::size_t slots);
-  void appear(const Other& other);
-  void vanish(NpcId id);
-  void resize(NpcId id, float radius, float height);
-  void see(std::uint32_t slot, const Motion& motion) {
-    Other& other = seen_[slot];
-    other.position = motion.position;
-    other.velocity = motion.velocity;
-    other.facing = motion.facing;
+  void appear(std::uint32_t slot);
+  void vanish(std::uint32_t slot);
+  /// There is a body of that radius in metres.
+  void widen(float radius) { widest_ = std::max(widest_, radius); }
+  void see(std::uint32_t slot) {
+    const Motion& motion = movers_[slot].motion;
+    seen_[slot] = {motion.position, motion.velocity, motion.facing};
   }
   /// Everybody has been seen again: what was found out about the tick before no longer holds.
   void begin_tick() { indexed_ = false; }
@@ -58,11 +60,13 @@ class Surroundings final : public Others {
   void join(NpcId leader, NpcId companion);
   void leave(NpcId leader, NpcId companion);
 
-  const Other& at(std::uint32_t slot) const { return seen_[slot]; }
+  NpcId id(std::uint32_t slot) const { return movers_[slot].id(slot); }
+  /// Metres, when the tick began.
+  vec3 seen_at(std::uint32_t slot) const { return seen_[slot].position; }
 
-  const Other* find(NpcId id) const override;
-  const Other* nearest(Tags tags, vec3 from, NpcId except) const override;
-  const Other* any(Tags tags, Random& random, NpcId except) const override;
+  std::optional<Other> find(NpcId id) const override;
+  std::optional<Other> nearest(Tags tags, vec3 from, NpcId except) const override;
+  std::optional<Other> any(Tags tags, Random& random, NpcId except) const override;
   std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
                                   Tags without) const override;
   std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius, NpcId except,
@@ -142,6 +146,11 @@ class Surroundings final : public Others {
 
  private:
   enum class Attention : std::uint8_t { gone, asleep, awake };
+  /// Where somebody was, and how it moved, when the tick began.
+  struct Seen {
+    vec3 position{0.f};
+    vec2 velocity{0.f}, facing{1.f, 0.f};
+  };
 
   template <class Visit>
   [[gnu::always_inline]] inline void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from,
@@ -156,6 +165,7 @@ class Surroundings final : public Others {
   void gather(Attention attention, std::pmr::vector<std::uint32_t>& slots) const;
   void index(NeighbourIndex& index, std::span<const std::uint32_t> slots) const;
   void line_up(const NeighbourIndex& index, std::uint32_t from) const;
+  Other other(std::uint32_t slot) const;
   std::size_t count_tagged(Tags tags) const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
@@ -165,8 +175,9 @@ class Surroundings final : public Others {
     std::pmr::vector<NpcId> companions;  // by slot
   };
 
-  std::pmr::vector<Other> seen_;
-  float widest_ = 0.f;  // metres: the radius of the widest body there ever was
+  const std::pmr::vector<Mover>& movers_;
+  std::pmr::vector<Seen> seen_;  // by slot
+  float widest_ = 0.f;           // metres: the radius of the widest body there ever was
   mutable float fastest_ = 0.f;
   std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed

@@ -12,7 +12,7 @@
 #include "ambulon/motion/arc.hpp"
 #include "ambulon/world/decks.hpp"
 #include "ambulon/world/journal.hpp"
-#include "ambulon/world/likeness.hpp"
+#include "ambulon/world/mover.hpp"
 #include "ambulon/world/npc.hpp"
 #include "ambulon/world/progress_watch.hpp"
 #include "ambulon/world/surroundings.hpp"
@@ -145,51 +145,10 @@ class World final : private NoteTaker {
   friend class Npc;
   friend class Order;
 
-  /// What is known of the ground around an NPC. Within so many metres of a place it has no edge; negative:
-  /// not known.
-  struct Room {
-    vec3 at{0.f};
-    float metres = -1.f;
-    std::uint32_t piece = 0;  // of its latest spot, when that was found
-    std::uint16_t layer = 0;
-    bool found = false;
-    bool level = false;  // and all of it lies at one height
-  };
-
-  /// What each tick touches of an NPC, together in memory.
-  struct Mover {
-    Motion motion;
-    Room room;
-    vec2 was{0.f};  // where the errand was asked last
-    Intent intent;
-    vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
-    float left = 0.f;  // seconds of the present tick not yet used
-    const Likeness* like = nullptr;
-    Errand* errand = nullptr;  // in the world's memory, and its own
-    double metres = 0, moving_seconds = 0;
-    float top_speed = 0.f;
-    float held = 0.f;         // seconds for which others have held it up
-    std::uint32_t jumps = 0;  // how often it was put elsewhere
-    std::uint32_t generation = 0;
-    std::uint32_t ask_at = 0;  // the tick in which it is to be asked next, unless something happens to it
-    bool alive = false;
-    bool fresh = true;      // something has
-    bool asked = false;     // in this tick
-    bool waits = false;     // its order ended in this tick's decide phase
-    bool scripted = false;  // it has a script
-    bool limited = false;   // its order has a time limit
-    bool halted = false;
-    bool told_held = false;  // that others hold it up for long
-    bool aboard = false;     // of a deck, so that the ground does not hold it
-    bool crossing = false;   // along the arc of its flight, until that is over
-    Drive drive = Drive::own;
-  };
-
-  /// The rest of it.
+  /// Of each NPC, beside its `Mover`.
   struct Card {
     Random random{};
     double held_seconds = 0;
-    int route_priority = 0;
     std::uint32_t serial = 0;  // of the latest order
     std::uint32_t arrivals = 0;
   };
@@ -345,9 +304,9 @@ class World final : private NoteTaker {
   std::uint64_t route_work_;
   Journal journal_;
   RouteService routes_;  // outlives the errands, which wait there
+  std::pmr::vector<Mover> movers_;
   Surroundings surroundings_;
   Decks decks_;
-  std::pmr::vector<Mover> movers_;
   std::pmr::vector<Card> cards_;
   Likenesses likenesses_;
   BySlot<Name> names_;
