@@ -21,6 +21,7 @@ constexpr double look_every = 0.5;    // seconds
 constexpr float standing = 0.05f;     // metres per second
 constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
 constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
+constexpr float middle = 3.f;         // metres from the end
 constexpr double looks_for_room = 1;  // seconds
 constexpr float jam_sight = 12.f;     // metres along the way within which one sees where it is narrow
 constexpr float narrow = 4.f;         // metres, for the middle of a body: what is wider jams nobody for long
@@ -118,20 +119,22 @@ bool Way::taken(const View& see) {
         return stands(other) && glm::dot(other.offset, way) > 0.5f * glm::length(other.offset) * left;
       }))
     return false;
-  float square = 0.f;  // metres squared, over pi, that bodies take up
-  const auto take_up = [&](float radius) {
-    square += (radius + 0.5f * elbow_room) * (radius + 0.5f * elbow_room);
-  };
-  take_up(see.body.radius);
-  for (const Neighbour& other : see.others.near(walk_.end(), left, see.who, {}, see.body.passes))
-    if (stands(other)) take_up(other.radius);
   Throng& here = throng(see);
   if (left < here.nearest - 0.5f * elbow_room) {
     here.nearest = left;
     here.nearer_at = see.time;
   }
   const bool gives_up = see.time - here.nearer_at > looks_for_room;
-  if (left * left * (gives_up ? 0.5f * full : full) > square) return false;
+  const auto taken_up = [&](float radius) {  // the circle around the end
+    float square = 0.f;                      // metres squared, over pi, that bodies take up
+    const auto take_up = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
+    take_up(see.body.radius);
+    for (const Neighbour& other : see.others.near(walk_.end(), radius, see.who, {}, see.body.passes))
+      if (stands(other)) take_up(other.radius);
+    return radius * radius * (gives_up ? 0.5f * full : full) <= square;
+  };
+  // They take up the middle first: where that is free, nobody has to be looked at beyond.
+  if ((left > middle && !taken_up(middle)) || !taken_up(left)) return false;
   here.short_of = left;
   return true;
 }

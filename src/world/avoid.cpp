@@ -237,35 +237,9 @@ class Found {
 
 }  // namespace
 
-/// What others go by when they keep out of its way.
-Surroundings::Manner World::manner_of(const Mover& mover) {
-  if (mover.drive != Drive::own || mover.crossing) return {.wanted = mover.motion.velocity};
-  const bool ends = mover.intent.edge_radius >= 0.f;
-  return {.wanted = mover.wanted,
-          .held = mover.held,
-          .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
-                        : std::numeric_limits<float>::infinity(),
-          .rank = mover.like->avoidance.takes_part && !mover.halted ? mover.like->avoidance.priority
-                                                                    : Surroundings::yields_to_nobody};
-}
-
-/// Writes down what others go by, of those who have got another place.
-void World::note_manners() {
-  const std::size_t places = surroundings_.passers().size();
-  in_parts(places - surroundings_.first_unnoted(), [this](std::size_t i) {
-    const std::uint32_t place = surroundings_.first_unnoted() + static_cast<std::uint32_t>(i);
-    if (place + soon < surroundings_.passers().size())
-      fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
-    // Who was asleep may have been removed since it got its place, where nobody finds it any more.
-    if (const Mover& mover = movers_[surroundings_.slot(place)]; mover.alive)
-      surroundings_.note(place, manner_of(mover));
-  });
-  surroundings_.all_noted();
-}
-
 void World::avoid() {
   if (!avoid_) return;
-  in_parts(surroundings_.passers().size() - surroundings_.first_awake(), [this](std::size_t i) {
+  in_parts(jobs_, surroundings_.passers().size() - surroundings_.first_awake(), [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
       fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
@@ -278,7 +252,6 @@ void World::avoid() {
 void World::avoid(std::uint32_t slot) {
   if (!avoid_) return;
   surroundings_.index();
-  note_manners();
   avoid(slot, surroundings_.passers()[surroundings_.place(slot)].manner);
 }
 

@@ -13,7 +13,7 @@ constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, 
 constexpr int most_rounds = 16;       // a tick
 constexpr float touch = 0.01f;        // of the radius: an overlap that is left
 constexpr float loss = 0.1f;          // of its speed into others, in each round: more, and it trembles
-constexpr std::size_t most_part = 2;  // one in so many overlaps others, at the most
+constexpr std::size_t most_part = 4;  // one in so many overlaps others, at the most
 constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
 // Whether somebody has to step apart: not, as far as it is known; it does; or others have come onto it.
 constexpr auto relaxed = std::memory_order_relaxed;
@@ -42,8 +42,8 @@ void World::part() {
   find_overlaps();
   for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
     apart_.resize(parting_.size());
-    in_parts(parting_.size(), [this](std::size_t i) { apart_[i] = step_apart(parting_[i]); });
-    in_parts(parting_.size(), [this](std::size_t i) {
+    in_parts(jobs_, parting_.size(), [this](std::size_t i) { apart_[i] = step_apart(parting_[i]); });
+    in_parts(jobs_, parting_.size(), [this](std::size_t i) {
       Mover& mover = movers_[surroundings_.slot(parting_[i])];
       if (apart_[i] == vec2(0.f)) return;
       lose_speed_against(mover.motion.velocity, apart_[i]);
@@ -62,12 +62,11 @@ void World::who_goes_on() {
     if (apart_[i] != vec2(0.f))
       parting_[left++] = parting_[i];
     else
-      unsettled_[parting_[i] - first] = settled;
+      marks_[parting_[i] - first] = settled;
   parting_.resize(left);
-  for (auto at = unsettled_.begin(); (at = std::find(at, unsettled_.end(), called)) != unsettled_.end();
-       ++at) {
+  for (auto at = marks_.begin(); (at = std::find(at, marks_.end(), called)) != marks_.end(); ++at) {
     *at = unsettled;
-    parting_.push_back(first + static_cast<std::uint32_t>(at - unsettled_.begin()));
+    parting_.push_back(first + static_cast<std::uint32_t>(at - marks_.begin()));
   }
 }
 
@@ -76,20 +75,20 @@ void World::who_goes_on() {
 void World::find_overlaps() {
   const std::uint32_t first = surroundings_.first_awake();
   const std::size_t awake = surroundings_.passers().size() - first;
-  unsettled_.assign(awake, settled);
-  in_parts(awake, [this](std::size_t i) {
+  marks_.assign(awake, settled);
+  in_parts(jobs_, awake, [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
       fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
-    if (step_apart(place) != vec2(0.f)) std::atomic_ref(unsettled_[i]).store(unsettled, relaxed);
+    if (step_apart(place) != vec2(0.f)) std::atomic_ref(marks_[i]).store(unsettled, relaxed);
   });
   parting_.clear();
   // More are not to be expected in a throng, however dense, so no later tick takes memory.
   parting_.reserve(awake / most_part);
   apart_.reserve(awake / most_part);
   for (std::uint32_t i = 0; i < awake; ++i)
-    if (unsettled_[i] != settled) {
-      unsettled_[i] = unsettled;
+    if (marks_[i] != settled) {
+      marks_[i] = unsettled;
       parting_.push_back(first + i);
       wake_in_the_way(surroundings_.slot(first + i));
     }
@@ -119,7 +118,7 @@ vec2 World::step_apart(std::uint32_t place) {
         !share_height(there.z - here.z, passers[place].height, passers[other].height) ||
         !movers_[slot].alive || passes(movers_[mine].like->body, slot))
       return;
-    if (other >= surroundings_.first_awake()) call(unsettled_[other - surroundings_.first_awake()]);
+    if (other >= surroundings_.first_awake()) call(marks_[other - surroundings_.first_awake()]);
     // From the very same place, each to another side.
     const vec2 way = direction(off, unit(static_cast<float>(mine)));
     step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;

@@ -14,7 +14,8 @@ constexpr float cell = 2.f;  // metres: some of them make up the circle in which
 
 constexpr std::size_t few = 64;          // with a tag: so many are gone through one by one
 constexpr float furthest_circle = 32.f;  // metres
-constexpr std::uint32_t soon = 4;        // NPCs that are called into the cache before their turn
+constexpr std::size_t many_at_a_time = 2048, few_at_a_time = 256;  // NPCs that are seen, and lined up
+constexpr std::uint32_t soon = 4;  // NPCs that are called into the cache before their turn
 
 void insert(std::pmr::vector<std::uint32_t>& sorted, std::uint32_t slot) {
   sorted.insert(std::ranges::lower_bound(sorted, slot), slot);
@@ -58,6 +59,18 @@ void Surroundings::appear(std::uint32_t slot) {
   while (tagged_.size() < bits) tagged_.emplace_back();
   for (std::size_t bit = 0; bit < bits; ++bit)
     if ((tags >> bit & 1U) != 0) insert(tagged_[bit], slot);
+  indexed_ = false;
+}
+
+void Surroundings::see(std::uint32_t slot) {
+  const Motion& motion = movers_[slot].motion;
+  seen_[slot] = {motion.position, motion.velocity, motion.facing};
+}
+
+void Surroundings::begin_tick() {
+  const auto slots = awake();
+  in_parts(
+      jobs_, slots.size(), [this, slots = slots.data()](std::size_t i) { see(slots[i]); }, many_at_a_time);
   indexed_ = false;
 }
 
@@ -233,21 +246,48 @@ void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) cons
   passers_.resize(count);
   for (auto* values : {&courses_.velocity_x, &courses_.velocity_y, &courses_.radius})
     values->resize(count + NeighbourIndex::lanes);
+  const struct {
+    const NeighbourIndex& index;
+    std::uint32_t from;
+  } those{index, from};
+  in_parts(
+      jobs_, index.size(),
+      [this, &those](std::size_t i) {
+        const auto number = static_cast<std::uint32_t>(i);
+        if (number + soon < those.index.size())
+          fetch<sizeof(Mover)>(&movers_[those.index.name(number + soon)]);
+        line_up(those.index.name(number), those.from + number);
+      },
+      few_at_a_time);
   float square = 0.f;
   for (std::uint32_t place = from; place < count; ++place) {
-    const std::uint32_t slot = index.name(place - from);
-    if (place + soon < count) fetch<64>(&movers_[index.name(place + soon - from)].like);
-    const Seen& seen = seen_[slot];
-    const Body& body = movers_[slot].like->body;
-    places_[slot] = place;
-    passers_[place] = {.z = seen.position.z, .height = body.height};
-    courses_.velocity_x[place] = seen.velocity.x;
-    courses_.velocity_y[place] = seen.velocity.y;
-    courses_.radius[place] = body.radius;
-    square = std::max(square, glm::dot(seen.velocity, seen.velocity));
+    const vec2 velocity = courses_.velocity(place);
+    square = std::max(square, glm::dot(velocity, velocity));
   }
-  first_unnoted_ = std::min(first_unnoted_, from);
   fastest_ = std::sqrt(square);  // who is asleep stands
+}
+
+/// Any number of threads may give places to different ones.
+void Surroundings::line_up(std::uint32_t slot, std::uint32_t place) const {
+  const Seen& seen = seen_[slot];
+  const Body& body = movers_[slot].like->body;
+  places_[slot] = place;
+  passers_[place] = {.z = seen.position.z, .height = body.height, .manner = manner_of(movers_[slot])};
+  courses_.velocity_x[place] = seen.velocity.x;
+  courses_.velocity_y[place] = seen.velocity.y;
+  courses_.radius[place] = body.radius;
+}
+
+/// What others go by when they keep out of its way.
+Surroundings::Manner Surroundings::manner_of(const Mover& mover) {
+  if (mover.drive != Drive::own || mover.crossing) return {.wanted = mover.motion.velocity};
+  const bool ends = mover.intent.edge_radius >= 0.f;
+  return {.wanted = mover.wanted,
+          .held = mover.held,
+          .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
+                        : std::numeric_limits<float>::infinity(),
+          .rank = mover.like->avoidance.takes_part && !mover.halted ? mover.like->avoidance.priority
+                                                                    : yields_to_nobody};
 }
 
 }  // namespace ambulon

@@ -75,32 +75,16 @@ Expected<double> World::tick(float seconds) {
   return time_;
 }
 
-/// Does `job(i)` for each i below `count`, on the game's threads when it has given some.
-void World::in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const {
-  constexpr std::size_t part = 64;
-  const auto do_part = [&](std::size_t number) {
-    for (std::size_t i = number * part; i < std::min(count, (number + 1) * part); ++i) job(i);
-  };
-  const std::size_t parts = (count + part - 1) / part;
-  if (jobs_ && parts > 1)
-    jobs_(parts, do_part);
-  else
-    for (std::size_t number = 0; number < parts; ++number) do_part(number);
-}
-
 /// Reads what the game reported of the bodies it moves, and looks where everybody is.
 void World::sense() {
   const std::uint64_t before = std::exchange(ground_revision_, ground_->revision());
   if (before != ground_revision_)
     for (Mover& mover : movers_) mover.room = {};
   take_reports();
-  const auto awake = surroundings_.awake();
-  in_parts(awake.size(), [&](std::size_t i) { surroundings_.see(awake[i]); });
   surroundings_.begin_tick();
   if (!avoid_) return;
   surroundings_.index();
   wake_the_pushed();
-  note_manners();
 }
 
 void World::take_reports() {
@@ -165,17 +149,18 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
 void World::decide() {
   const auto awake = surroundings_.awake();
   look_at_distances();
-  asked_.resize(awake.size());
-  in_parts(awake.size(), [&](std::size_t i) {
+  marks_.resize(awake.size());
+  in_parts(jobs_, awake.size(), [&](std::size_t i) {
     if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand);
-    asked_[i] = think(awake[i]);
+    marks_[i] = static_cast<std::uint8_t>(think(awake[i]));
   });
   thinking_ = 0;
   for (std::size_t i = 0; i < awake.size(); ++i) {
-    if (asked_[i] == Asked::no) continue;
+    const auto asked = static_cast<Asked>(marks_[i]);
+    if (asked == Asked::no) continue;
     ++thinking_;
     const std::uint32_t slot = awake[i];
-    if (asked_[i] == Asked::keeps_on) continue;
+    if (asked == Asked::keeps_on) continue;
     Mover& mover = movers_[slot];
     mover.waits = mover.errand && !mover.crossing && !ask(slot, until_asked(slot));
     if (mover.waits) unfinished_.push_back(slot);
@@ -233,9 +218,9 @@ void World::find_ways() {
 /// where one has run out. Whose order has just ended waits: it may get a new one in this tick.
 void World::move() {
   const auto awake = surroundings_.awake();
-  unsettled_.resize(awake.size());
+  marks_.resize(awake.size());
   static constexpr auto goes_on = [](const Mover& mover) { return mover.left > no_time && mover.errand; };
-  in_parts(awake.size(), [&](std::size_t i) {
+  in_parts(jobs_, awake.size(), [&](std::size_t i) {
     Mover& mover = movers_[awake[i]];
     bool more = mover.scripted;
     if (!mover.waits) {
@@ -243,11 +228,11 @@ void World::move() {
       more = goes_on(mover) || count_held(awake[i]) || more;
       if (!goes_on(mover)) mover.left = 0.f;
     }
-    unsettled_[i] = more ? 1 : 0;
+    marks_[i] = more ? 1 : 0;
   });
   scripted_.clear();
   for (std::size_t i = 0; i < awake.size(); ++i) {
-    if (unsettled_[i] == 0) continue;
+    if (marks_[i] == 0) continue;
     const std::uint32_t slot = awake[i];
     if (movers_[slot].scripted) scripted_.push_back(slot);
     if (movers_[slot].waits) continue;

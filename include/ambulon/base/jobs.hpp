@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cstddef>
 #include <functional>
 
@@ -8,5 +9,19 @@ namespace ambulon {
 /// Does `count` jobs, each by `job(number)` and once, on as many threads as it likes, and comes back when all
 /// are done: the game's own system for that.
 using Jobs = std::function<void(std::size_t count, const std::function<void(std::size_t)>& job)>;
+
+/// Does `job(i)` for each i below `count`: by `jobs`, so many (> 0) in each of them, where there are several
+/// and the game has given some. For small jobs more at a time, since to hand one over takes a while.
+inline void in_parts(const Jobs& jobs, std::size_t count, const std::function<void(std::size_t)>& job,
+                     std::size_t at_a_time = 64) {
+  const auto do_part = [&](std::size_t number) {
+    for (std::size_t i = number * at_a_time; i < std::min(count, (number + 1) * at_a_time); ++i) job(i);
+  };
+  const std::size_t parts = (count + at_a_time - 1) / at_a_time;
+  if (jobs && parts > 1)
+    jobs(parts, do_part);
+  else
+    for (std::size_t number = 0; number < parts; ++number) do_part(number);
+}
 
 }  // namespace ambulon

@@ -3,6 +3,7 @@
 #include <memory_resource>
 #include <vector>
 
+#include "ambulon/base/jobs.hpp"
 #include "ambulon/crowd/neighbour_index.hpp"
 #include "ambulon/errand/errand.hpp"
 #include "ambulon/world/mover.hpp"
@@ -12,9 +13,10 @@ namespace ambulon {
 /// The NPCs of a world as they were when the tick began: what errands see of each other.
 class Surroundings final : public Others {
  public:
-  /// `movers`: by slot, which outlive it.
-  Surroundings(const std::pmr::vector<Mover>& movers, std::pmr::memory_resource* memory)
+  /// `movers`: by slot; they and the `jobs` outlive it.
+  Surroundings(const std::pmr::vector<Mover>& movers, const Jobs& jobs, std::pmr::memory_resource* memory)
       : movers_(movers),
+        jobs_(jobs),
         seen_(memory),
         tagged_(memory),
         companions_(memory),
@@ -44,12 +46,8 @@ class Surroundings final : public Others {
   void vanish(std::uint32_t slot);
   /// There is a body of that radius in metres.
   void widen(float radius) { widest_ = std::max(widest_, radius); }
-  void see(std::uint32_t slot) {
-    const Motion& motion = movers_[slot].motion;
-    seen_[slot] = {motion.position, motion.velocity, motion.facing};
-  }
-  /// Everybody has been seen again: what was found out about the tick before no longer holds.
-  void begin_tick() { indexed_ = false; }
+  /// Sees all who are awake: what was found out about the tick before no longer holds.
+  void begin_tick();
   /// Who is asleep is not seen again before it is woken: where it is looked up costs nothing until then. All
   /// are awake when they appear.
   void fall_asleep(std::span<const std::uint32_t> slots);
@@ -83,10 +81,6 @@ class Surroundings final : public Others {
   std::span<const Passer> passers() const { return passers_; }
   /// The place of somebody who was there then.
   std::uint32_t place(std::uint32_t slot) const { return places_[slot]; }
-  /// From that place on nobody's manner has been noted since.
-  std::uint32_t first_unnoted() const { return first_unnoted_; }
-  void note(std::uint32_t place, const Manner& manner) { passers_[place].manner = manner; }
-  void all_noted() { first_unnoted_ = static_cast<std::uint32_t>(passers_.size()); }
   /// How they move, by place: each value of all together, so that several can be worked out at a time. Beyond
   /// the last there are some of nobody, as there are in the index.
   struct Courses {
@@ -165,7 +159,10 @@ class Surroundings final : public Others {
   void gather(Attention attention, std::pmr::vector<std::uint32_t>& slots) const;
   void index(NeighbourIndex& index, std::span<const std::uint32_t> slots) const;
   void line_up(const NeighbourIndex& index, std::uint32_t from) const;
+  void line_up(std::uint32_t slot, std::uint32_t place) const;
   Other other(std::uint32_t slot) const;
+  static Manner manner_of(const Mover& mover);
+  void see(std::uint32_t slot);
   std::size_t count_tagged(Tags tags) const;
   template <class Visit>
   void each_tagged(Tags tags, Visit&& visit) const;
@@ -176,6 +173,7 @@ class Surroundings final : public Others {
   };
 
   const std::pmr::vector<Mover>& movers_;
+  const Jobs& jobs_;
   std::pmr::vector<Seen> seen_;  // by slot
   float widest_ = 0.f;           // metres: the radius of the widest body there ever was
   mutable float fastest_ = 0.f;
@@ -190,7 +188,6 @@ class Surroundings final : public Others {
   mutable bool asleep_indexed_ = true;
   mutable std::pmr::vector<Passer> passers_;  // in the order of the index
   mutable Courses courses_;                   // the same
-  mutable std::uint32_t first_unnoted_ = 0;
   mutable std::pmr::vector<Neighbour> near_;
   mutable bool indexed_ = false;
 };

@@ -257,10 +257,6 @@ class World final : private NoteTaker {
   void tell();
   void tidy();
 
-  static Surroundings::Manner manner_of(const Mover& mover);
-  void note_manners();
-  void in_parts(std::size_t count, const std::function<void(std::size_t)>& job) const;
-
   bool ask(std::uint32_t slot, float seconds);
   bool ask_with_ways(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
@@ -319,9 +315,7 @@ class World final : private NoteTaker {
   BySlot<std::unique_ptr<Script>> scripts_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
-  std::pmr::vector<Asked> asked_;  // of those awake
-  std::pmr::vector<std::uint8_t>
-      unsettled_;  // of those awake: with whom one thread has to deal, after moving and when stepping apart
+  std::pmr::vector<std::uint8_t> marks_;  // of those awake: what a phase has found out about each
   std::pmr::vector<vec3> eyes_;
   Detail detail_;
   float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
