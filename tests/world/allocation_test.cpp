@@ -89,20 +89,26 @@ TEST(Allocation, NoTickOfAThrongAllocatesOnceWarm) {
 
 // What many may share, such as a beat, is not counted.
 TEST(Allocation, AnNpcOfACrowdTakesLessThan600BytesWithItsOrder) {
-  for (const bool roams : {false, true}) {
+  Plan market{.outlines = {{{-1, -1}, {101, -1}, {101, 101}, {-1, 101}}}};
+  for (float y = 1; y < 97; y += 8)
+    for (float x = 1; x < 92; x += 16)
+      market.holes.push_back({{x, y - 0.4f}, {x, y + 0.4f}, {x + 6, y + 0.4f}, {x + 6, y - 0.4f}});
+  const auto stalls = *MeshGround::make(market);
+  for (const auto& [roams, ground] :
+       {std::pair<bool, const Ground*>(false, nullptr), {true, nullptr}, {false, stalls.get()}}) {
     constexpr std::size_t count = 2500;
-    const auto beat = *make_beat(lamps);
     CountingMemory memory;
-    World world({.journal = 0, .avoid = true, .memory = &memory});
+    World world({.ground = ground, .journal = 0, .avoid = true, .memory = &memory});
     const std::size_t empty = memory.bytes;
     world.reserve(count);
     for (std::size_t i = 0; i < count; ++i) {
-      const Npc npc =
-          *world.add({.at = {static_cast<float>(2 * (i % 50)), static_cast<float>(2 * (i / 50)), 0}});
+      const vec3 at(static_cast<float>(2 * (i % 50)), static_cast<float>(2 * (i / 50)), 0);
+      const vec3 ends[] = {at, {at.x + (at.x < 50 ? 12 : -12), at.y + (at.y < 50 ? 16 : -16), 0}};
+      const Npc npc = *world.add({.at = at});
       if (roams)
         npc.roam({.radius = 5, .pause = {0, 1}});
       else
-        npc.patrol(beat);
+        npc.patrol(*make_beat(ends));
     }
     pass(world, 5);
     EXPECT_LT((memory.bytes - empty) / count, 600U);

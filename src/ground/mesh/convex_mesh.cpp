@@ -506,7 +506,7 @@ ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const
   if (wanted.components == nullptr && !wanted.height)
     if (const auto here = at(point)) return {*here, point};
   Nearest best;
-  double off = std::numeric_limits<double>::infinity();
+  double off = wanted.within;
   const auto distance_to = [&](dvec2 low, dvec2 high) {
     return glm::distance(point, glm::clamp(point, low, high));
   };

@@ -35,8 +35,10 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
   double off_exit = 0;
   const dvec2 end = start + along;
   const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
-  for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
-    const dvec2 a = mesh.start_of(side), edge = mesh.end_of(side) - a;
+  const std::uint32_t last = around.first + around.count - 1;
+  dvec2 b = mesh.start_of(around.first);
+  for (std::uint32_t side = around.first; side <= last; ++side) {
+    const dvec2 a = std::exchange(b, mesh.start_of(side < last ? side + 1 : around.first)), edge = b - a;
     const double beyond = -cross(edge, end - a);
     if (beyond <= 0) continue;
     exit.inside = false;
@@ -371,12 +373,11 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
         corner_steps++ < most_corner_steps) {
       // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
       // Bends lie on corners, but for rounding, so it need not be hit exactly.
-      ConvexMesh::Wanted beside;
-      if (level_)
-        beside = {
-            .height = mesh.height(polygon, met), .down = same_floor, .up = same_floor, .in_space = false};
+      ConvexMesh::Wanted beside{
+          .down = same_floor, .up = same_floor, .in_space = false, .within = 0.5 * skin};
+      if (level_) beside.height = mesh.height(polygon, met);
       const ConvexMesh::Nearest next = mesh.nearest(met + ahead, beside);
-      if (glm::distance(next.point, met + ahead) < 0.5 * skin && next.polygon != polygon) {
+      if (next.polygon != ConvexMesh::none && next.polygon != polygon) {
         polygon = next.polygon, gone = exit.part;
         continue;
       }

@@ -128,6 +128,7 @@ class ConvexMesh {
     double down = std::numeric_limits<double>::infinity();  ///< at most so far below it
     double up = std::numeric_limits<double>::infinity();    ///< and above it;
     bool in_space = true;  ///< heights count as much as what one sees from above; false: they only limit
+    double within = std::numeric_limits<double>::infinity();  ///< millimetres: at most so far off
   };
   Nearest nearest(dvec2 point, const Wanted& wanted) const;
   Nearest nearest(dvec2 point) const { return nearest(point, Wanted{}); }
