@@ -7,6 +7,8 @@
 #include <cstdio>
 #include <memory>
 #include <oneapi/tbb/global_control.h>
+#include <optional>
+#include <span>
 #include <vector>
 
 #include "ambulon/base/tbb_jobs.hpp"
@@ -120,54 +122,94 @@ struct Bare {
   }
 };
 
-void measure(std::size_t count, float square_metres, Kind kind) {
-  const auto stalls = kind == Kind::stalls ? market(side_of(count, square_metres)) : nullptr;
-  CountingMemory beats, memory;  // the beats are left when the worlds are gone
-  World one({.ground = stalls.get(), .journal = 4096, .avoid = true, .memory = &memory});
-  const std::size_t empty = memory.bytes;
-  World two({.ground = stalls.get(), .journal = 4096, .avoid = true, .jobs = tbb_jobs()});
-  one.reserve(count);
-  fill(one, count, square_metres, kind, &beats);
-  const std::size_t bytes_of_beats = beats.bytes;
-  fill(two, count, square_metres, kind, &beats);
-  const int warm = 300, rounds = static_cast<int>(std::clamp<std::size_t>(1'000'000 / count, 5, 200));
-  for (int i = 0; i < warm; ++i) {
-    (void)one.tick(tick_seconds);
-    (void)two.tick(tick_seconds);
+/// One crowd twice, on one thread and on two, and the loop to hold it against.
+class Crowd {
+ public:
+  Crowd(std::size_t count, float square_metres, Kind kind)
+      : count_(count),
+        square_metres_(square_metres),
+        kind_(kind),
+        stalls_(kind == Kind::stalls ? market(side_of(count, square_metres)) : nullptr),
+        one_({.ground = stalls_.get(), .journal = 4096, .avoid = true, .memory = &memory_}),
+        two_({.ground = stalls_.get(), .journal = 4096, .avoid = true, .jobs = tbb_jobs()}) {
+    const std::size_t empty = memory_.bytes;
+    one_.reserve(count);
+    fill(one_, count, square_metres, kind, &beats_);
+    bytes_of_beats_ = beats_.bytes;
+    fill(two_, count, square_metres, kind, &beats_);
+    for (int i = 0; i < warm; ++i) {
+      (void)one_.tick(tick_seconds);
+      (void)two_.tick(tick_seconds);
+    }
+    bytes_ = memory_.bytes - empty;
+    bare_.emplace(one_);
+    before_ = one_.profile();
   }
-  const std::size_t bytes = memory.bytes - empty;
-  Bare bare(one);
-  const Profile before = one.profile();
-  std::vector<double> ones, twos, bares;
-  volatile float sink = 0;
-  for (int i = 0; i < rounds; ++i) {
-    auto begin = Clock::now();
-    (void)one.tick(tick_seconds);
-    ones.push_back(seconds_since(begin));
-    begin = Clock::now();
-    (void)two.tick(tick_seconds);
-    twos.push_back(seconds_since(begin));
-    begin = Clock::now();
-    sink = bare.read().x;
-    bares.push_back(seconds_since(begin));
+
+  /// Some ticks, fewer of those that take longer.
+  void measure() {
+    for (std::size_t i = 0; i < std::clamp<std::size_t>(50'000 / count_, 1, 20); ++i) {
+      ones_.push_back(seconds_of([this] { (void)one_.tick(tick_seconds); }));
+      twos_.push_back(seconds_of([this] { (void)two_.tick(tick_seconds); }));
+      bares_.push_back(seconds_of([this] { sink_ = bare_->read().x; }));
+    }
   }
-  (void)sink;
-  const auto median = [](std::vector<double>& all) {
+
+  /// Nanoseconds of a tick on one thread for each NPC.
+  double each() const { return 1e9 * median(ones_) / static_cast<double>(count_); }
+
+  /// `least`: those of the smallest crowd, measured in turn with this one.
+  void print(double least) const {
+    const double nano = 1e9 / static_cast<double>(count_), one = median(ones_), bare = median(bares_);
+    const Profile after = one_.profile();
+    const double total = 0.01 * (after.total() - before_.total());
+    std::printf(
+        "%-6s %7zu %5.0f %9.2f %8.0f %7.2f %8.0f %7.2f %9.2f %8zu %5zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f "
+        "%2.0f\n",
+        names[static_cast<int>(kind_)], count_, static_cast<double>(square_metres_), 1e3 * one, each(),
+        each() / least, nano * bare, one / bare, one / median(twos_), bytes_ / count_,
+        bytes_of_beats_ / count_, (after.sense - before_.sense) / total,
+        (after.decide - before_.decide) / total, (after.route - before_.route) / total,
+        (after.avoid - before_.avoid) / total, (after.move - before_.move) / total,
+        (after.part - before_.part) / total, (after.tell - before_.tell) / total);
+  }
+
+ private:
+  static constexpr int warm = 300;
+
+  template <class Work>
+  static double seconds_of(Work&& work) {
+    const auto begin = Clock::now();
+    work();
+    return seconds_since(begin);
+  }
+  static double median(std::vector<double> all) {
     std::ranges::nth_element(all, all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2));
     return all[all.size() / 2];
-  };
-  const double each = 1e9 / static_cast<double>(count), m1 = median(ones), m2 = median(twos),
-               mb = median(bares);
-  const Profile after = one.profile();
-  const double total = 0.01 * (after.total() - before.total());
-  std::printf(
-      "%-6s %7zu %5.0f %9.2f %8.0f %8.0f %7.2f %9.2f %8zu %5zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f\n",
-      names[static_cast<int>(kind)], count, static_cast<double>(square_metres), 1e3 * m1, each * m1,
-      each * mb, m1 / mb, m1 / m2, bytes / count, bytes_of_beats / count,
-      (after.sense - before.sense) / total, (after.decide - before.decide) / total,
-      (after.route - before.route) / total, (after.avoid - before.avoid) / total,
-      (after.move - before.move) / total, (after.part - before.part) / total,
-      (after.tell - before.tell) / total);
+  }
+
+  std::size_t count_;
+  float square_metres_;
+  Kind kind_;
+  std::unique_ptr<MeshGround> stalls_;
+  CountingMemory beats_, memory_;  // the beats are left when the worlds are gone
+  World one_, two_;
+  std::size_t bytes_ = 0, bytes_of_beats_ = 0;
+  std::optional<Bare> bare_;
+  Profile before_;
+  std::vector<double> ones_, twos_, bares_;
+  volatile float sink_ = 0;
+};
+
+/// Crowds of all sizes are measured in turn, so that what slows the machine down for a while slows all of
+/// them.
+void measure(std::span<const std::size_t> counts, float square_metres, Kind kind) {
+  std::vector<std::unique_ptr<Crowd>> crowds;
+  for (const std::size_t count : counts)
+    crowds.push_back(std::make_unique<Crowd>(count, square_metres, kind));
+  for (int round = 0; round < 20; ++round)
+    for (const auto& crowd : crowds) crowd->measure();
+  for (const auto& crowd : crowds) crowd->print(crowds.front()->each());
 }
 
 }  // namespace
@@ -175,18 +217,16 @@ void measure(std::size_t count, float square_metres, Kind kind) {
 int main(int argc, char** argv) {
   const oneapi::tbb::global_control threads(oneapi::tbb::global_control::max_allowed_parallelism, 2);
   const std::size_t most = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 100'000;
+  std::vector<std::size_t> counts;
+  for (std::size_t count = 1000; count <= most; count *= 10) counts.push_back(count);
   std::puts(
       "far: looked at from a corner, near 20 m; asleep: nine of ten; beats: each its own, though many could "
       "share one\n"
-      "                        one thread                 bare   ratio  one/two    bytes  and     % of "
-      "sense, "
-      "decide, "
-      "route, avoid, move, part, tell");
-  std::puts("ground    NPCs m2/NPC   ms/tick   ns/NPC   ns/NPC          threads     /NPC  beat");
-  for (const Kind kind : {Kind::open, Kind::stalls})
+      "                        one thread          times    bare   ratio  one/two    bytes  and     % of "
+      "sense, decide, route, avoid, move, part, tell");
+  std::puts("ground    NPCs m2/NPC   ms/tick   ns/NPC   least   ns/NPC          threads     /NPC  beat");
+  for (const Kind kind : {Kind::open, Kind::stalls, Kind::far, Kind::asleep})
     for (const float square_metres : {4.f, 1.f})
-      for (std::size_t count = 1000; count <= most; count *= 10)
-        if (kind == Kind::open || square_metres > 1.f || count < 100'000) measure(count, square_metres, kind);
-  for (const Kind kind : {Kind::far, Kind::asleep})
-    for (std::size_t count = 1000; count <= most; count *= 10) measure(count, 4.f, kind);
+      if (square_metres > 1.f || kind == Kind::open || kind == Kind::stalls)
+        measure(counts, square_metres, kind);
 }
