@@ -314,10 +314,14 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   const auto heed = [&](std::uint32_t place, float square) {
     const Surroundings::Passer& other = passers[place];
     const std::uint32_t others = surroundings_.slot(place);
-    if (others != slot && share_height(other.z - me.position.z, body.height, other.height) &&
-        !passes(body, others))
+    if (others == slot) return;
+    const float touching = radius + courses.radius[place] + alone_within;
+    mover.alone = mover.alone && square > touching * touching;
+    if (share_height(other.z - me.position.z, body.height, other.height) && !passes(body, others))
       heeded.add(place, square);
   };
+  // Whoever is that near is found.
+  mover.alone = std::min(sight - radius, horizon * fastest) >= alone_within;
   surroundings_.each_run_near(reach.from, sight, [&](Surroundings::Run run) {
     while ((run = found.look(reach, courses, run)).from < run.to) found.hand_over(heed);
   });

@@ -70,16 +70,30 @@ void World::who_goes_on() {
   }
 }
 
+/// Any number of threads may note how far they went since the tick began.
+void World::note_distance(std::uint32_t slot) {
+  const vec2 gone = flat(movers_[slot].motion.position - surroundings_.seen_at(slot));
+  const float square = glm::dot(gone, gone);
+  const std::atomic_ref furthest(furthest_);
+  float known = furthest.load(relaxed);
+  while (square > known && !furthest.compare_exchange_weak(known, square, relaxed)) {
+  }
+}
+
 /// Looks who overlaps others, which are few. Those who sleep beside them wake before they are touched, for
 /// nobody is moved asleep.
 void World::find_overlaps() {
   const std::uint32_t first = surroundings_.first_awake();
   const std::size_t awake = surroundings_.passers().size() - first;
   marks_.assign(awake, settled);
-  in_parts(jobs_, awake, [this](std::size_t i) {
+  // Nobody has come to who was alone, unless somebody was faster than people are.
+  const bool all = 4.f * furthest_ >= alone_within * alone_within;
+  furthest_ = 0.f;
+  in_parts(jobs_, awake, [this, all](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
       fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
+    if (!all && movers_[surroundings_.slot(place)].alone) return;
     if (step_apart(place) != vec2(0.f)) std::atomic_ref(marks_[i]).store(unsettled, relaxed);
   });
   parting_.clear();

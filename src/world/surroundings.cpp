@@ -128,7 +128,9 @@ void Surroundings::leave(NpcId leader, NpcId companion) {
 }
 
 std::optional<Other> Surroundings::find(NpcId id) const {
-  const bool there = id.slot < movers_.size() && movers_[id.slot].alive && this->id(id.slot) == id;
+  // Many threads may ask while each writes what it finds out about its own.
+  const bool there =
+      id.slot < attention_.size() && attention_[id.slot] != Attention::gone && this->id(id.slot) == id;
   return there ? std::optional(other(id.slot)) : std::nullopt;
 }
 

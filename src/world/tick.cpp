@@ -171,7 +171,7 @@ void World::decide() {
 World::Asked World::think(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   mover.left = tick_seconds_;
-  mover.waits = false;
+  mover.waits = mover.alone = false;
   mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own ||
                 !heard_.empty();  // a signal is heard by all, in its tick
   if (!mover.asked) return Asked::no;

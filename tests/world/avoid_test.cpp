@@ -149,6 +149,20 @@ TEST(Avoid, NobodyRunsIntoWhoStandsOrIsMovedByTheGame) {
   EXPECT_EQ(porter.errand().last->ending, Ending::arrived);
 }
 
+// Who was alone when it looked around is not asked after overlaps, unless somebody is as fast as that.
+TEST(Avoid, WhoIsRunIntoByWhatIsFasterThanPeopleStepsAsideInThatTick) {
+  World world({.avoid = true});
+  const Npc porter = *world.add({.at = {0, 0, 0}, .body = {.radius = 0.25f}});
+  porter.go_to({40, 0, 0});
+  pass(world, 2);
+  const vec3 next = porter.position() + lift(1.f / 60.f * porter.velocity());
+  const Npc cart = *world.add({.at = next + vec3(0, 0.8f, 0), .body = {.radius = 0.4f}});
+  cart.glide(next + vec3(0, 0.5f, 0), {.seconds = 1.f / 60.f});
+  pass(world, 1.f / 60.f);
+  EXPECT_NEAR(cart.position().y, 0.5f, 1e-3f);
+  EXPECT_GT(flat_distance(cart.position(), porter.position()), 0.55f) << "a quarter of its radius at least";
+}
+
 TEST(Avoid, ThoseWithATagThatIsPassedThroughAndThoseWhoTakeNoPartAreAsIfAlone) {
   const auto way_of = [](const WorldOptions& options, const Avoidance& avoidance, bool ghosts) {
     World world(options);

@@ -7,7 +7,8 @@
 
 namespace ambulon {
 
-/// What each tick touches of an NPC, together in memory: there are thousands, and few bytes of each.
+/// What each tick touches of an NPC, together in memory: there are thousands, and few bytes of each. Its bits
+/// share a place: while a thread may write them, no other one may read any of them.
 struct Mover {
   /// What is known of the ground around it. Within so many metres of a place it has no edge; negative:
   /// not known.
@@ -46,6 +47,7 @@ struct Mover {
   bool told_held : 1 = false;  // that others hold it up for long
   bool aboard : 1 = false;     // of a deck, so that the ground does not hold it
   bool crossing : 1 = false;   // along the arc of its flight, until that is over
+  bool alone : 1 = false;      // no body was within `World::alone_within` of it, when the tick began
 
   NpcId id(std::uint32_t slot) const { return {slot, generation}; }
 };

@@ -271,6 +271,9 @@ class World final : private NoteTaker {
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
   void part();
+  static constexpr float alone_within =
+      0.1f;  // metres between bodies: more than they come nearer in a tick, mostly
+  void note_distance(std::uint32_t slot);
   void find_overlaps();
   bool gives_way(std::uint32_t slot) const;
   void who_goes_on();
@@ -333,6 +336,7 @@ class World final : private NoteTaker {
   std::size_t alive_ = 0;
   double time_ = 0, tick_end_ = 0;
   float last_seconds_ = 0.f, tick_seconds_ = 0.f;
+  float furthest_ = 0.f;  // metres squared that anybody went in this tick
   std::size_t thinking_ = 0;
   Profile profile_;
   bool ticking_ = false;
