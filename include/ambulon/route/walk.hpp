@@ -9,7 +9,7 @@
 namespace ambulon {
 
 /// A route that somebody walks, and which of its bends is next. Many walk at a time, so it is kept in one
-/// block of memory no larger than the bends, and of the route only what the walk needs.
+/// block of memory, and of the route only what the walk needs.
 class Walk {
  public:
   Walk() = default;
