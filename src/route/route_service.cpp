@@ -185,10 +185,7 @@ void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
     else
       ground.route(from, to, request.way);
   };
-  if (jobs && batch_.size() > 1)
-    jobs(batch_.size(), one);
-  else
-    for (std::size_t i = 0; i < batch_.size(); ++i) one(i);
+  in_parts(jobs, batch_.size(), one, 1);
   for (const std::uint32_t number : batch_) finish(number, time);
   batch_.clear();
 }

@@ -353,7 +353,9 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
 /// room in turn. `mine`: how others see it, with the way aside that it wanted in the tick before.
 void World::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
   Mover& mover = movers_[slot];
-  const auto& [gait, avoidance, body, tags] = *mover.like;
+  const Gait& gait = mover.like->gait;
+  const Avoidance& avoidance = mover.like->avoidance;
+  const Body& body = mover.like->body;
   const float radius = body.radius, fast = 0.5f * gait.speed;
   const auto passers = surroundings_.passers();
   const Surroundings::Courses& courses = surroundings_.courses();

@@ -23,7 +23,7 @@ void World::carry_out(std::uint32_t slot) {
     cross(slot);
   else
     walk(slot);
-  note_distance(slot);
+  if (avoid_) note_distance(slot);
 }
 
 void World::walk(std::uint32_t slot) {

@@ -74,7 +74,10 @@ TEST(Allocation, NoTickAllocatesOnceWarm) {
 
 TEST(Allocation, NoTickOfAThrongAllocatesOnceWarm) {
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {30, 0}, {30, 12}, {0, 12}}}});
-  World world({.ground = ground.get(), .avoid = true});
+  const Jobs jobs = [](std::size_t count, const std::function<void(std::size_t)>& job) {
+    for (std::size_t i = 0; i < count; ++i) job(i);
+  };
+  World world({.ground = ground.get(), .avoid = true, .jobs = jobs});
   world.reserve(200);
   for (int i = 0; i < 200; ++i) {
     const vec3 at(1.f + static_cast<float>(i % 25) * 1.1f, 1.f + static_cast<float>(i / 25) * 1.3f, 0.f);

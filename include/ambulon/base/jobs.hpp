@@ -14,8 +14,14 @@ using Jobs = std::function<void(std::size_t count, const std::function<void(std:
 /// and the game has given some. For small jobs more at a time, since to hand one over takes a while.
 inline void in_parts(const Jobs& jobs, std::size_t count, const std::function<void(std::size_t)>& job,
                      std::size_t at_a_time = 64) {
-  const auto do_part = [&](std::size_t number) {
-    for (std::size_t i = number * at_a_time; i < std::min(count, (number + 1) * at_a_time); ++i) job(i);
+  const struct {
+    std::size_t count, at_a_time;
+    const std::function<void(std::size_t)>& job;
+  } all{count, at_a_time, job};
+  // By one reference: a function that holds more takes memory, each time.
+  const auto do_part = [&all](std::size_t number) {
+    const std::size_t first = number * all.at_a_time;
+    for (std::size_t i = first; i < std::min(all.count, first + all.at_a_time); ++i) all.job(i);
   };
   const std::size_t parts = (count + at_a_time - 1) / at_a_time;
   if (jobs && parts > 1)

@@ -271,8 +271,7 @@ class World final : private NoteTaker {
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
   void part();
-  static constexpr float alone_within =
-      0.1f;  // metres between bodies: more than they come nearer in a tick, mostly
+  static constexpr float alone_within = 0.1f;  // metres: more than two come nearer in a tick, mostly
   void note_distance(std::uint32_t slot);
   void find_overlaps();
   bool gives_way(std::uint32_t slot) const;

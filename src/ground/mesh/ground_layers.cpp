@@ -88,10 +88,7 @@ bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t
     const std::scoped_lock lock(telling);
     if (!progress(phase, static_cast<float>(++done) / static_cast<float>(count))) go_on = false;
   };
-  if (jobs_)
-    jobs_(count, one);
-  else
-    for (std::size_t number = 0; number < count; ++number) one(number);
+  in_parts(jobs_, count, one, 1);
   return go_on;
 }
 
