@@ -72,35 +72,47 @@ class NeighbourIndex {
   /// points at most `radius` metres (>= 0) from `centre`, and others.
   template <class Visit>
   [[gnu::always_inline]] inline void each_run(vec2 centre, float radius, Visit&& visit) const {
-    const std::int64_t left = row(centre.x - radius), right = row(centre.x + radius);
+    const std::int64_t left = column(centre.x - radius), right = column(centre.x + radius);
     const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
     // Wider than the layout, where a cell would be met twice.
-    if (right - left > mask_ || high - low > mask_) return visit(0U, size());
-    const std::uint32_t first = column(left), last = column(right);
+    if (right - left >= columns() || high - low >= rows()) return visit(0U, size());
+    const std::uint32_t first = laid_out(left, columns()), last = laid_out(right, columns());
     for (std::int64_t y = low; y <= high; ++y) {
-      const std::uint32_t begin = column(y) << bits_;
+      const std::uint32_t begin = laid_out(y, rows()) * columns();
       if (first <= last) {
         visit(starts_[begin + first], starts_[begin + last + 1]);
       } else {
         visit(starts_[begin], starts_[begin + last + 1]);
-        visit(starts_[begin + first], starts_[begin + mask_ + 1]);
+        visit(starts_[begin + first], starts_[begin + columns()]);
       }
     }
   }
 
  private:
-  /// In that order of arguments a row that is no number becomes one far out, too.
-  std::int64_t row(float metres) const {
+  // A run costs as much as some points: cells are so many times as high as a square of the same area, and as
+  // much narrower, so that few rows lead through a circle.
+  static constexpr float taller = 2.f;
+  std::int64_t column(float x) const { return whole(x * per_metre_ * taller); }
+  std::int64_t row(float y) const { return whole(y * per_metre_ / taller); }
+  /// In that order of arguments what is no number becomes one far out, too.
+  static std::int64_t whole(float cells) {
     constexpr float far = 4e18f;  // cells: as far out as their numbers go
-    return static_cast<std::int64_t>(std::max(-far, std::min(far, std::floor(metres * per_metre_))));
+    return static_cast<std::int64_t>(std::max(-far, std::min(far, std::floor(cells))));
   }
-  std::uint32_t column(std::int64_t row) const { return static_cast<std::uint32_t>(row) & mask_; }
-  std::uint32_t bucket_of(vec2 at) const { return column(row(at.y)) << bits_ | column(row(at.x)); }
+  // Of the layout: it is a square, too.
+  std::uint32_t columns() const { return 1U << (bits_ + 1); }
+  std::uint32_t rows() const { return 1U << (bits_ - 1); }
+  static std::uint32_t laid_out(std::int64_t cell, std::uint32_t count) {
+    return static_cast<std::uint32_t>(cell) & (count - 1);
+  }
+  std::uint32_t bucket_of(vec2 at) const {
+    return laid_out(row(at.y), rows()) * columns() + laid_out(column(at.x), columns());
+  }
 
   std::pmr::vector<std::uint32_t> starts_;  // the number of the first point of each cell, and of nobody
   std::pmr::vector<float> x_, y_;
   std::pmr::vector<std::uint32_t> names_;
-  std::uint32_t bits_ = 0, mask_ = 0;  // of the cells in a row, which are as many as there are rows
+  std::uint32_t bits_ = 1;  // half of those that number the cells of the layout
   float per_metre_ = 1.f;
 };
 
@@ -111,7 +123,6 @@ void NeighbourIndex::build(const Points& points, float cell) {
   per_metre_ = 1.f / cell;
   const auto wanted = static_cast<std::uint32_t>(std::bit_width(count));  // a cell for each, or more
   bits_ = std::max(least_bits, (wanted + 1) / 2);
-  mask_ = (1U << bits_) - 1;
   starts_.assign((std::size_t{1} << 2 * bits_) + 1, 0);
   x_.resize(count + lanes);
   y_.resize(count + lanes);
