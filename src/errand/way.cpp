@@ -23,9 +23,9 @@ constexpr float off_ground = 0.05f;      // metres
 constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
-constexpr double look_every = 0.5;  // seconds
-constexpr float arc_leg = 0.4f;     // metres: shorter legs are those of an arc
-constexpr std::uint32_t looked_ahead = 16;  // looked at for braking
+constexpr double look_every = 0.5, glance_every = 0.1;  // seconds
+constexpr float arc_leg = 0.4f;                         // metres: shorter legs are those of an arc
+constexpr std::uint32_t looked_ahead = 16;              // looked at for braking
 
 }  // namespace
 
@@ -122,8 +122,9 @@ bool Way::strayed(const View& see) {
   if (strayed_) return true;
   if (see.time < next_look_ || walk_.next() == 0 || crossing_ == Crossing::begun) return false;
   const vec2 now = flat(see.me.position), before = flat(walk_.bend_before());
-  if (!held_up(see) && glm::distance(now, nearest_on(before, bend_, now)) < strayed_by) return false;
-  next_look_ = see.time + look_every;
+  const bool off = held_up(see) || glm::distance(now, nearest_on(before, bend_, now)) >= strayed_by;
+  next_look_ = see.time + (off ? look_every : glance_every);
+  if (!off) return false;
   strayed_ = !see.ground.sight(see.spot(), see.spot_at(walk_.next_bend()));
   return strayed_;
 }
@@ -177,11 +178,12 @@ void Way::move_end(vec3 end) {
 
 /// True for who was pushed aside and has the bend behind it: it may go straight on to the next one.
 bool Way::passed_aside(const View& see) const {
-  const vec2 now = flat(see.me.position), next = flat(walk_.bend_after());
-  if (crossing_ != Crossing::none || glm::dot(now - bend_, next - bend_) <= 0.f || walk_.next() == 0)
-    return false;
-  if (glm::dot(now - bend_, bend_ - flat(walk_.bend_before())) <= 0.f) return false;
-  return glm::distance(now, bend_) < aside && see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
+  // First what needs none of the bends: most are far from the next one.
+  const vec2 past = flat(see.me.position) - bend_;
+  if (glm::dot(past, past) >= aside * aside || crossing_ != Crossing::none || walk_.next() == 0) return false;
+  const vec2 before = flat(walk_.bend_before()), after = flat(walk_.bend_after());
+  return glm::dot(past, after - bend_) > 0.f && glm::dot(past, bend_ - before) > 0.f &&
+         see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
 }
 
 /// Goes over to the bend after those that it has come by.
