@@ -369,7 +369,7 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
     const double off_corner =
         std::min(glm::distance(met, mesh.start_of(exit.side)), glm::distance(met, mesh.end_of(exit.side)));
     if (exit.part > gone) corner_steps = 0;
-    if ((exit.part <= gone || (across == ConvexMesh::none && off_corner < skin)) &&
+    if ((exit.part <= gone || across == ConvexMesh::none) && off_corner < skin &&
         corner_steps++ < most_corner_steps) {
       // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
       // Bends lie on corners, but for rounding, so it need not be hit exactly.
