@@ -30,7 +30,8 @@ double short_arc_tangent(double t) {
 }  // namespace
 
 vec2 unit(float heading) {
-  const double turns = std::floor(heading / quarter + 0.5);
+  // Small turns are the common case.
+  const double turns = std::abs(heading) < 0.5f ? 0.0 : std::floor(heading / quarter + 0.5);
   const double rest = heading - turns * quarter;
   const auto s = static_cast<float>(short_sine(rest));
   const auto c = static_cast<float>(short_cosine(rest));

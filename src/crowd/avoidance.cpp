@@ -1,6 +1,7 @@
 #include "ambulon/crowd/avoidance.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <optional>
 
@@ -16,30 +17,48 @@ constexpr float tiny = 1e-6f;      // metres per second
 constexpr double hair = 1e-9;      // metres per second
 constexpr double parallel = 1e-9;  // sine of an angle
 
-/// What must at least be added to the relative velocity, so that it lies on the rim of those that lead to a
-/// touch; and the direction out of them there.
-struct Escape {
-  float change = 0.f;  // along `outward`
-  vec2 outward{1.f, 0.f};
+/// The numbers of a half-plane.
+struct Line {
+  float at_x, at_y, inward_x, inward_y;
 };
 
-/// Out of the circle of relative velocities that lead to within `radius` at just that time.
-Escape out_of_circle(vec2 offset, vec2 from_middle, float radius, float seconds) {
-  const float away = glm::length(from_middle);
-  // From the very middle every way is as short: back, then.
-  const vec2 outward = away > tiny ? from_middle / away : -direction(offset, vec2(1.f, 0.f));
-  return {radius / seconds - away, outward};
-}
+/// As `keep_clear_of`, for an offset, a relative velocity and both radii together. No branches, so that the
+/// compiler works it out for several neighbours at a time.
+inline Line line_of(vec2 velocity, float horizon, float recovery, float x, float y, float relative_x,
+                    float relative_y, float near, float share) {
+  const float square = x * x + y * y;
+  const bool touching = square <= near * near;
+  // From the middle of the circle of relative velocities that lead to a touch at just that time.
+  const float per_second = touching ? 1.f / recovery : 1.f / horizon;
+  const float from_x = relative_x - per_second * x, from_y = relative_y - per_second * y;
+  const float from_square = from_x * from_x + from_y * from_y;
+  const float towards = from_x * x + from_y * y;
+  // The rim is that of the circle where it bulges out of the cone of those that lead to a touch at any time:
+  // on the side towards standing still.
+  const bool before = (towards < 0.f) & (towards * towards > near * near * from_square);
+  const bool at_circle = touching | before;
 
-/// Out of the cone of those that lead to within `radius` at any time, over the nearer of its sides; over the
-/// right one from its middle.
-Escape out_of_cone(vec2 offset, float square, vec2 relative, float radius) {
-  const float distance = std::sqrt(square), tangent = std::sqrt(square - radius * radius);
-  const float side = cross(offset, relative) > 0.f ? 1.f : -1.f;  // left or right
-  // The offset turned by the angle between it and the cone's side, to the side, and then outward.
-  const vec2 along = (tangent * offset + side * radius * vec2(-offset.y, offset.x)) / (distance * distance);
-  const vec2 outward = side * vec2(-along.y, along.x);
-  return {-glm::dot(relative, outward), outward};
+  // Out of the circle; from its very middle every way is as short: back, then.
+  const bool in_middle = from_square <= tiny * tiny, at_one_place = square <= tiny * tiny;
+  const float out_x = in_middle ? (at_one_place ? -1.f : -x) : from_x;
+  const float out_y = in_middle ? (at_one_place ? 0.f : -y) : from_y;
+  const float size = std::sqrt(out_x * out_x + out_y * out_y);
+  const float away = in_middle ? 0.f : size, per_size = 1.f / size;
+
+  // Out of the cone, over the nearer of its sides; over the right one from its middle. The offset turned by
+  // the angle between it and the cone's side, to the side, is along that.
+  const float tangent = std::sqrt(touching ? 0.f : square - near * near);
+  const float side = x * relative_y - y * relative_x > 0.f ? 1.f : -1.f;  // left or right
+  const float per_square = 1.f / square;
+  const float along_x = per_square * (tangent * x - side * near * y);
+  const float along_y = per_square * (tangent * y + side * near * x);
+  const float cone_x = -side * along_y, cone_y = side * along_x;
+
+  const float inward_x = at_circle ? per_size * out_x : cone_x;
+  const float inward_y = at_circle ? per_size * out_y : cone_y;
+  const float change =
+      share * (at_circle ? per_second * near - away : -(relative_x * cone_x + relative_y * cone_y));
+  return {velocity.x + change * inward_x, velocity.y + change * inward_y, inward_x, inward_y};
 }
 
 /// A line with the part of it that is permitted.
@@ -144,18 +163,20 @@ Expected<Avoidance> checked(const Avoidance& avoidance) {
 HalfPlane keep_clear_of(const Neighbour& neighbour, vec2 velocity, float radius, float horizon, float share,
                         float recovery) {
   const vec2 offset = neighbour.offset, relative = velocity - neighbour.velocity;
-  const float near = radius + neighbour.radius, square = glm::dot(offset, offset);
-  const vec2 from_middle = relative - offset / horizon;
-  // The rim is that of the circle where it bulges out of the cone: on the side towards standing still.
-  const float towards = glm::dot(from_middle, offset);
-  Escape escape;
-  if (square <= near * near)
-    escape = out_of_circle(offset, relative - offset / recovery, near, recovery);
-  else if (towards < 0.f && towards * towards > near * near * glm::dot(from_middle, from_middle))
-    escape = out_of_circle(offset, from_middle, near, horizon);
-  else
-    escape = out_of_cone(offset, square, relative, near);
-  return {velocity + share * escape.change * escape.outward, escape.outward};
+  const Line line = line_of(velocity, horizon, recovery, offset.x, offset.y, relative.x, relative.y,
+                            radius + neighbour.radius, share);
+  return {{line.at_x, line.at_y}, {line.inward_x, line.inward_y}};
+}
+
+void Encounters::keep_clear(vec2 velocity, float horizon, std::span<HalfPlane> planes, float recovery) const {
+  std::array<float, most> at_x, at_y, inward_x, inward_y;
+  const std::size_t rounded = (count_ + lanes - 1) / lanes * lanes;
+  for (std::size_t i = 0; i < rounded; ++i) {
+    const Line line = line_of(velocity, horizon, recovery, x_[i], y_[i], velocity.x - velocity_x_[i],
+                              velocity.y - velocity_y_[i], near_[i], share_[i]);
+    at_x[i] = line.at_x, at_y[i] = line.at_y, inward_x[i] = line.inward_x, inward_y[i] = line.inward_y;
+  }
+  for (std::size_t i = 0; i < count_; ++i) planes[i] = {{at_x[i], at_y[i]}, {inward_x[i], inward_y[i]}};
 }
 
 vec2 nearest_permitted(std::span<const HalfPlane> planes, vec2 wanted, float speed) {

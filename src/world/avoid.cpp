@@ -28,58 +28,15 @@ constexpr float polite = 1.5f;             // seconds for which one is held up b
 constexpr float settling = 0.06f;          // seconds over which the velocity settles, of who hardly moves
 constexpr std::size_t soon = 4;            // NPCs that are called into the cache before their turn
 
-/// Those seen of whom heed is taken: the nearest. Told apart by rings of the same area, so that nothing is
-/// sorted.
-class Heeded {
- public:
-  explicit Heeded(float sight) : rings_per_square_(static_cast<float>(rings) / (sight * sight)) {}
-
-  /// `place`: among the surroundings; `square`: of its distance.
-  void add(std::uint32_t place, float square) {
-    if (count_ == seen_.size()) thin_out();
-    seen_[count_++] = {place, square};
-  }
-
-  struct Seen {
-    std::uint32_t place;
-    float square;
-  };
-  std::span<const Seen> all() {
-    if (count_ > most_avoided) thin_out();
-    return std::span(seen_).first(count_);
-  }
-
- private:
-  static constexpr std::size_t rings = 32;
-
-  std::size_t ring_of(const Seen& seen) const {
-    return std::min(rings - 1, static_cast<std::size_t>(seen.square * rings_per_square_));
-  }
-  void thin_out() {
-    std::array<std::uint32_t, rings> in_ring{};
-    for (const Seen& seen : std::span(seen_).first(count_)) ++in_ring[ring_of(seen)];
-    std::size_t last = 0, room = most_avoided;  // the ring of which only some are kept
-    while (in_ring[last] <= room) room -= in_ring[last++];
-    std::size_t kept = 0;
-    for (std::size_t i = 0; i < count_; ++i) {
-      const std::size_t ring = ring_of(seen_[i]);
-      if (ring < last || (ring == last && room > 0)) {
-        room -= ring == last ? 1U : 0U;
-        seen_[kept++] = seen_[i];
-      }
-    }
-    count_ = kept;
-  }
-
-  float rings_per_square_;
-  std::array<Seen, 256> seen_;
-  std::size_t count_ = 0;
-};
-
 /// The velocities that neighbours and edges leave.
 class Permitted {
  public:
   void keep(const HalfPlane& plane) { planes_[count_++] = plane; }
+  /// `others` are all that is kept so far.
+  void keep_clear(const Encounters& others, vec2 velocity, float horizon) {
+    others.keep_clear(velocity, horizon, planes_);
+    count_ = others.count();
+  }
   /// Room is left for the edges only.
   bool full() const { return count_ == most_avoided; }
   std::span<const HalfPlane> planes() const { return std::span(planes_).first(count_); }
@@ -90,7 +47,8 @@ class Permitted {
   std::size_t count_ = 0;
 };
 
-bool stands(vec2 velocity) { return glm::dot(velocity, velocity) < standing * standing; }
+bool slower(vec2 velocity, float speed) { return glm::dot(velocity, velocity) < speed * speed; }
+bool stands(vec2 velocity) { return slower(velocity, standing); }
 
 /// How much one who wants to go on does of what must be done about both it and another: its share. Where that
 /// is not to be taken to go on as it does, `other` is told how.
@@ -98,34 +56,35 @@ float share_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t
                const Surroundings::Manner& its, std::uint32_t others_slot) {
   if (its.rank == Surroundings::yields_to_nobody || stands(its.wanted)) return 1.f;
   if (mine.rank != its.rank) return mine.rank < its.rank ? 1.f : 0.f;
-  if (glm::dot(mine.wanted, its.wanted) > 0.f) {
-    // Of two that go the same way, the one behind keeps clear.
-    const bool before_me = glm::dot(other.offset, mine.wanted) > 0.f,
-               behind_it = glm::dot(other.offset, its.wanted) > 0.f;
-    if (before_me == behind_it) return before_me ? 1.f : 0.f;
-  }
+  // Of two that go the same way, the one behind keeps clear. Nobody could foretell who that is: no branches.
+  const bool same_way = glm::dot(mine.wanted, its.wanted) > 0.f;
+  const bool before_me = glm::dot(other.offset, mine.wanted) > 0.f,
+             behind_it = glm::dot(other.offset, its.wanted) > 0.f;
+  const bool one_behind = same_way & (before_me == behind_it);
   // Of two that hold each other up, the one with further to go makes room, as if the other went on.
-  if (me.speed() < held_up && glm::length(other.velocity) < held_up) {
+  if (slower(me.velocity, held_up) && !one_behind && slower(other.velocity, held_up)) {
     const bool first = mine.to_go != its.to_go ? mine.to_go < its.to_go : slot < others_slot;
     if (!first) {
       other.velocity = its.wanted;
       return 1.f;
     }
   }
-  return 0.5f;
+  constexpr std::array shares{0.5f, 0.5f, 0.f, 1.f};
+  return shares[(one_behind ? 2U : 0U) + (before_me ? 1U : 0U)];
 }
 
 /// Which way those go who are before somebody that wants to go on.
 class Before {
  public:
-  void add(vec2 offset, vec2 wanted, vec2 its_wanted) {
-    if (glm::dot(offset, wanted) <= 0.f) return;
+  /// `heeded`: or it does not count.
+  void add(bool heeded, vec2 offset, vec2 wanted, vec2 its_wanted) {
+    const bool before = heeded & (glm::dot(offset, wanted) > 0.f), goes = before & !stands(its_wanted);
     const float alike = glm::dot(its_wanted, wanted);
-    met_ = met_ || alike <= 0.f;
-    if (stands(its_wanted)) return;
+    met_ |= before & (alike <= 0.f);
     const float whole = glm::dot(its_wanted, its_wanted) * glm::dot(wanted, wanted);
-    const bool against = alike < 0.f && alike * alike > 0.25f * whole;  // by more than 120 degrees
-    (against ? towards_ : onwards_) += 1;
+    const bool against = (alike < 0.f) & (alike * alike > 0.25f * whole);  // by more than 120 degrees
+    towards_ += goes & against ? 1 : 0;
+    onwards_ += goes & !against ? 1 : 0;
   }
   /// How many times its side to turn away from its way: not at all while all go its way; further where it is
   /// slowed down and some come towards it, or two streams that meet do not part into lanes and stand still.
@@ -189,50 +148,98 @@ struct Reach {
   float sight, radius, horizon, speed;
 };
 
-/// Those found within reach, with the squares of their distances.
-class Found {
+/// Those within reach of whom heed is taken: the nearest.
+class Heeded {
  public:
-  /// Looks at those at the places of the run, several at a time, without a branch that nobody could foretell.
-  /// What it has not looked at, since it is full.
-  Surroundings::Run look(const Reach& reach, const Surroundings::Courses& all, Surroundings::Run run) {
-    constexpr std::uint32_t most = 64, lanes = NeighbourIndex::lanes;
-    while (run.from < run.to && count_ + most <= places_.size()) {
-      const std::uint32_t count = std::min(most, run.to - run.from);
-      const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
-      std::array<float, most> squares;
-      std::array<std::uint32_t, most> near;
-      const float *x = run.x, *y = run.y, *velocity_x = &all.velocity_x[run.from],
-                  *velocity_y = &all.velocity_y[run.from], *radius = &all.radius[run.from];
-      for (std::uint32_t i = 0; i < rounded; ++i) {
-        const float over = x[i] - reach.from.x, up = y[i] - reach.from.y;
-        const float square = over * over + up * up, distance = std::sqrt(square);
-        const float sight = reach.sight + radius[i];
-        const float coming = -(over * velocity_x[i] + up * velocity_y[i]);  // times the distance
-        const float closing = coming > 0.f ? coming : 0.f;
-        const float gap = distance - reach.radius - radius[i] - reach.horizon * reach.speed;
-        squares[i] = square;
-        near[i] = (square <= sight * sight ? 1U : 0U) & (gap * distance <= reach.horizon * closing ? 1U : 0U);
+  /// `sight`: metres, within which they are.
+  explicit Heeded(float sight) : rings_per_square_(static_cast<float>(rings) / (sight * sight)) {}
+
+  struct Seen {
+    std::uint32_t place;  // among the surroundings
+    float square;         // of the distance
+  };
+
+  /// Looks at those at the places of the run, several at a time, without a branch that nobody could foretell,
+  /// and keeps those of whom `heeds(Seen)` is true.
+  template <class Heeds>
+  void look(const Reach& reach, const Surroundings::Courses& all, Surroundings::Run run, Heeds&& heeds) {
+    while (run.from < run.to) {
+      if (count_ + at_a_time > seen_.size()) {
+        keep(heeds);
+        if (count_ + at_a_time > seen_.size()) thin_out();
       }
-      for (std::uint32_t i = 0; i < count; ++i) {
-        places_[count_] = run.from + i;
-        squares_[count_] = squares[i];
-        count_ += near[i];
-      }
-      run = {run.x + count, run.y + count, run.from + count, run.to};
+      run = look(reach, all, run);
     }
-    return run;
   }
-  /// Calls `visit(place, square)` for them, and forgets them.
-  template <class Visit>
-  void hand_over(Visit&& visit) {
-    for (std::size_t i = 0; i < count_; ++i) visit(places_[i], squares_[i]);
-    count_ = 0;
+  template <class Heeds>
+  std::span<const Seen> all(Heeds&& heeds) {
+    keep(heeds);
+    if (count_ > most_avoided) thin_out();
+    return std::span(seen_).first(count_);
   }
 
  private:
-  std::array<std::uint32_t, 192> places_;
-  std::array<float, 192> squares_;
-  std::size_t count_ = 0;
+  static constexpr std::uint32_t at_a_time = 64, lanes = NeighbourIndex::lanes;
+  static constexpr std::size_t rings = 32;
+
+  /// At the first of the run only; the rest of it.
+  Surroundings::Run look(const Reach& reach, const Surroundings::Courses& all, Surroundings::Run run) {
+    const std::uint32_t count = std::min(at_a_time, run.to - run.from);
+    const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
+    std::array<float, at_a_time> squares;
+    std::array<std::uint32_t, at_a_time> near;
+    const float *x = run.x, *y = run.y, *velocity_x = &all.velocity_x[run.from],
+                *velocity_y = &all.velocity_y[run.from], *radius = &all.radius[run.from];
+    for (std::uint32_t i = 0; i < rounded; ++i) {
+      const float over = x[i] - reach.from.x, up = y[i] - reach.from.y;
+      const float square = over * over + up * up, distance = std::sqrt(square);
+      const float sight = reach.sight + radius[i];
+      const float coming = -(over * velocity_x[i] + up * velocity_y[i]);  // times the distance
+      const float closing = coming > 0.f ? coming : 0.f;
+      const float gap = distance - reach.radius - radius[i] - reach.horizon * reach.speed;
+      squares[i] = square;
+      near[i] = (square <= sight * sight ? 1U : 0U) & (gap * distance <= reach.horizon * closing ? 1U : 0U);
+    }
+    for (std::uint32_t i = 0; i < count; ++i) {
+      seen_[count_] = {run.from + i, squares[i]};
+      count_ += near[i];
+    }
+    return {run.x + count, run.y + count, run.from + count, run.to};
+  }
+  /// Keeps those heeded of the ones not asked about yet.
+  template <class Heeds>
+  void keep(Heeds&& heeds) {
+    std::size_t kept = heeded_;
+    for (std::size_t i = heeded_; i < count_; ++i) {
+      const Seen seen = seen_[i];
+      seen_[kept] = seen;
+      kept += heeds(seen) ? 1U : 0U;
+    }
+    count_ = heeded_ = kept;
+  }
+  /// Keeps the nearest. Told apart by rings of the same area, so that nothing is sorted.
+  void thin_out() {
+    const auto ring_of = [this](const Seen& seen) {
+      return std::min(rings - 1, static_cast<std::size_t>(seen.square * rings_per_square_));
+    };
+    std::array<std::uint32_t, rings> in_ring{};
+    for (const Seen& seen : std::span(seen_).first(count_)) ++in_ring[ring_of(seen)];
+    std::size_t last = 0, room = most_avoided;  // the ring of which only some are kept
+    while (in_ring[last] <= room) room -= in_ring[last++];
+    std::size_t kept = 0;
+    for (std::size_t i = 0; i < count_; ++i) {
+      const std::size_t ring = ring_of(seen_[i]);
+      if (ring < last || (ring == last && room > 0)) {
+        room -= ring == last ? 1U : 0U;
+        seen_[kept++] = seen_[i];
+      }
+    }
+    count_ = heeded_ = kept;
+  }
+
+  float rings_per_square_;
+  std::array<Seen, 256> seen_;
+  std::size_t count_ = 0, heeded_ = 0;  // how many of them have been asked about
 };
 
 }  // namespace
@@ -308,40 +315,40 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   const Surroundings::Courses& courses = surroundings_.courses();
   // Who is further off than that is out of reach, however fast they come.
   const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
-  Heeded heeded(how.sight);
   const Reach reach{flat(me.position), sight, radius, horizon, fastest};
-  Found found;
-  const auto heed = [&](std::uint32_t place, float square) {
-    const Surroundings::Passer& other = passers[place];
-    const std::uint32_t others = surroundings_.slot(place);
-    if (others == slot) return;
-    const float touching = radius + courses.radius[place] + alone_within;
-    mover.alone = mover.alone && square > touching * touching;
-    if (share_height(other.z - me.position.z, body.height, other.height) && !passes(body, others))
-      heeded.add(place, square);
+  const std::uint32_t place = surroundings_.place(slot);
+  // Whoever is that near is seen.
+  bool alone = std::min(sight - radius, horizon * fastest) >= alone_within;
+  const auto heeds = [&](const Heeded::Seen& seen) {
+    const Surroundings::Passer& other = passers[seen.place];
+    const bool another = seen.place != place;
+    const float touching = radius + courses.radius[seen.place] + alone_within;
+    alone &= !another | (seen.square > touching * touching);
+    return another & share_height(other.z - me.position.z, body.height, other.height) &&
+           (body.passes.empty() || !passes(body, surroundings_.slot(seen.place)));
   };
-  // Whoever is that near is found.
-  mover.alone = std::min(sight - radius, horizon * fastest) >= alone_within;
-  surroundings_.each_run_near(reach.from, sight, [&](Surroundings::Run run) {
-    while ((run = found.look(reach, courses, run)).from < run.to) found.hand_over(heed);
-  });
-  found.hand_over(heed);
+  Heeded heeded(how.sight);
+  surroundings_.each_run_near(reach.from, sight,
+                              [&](Surroundings::Run run) { heeded.look(reach, courses, run, heeds); });
+  const auto all = heeded.all(heeds);
+  mover.alone = alone;
 
-  Permitted permitted;
+  Encounters encounters;
   Before before;
-  for (const Heeded::Seen& seen : heeded.all()) {
+  for (const Heeded::Seen& seen : all) {
     const Surroundings::Manner& its = passers[seen.place].manner;
     const vec2 velocity = courses.velocity(seen.place);
     Neighbour neighbour{.offset = surroundings_.position(seen.place) - flat(me.position),
                         .velocity = velocity,
                         .radius = courses.radius[seen.place]};
     const float share = share_of(me, mine, slot, neighbour, its, surroundings_.slot(seen.place));
-    if (share == 0.f) continue;  // it keeps clear itself, or is let by
-    before.add(neighbour.offset, wanted, its.wanted);
-    const bool still = stands(its.wanted) && stands(velocity);
-    permitted.keep(keep_clear_of(neighbour, me.velocity, still ? narrow : radius, horizon, share));
+    before.add(share > 0.f, neighbour.offset, wanted, its.wanted);
+    const bool still = stands(its.wanted) & stands(velocity);
+    encounters.add(neighbour.offset, neighbour.velocity, (still ? narrow : radius) + neighbour.radius, share);
   }
-  if (permitted.planes().empty()) return;
+  if (encounters.count() == 0) return;
+  Permitted permitted;
+  permitted.keep_clear(encounters, me.velocity, horizon);
   const float turn = before.turn(pace);
   const vec2 aim = turn > 0.f ? rotated(wanted, -turn * how.side) : wanted;
   if (near_edges(slot)) keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, aim, permitted);

@@ -70,6 +70,29 @@ RC_GTEST_PROP(Avoidance, WhoTouchesComesApartInTime, ()) {
   RC_ASSERT(glm::length(offset + 0.4f * (it - me)) > 2.f * radius - 5e-3f);
 }
 
+RC_GTEST_PROP(Avoidance, ManyAtOnceAreKeptClearOfAsOneByOne, ()) {
+  const float radius = between(0.f, 0.5f), horizon = between(0.5f, 4);
+  const vec2 velocity = any_of_length(2);
+  Encounters encounters;
+  std::vector<HalfPlane> one_by_one;
+  for (std::size_t left = *rc::gen::inRange<std::size_t>(0, Encounters::most + 1); left > 0; --left) {
+    // Some stand at one place with it, some go as it goes, and some leave all to it, or nothing.
+    const Neighbour other{.offset = *rc::gen::element(any_of_length(4), any_of_length(0.3f), vec2(0.f)),
+                          .velocity = *rc::gen::element(any_of_length(2), velocity, vec2(0.f)),
+                          .radius = between(0.f, 0.5f)};
+    const float share = *rc::gen::element(0.f, 0.5f, 1.f);
+    encounters.add(other.offset, other.velocity, radius + other.radius, share);
+    if (share > 0.f) one_by_one.push_back(keep_clear_of(other, velocity, radius, horizon, share));
+  }
+  std::array<HalfPlane, Encounters::most> planes;
+  encounters.keep_clear(velocity, horizon, planes);
+  RC_ASSERT(encounters.count() == one_by_one.size());
+  for (std::size_t i = 0; i < one_by_one.size(); ++i) {
+    RC_ASSERT(planes[i].at == one_by_one[i].at && planes[i].inward == one_by_one[i].inward);
+    RC_ASSERT(std::abs(glm::length(planes[i].inward) - 1.f) < 1e-4f);
+  }
+}
+
 TEST(Avoidance, StraightAtEachOtherBothGoToTheRight) {
   const HalfPlane mine = keep_clear_of({{}, {4, 0}, {-1, 0}, 0.3f}, {1, 0}, 0.3f, 3.f);
   const vec2 velocity = nearest_permitted(std::span(&mine, 1), {1, 0}, 1.f);

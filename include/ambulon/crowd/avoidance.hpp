@@ -2,6 +2,9 @@
 // Not running into each other: reciprocal avoidance by velocity. J. van den Berg, S. J. Guy, M. Lin and D.
 // Manocha, "Reciprocal n-Body Collision Avoidance" (2011). Pure functions, of use without a world.
 
+#include <algorithm>
+#include <array>
+#include <cstddef>
 #include <span>
 
 #include "ambulon/motion/flocking.hpp"
@@ -41,6 +44,33 @@ struct HalfPlane {
 /// 4. Where they touch already, they come apart within `recovery` seconds (> 0).
 HalfPlane keep_clear_of(const Neighbour& neighbour, vec2 velocity, float radius, float horizon,
                         float share = 0.5f, float recovery = 0.4f);
+
+/// Neighbours to keep clear of: what each asks for is worked out for several at a time.
+class Encounters {
+ public:
+  static constexpr std::size_t most = 16;
+
+  std::size_t count() const { return count_; }
+  /// While there are fewer than `most`: one more at `offset` (metres), which moves at `velocity` (metres per
+  /// second) and touches within `near` metres, both radii together. Nobody, when the share is 0.
+  void add(vec2 offset, vec2 velocity, float near, float share) {
+    if (count_ % lanes == 0)
+      for (auto* values : {&x_, &y_, &velocity_x_, &velocity_y_, &near_, &share_})
+        std::fill_n(values->begin() + count_, lanes, 0.f);
+    x_[count_] = offset.x, y_[count_] = offset.y;
+    velocity_x_[count_] = velocity.x, velocity_y_[count_] = velocity.y;
+    near_[count_] = near, share_[count_] = share;
+    count_ += share > 0.f ? 1U : 0U;
+  }
+  /// What `keep_clear_of` is for each of them, in order, to the first `count` of `planes`.
+  void keep_clear(vec2 velocity, float horizon, std::span<HalfPlane> planes, float recovery = 0.4f) const;
+
+ private:
+  static constexpr std::size_t lanes = 4;  // are worked out at a time
+  // Each value of all together; beyond the last there are some of nobody up to the next full number of lanes.
+  std::array<float, most> x_, y_, velocity_x_, velocity_y_, near_, share_;
+  std::size_t count_ = 0;
+};
 
 /// The velocity nearest to `wanted` of those in all half-planes, and at most `speed` (>= 0); metres per
 /// second. Where there is none, of those that go against the half-planes as little as possible: in the one it
