@@ -27,6 +27,7 @@ constexpr float makes_up_its_mind = 0.3f;  // seconds over which the way aside s
 constexpr float polite = 1.5f;             // seconds for which one is held up before others make room
 constexpr float settling = 0.06f;          // seconds over which the velocity settles, of who hardly moves
 constexpr std::size_t soon = 4;            // NPCs that are called into the cache before their turn
+constexpr std::size_t few_at_a_time = 16;  // NPCs, each of which takes long
 
 /// The velocities that neighbours and edges leave.
 class Permitted {
@@ -246,13 +247,14 @@ class Heeded {
 
 void World::avoid() {
   if (!avoid_) return;
-  in_parts(jobs_, surroundings_.passers().size() - surroundings_.first_awake(), [this](std::size_t i) {
+  const auto one = [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
       fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
     const std::uint32_t slot = surroundings_.slot(place);
     if (movers_[slot].asked) avoid(slot, surroundings_.passers()[place].manner);
-  });
+  };
+  in_parts(jobs_, surroundings_.passers().size() - surroundings_.first_awake(), one, few_at_a_time);
 }
 
 /// In the middle of a tick, in which others may have appeared.
