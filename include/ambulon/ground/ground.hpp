@@ -74,9 +74,9 @@ class Ground {
     for (std::size_t i = 0; i < from.size(); ++i) route(from[i], to, *ways[i]);
   }
 
-  /// Fills in the shortest way between two spots of this ground that does not go through a bottleneck (of at
-  /// most 1e6 m), when it is at most `most` metres long: for those who would go round a jam. There is none
-  /// where a number makes no sense; nor, by default, at all.
+  /// Fills in the cheapest way between two spots of this ground that does not go through a bottleneck (of at
+  /// most 1e6 m), when neither its length nor what it costs is above `most` metres: for those who would go
+  /// round a jam. There is none where a number makes no sense; nor, by default, at all.
   virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                            Route& route) const {
     (void)from, (void)to, (void)jam, (void)most;

@@ -36,15 +36,14 @@ Part part_in(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 from, dvec2 al
 }  // namespace
 
 void ClosedLine::lay(const ConvexMesh& mesh, dvec2 from, dvec2 to, double height, double off) {
-  from_ = from;
+  from_ = from, to_ = to;
   polygons_.clear(), corners_.clear();
   const double length = glm::distance(from, to);
   if (length < on_it) return;
   along_ = (to - from) / length;
   mesh.each_near(glm::min(from, to) - on_it, glm::max(from, to) + on_it, [&](std::uint32_t polygon) {
     for (const ConvexMesh::Side& side : mesh.sides_of(polygon))
-      if (glm::distance(nearest_on(from, to, side.start), side.start) < on_it)
-        corners_.push_back(side.corner);
+      if (touches(side.start)) corners_.push_back(side.corner);
     const Part part = part_in(mesh, polygon, from, along_, length);
     // One in which it ends lies beyond the edge, where it touches another part of the ground.
     if (part.last - part.first < shortest || part.first <= 0 || part.last >= length) return;
@@ -53,6 +52,8 @@ void ClosedLine::lay(const ConvexMesh& mesh, dvec2 from, dvec2 to, double height
   });
   std::ranges::sort(polygons_);
 }
+
+bool ClosedLine::touches(dvec2 at) const { return glm::distance(nearest_on(from_, to_, at), at) < on_it; }
 
 bool ClosedLine::divides(std::uint32_t polygon) const {
   return std::ranges::binary_search(polygons_, polygon);

@@ -37,8 +37,7 @@ CostSearch::First CostSearch::points_of(std::uint32_t side) {
   const std::uint32_t count =
       std::min(most_points, 2 + static_cast<std::uint32_t>(glm::distance(start, end) / apart));
   for (std::uint32_t i = 0; i < count; ++i)
-    points_.push_back(
-        {.at = glm::mix(start, end, static_cast<double>(i) / (count - 1)), .cost = never, .side = side});
+    add_point(glm::mix(start, end, static_cast<double>(i) / (count - 1)), side);
   for (const MeshSearch::Place& place : {from_, to_})
     for (const std::uint32_t half : {side, mesh_->sides()[side].across})
       if (mesh_->sides()[half].polygon == place.polygon) add_points_near(place.at, side);
@@ -46,20 +45,43 @@ CostSearch::First CostSearch::points_of(std::uint32_t side) {
   return points;
 }
 
+/// One more point of a side; none on a line that is not to be crossed, where one could slip from one side of
+/// it to the other.
+void CostSearch::add_point(dvec2 at, std::uint32_t side) {
+  if (line_ == nullptr || !line_->touches(at)) points_.push_back({.at = at, .cost = never, .side = side});
+}
+
 /// The place of a side that is nearest to another, and some to both sides of it, each further off.
 void CostSearch::add_points_near(dvec2 place, std::uint32_t side) {
   const dvec2 start = mesh_->start_of(side), end = mesh_->end_of(side),
               nearest = nearest_on(start, end, place);
   const double length = glm::distance(start, end), middle = glm::distance(start, nearest);
-  points_.push_back({.at = nearest, .cost = never, .side = side});
+  add_point(nearest, side);
   for (double off = nearest_apart; off < apart; off *= 2)
     for (const double at : {middle - off, middle + off})
-      if (at > 0 && at < length)
-        points_.push_back({.at = glm::mix(start, end, at / length), .cost = never, .side = side});
+      if (at > 0 && at < length) add_point(glm::mix(start, end, at / length), side);
 }
 
 bool CostSearch::find(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
                       const MeshCrossings& crossings) {
+  line_ = nullptr, most_ = never;
+  return search(mesh, from, to, crossings);
+}
+
+bool CostSearch::find_round(const ConvexMesh& mesh, const MeshSearch::Place& from,
+                            const MeshSearch::Place& to, const MeshCrossings& crossings,
+                            const ClosedLine& line, double most) {
+  line_ = &line, most_ = most;
+  return search(mesh, from, to, crossings);
+}
+
+/// True when the line that is not to be crossed lies between two places of a polygon.
+bool CostSearch::parted(std::uint32_t polygon, dvec2 a, dvec2 b) const {
+  return line_ != nullptr && (line_->left_of(a) < 0) != (line_->left_of(b) < 0) && line_->divides(polygon);
+}
+
+bool CostSearch::search(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
+                        const MeshCrossings& crossings) {
   mesh_ = &mesh, crossings_ = &crossings, from_ = from, to_ = to;
   length_ = 0, expanded_ = 0;
   points_.clear(), open_.clear(), path_.clear(), crossed_.clear();
@@ -103,8 +125,10 @@ void CostSearch::reach(std::uint32_t number, double cost, std::uint32_t polygon,
                        std::uint32_t crossing) {
   Point& point = points_[number];
   if (point.done || cost >= point.cost) return;
+  const double estimate = cost + glm::distance(point.at, to_.at);
+  if (estimate > most_) return;
   point.cost = cost, point.polygon = polygon, point.parent = parent, point.crossing = crossing;
-  open_.push_back({cost + glm::distance(point.at, to_.at), number});
+  open_.push_back({estimate, number});
   std::push_heap(open_.begin(), open_.end());
 }
 
@@ -113,17 +137,20 @@ void CostSearch::look_over(std::uint32_t number, std::uint32_t polygon) {
   const Point from = points_[number];
   const double cost = static_cast<double>(mesh_->polygons()[polygon].cost);
   const auto there = [&](dvec2 at) { return from.cost + cost * glm::distance(from.at, at); };
-  if (polygon == to_.polygon) reach(goal_, there(to_.at), polygon, number);
+  if (polygon == to_.polygon && !parted(polygon, from.at, to_.at))
+    reach(goal_, there(to_.at), polygon, number);
   const ConvexMesh::Polygon& around = mesh_->polygons()[polygon];
   for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
     if (mesh_->sides()[side].across == ConvexMesh::none) continue;
     const First points = points_of(shared(side));
     for (std::uint32_t point = points.point; point < points.point + points.count; ++point)
-      reach(point, there(points_[point].at), polygon, number);
+      if (const dvec2 at = points_[point].at; !parted(polygon, from.at, at))
+        reach(point, there(at), polygon, number);
   }
   look_straight(number, polygon);
   for (std::uint32_t i = crossings_->first_from(polygon); i != MeshCrossings::none; i = crossings_->next(i)) {
     const MeshCrossing& crossing = crossings_->all()[i];
+    if (parted(polygon, from.at, crossing.from.at)) continue;
     First& landed = landed_[i];
     if (landed.search != search_) {
       landed = {static_cast<std::uint32_t>(points_.size()), search_};
@@ -147,7 +174,7 @@ void CostSearch::look_straight(std::uint32_t number, std::uint32_t polygon) {
                  place = glm::dot(from.at + part * way - start, along) / glm::dot(along, along);
     if (part >= 1 || place <= 0 || place >= 1) continue;
     const dvec2 at = start + place * along;
-    if (glm::distance(from.at, at) < least_step) return;
+    if (glm::distance(from.at, at) < least_step || parted(polygon, from.at, at)) return;
     points_.push_back({.at = at, .cost = never, .side = shared(side)});
     reach(static_cast<std::uint32_t>(points_.size() - 1),
           from.cost + static_cast<double>(around.cost) * glm::distance(from.at, at), polygon, number);
@@ -176,13 +203,15 @@ double CostSearch::cost_by(std::size_t i, dvec2 at) const {
 }
 
 /// Each point along its side, in turn, to where the way costs least. As long as it goes by the same sides its
-/// cost has one least value.
+/// cost has one least value. Beside a line that is not to be crossed they stay where they are.
 void CostSearch::move_points() {
   const double golden = 0.5 * (std::sqrt(5.0) - 1);
   for (int round = 0; round < rounds; ++round) {
     double better = 0;
     for (std::size_t i = 1; i + 1 < trail_.size(); ++i) {
       if (trail_[i].side == none || trail_[i + 1].crossing != none) continue;
+      if (line_ != nullptr && (line_->divides(trail_[i].polygon) || line_->divides(trail_[i + 1].polygon)))
+        continue;
       const dvec2 start = mesh_->start_of(trail_[i].side), along = mesh_->end_of(trail_[i].side) - start;
       double low = 0, high = 1;
       for (int part = 0; part < parts; ++part) {

@@ -274,7 +274,6 @@ void MeshGround::lay(const Found& found, const Layer& layer, Route& route) {
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
 }
 
-/// It goes by lengths alone: where parts of the way round cost more than that, there is none.
 void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                              Route& route) const {
   route.clear();
@@ -288,9 +287,18 @@ void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
   line.lay(layer.mesh, middle->at + in_mm(jam.right - beyond_edge * along),
            middle->at + in_mm(jam.left + beyond_edge * along), layer.mesh.height(middle->polygon, middle->at),
            same_floor);
-  const bool found = search.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * most);
-  route.expanded = search.expanded();
-  if (found && !search.costly()) lay({search.length(), search.path(), search.crossed()}, layer, route);
+  const auto find = [&](auto& searcher) {
+    const bool there =
+        searcher.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * most);
+    route.expanded += searcher.expanded();
+    return there;
+  };
+  // Nothing costs less than its length, as in `search`.
+  if (!find(search)) return;
+  if (!search.costly())
+    lay({search.length(), search.path(), search.crossed()}, layer, route);
+  else if (find(by_cost))
+    lay({by_cost.length(), by_cost.path(), by_cost.crossed()}, layer, route);
 }
 
 /// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for

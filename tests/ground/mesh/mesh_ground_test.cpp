@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/base/circle.hpp"
 #include "ambulon/ground/bottleneck.hpp"
 
 #include "generate.hpp"
@@ -217,32 +218,48 @@ Barrier crate() {
   return *Barrier::box(at, {between(0.1f, 6), between(0.1f, 6)}, between(0, 3));
 }
 
+/// A yard with a wall from south to north and two doors, in the middle and further north, both in costly
+/// places.
+Plan two_doors(float cost) {
+  return {.outlines = {{{0, 0}, {40, 0}, {40, 30}, {0, 30}}},
+          .solids = {{{20, 0}, {20.4f, 0}, {20.4f, 11.5f}, {20, 11.5f}},
+                     {{20, 12.5f}, {20.4f, 12.5f}, {20.4f, 26}, {20, 26}},
+                     {{20, 27}, {20.4f, 27}, {20.4f, 30}, {20, 30}}},
+          .regions = {{{{17, 20}, {20, 20}, {20, 30}, {17, 30}}, cost},
+                      {{{18, 10.5f}, {22, 10.5f}, {22, 14}, {18, 14}}, cost}}};
+}
+
 TEST(MeshGround, TheWayRoundABottleneckIsTheOneThatIsLeftWhenItIsShut) {
-  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {40, 0}, {40, 30}, {0, 30}}},
-                                             .solids = {{{20, 0}, {20.4f, 0}, {20.4f, 11.5f}, {20, 11.5f}},
-                                                        {{20, 12.5f}, {20.4f, 12.5f}, {20.4f, 26}, {20, 26}},
-                                                        {{20, 27}, {20.4f, 27}, {20.4f, 30}, {20, 30}}}});
-  const Body body{.radius = 0.25f};
-  for (const vec3 goal : {vec3(33, 12, 0), vec3(22, 3, 0), vec3(25, 14, 0)}) {
-    const Spot from = ground->snap({14, 10, 0}, 1, body).spot, to = ground->snap(goal, 1, body).spot;
-    Route way, round, shut;
-    ground->route(from, to, way);
-    const auto jam = bottleneck_ahead(*ground, body, from.position, way.bends, 12, 4);
-    ASSERT_TRUE(jam);
-    EXPECT_NEAR(glm::length(jam->place.left - jam->place.right), 0.5f, 0.1f);
-    EXPECT_NEAR(jam->place.middle.position.x, 20.2f, 0.5f);
-    ground->route_round(from, to, jam->place, 100, round);
-    const BarrierId crate = ground->put(*Barrier::box({20.2f, 12}, {0.4f, 1}));
-    ground->route(ground->snap(from.position, 1, body).spot, ground->snap(goal, 1, body).spot, shut);
-    EXPECT_TRUE(ground->remove(crate));
-    EXPECT_NEAR(round.length, shut.length, 0.001f);
-    EXPECT_GT(round.length, way.length + 1);
-    const Spot again = ground->snap(from.position, 1, body).spot, end = ground->snap(goal, 1, body).spot;
-    ground->route_round(again, end, jam->place, shut.length - 0.01f, round);
-    EXPECT_FALSE(round.complete) << "it is longer than that";
-    for (const float none : {NAN, INFINITY, 0.f}) {
-      ground->route_round(again, end, {.middle = again, .left = vec2(none), .right = vec2(none)}, 100, round);
-      EXPECT_FALSE(round.complete) << none;
+  for (const float cost : {1.f, 3.f}) {
+    const auto ground = *MeshGround::make(two_doors(cost));
+    const Body body{.radius = 0.25f};
+    for (const vec3 goal : {vec3(33, 12, 0), vec3(22, 3, 0), vec3(25, 14, 0)}) {
+      const Spot from = ground->snap({14, 10, 0}, 1, body).spot, to = ground->snap(goal, 1, body).spot;
+      Route way, round, shut;
+      ground->route(from, to, way);
+      const auto jam = bottleneck_ahead(*ground, body, from.position, way.bends, 12, 4);
+      ASSERT_TRUE(jam);
+      EXPECT_NEAR(glm::length(jam->place.left - jam->place.right), 0.5f, 0.1f);
+      EXPECT_NEAR(jam->place.middle.position.x, 20.2f, 0.5f);
+      ground->route_round(from, to, jam->place, 100, round);
+      const BarrierId crate = ground->put(*Barrier::box({20.2f, 12}, {0.4f, 1}));
+      ground->route(ground->snap(from.position, 1, body).spot, ground->snap(goal, 1, body).spot, shut);
+      EXPECT_TRUE(ground->remove(crate));
+      // Ways over costly ground are near the cheapest.
+      EXPECT_NEAR(round.length, shut.length, cost > 1.f ? 0.02f * shut.length : 0.001f);
+      EXPECT_GT(round.length, way.length + 1);
+      const vec2 middle = flat(jam->place.middle.position);
+      for (std::size_t i = 0; i + 1 < round.bends.size(); ++i)
+        EXPECT_FALSE(lines_cross(middle + jam->place.left, middle + jam->place.right, flat(round.bends[i]),
+                                 flat(round.bends[i + 1])));
+      const Spot again = ground->snap(from.position, 1, body).spot, end = ground->snap(goal, 1, body).spot;
+      ground->route_round(again, end, jam->place, shut.length + (cost > 1.f ? 1.f : -0.01f), round);
+      EXPECT_FALSE(round.complete) << "it is longer than that, or costs more";
+      for (const float none : {NAN, INFINITY, 0.f}) {
+        ground->route_round(again, end, {.middle = again, .left = vec2(none), .right = vec2(none)}, 100,
+                            round);
+        EXPECT_FALSE(round.complete) << none;
+      }
     }
   }
 }

@@ -23,12 +23,14 @@ class ClosedLine {
   bool divides(std::uint32_t polygon) const;
   /// How far to its left a point lies, negative to its right.
   double left_of(dvec2 at) const { return cross(along_, at - from_); }
+  /// True when a point lies on it, but for a millimetre.
+  bool touches(dvec2 at) const;
   /// The corners of the mesh that lie on it, but for a millimetre; some may come several times.
   std::span<const std::uint32_t> corners() const { return corners_; }
 
  private:
-  dvec2 from_{0.0}, along_{1.0, 0.0};         // the second one of length 1
-  std::pmr::vector<std::uint32_t> polygons_;  // that it divides, in order
+  dvec2 from_{0.0}, to_{0.0}, along_{1.0, 0.0};  // the last one of length 1
+  std::pmr::vector<std::uint32_t> polygons_;     // that it divides, in order
   std::pmr::vector<std::uint32_t> corners_;
 };
 

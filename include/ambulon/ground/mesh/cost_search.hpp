@@ -31,6 +31,10 @@ class CostSearch {
   bool find(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
             const MeshCrossings& crossings);
 
+  /// The same, of the ways that do not cross a line and cost at most `most` millimetres.
+  bool find_round(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
+                  const MeshCrossings& crossings, const ClosedLine& line, double most);
+
   /// What the way found costs: millimetres times the cost of where they lie, and crossings what they cost.
   double length() const { return length_; }
   std::span<const MeshSearch::Bend> path() const { return path_; }
@@ -63,8 +67,12 @@ class CostSearch {
     std::uint32_t point = 0, search = 0, count = 0;
   };
 
+  bool search(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
+              const MeshCrossings& crossings);
+  bool parted(std::uint32_t polygon, dvec2 a, dvec2 b) const;
   std::uint32_t shared(std::uint32_t side) const;
   First points_of(std::uint32_t side);
+  void add_point(dvec2 at, std::uint32_t side);
   void add_points_near(dvec2 place, std::uint32_t side);
   void reach(std::uint32_t point, double cost, std::uint32_t polygon, std::uint32_t parent,
              std::uint32_t crossing = none);
@@ -78,6 +86,8 @@ class CostSearch {
   const ConvexMesh* mesh_ = nullptr;
   const MeshCrossings* crossings_ = nullptr;
   MeshSearch::Place from_, to_;
+  const ClosedLine* line_ = nullptr;  // that is not to be crossed, if any
+  double most_ = 0;                   // that ways cost that count
   MeshCrossings::Reached reached_;
   double length_ = 0;
   std::uint64_t expanded_ = 0;
