@@ -84,8 +84,8 @@ class Before {
     met_ |= before & (alike <= 0.f);
     const float whole = glm::dot(its_wanted, its_wanted) * glm::dot(wanted, wanted);
     const bool against = (alike < 0.f) & (alike * alike > 0.25f * whole);  // by more than 120 degrees
-    towards_ += goes & against ? 1 : 0;
-    onwards_ += goes & !against ? 1 : 0;
+    towards_ += (goes & against) ? 1 : 0;
+    onwards_ += (goes & !against) ? 1 : 0;
   }
   /// How many times its side to turn away from its way: not at all while all go its way; further where it is
   /// slowed down and some come towards it, or two streams that meet do not part into lanes and stand still.
@@ -345,7 +345,7 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
                         .radius = courses.radius[seen.place]};
     const float share = share_of(me, mine, slot, neighbour, its, surroundings_.slot(seen.place));
     before.add(share > 0.f, neighbour.offset, wanted, its.wanted);
-    const bool still = stands(its.wanted) & stands(velocity);
+    const bool still = stands(its.wanted) && stands(velocity);
     encounters.add(neighbour.offset, neighbour.velocity, (still ? narrow : radius) + neighbour.radius, share);
   }
   if (encounters.count() == 0) return;
