@@ -11,18 +11,17 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t most_avoided = 16;  // of those in sight, the nearest
-constexpr float standing = 0.05f;         // metres per second: slower than that
-constexpr float held_up = 0.2f;           // metres per second: slower than that, of those who want to go on
-constexpr float margin = 1.15f;           // of the radius, since nobody can change its velocity at once
-constexpr float slow_margin = 1.02f;      // of those who hardly move, past who stands
-constexpr float on_ground = 0.05f;        // metres from it, at the most
-constexpr float wall_horizon = 0.5f;      // seconds
-constexpr float least_horizon = 0.25f;    // part of the horizon, of who stands; all of it at full speed
-constexpr float asking_distance = 0.3f;   // metres between bodies: whoever stands makes room for those nearer
-constexpr float elbow_room = 0.15f;       // metres: so much
-constexpr float held_part = 0.1f;         // of the speed it wants: who goes no faster is held up
-constexpr float step_aside = 0.3f;        // seconds that it takes
+constexpr float standing = 0.05f;        // metres per second: slower than that
+constexpr float held_up = 0.2f;          // metres per second: slower than that, of those who want to go on
+constexpr float margin = 1.15f;          // of the radius, since nobody can change its velocity at once
+constexpr float slow_margin = 1.02f;     // of those who hardly move, past who stands
+constexpr float on_ground = 0.05f;       // metres from it, at the most
+constexpr float wall_horizon = 0.5f;     // seconds
+constexpr float least_horizon = 0.25f;   // part of the horizon, of who stands; all of it at full speed
+constexpr float asking_distance = 0.3f;  // metres between bodies: whoever stands makes room for those nearer
+constexpr float elbow_room = 0.15f;      // metres: so much
+constexpr float held_part = 0.1f;        // of the speed it wants: who goes no faster is held up
+constexpr float step_aside = 0.3f;       // seconds that it takes
 constexpr float makes_up_its_mind = 0.3f;  // seconds over which the way aside settles
 constexpr float polite = 1.5f;             // seconds for which one is held up before others make room
 constexpr float settling = 0.06f;          // seconds over which the velocity settles, of who hardly moves
@@ -39,12 +38,12 @@ class Permitted {
     count_ = others.count();
   }
   /// Room is left for the edges only.
-  bool full() const { return count_ == most_avoided; }
+  bool full() const { return count_ == Encounters::most; }
   std::span<const HalfPlane> planes() const { return std::span(planes_).first(count_); }
 
  private:
   static constexpr std::size_t most_edges = 3;
-  std::array<HalfPlane, most_avoided + most_edges> planes_;
+  std::array<HalfPlane, Encounters::most + most_edges> planes_;
   std::size_t count_ = 0;
 };
 
@@ -149,7 +148,7 @@ struct Reach {
   float sight, radius, horizon, speed;
 };
 
-/// Those within reach of whom heed is taken: the nearest.
+/// Those within reach of whom heed is taken: the nearest, as many as can be kept clear of.
 class Heeded {
  public:
   /// `sight`: metres, within which they are.
@@ -175,7 +174,7 @@ class Heeded {
   template <class Heeds>
   std::span<const Seen> all(Heeds&& heeds) {
     keep(heeds);
-    if (count_ > most_avoided) thin_out();
+    if (count_ > Encounters::most) thin_out();
     return std::span(seen_).first(count_);
   }
 
@@ -225,7 +224,7 @@ class Heeded {
     };
     std::array<std::uint32_t, rings> in_ring{};
     for (const Seen& seen : std::span(seen_).first(count_)) ++in_ring[ring_of(seen)];
-    std::size_t last = 0, room = most_avoided;  // the ring of which only some are kept
+    std::size_t last = 0, room = Encounters::most;  // the ring of which only some are kept
     while (in_ring[last] <= room) room -= in_ring[last++];
     std::size_t kept = 0;
     for (std::size_t i = 0; i < count_; ++i) {
