@@ -1,6 +1,7 @@
 #include <limits>
 
 #include "counting_memory.hpp"
+#include "generate.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

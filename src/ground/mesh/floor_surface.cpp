@@ -7,9 +7,10 @@
 namespace ambulon {
 namespace {
 
-constexpr double rounding = 1.5;  // millimetres beyond its sides that a facet is taken for
-constexpr int most_bins = 32;     // to a side
-constexpr double each_bin = 2;    // facets, about
+constexpr double rounding = 1.5;   // millimetres beyond its sides that a facet is taken for
+constexpr double least_width = 5;  // millimetres of a facet whose plane is believed
+constexpr int most_bins = 32;      // to a side
+constexpr double each_bin = 2;     // facets, about
 
 /// Millimetres from a point to the facet, seen from above; 0 inside.
 double off(const FloorSurface::Facet& facet, dvec2 at) {
@@ -36,6 +37,15 @@ std::pair<PlanPoint, PlanPoint> box_of(const FloorSurface::Facet& facet) {
 double height_at(const FloorSurface::Facet& facet, dvec2 at) {
   const dvec2 a = to_vec(facet.corners[0]), b = to_vec(facet.corners[1]), c = to_vec(facet.corners[2]);
   const double whole = cross(b - a, c - a);
+  // The plane of a narrow triangle leans to any side, since heights are rounded; its longest side does not.
+  const std::array<dvec2, 3> ways = {b - a, c - b, a - c};
+  std::size_t longest = glm::dot(ways[1], ways[1]) > glm::dot(ways[0], ways[0]) ? 1 : 0;
+  if (glm::dot(ways[2], ways[2]) > glm::dot(ways[longest], ways[longest])) longest = 2;
+  const double square = glm::dot(ways[longest], ways[longest]);
+  if (whole * whole < least_width * least_width * square) {
+    const double part = glm::dot(at - to_vec(facet.corners[longest]), ways[longest]) / square;
+    return facet.heights[longest] + part * (facet.heights[(longest + 1) % 3] - facet.heights[longest]);
+  }
   const double of_b = cross(at - a, c - a) / whole, of_c = cross(b - a, at - a) / whole;
   return facet.heights[0] + of_b * (facet.heights[1] - facet.heights[0]) +
          of_c * (facet.heights[2] - facet.heights[0]);

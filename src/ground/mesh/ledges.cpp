@@ -9,6 +9,8 @@ namespace {
 
 using Facet = FloorSurface::Facet;
 
+constexpr double touching = 1e-4;  // millimetres; slits of slanted sides are narrower than a millimetre
+
 /// Stretches of a line, as parts of it.
 class Stretches {
  public:
@@ -31,8 +33,8 @@ class Stretches {
   std::vector<std::pair<double, double>> stretches_;
 };
 
-/// What of the way from `a` to `b`, as parts of it from `first` to `second`, lies over a facet, grown by
-/// `beyond`, and between two heights below its plane.
+/// The part of the line from `a` to `b`, as fractions of it, that lies over a facet grown by `beyond`
+/// millimetres and between two heights below its plane. Empty: the first is the greater.
 std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const Facet& facet, double beyond,
                                double low, double high) {
   double from = 0, to = 1;
@@ -44,6 +46,12 @@ std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const F
   for (std::size_t i = 0; i < 3; ++i) {
     const Line line = side_of(facet, i);
     limit(line.inside(a.at) + beyond, line.inside(b.at) + beyond);
+  }
+  const auto [least, most] = box_of(facet);  // the sides of a grown pointed corner meet far out
+  for (const int axis : {0, 1}) {
+    const double first = to_vec(least)[axis] - beyond, last = to_vec(most)[axis] + beyond;
+    limit(a.at[axis] - first, b.at[axis] - first);
+    limit(last - a.at[axis], last - b.at[axis]);
   }
   const double above_a = height_at(facet, a.at) - a.height, above_b = height_at(facet, b.at) - b.height;
   limit(above_a - low, above_b - low);
@@ -93,39 +101,52 @@ bool goes_on(const Region& region, const Side& side, std::span<const Side> same)
   });
 }
 
-/// Adds what is too near to the parts of a side beyond which there is nothing to step onto.
-void add_ledge(const Region& region, const Side& side, int gap, Outlines& blocked) {
+/// Adds the area that is too near to the parts of a side beyond which the floor does not go on. Answers true
+/// when it goes on beyond a slit.
+///
+/// The side and all other facets of the floor are grown by half of the widest slit. The floor goes on where
+/// the grown side lies over a grown facet; so every slit from 0 to the widest is handled in one way. A facet
+/// that ends less than a millimetre beyond the side does not count, since both may end there.
+bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
   const auto [from_height, to_height] = heights(region, side);
   const Line line = side_of(region.pieces[side.piece].facet, side.corner);
   ConvexPart way = {{to_vec(side.from), static_cast<double>(from_height)},
                     {to_vec(side.to), static_cast<double>(to_height)}};
   keep_in_box(way, region.low, region.high);
-  if (way.empty()) return;
+  if (way.empty()) return false;
   const dvec2 along(line.inward.y, -line.inward.x);
   const auto [first, last] = std::ranges::minmax_element(
       way, {}, [&](const SpacePoint& point) { return glm::dot(point.at, along); });
   const SpacePoint a = *first, b = *last;
-  const double length = glm::distance(a.at, b.at);
-  if (length < rounding) return;
-  Stretches covered;
+  const double length = glm::distance(a.at, b.at), grown_by = 0.5 * region.slit;
+  if (length < rounding) return false;
+  Stretches covered, touched;
   const auto beside = [&](const SpacePoint& end, double aside) {
     return SpacePoint{end.at - aside * line.inward, end.height};
   };
-  region.places->each_near(box_of({a, b}), gap + rounding, [&](std::uint32_t j) {
+  region.places->each_near(box_of({a, b}), region.slit, [&](std::uint32_t j) {
     if (j == side.piece || !region.same_floor(j, side.piece)) return;
     const Facet& other = region.pieces[j].facet;
-    for (const double aside : {rounding, static_cast<double>(gap)}) {  // it goes on there, or beyond a gap
-      const auto [from, to] = over(beside(a, aside), beside(b, aside), other, 0.5, -region.step, region.step);
-      covered.add(from - rounding / length, to + rounding / length);
-    }
-    const auto [from, to] = over(a, b, other, 0.5, 1, region.tall);  // something else is walked on there
-    covered.add(from, to);
+    const auto add = [&](Stretches& stretches, double aside, double beyond, double low, double high) {
+      const auto [from, to] = over(beside(a, aside), beside(b, aside), other, beyond, low, high);
+      stretches.add(from, to);
+    };
+    add(covered, grown_by + 1, grown_by, -region.step, region.step);
+    add(touched, touching, 0, -region.step, region.step);
+    add(covered, 0, 0.5, 1, region.tall),
+        add(touched, 0, touching, 1, region.tall);  // that one is walked on there
   });
   covered.each_gap([&](double from, double to) {
+    if ((to - from) * length < 1e-3) return;
+    from = std::max(0.0, from - grown_by / length), to = std::min(1.0, to + grown_by / length);
+    touched.add(from, to);
     if ((to - from) * length < rounding) return;
     const SpacePoint ends[] = {{a.at + from * (b.at - a.at)}, {a.at + to * (b.at - a.at)}};
     blocked.push_back(grown(ends, region.radius));
   });
+  bool slit = false;  // where it neither ends nor touches what it goes on with
+  touched.each_gap([&](double from, double to) { slit = slit || (to - from) * length > 0.5; });
+  return slit;
 }
 
 }  // namespace
@@ -160,11 +181,13 @@ Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor) 
   return rings;
 }
 
-void add_ledges(const Region& region, std::span<const std::uint32_t> floor, int gap, Outlines& blocked) {
+bool add_ledges(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked) {
+  bool slits = false;
   each_between_same(region, floor, [&](std::span<const Side> same) {
     for (const Side& side : same)
-      if (!goes_on(region, side, same)) add_ledge(region, side, gap, blocked);
+      if (!goes_on(region, side, same)) slits = add_ledge(region, side, blocked) || slits;
   });
+  return slits;
 }
 
 }  // namespace ambulon

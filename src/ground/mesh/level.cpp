@@ -23,17 +23,12 @@ LevelPoint in_mm(vec3 metres) {
   return {{whole(metres.x), whole(metres.y)}, whole(metres.z)};
 }
 
-/// True when a triangle is no steeper than that: by the areas of the triangle and of what it looks like from
-/// above.
-bool flat_enough(const std::array<LevelPoint, 3>& corners, double steepest) {
-  const auto way = [&](std::size_t i) {
-    return std::array{static_cast<double>(corners[i].at.x) - corners[0].at.x,
-                      static_cast<double>(corners[i].at.y) - corners[0].at.y,
-                      static_cast<double>(corners[i].height) - corners[0].height};
-  };
-  const auto a = way(1), b = way(2);
-  const double x = a[1] * b[2] - a[2] * b[1], y = a[2] * b[0] - a[0] * b[2], z = a[0] * b[1] - a[1] * b[0];
-  return z != 0 && std::atan2(std::hypot(x, y), std::abs(z)) <= steepest + 1e-6;
+/// True when a triangle is no steeper than `steepest` radians. The corners are the level's own: in whole
+/// millimetres, a narrow triangle would lean to any side.
+bool flat_enough(const std::array<vec3, 3>& corners, double steepest) {
+  const glm::dvec3 first(corners[0]);
+  const glm::dvec3 normal = glm::cross(glm::dvec3(corners[1]) - first, glm::dvec3(corners[2]) - first);
+  return normal.z != 0 && std::atan2(std::hypot(normal.x, normal.y), std::abs(normal.z)) <= steepest + 1e-6;
 }
 
 }  // namespace
@@ -56,24 +51,28 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
   for (std::size_t i = 0; i < level.triangles.size(); ++i) {
     const Level::Triangle& triangle = level.triangles[i];
     std::array<LevelPoint, 3> corners{};
+    std::array<vec3, 3> true_corners{};
     for (std::size_t corner = 0; corner < 3; ++corner) {
       if (triangle.corners[corner] >= level.corners.size())
         return problem(fmt::format("triangle {} of the level has corner {}; the last one is {}", i + 1,
                                    triangle.corners[corner] + std::size_t{1}, level.corners.size()));
-      corners[corner] = in_mm(level.corners[triangle.corners[corner]]);
+      true_corners[corner] = level.corners[triangle.corners[corner]];
+      corners[corner] = in_mm(true_corners[corner]);
     }
     if (triangle.kind == Level::Kind::decor) continue;
     if (!Range{1.f, 255.f}.holds(triangle.cost))
       return problem(fmt::format("triangle {} of the level has a cost of {}; it must lie between 1 and 255",
                                  i + 1, triangle.cost));
-    const bool up = turn(corners[0].at, corners[1].at, corners[2].at) > 0;
+    const std::int64_t area = turn(corners[0].at, corners[1].at, corners[2].at);
+    const bool up = area > 0;
     if (!up) std::swap(corners[1], corners[2]);
     Facet facet;
     facet.corners = {corners[0].at, corners[1].at, corners[2].at};
     facet.heights = {corners[0].height, corners[1].height, corners[2].height};
     facet.up = up;
     facet.cost = triangle.cost;
-    const bool solid = triangle.kind == Level::Kind::solid, flat = flat_enough(corners, rules.max_slope);
+    const bool solid = triangle.kind == Level::Kind::solid,
+               flat = area != 0 && flat_enough(true_corners, rules.max_slope);
     facet.floor = solid && flat && (up || !rules.closed);
     facet.steep = solid && !flat && up;
     facets.push_back(facet);

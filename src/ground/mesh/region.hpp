@@ -84,6 +84,7 @@ class Places {
 /// The body, in millimetres with allowances for rounding, and all pieces around a square.
 struct Region {
   double radius = 0, step = 0, tall = 0;
+  double slit = 0;  // the widest across which a floor goes on
   dvec2 low{0.0}, high{0.0};
   std::vector<Piece> pieces;
   std::vector<std::uint32_t> group;  // of each piece: those of the same floor have the same
@@ -97,8 +98,9 @@ struct Region {
 
 /// The rings around some pieces of a floor: what lies inside of any of them.
 Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor);
-/// Where the floor ends: adds what is too near to that. It goes on across gaps of so many millimetres.
-void add_ledges(const Region& region, std::span<const std::uint32_t> floor, int gap, Outlines& blocked);
+/// Where the floor ends: adds what is too near to that. True when the floor has slits across which it goes
+/// on.
+bool add_ledges(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
 /// What stands on the floor or hangs over it: adds what is too near to that.
 void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
 /// Adds what of the floor lies inside of something: below what faces up, with nothing between that faces

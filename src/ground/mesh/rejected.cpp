@@ -42,7 +42,8 @@ void add_floor(Surveyor& surveyor, Surveyor::Floor floor, const Square& square,
   auto facets = surveyor.facets_of(floor, square);
   if (facets.empty()) return;
   const FloorSurface surface(square, std::move(facets));
-  const Outlines whole = surveyor.whole(floor), free = without(whole, surveyor.blocked(floor));
+  const auto [whole, blocked] = surveyor.extent(floor);
+  const Outlines free = without(whole, blocked);
   const Outlines standing = without(whole, surveyor.covered(floor));
   const auto in_square = [&](const Outlines& outlines) { return cut_to_square(outlines, square); };
   add(Rejection::too_low, in_square(without_slivers(without(whole, standing), least_width)), &surface, parts);

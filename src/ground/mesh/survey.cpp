@@ -29,10 +29,8 @@ void add_floor(Surveyor& surveyor, Surveyor::Floor floor, const Square& square,
                std::vector<FloorPart>& floors) {
   auto facets = surveyor.facets_of(floor, square);
   if (facets.empty()) return;
-  const Outlines blocked = surveyor.blocked(floor);
-  Outlines free = surveyor.whole(floor);
-  if (!blocked.empty()) free = without(free, blocked);
-  free = cut_to_square(free, square);
+  const auto [whole, blocked] = surveyor.extent(floor);
+  Outlines free = cut_to_square(blocked.empty() ? whole : without(whole, blocked), square);
   if (free.empty()) return;
   floors.push_back({std::move(free), std::make_shared<FloorSurface>(square, std::move(facets)),
                     costly_parts(surveyor.region(), floor, square)});

@@ -17,14 +17,6 @@ using Facet = FloorSurface::Facet;
 constexpr int smallest = 250;       // millimetres: squares are not divided further
 constexpr double least_radius = 1;  // millimetres: of a mere point, so that ledges part floors
 
-bool share_side(const Facet& a, const Facet& b) {
-  int shared = 0;
-  for (std::size_t i = 0; i < 3; ++i)
-    for (std::size_t j = 0; j < 3; ++j)
-      shared += a.corners[i] == b.corners[j] && a.heights[i] == b.heights[j];
-  return shared >= 2;
-}
-
 }  // namespace
 
 Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
@@ -32,6 +24,7 @@ Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
   region_.radius = std::max(least_radius, body.radius * 1000.0);
   region_.step = body.step_up * 1000.0 + 1;
   region_.tall = std::max(body.height * 1000.0, region_.step + 1) - 1;
+  region_.slit = gap_ + 2 * rounding;
 }
 
 void Surveyor::look(const Square& square,
@@ -59,7 +52,7 @@ void Surveyor::look(const Square& square,
 }
 
 void Surveyor::find_pieces(const Square& square) {
-  const double margin = std::max(region_.radius, around_) + gap_ + 10;
+  const double margin = std::max(region_.radius, around_) + region_.slit + 10;
   region_.low = dvec2(square.low.x, square.low.y) - margin;
   region_.high = dvec2(square.low.x, square.low.y) + static_cast<double>(square.size) + margin;
   const auto whole = [](dvec2 at) {
@@ -86,18 +79,12 @@ void Surveyor::find_pieces(const Square& square) {
 void Surveyor::find_groups() {
   region_.group.resize(region_.pieces.size());
   std::iota(region_.group.begin(), region_.group.end(), 0U);
-  gaps_ = false;
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) {
     if (!region_.pieces[i].floor) continue;
-    region_.places->each_near(region_.pieces[i].box, gap_ + rounding, [&](std::uint32_t j) {
-      if (j >= i || !region_.pieces[j].floor || root(i) == root(j)) return;
-      if (share_side(region_.pieces[i].facet, region_.pieces[j].facet) ||
-          joined(region_.pieces[i], region_.pieces[j], rounding)) {
+    region_.places->each_near(region_.pieces[i].box, region_.slit, [&](std::uint32_t j) {
+      if (j < i && region_.pieces[j].floor && root(i) != root(j) &&
+          joined(region_.pieces[i], region_.pieces[j]))
         unite(i, j);
-      } else if (gap_ > 0 && joined(region_.pieces[i], region_.pieces[j], gap_ + rounding)) {
-        unite(i, j);
-        gaps_ = true;
-      }
     });
   }
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) region_.group[i] = root(i);
@@ -112,13 +99,14 @@ void Surveyor::unite(std::uint32_t i, std::uint32_t j) {
   region_.group[std::max(i, j)] = std::min(i, j);
 }
 
-/// True when somewhere one can step from one floor to the other.
-bool Surveyor::joined(const Piece& a, const Piece& b, double aside) const {
-  if (!a.box.near(b.box, aside) || a.box.lowest > b.box.highest + region_.step + aside ||
-      b.box.lowest > a.box.highest + region_.step + aside)
+/// True when somewhere in the region one can step from one piece to the other, across a slit too.
+bool Surveyor::joined(const Piece& a, const Piece& b) const {
+  if (!a.box.near(b.box, region_.slit) || a.box.lowest > b.box.highest + region_.step + region_.slit ||
+      b.box.lowest > a.box.highest + region_.step + region_.slit)
     return false;
   ConvexPart shared = a.part;
-  keep_over(shared, b.facet, aside);
+  keep_over(shared, b.facet, region_.slit);
+  keep_in_box(shared, b.box.low - region_.slit, b.box.high + region_.slit);
   keep_between(shared, b.facet, -region_.step, region_.step);
   return !shared.empty();
 }
@@ -147,24 +135,21 @@ std::vector<Facet> Surveyor::facets_of(Floor floor, const Square& square) const 
   const Box inside{low, low + static_cast<double>(square.size)};
   std::vector<Facet> facets;
   for (const std::uint32_t i : floor)
-    if (region_.pieces[i].box.near(inside, gap_ + rounding)) facets.push_back(region_.pieces[i].facet);
+    if (region_.pieces[i].box.near(inside, region_.slit)) facets.push_back(region_.pieces[i].facet);
   return facets;
 }
 
-Outlines Surveyor::whole(Floor floor) const {
-  Outlines whole = united(outline_of(region_, floor));
-  return gaps_ ? ambulon::closed(whole, gap_) : whole;
-}
-
-Outlines Surveyor::blocked(Floor floor) const {
-  Outlines blocked;
-  add_ledges(region_, floor, gap_, blocked);
+Surveyor::Extent Surveyor::extent(Floor floor) const {
+  Extent extent{.whole = united(outline_of(region_, floor)), .blocked = {}};
+  Outlines& blocked = extent.blocked;
+  if (add_ledges(region_, floor, blocked)) extent.whole = ambulon::closed(extent.whole, region_.slit);
   add_obstacles(region_, floor, blocked);
   if (level_.closed()) add_insides(region_, floor, blocked);
   // Most come several times over.
   std::ranges::sort(blocked);
   blocked.erase(std::unique(blocked.begin(), blocked.end()), blocked.end());
-  return united(blocked);
+  blocked = united(blocked);
+  return extent;
 }
 
 Outlines Surveyor::covered(Floor floor) {

@@ -28,10 +28,12 @@ class Surveyor {
   const Region& region() const { return region_; }
   /// What of a floor lies in the square or near it; empty when nothing does.
   std::vector<FloorSurface::Facet> facets_of(Floor floor, const Square& square) const;
-  /// What the pieces of a floor cover, gaps between them included.
-  Outlines whole(Floor floor) const;
-  /// Where the middle of a body cannot be, because of where the floor ends and what stands on it.
-  Outlines blocked(Floor floor) const;
+  struct Extent {
+    Outlines whole;  ///< the area that the pieces of a floor cover, slits included
+    Outlines
+        blocked;  ///< where the middle of a body cannot be: too near to the floor's end or to an obstacle
+  };
+  Extent extent(Floor floor) const;
   /// Where not even a point as high as the body can be, because of what stands on the floor or hangs over it.
   Outlines covered(Floor floor);
 
@@ -40,14 +42,13 @@ class Surveyor {
   void find_groups();
   std::uint32_t root(std::uint32_t piece);
   void unite(std::uint32_t i, std::uint32_t j);
-  bool joined(const Piece& a, const Piece& b, double aside) const;
+  bool joined(const Piece& a, const Piece& b) const;
   bool above_itself();
 
   const LevelIndex& level_;
   int gap_;
   double around_;
   Region region_;
-  bool gaps_ = false;  // between pieces that belong together
 };
 
 }  // namespace ambulon
