@@ -72,6 +72,7 @@ class Checker {
     blocked_places();
     crossings();
     built_ground();
+    open_pieces();
     for (const SceneNpc& npc : scene_.npcs) {
       // Many are alike.
       if (npc_ != nullptr && !npc.many.empty() && npc.many == npc_->many) continue;
@@ -134,6 +135,22 @@ class Checker {
       find({}, fmt::format("the ground is older than {}, of which it was built", built->source),
            "who walks on it does not see what has changed there since",
            "build it anew: ambulon build, with the same options");
+  }
+
+  /// Pieces of a level that are not closed, though the scene says that all are.
+  void open_pieces() {
+    constexpr std::size_t most_named = 5;
+    const auto pieces = mesh_ != nullptr ? mesh_->open_pieces() : std::span<const OpenPiece>();
+    for (const OpenPiece& piece : pieces.first(std::min(pieces.size(), most_named)))
+      find({},
+           fmt::format("a piece of the level is not closed: {} near ({:.2f}, {:.2f}, {:.2f})",
+                       name(piece.fault), piece.at.x, piece.at.y, piece.at.z),
+           fmt::format("its {} triangles, from number {} on, have no inside; what lies below them is ground",
+                       piece.triangles, piece.first_triangle + 1),
+           "close it, or leave closed = true out");
+    if (pieces.size() > most_named)
+      find({}, fmt::format("{} more pieces of the level are not closed", pieces.size() - most_named),
+           "they have no inside", "ambulon build --closed lists all of them");
   }
 
   /// Crossings placed by hand that lead from or to where nobody can stand.

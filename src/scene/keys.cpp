@@ -139,9 +139,8 @@ constexpr Key ground_keys[] = {
     number("gap", 0, 0.2, "metres",
            "How far pieces of a floor may be apart that belong together; 0.03 by default."),
     flag("closed",
-         "All pieces of the level are closed and face outwards, so that nobody can be inside of them; "
-         "without, "
-         "their insides count as rooms that have no door."),
+         "The level is meant to consist of closed pieces only: check and build name those that are not. The "
+         "ground is the same without it."),
     texts("decor",
           "Names of nodes, meshes and materials of the level that are not there for those who walk; * stands "
           "for "

@@ -22,6 +22,7 @@ struct Report {
   double area = 0;                                    // square metres
   std::map<std::uint32_t, double> components;         // and their areas
   std::map<std::string_view, std::size_t> crossings;  // of each kind
+  std::vector<OpenPiece> open_pieces;                 // of a level that is meant to have none
   double reading = 0;                                 // seconds
   std::vector<std::pair<MeshPhase, double>> phases;   // of the making, and their seconds
 
@@ -52,6 +53,11 @@ void count(const ConvexMesh& mesh, Report& report) {
 /// As it was written, without what rounding to a float has added.
 double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
 
+std::string described(const OpenPiece& piece) {
+  return fmt::format("{} triangles from number {} on: {} near ({:.3f}, {:.3f}, {:.3f})", piece.triangles,
+                     piece.first_triangle + 1, name(piece.fault), piece.at.x, piece.at.y, piece.at.z);
+}
+
 /// What it can do besides walking.
 std::string hopping(const Body& body) {
   std::string text;
@@ -68,6 +74,12 @@ void print(const Report& report, const BuildRequest& request) {
     for (const auto& [component, area] : report.components) components.push_back(area);
     nlohmann::ordered_json phases = nlohmann::ordered_json::object();
     for (const auto& [phase, seconds] : report.phases) phases[std::string(name(phase))] = seconds;
+    nlohmann::ordered_json open_pieces = nlohmann::ordered_json::array();
+    for (const OpenPiece& piece : report.open_pieces)
+      open_pieces.push_back({{"first_triangle", piece.first_triangle + 1},
+                             {"triangles", piece.triangles},
+                             {"fault", name(piece.fault)},
+                             {"at", {piece.at.x, piece.at.y, piece.at.z}}});
     fmt::print("{}\n", nlohmann::ordered_json{{"ground", request.ground},
                                               {"body",
                                                {{"radius", exact(body.radius)},
@@ -78,6 +90,7 @@ void print(const Report& report, const BuildRequest& request) {
                                                 {"leap", exact(body.leap)}}},
                                               {"triangles", report.triangles},
                                               {"flat_enough", report.flat_enough},
+                                              {"open_pieces", open_pieces},
                                               {"patches", report.patches},
                                               {"polygons", report.polygons},
                                               {"area", report.area},
@@ -94,6 +107,11 @@ void print(const Report& report, const BuildRequest& request) {
   if (report.triangles > 0)
     fmt::print("  triangles   {:>9}   {} of them flat enough to walk on\n", report.triangles,
                report.flat_enough);
+  constexpr std::size_t most_listed = 20;
+  for (std::size_t i = 0; i < std::min(report.open_pieces.size(), most_listed); ++i)
+    fmt::print("  not closed  {}\n", described(report.open_pieces[i]));
+  if (report.open_pieces.size() > most_listed)
+    fmt::print("  not closed  {} more pieces; --json lists all\n", report.open_pieces.size() - most_listed);
   fmt::print("  polygons    {:>9}   in {} patches\n", report.polygons, report.patches);
   fmt::print("  area        {:>9.1f}   m2 for the middle of the body\n", report.area);
   fmt::print("  components  {:>9}   the largest has {:.1f} m2\n", report.components.size(), report.largest());
@@ -130,13 +148,15 @@ int build(const BuildRequest& request) {
     return exit_could_not;
   }
   if (ground->level) {
-    if (request.rules.closed) ground->rules.closed = true;
+    if (request.closed) ground->rules.closed = true;
+    if (request.max_slope) ground->rules.max_slope = *request.max_slope;
     const auto index = LevelIndex::make(*ground->level, ground->rules);
     if (!index) {
       remark(fmt::format("{}: {}", request.ground, index.error().text));
       return exit_could_not;
     }
     report.triangles = ground->level->triangles.size();
+    report.open_pieces.assign(index->open_pieces().begin(), index->open_pieces().end());
     report.flat_enough = static_cast<std::size_t>(
         std::ranges::count_if(index->facets(), [](const auto& facet) { return facet.floor; }));
   }
@@ -176,7 +196,7 @@ int build(const BuildRequest& request) {
     }
   }
   print(report, request);
-  return report.polygons > 0 ? exit_done : exit_not_so;
+  return report.polygons > 0 && report.open_pieces.empty() ? exit_done : exit_not_so;
 }
 
 }  // namespace ambulon::tool

@@ -66,7 +66,8 @@ struct BuildRequest {
   std::string output;  // file; empty: none
   Body body;
   LevelFileOptions level;
-  LevelRules rules;
+  bool closed = false;             // all pieces of the level should be
+  std::optional<float> max_slope;  // radians
   bool json = false;
 };
 int build(const BuildRequest& request);

@@ -245,9 +245,16 @@ int main(int argc, char** argv) {
           "which axis of the level points up, y or z; by default z for .ply and .stl, y for all others")
       ->check(CLI::IsMember({"y", "z"}))
       ->type_name("AXIS");
-  build_command->add_flag(
-      "--closed", build_request.rules.closed,
-      "all pieces of the level are closed and face outwards: nobody can be inside of them");
+  build_command->add_flag("--closed", build_request.closed,
+                          "all pieces of the level are meant to be closed: name those that are not, and exit "
+                          "with 1 if there are any");
+  build_command
+      ->add_option_function<float>(
+          "--max-slope",
+          [&build_request](float degrees) { build_request.max_slope = ambulon::radians(degrees); },
+          "the steepest part of the level that is walked on; by default the scene's, or 45")
+      ->check(number_between(0, 80))
+      ->type_name("DEGREES");
   build_command
       ->add_option("--decor", build_request.level.decor, "names of what is not there for those who walk")
       ->type_name("NAME");

@@ -6,15 +6,17 @@
 
 namespace ambulon {
 
-/// A square with crates, walls, ramps, roofs and steps, anywhere.
-inline Level random_level() {
+/// A square with crates, walls, ramps, roofs and steps, anywhere. `boxes`: the first triangles of all boxes.
+inline Level random_level(std::vector<std::size_t>* boxes = nullptr) {
   Level level = quay_stones(6);
   const int count = *rc::gen::inRange(0, 6);
   for (int i = 0; i < count; ++i) {
     const vec2 at(between(0, 6), between(0, 6));
     const float heading = *rc::gen::element(0.f, between(0, 3));
     const float wide = between(0.3f, 3);
-    switch (*rc::gen::inRange(0, 6)) {
+    const std::size_t first = level.triangles.size();
+    const int what = *rc::gen::inRange(0, 6);
+    switch (what) {
       case 0:
       case 1:  // crates and kerbs, some of them in the air
         add_box(level, at, *rc::gen::element(0.f, 0.f, 2.f, 3.f),
@@ -41,6 +43,9 @@ inline Level random_level() {
           add_sheet(level, {x, low.y, 2.3f}, {x + 1, low.y, 2.3f}, {x + 1, high, 2.3f}, {x, high, 2.3f});
       }
     }
+    if (what < 2 || what == 4)
+      for (std::size_t box = first; boxes != nullptr && box < level.triangles.size(); box += 12)
+        boxes->push_back(box);
   }
   return level;
 }

@@ -7,6 +7,8 @@
 
 #include "ambulon/base/range.hpp"
 
+#include "shells.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -48,6 +50,8 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
                       "origin",
                       i + 1, at.x, at.y, at.z, furthest / 1000));
   std::vector<Facet> facets;
+  std::vector<SolidTriangle> solids;
+  std::vector<std::uint32_t> number;  // of their triangles
   for (std::size_t i = 0; i < level.triangles.size(); ++i) {
     const Level::Triangle& triangle = level.triangles[i];
     std::array<LevelPoint, 3> corners{};
@@ -63,6 +67,10 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
     if (!Range{1.f, 255.f}.holds(triangle.cost))
       return problem(fmt::format("triangle {} of the level has a cost of {}; it must lie between 1 and 255",
                                  i + 1, triangle.cost));
+    SolidTriangle& solid_triangle = solids.emplace_back();
+    for (std::size_t corner = 0; corner < 3; ++corner)
+      solid_triangle[corner] = {corners[corner].at.x, corners[corner].at.y, corners[corner].height};
+    number.push_back(static_cast<std::uint32_t>(i));
     const std::int64_t area = turn(corners[0].at, corners[1].at, corners[2].at);
     const bool up = area > 0;
     if (!up) std::swap(corners[1], corners[2]);
@@ -73,15 +81,22 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
     facet.cost = triangle.cost;
     const bool solid = triangle.kind == Level::Kind::solid,
                flat = area != 0 && flat_enough(true_corners, rules.max_slope);
-    facet.floor = solid && flat && (up || !rules.closed);
+    facet.floor = solid && flat;
     facet.steep = solid && !flat && up;
     facets.push_back(facet);
   }
-  return LevelIndex(static_cast<int>(std::lround(rules.gap * 1000.0)), rules.closed, std::move(facets));
+  Shells shells = find_shells(solids);
+  for (std::size_t i = 0; i < facets.size(); ++i) {
+    facets[i].shell = shells.of[i];
+    facets[i].floor = facets[i].floor && (facets[i].up || facets[i].shell == Facet::no_shell);
+  }
+  LevelIndex index(static_cast<int>(std::lround(rules.gap * 1000.0)), std::move(facets));
+  if (rules.closed) index.open_pieces_ = std::move(shells.open);
+  for (OpenPiece& piece : index.open_pieces_) piece.first_triangle = number[piece.first_triangle];
+  return index;
 }
 
-LevelIndex::LevelIndex(int gap, bool closed, std::vector<Facet> facets)
-    : gap_(gap), closed_(closed), facets_(std::move(facets)) {
+LevelIndex::LevelIndex(int gap, std::vector<Facet> facets) : gap_(gap), facets_(std::move(facets)) {
   PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
   for (const Facet& facet : facets_) {
     const auto [least, most] = box_of(facet);

@@ -1,4 +1,4 @@
-// What stands on a floor, hangs over it, or has it inside.
+// Obstacles: what stands on a floor or hangs over it.
 
 #include <tuple>
 
@@ -9,13 +9,6 @@ namespace {
 
 using Facet = FloorSurface::Facet;
 using Parts = std::vector<ConvexPart>;
-
-constexpr double sky = 1e12;  // millimetres
-
-/// True when a facet has an area as seen from above.
-bool can_be_seen(const Facet& facet) {
-  return turn(facet.corners[0], facet.corners[1], facet.corners[2]) > 0;
-}
 
 /// What an upright triangle takes of a floor, from west to east (or south to north).
 struct Wall {
@@ -68,24 +61,6 @@ void add_walls(const Region& region, std::vector<Wall>& walls, Outlines& blocked
   }
 }
 
-/// Takes from parts above a piece of a floor what has something between it and the floor that faces down.
-void leave_out_sheltered(const Facet& floor, const Facet& shelter, Parts& parts) {
-  const auto below_roof = [&](const SpacePoint& point) {
-    return point.height - height_at(shelter, point.at) - rounding;
-  };
-  const auto above_floor = [&](const SpacePoint& point) {
-    return height_at(shelter, point.at) - height_at(floor, point.at) - rounding;
-  };
-  Parts rest;
-  for (ConvexPart& part : parts) {
-    split(part, below_roof, rest);
-    split(part, above_floor, rest);
-    // Grown, so that nothing is left over where two of them meet.
-    if (!part.empty()) add_beside(std::move(part), shelter, rounding, rest);
-  }
-  parts = std::move(rest);
-}
-
 }  // namespace
 
 void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked) {
@@ -120,32 +95,6 @@ void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, O
     }
   }
   add_walls(region, walls, blocked);
-}
-
-void add_insides(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked) {
-  Parts parts;
-  std::vector<std::uint32_t> roofs, shelters;
-  for (const std::uint32_t i : floor) {
-    const Piece& below = region.pieces[i];
-    roofs.clear(), shelters.clear();
-    region.places->each_near(below.box, -rounding, [&](std::uint32_t j) {
-      const Piece& piece = region.pieces[j];
-      if (piece.box.highest <= below.box.lowest + rounding || !can_be_seen(piece.facet)) return;
-      if (!piece.up)
-        shelters.push_back(j);
-      else if (!region.same_floor(i, j))
-        roofs.push_back(j);
-    });
-    for (const std::uint32_t roof : roofs) {
-      parts.assign(1, region.pieces[roof].part);
-      keep_over(parts[0], below.facet, 0);
-      keep_between(parts[0], below.facet, region.step, sky);
-      if (parts[0].empty()) continue;
-      for (const std::uint32_t shelter : shelters)
-        leave_out_sheltered(below.facet, region.pieces[shelter].facet, parts);
-      for (const ConvexPart& each : parts) blocked.push_back(grown(each, 1));  // walls are around it
-    }
-  }
 }
 
 }  // namespace ambulon

@@ -87,6 +87,17 @@ Paths paths_from(const Outlines& outlines) {
   return paths;
 }
 
+/// The larger rings first. The library takes the ring with the lowest corner for an outer one, of several the
+/// first; a hole may touch its outer ring there.
+Paths outer_first(Paths paths) {
+  std::vector<std::pair<double, std::size_t>> order;
+  for (std::size_t i = 0; i < paths.size(); ++i) order.emplace_back(-std::abs(ClipperLib::Area(paths[i])), i);
+  std::ranges::sort(order);
+  Paths sorted;
+  for (const auto& [area, i] : order) sorted.push_back(std::move(paths[i]));
+  return sorted;
+}
+
 }  // namespace
 
 Expected<Outlines> outlines_for(const Plan& plan, float radius) {
@@ -108,7 +119,8 @@ Expected<Outlines> outlines_for(const Plan& plan, float radius) {
   if (radius > 0.f) {
     const double reach = radius * per_metre;
     ClipperLib::ClipperOffset shrink(2, arc_of(reach));
-    shrink.AddPaths(free, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+    shrink.AddPaths(outer_first(std::move(free)), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+    free.clear();
     shrink.Execute(free, -reach);
   }
   return outlines_from(free);
@@ -193,7 +205,7 @@ Outlines united(const Outlines& rings) {
 
 Outlines offset(const Outlines& outlines, double millimetres) {
   ClipperLib::ClipperOffset offset(2, arc);
-  offset.AddPaths(paths_from(outlines), ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
+  offset.AddPaths(outer_first(paths_from(outlines)), ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
   Paths grown;
   offset.Execute(grown, millimetres);
   return outlines_from(grown);

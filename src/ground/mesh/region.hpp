@@ -33,9 +33,16 @@ struct Piece {
   FloorSurface::Facet facet;
   bool floor, up;
   float cost;
+  std::uint32_t shell;  // the closed piece of the level's surface that it belongs to
   ConvexPart part;
   Box box;
+  static constexpr std::uint32_t no_shell = ~std::uint32_t{0};
 };
+
+/// True when a facet has an area as seen from above.
+inline bool can_be_seen(const FloorSurface::Facet& facet) {
+  return turn(facet.corners[0], facet.corners[1], facet.corners[2]) > 0;
+}
 
 /// Finds pieces by where they are.
 class Places {
@@ -103,8 +110,8 @@ Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor);
 bool add_ledges(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
 /// What stands on the floor or hangs over it: adds what is too near to that.
 void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
-/// Adds what of the floor lies inside of something: below what faces up, with nothing between that faces
-/// down.
-void add_insides(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
+/// Takes from all floors what lies inside of solids. True when that changed the pieces, and with them their
+/// numbers.
+bool leave_out_insides(Region& region);
 
 }  // namespace ambulon

@@ -14,7 +14,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::string_view mark = "ambulon-ground/1\n";
+constexpr std::string_view mark = "ambulon-ground/2\n";
 constexpr std::size_t head = mark.size() + 16;  // then the length of the rest, and its checksum
 constexpr std::size_t most_sizes = 64;          // of bodies
 
@@ -114,19 +114,17 @@ constexpr std::uint8_t up_and_steep = 2;  // of a facet; it faces up: 1, it does
 
 void write(ByteWriter& out, const LevelIndex& level) {
   out.put(level.gap());
-  out.put(level.closed());
   out.put_count(level.facets().size());
   for (const LevelIndex::Facet& facet : level.facets()) {
     write(out, facet);
     out.put(facet.floor), out.put(facet.steep ? up_and_steep : static_cast<std::uint8_t>(facet.up));
-    out.put(facet.cost);
+    out.put(facet.cost), out.put(facet.shell);
   }
 }
 LevelIndex level_from(ByteReader& in) {
   const auto gap = in.get<int>();
   in.check(gap >= 0 && gap <= 200);
-  const auto closed = in.get<bool>();
-  std::vector<LevelIndex::Facet> facets(in.count(42));
+  std::vector<LevelIndex::Facet> facets(in.count(46));
   for (LevelIndex::Facet& facet : facets) {
     facet_from(in, facet);
     facet.floor = in.get<bool>();
@@ -134,11 +132,12 @@ LevelIndex level_from(ByteReader& in) {
     in.check(up <= up_and_steep);
     facet.up = up != 0, facet.steep = up == up_and_steep;
     facet.cost = cost_from(in);
+    facet.shell = in.get<std::uint32_t>();
     const std::int64_t area = turn(facet.corners[0], facet.corners[1], facet.corners[2]);
     in.check(area > 0 || (area == 0 && !facet.floor && !facet.steep));
   }
   if (in.failed()) facets.clear();
-  return {gap, closed, std::move(facets)};
+  return {gap, std::move(facets)};
 }
 
 // --- Patches ----------------------------------------------------------------------------------

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <optional>
 #include <utility>
 
 #include <glm/vector_relational.hpp>
@@ -30,8 +31,12 @@ Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
 void Surveyor::look(const Square& square,
                     const std::function<void(const Square&, std::span<const Floor>)>& visit) {
   find_pieces(square);
-  Places places(region_.pieces, region_.low, region_.high.x - region_.low.x);
-  region_.places = &places;
+  const auto places_of_pieces = [&] {
+    return Places(region_.pieces, region_.low, region_.high.x - region_.low.x);
+  };
+  std::optional<Places> places(places_of_pieces());
+  region_.places = &*places;
+  if (leave_out_insides(region_)) places.emplace(places_of_pieces());
   find_groups();
   if (square.size / 2 >= smallest && above_itself()) {
     const int half = square.size / 2;
@@ -70,8 +75,13 @@ void Surveyor::find_pieces(const Square& square) {
       if (part.empty()) continue;
       box = box_of(part);
     }
-    region_.pieces.push_back(
-        {{facet.corners, facet.heights}, facet.floor, facet.up, facet.cost, std::move(part), box});
+    region_.pieces.push_back({{facet.corners, facet.heights},
+                              facet.floor,
+                              facet.up,
+                              facet.cost,
+                              facet.shell,
+                              std::move(part),
+                              box});
   }
 }
 
@@ -144,7 +154,6 @@ Surveyor::Extent Surveyor::extent(Floor floor) const {
   Outlines& blocked = extent.blocked;
   if (add_ledges(region_, floor, blocked)) extent.whole = ambulon::closed(extent.whole, region_.slit);
   add_obstacles(region_, floor, blocked);
-  if (level_.closed()) add_insides(region_, floor, blocked);
   // Most come several times over.
   std::ranges::sort(blocked);
   blocked.erase(std::unique(blocked.begin(), blocked.end()), blocked.end());
@@ -156,7 +165,6 @@ Outlines Surveyor::covered(Floor floor) {
   const double radius = std::exchange(region_.radius, least_radius);
   Outlines covered;
   add_obstacles(region_, floor, covered);
-  if (level_.closed()) add_insides(region_, floor, covered);
   region_.radius = radius;
   return united(covered);
 }

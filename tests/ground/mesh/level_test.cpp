@@ -127,6 +127,23 @@ class Columns {
   float slack_;
 };
 
+/// True when a point lies below the top and not below the bottom of one of some boxes.
+bool inside(const Level& level, const std::vector<std::size_t>& boxes, vec3 at) {
+  return std::ranges::any_of(boxes, [&](std::size_t first) {
+    int facing_up = 0;  // of the triangles above the point
+    for (std::size_t i = first; i < first + 12; ++i) {
+      const auto corner = [&](std::size_t k) { return level.corners[level.triangles[i].corners[k % 3]]; };
+      const vec3 normal = glm::cross(corner(1) - corner(0), corner(2) - corner(0));
+      bool over = normal.z != 0;
+      for (std::size_t k = 0; k < 3; ++k)
+        over = over && normal.z * cross(flat(corner(k + 1) - corner(k)), flat(at - corner(k))) >= 0;
+      const float height = corner(0).z - glm::dot(flat(normal), flat(at - corner(0))) / normal.z;
+      if (over && height > at.z + 0.004f) facing_up += normal.z > 0 ? 1 : -1;
+    }
+    return facing_up > 0;
+  });
+}
+
 std::string described(const Level& level, const Body& body, vec3 at) {
   std::ostringstream text;
   const auto tell = [&](vec3 point) { text << "(" << point.x << " " << point.y << " " << point.z << ") "; };
@@ -140,13 +157,14 @@ std::string described(const Level& level, const Body& body, vec3 at) {
 }
 
 RC_GTEST_PROP(Level, OneStandsWhereAllColumnsAroundAreFree, ()) {
-  const Level level = random_level();
+  std::vector<std::size_t> boxes;
+  const Level level = random_level(&boxes);
   const Body body{.radius = *rc::gen::element(0.15f, 0.3f, 0.5f)};
   const auto ground = ground_of(level);
   const Columns strict(level, body, -0.09f), lenient(level, body, 0.09f);
   for (int i = 0; i < 10; ++i) {
     const vec3 at = point_of(level);
-    if (strict.covered(at)) continue;  // what lies above is walked on
+    if (strict.covered(at) || inside(level, boxes, at)) continue;  // what lies above is walked on
     const bool stands = on_mesh(*ground, at, body);
     const bool good = stands ? lenient.stands(at) : !strict.stands(at);
     if (!good) RC_LOG(described(level, body, at));
@@ -293,15 +311,15 @@ TEST(Level, NobodyIsInsideOfWhatIsClosed) {
   add_box(level, {5, 5}, 0, {4, 4, 3});                      // a shed
   add_box(level, {12, 12}, 2.5f, {4.4f, 3.7f, 0.2f}, 0.3f);  // a roof
   const vec3 inside{5, 5, 0}, below{10, 10, -3}, on_top{5, 5, 3}, sheltered{12, 12, 0};
-  const auto ground = MeshGround::make(level, {.closed = true}).value(), open = ground_of(level);
-  for (const vec3 at : {inside, below}) EXPECT_TRUE(on_mesh(*open, at, {}) && !on_mesh(*ground, at, {}));
+  const auto ground = ground_of(level);
+  for (const vec3 at : {inside, below}) EXPECT_FALSE(on_mesh(*ground, at, {}));
   for (const vec3 at : {on_top, sheltered}) EXPECT_TRUE(on_mesh(*ground, at, {}));
   // Nothing is left over where the triangles of a roof meet.
   for (int i = 0; i < 20; ++i) {
     Level roofed;
     add_box(roofed, {10, 10}, -3, {20, 20, 3});
     add_box(roofed, {12, 12}, 2.5f, {5.4f, 4.7f, 0.2f}, 0.31f * static_cast<float>(i));
-    const auto quay = MeshGround::make(roofed, {.closed = true}).value();
+    const auto quay = ground_of(roofed);
     for (int k = 0; k < 8; ++k) {
       const vec2 off = 2.f * unit(0.4f * static_cast<float>(k));
       EXPECT_TRUE(quay->sight(quay->snap(lift(vec2(12) + off), 0, {}).spot,
