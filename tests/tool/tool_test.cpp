@@ -272,7 +272,10 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   EXPECT_EQ(json::parse(closed.out)["open_pieces"][0]["fault"], "an edge has only one triangle");
   EXPECT_NE(ambulon("build --closed " + level).out.find("not closed  2 triangles from number 25 on"),
             std::string::npos);
-  EXPECT_LT(area(level + " --max-slope 5"), area(level));
+  const std::string ramp = own_folder() + "ramp.obj";  // 30 degrees, Y up
+  std::ofstream(ramp) << "v 0 0 0\nv 0 0 -4\nv 4 2.3094 -4\nv 4 2.3094 0\nf 4 3 2 1\n";
+  EXPECT_GT(area(ramp + " --max-slope 31"), 5);
+  EXPECT_EQ(area(ramp + " --max-slope 29"), 0);
   const auto flat_enough = [&](const std::string& options) {
     return json::parse(ambulon("build --json " + level + options).out)["flat_enough"].get<int>();
   };

@@ -42,8 +42,8 @@ struct LevelRules {
 };
 
 /// A connected piece of a level's surface that is not closed. It has no inside: floors below it are ground,
-/// and it can be walked on whichever way it faces. A closed piece, whose triangles all face outwards, is solid:
-/// there is no ground inside of it.
+/// and it can be walked on whichever way it faces. A closed piece, whose triangles all face outwards, is
+/// solid: there is no ground inside of it.
 struct OpenPiece {
   enum class Fault : std::uint8_t {
     hole,        ///< an edge has only one triangle: a sheet, or a hole

@@ -91,7 +91,8 @@ class MeshGround final : public BarrierGround {
   /// True when it is made of a level: then heights count.
   bool of_level() const { return level_.has_value(); }
   const Plan& plan() const { return plan_; }
-  /// The pieces of a level that are not closed, when its rules say that all should be; none of a restored one.
+  /// The pieces of a level that are not closed, when its rules say that all should be; none of a restored
+  /// one.
   std::span<const OpenPiece> open_pieces() const {
     return level_ ? level_->open_pieces() : std::span<const OpenPiece>();
   }
