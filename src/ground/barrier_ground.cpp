@@ -1,15 +1,76 @@
 #include "ambulon/ground/barrier_ground.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include <fmt/format.h>
 
 namespace ambulon {
+namespace {
+
+constexpr double square = 16;              // metres to a side
+constexpr std::size_t most_squares = 64;   // that one barrier is listed in
+constexpr std::size_t most_asked = 1'024;  // above that all barriers are looked at
+
+}  // namespace
+
+/// Calls `visit(key)` for each square that a box touches; false, and nothing is visited, when there are more
+/// than `limit`.
+template <class Visit>
+bool BarrierGround::each_cell(vec2 least, vec2 most, std::size_t limit, Visit&& visit) {
+  const auto place = [](float metres) {
+    return static_cast<std::int64_t>(std::clamp(std::floor(static_cast<double>(metres) / square), -1e9, 1e9));
+  };
+  const std::int64_t x0 = place(least.x), x1 = place(most.x), y0 = place(least.y), y1 = place(most.y);
+  if (x1 < x0 || y1 < y0) return true;
+  const auto wide = static_cast<std::size_t>(x1 - x0 + 1), tall = static_cast<std::size_t>(y1 - y0 + 1);
+  if (wide > limit || tall > limit || wide * tall > limit) return false;
+  for (std::int64_t y = y0; y <= y1; ++y)
+    for (std::int64_t x = x0; x <= x1; ++x)
+      visit(static_cast<std::uint64_t>(x) << 32U ^ (static_cast<std::uint64_t>(y) & 0xffff'ffffU));
+  return true;
+}
+
+void BarrierGround::list(BarrierId id, const Barrier& barrier) {
+  const auto add = [&](std::uint64_t key) { in_[key].push_back(id); };
+  if (!each_cell(barrier.least(), barrier.most(), most_squares, add)) large_.push_back(id);
+}
+
+void BarrierGround::unlist(BarrierId id, const Barrier& barrier) {
+  const auto take = [&](std::uint64_t key) {
+    const auto listed = in_.find(key);
+    std::erase(listed->second, id);
+    if (listed->second.empty()) in_.erase(listed);
+  };
+  if (!each_cell(barrier.least(), barrier.most(), most_squares, take)) std::erase(large_, id);
+}
+
+std::vector<const PlacedBarrier*> BarrierGround::barriers_near(vec2 least, vec2 most) const {
+  std::vector<const PlacedBarrier*> near;
+  const auto add = [&](const PlacedBarrier& placed) {
+    const vec2 low = placed.barrier.least(), high = placed.barrier.most();
+    if (low.x <= most.x && low.y <= most.y && high.x >= least.x && high.y >= least.y) near.push_back(&placed);
+  };
+  const auto add_listed = [&](const std::vector<BarrierId>& ids) {
+    for (const BarrierId id : ids) add(*std::ranges::lower_bound(placed_, id, {}, &PlacedBarrier::id));
+  };
+  const bool few = !placed_.empty() && each_cell(least, most, most_asked, [&](std::uint64_t key) {
+    if (const auto listed = in_.find(key); listed != in_.end()) add_listed(listed->second);
+  });
+  if (few) {
+    add_listed(large_);
+    std::ranges::sort(near);  // they lie in the order of their ids
+    near.erase(std::unique(near.begin(), near.end()), near.end());
+  } else {
+    for (const PlacedBarrier& placed : placed_) add(placed);
+  }
+  return near;
+}
 
 Expected<std::vector<PlacedBarrier>::iterator> BarrierGround::find(BarrierId id) {
-  const auto found = std::ranges::find(placed_, id, &PlacedBarrier::id);
-  if (found == placed_.end())
+  const auto found = std::ranges::lower_bound(placed_, id, {}, &PlacedBarrier::id);
+  if (found == placed_.end() || found->id != id)
     return problem(fmt::format("barrier {} is not on the ground", static_cast<std::uint32_t>(id)));
   return found;
 }
@@ -17,6 +78,7 @@ Expected<std::vector<PlacedBarrier>::iterator> BarrierGround::find(BarrierId id)
 BarrierId BarrierGround::put(const Barrier& barrier) {
   const BarrierId id{next_++};
   placed_.push_back({id, barrier});
+  list(id, barrier);
   barrier_changed(barrier);
   return id;
 }
@@ -25,6 +87,8 @@ Expected<BarrierId> BarrierGround::move(BarrierId id, const Barrier& barrier) {
   const auto placed = find(id);
   if (!placed) return tl::unexpected(placed.error());
   const Barrier was = std::exchange((*placed)->barrier, barrier);
+  unlist(id, was);
+  list(id, barrier);
   barrier_changed(was);
   barrier_changed(barrier);
   return id;
@@ -35,6 +99,7 @@ Expected<BarrierId> BarrierGround::remove(BarrierId id) {
   if (!placed) return tl::unexpected(placed.error());
   const Barrier was = std::move((*placed)->barrier);
   placed_.erase(*placed);
+  unlist(id, was);
   barrier_changed(was);
   return id;
 }

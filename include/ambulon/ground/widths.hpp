@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <mutex>
 #include <optional>
+#include <utility>
 
 namespace ambulon {
 
@@ -19,7 +20,9 @@ struct BodySize {
 };
 
 /// What a ground keeps for each size of bodies: up to 64, numbered in the order in which they are first
-/// asked for. Any number of threads may ask; what is there is found without a lock.
+/// asked for. Any number of threads may ask; what is there is found without a lock. What is not there is made
+/// without a lock, too, since making it may run the game's jobs, and one of those may ask for it in turn:
+/// when several threads make the same at once, the first to be done is kept.
 template <class Made>
 class Widths {
  public:
@@ -32,21 +35,14 @@ class Widths {
   template <class Make>
   std::uint16_t number_for(const BodySize& size, Make&& make) {
     if (const auto number = find(size)) return *number;
+    if (count() == most) return most_alike(size);
+    Made made = make();
     const std::scoped_lock lock(mutex_);
-    if (const auto number = find(size)) return *number;  // another thread has made it meanwhile
+    if (const auto number = find(size)) return *number;  // another thread was sooner
     const std::uint16_t count = count_.load(std::memory_order_relaxed);
-    if (count == most) {
-      const auto gap = [size](const Width& width) {  // wider ones first
-        const bool abler =
-            width.jump_up > size.jump_up || width.drop_down > size.drop_down || width.leap > size.leap;
-        const float unlike = (width.height < size.height ? 2000.f : 0.f) + (abler ? 4000.f : 0.f);
-        return unlike + (width.radius >= size.radius ? width.radius - size.radius
-                                                     : 1000.f + size.radius - width.radius);
-      };
-      return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
-    }
+    if (count == most) return most_alike(size);
     static_cast<BodySize&>(widths_[count]) = size;
-    widths_[count].made = make();
+    widths_[count].made = std::move(made);
     count_.store(count + 1, std::memory_order_release);
     return count;
   }
@@ -65,9 +61,21 @@ class Widths {
  private:
   static constexpr std::size_t most = 64;
 
+  /// The number of the size that bodies of `size` are taken for when all are taken.
+  std::uint16_t most_alike(const BodySize& size) const {
+    const auto gap = [size](const Width& width) {  // wider ones first
+      const bool abler =
+          width.jump_up > size.jump_up || width.drop_down > size.drop_down || width.leap > size.leap;
+      const float unlike = (width.height < size.height ? 2000.f : 0.f) + (abler ? 4000.f : 0.f);
+      return unlike +
+             (width.radius >= size.radius ? width.radius - size.radius : 1000.f + size.radius - width.radius);
+    };
+    return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
+  }
+
   std::array<Width, most> widths_;
   std::atomic<std::uint16_t> count_ = 0;
-  std::mutex mutex_;  // of what is made
+  std::mutex mutex_;  // of what is added
 };
 
 }  // namespace ambulon

@@ -48,7 +48,7 @@ struct Taken {
 
 class Finder {
  public:
-  Finder(const ConvexMesh& mesh, const LevelIndex& level, std::span<const PlacedBarrier> barriers,
+  Finder(const ConvexMesh& mesh, const LevelIndex& level, std::span<const PlacedBarrier* const> barriers,
          const BodySize& size)
       : mesh_(mesh), level_(level), barriers_(barriers), body_(size) {}
 
@@ -184,9 +184,9 @@ class Finder {
       const auto [least, most] = std::ranges::minmax(part, {}, &SpacePoint::height);
       taken_.push_back({least.height, most.height});
     }
-    for (const PlacedBarrier& placed : barriers_)
-      if (placed.barrier.cost() == 0.f && overlap(outlines_of(placed.barrier, 0.f), around))
-        taken_.push_back({per_metre * placed.barrier.bottom(), per_metre * placed.barrier.top()});
+    for (const PlacedBarrier* placed : barriers_)
+      if (placed->barrier.cost() == 0.f && overlap(outlines_of(placed->barrier, 0.f), around))
+        taken_.push_back({per_metre * placed->barrier.bottom(), per_metre * placed->barrier.top()});
   }
 
   /// Keeps what of a part lies in a convex outline, seen from above.
@@ -215,7 +215,7 @@ class Finder {
 
   const ConvexMesh& mesh_;
   const LevelIndex& level_;
-  std::span<const PlacedBarrier> barriers_;
+  std::span<const PlacedBarrier* const> barriers_;
   Hopper body_;
   std::vector<Met> met_;
   std::vector<Taken> taken_;
@@ -225,7 +225,8 @@ class Finder {
 }  // namespace
 
 std::vector<MeshCrossing> find_crossings(const ConvexMesh& mesh, std::uint32_t patch, const LevelIndex& level,
-                                         std::span<const PlacedBarrier> barriers, const BodySize& body) {
+                                         std::span<const PlacedBarrier* const> barriers,
+                                         const BodySize& body) {
   return Finder(mesh, level, barriers, body).from_edge_in(patch);
 }
 

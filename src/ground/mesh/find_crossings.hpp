@@ -18,7 +18,8 @@ namespace ambulon {
 /// the most. The body crosses lifted, upright: there is a height, to which it can jump up and from which it
 /// can come down, at which nothing is in its way between the ends that it cannot step over.
 std::vector<MeshCrossing> find_crossings(const ConvexMesh& mesh, std::uint32_t patch, const LevelIndex& level,
-                                         std::span<const PlacedBarrier> barriers, const BodySize& body);
+                                         std::span<const PlacedBarrier* const> barriers,
+                                         const BodySize& body);
 
 /// True when such bodies take any.
 bool hops(const BodySize& body);

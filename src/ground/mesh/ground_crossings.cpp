@@ -35,12 +35,20 @@ bool still_there(const ConvexMesh& mesh, const MeshCrossing::End& end) {
 
 }  // namespace
 
+std::vector<MeshCrossing> MeshGround::find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
+                                                        const BodySize& size) const {
+  const Square& square = mesh.square(patch);
+  const double margin = crossing_reach(size) + per_metre * size.radius + 10;
+  const dvec2 low = to_vec(square.low) - margin,
+              high = to_vec(square.low) + static_cast<double>(square.size) + margin;
+  return find_crossings(mesh, patch, *level_, barriers_near(in_metres(low), in_metres(high)), size);
+}
+
 bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size, const MeshProgress& progress) const {
   if (level_ && hops(size)) {
     layer.found.resize(layer.mesh.patch_count());
     const auto one = [&](std::size_t patch) {
-      layer.found[patch] =
-          find_crossings(layer.mesh, static_cast<std::uint32_t>(patch), *level_, barriers(), size);
+      layer.found[patch] = find_crossings_in(layer.mesh, static_cast<std::uint32_t>(patch), size);
     };
     if (!for_all(layer.found.size(), one, MeshPhase::crossing, progress)) return false;
   }
@@ -69,7 +77,7 @@ void MeshGround::find_crossings_near(Layer& layer, const BodySize& size, const B
                     [&](MeshCrossing& crossing) { return !find_again(layer.mesh, crossing); });
     });
     layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
-      layer.found[patch] = find_crossings(layer.mesh, patch, *level_, barriers(), size);
+      layer.found[patch] = find_crossings_in(layer.mesh, patch, size);
     });
   }
   put_together(layer, size);

@@ -180,9 +180,9 @@ PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const S
 std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const Square& square,
                                                   const BodySize& size) const {
   Outlines taken;
-  for (const PlacedBarrier& placed : barriers()) {
-    if (placed.barrier.cost() > 0.f || !stands_in(placed, floor, square, size)) continue;
-    const Outlines grown = outlines_of(placed.barrier, size.radius);
+  for (const PlacedBarrier* placed : barriers_in(square, size)) {
+    if (placed->barrier.cost() > 0.f || !stands_in(*placed, floor, square, size)) continue;
+    const Outlines grown = outlines_of(placed->barrier, size.radius);
     taken.insert(taken.end(), grown.begin(), grown.end());
   }
   if (taken.size() > 1) taken = united(taken);
@@ -197,6 +197,15 @@ std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const 
   // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
   if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken), {}, regions);
   return triangulation ? std::optional(polygons_of(*triangulation, costs)) : std::nullopt;
+}
+
+/// The barriers that may be in the way of such bodies in a square.
+std::vector<const PlacedBarrier*> MeshGround::barriers_in(const Square& square, const BodySize& size) const {
+  constexpr float everywhere = std::numeric_limits<float>::max();
+  if (square.size == 0) return barriers_near(vec2(-everywhere), vec2(everywhere));
+  const dvec2 low = to_vec(square.low), high = low + static_cast<double>(square.size);
+  const float margin = size.radius + 0.01f;  // for rounding
+  return barriers_near(in_metres(low) - margin, in_metres(high) + margin);
 }
 
 /// True when a barrier reaches into a square, and on that floor is neither stepped over nor walked under.
@@ -216,9 +225,9 @@ bool MeshGround::stands_in(const PlacedBarrier& placed, const FloorPart& floor, 
 std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const Square& square,
                                                   const BodySize& size) const {
   std::vector<CostlyOutlines> costly = floor.costly;
-  for (const PlacedBarrier& placed : barriers())
-    if (placed.barrier.cost() > 0.f && stands_in(placed, floor, square, size))
-      lay_over(costly, placed.barrier.cost(), cut_to_square(outlines_of(placed.barrier, 0.f), square));
+  for (const PlacedBarrier* placed : barriers_in(square, size))
+    if (placed->barrier.cost() > 0.f && stands_in(*placed, floor, square, size))
+      lay_over(costly, placed->barrier.cost(), cut_to_square(outlines_of(placed->barrier, 0.f), square));
   std::erase_if(costly, [](const CostlyOutlines& each) { return each.cost <= 1.f || each.outlines.empty(); });
   std::ranges::sort(costly, {}, &CostlyOutlines::cost);
   while (costly.size() > Triangulation::most_regions) {

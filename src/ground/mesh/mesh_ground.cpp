@@ -6,6 +6,8 @@
 
 #include <glm/common.hpp>
 
+#include "ambulon/base/assert.hpp"
+
 #include "millimetres.hpp"
 
 namespace ambulon {
@@ -113,8 +115,19 @@ ConvexMesh::Wanted MeshGround::near_height(float z) const {
 
 /// Where a spot is in its polygon: positions are rounded, polygons are not. Where the ground has changed, it
 /// is the nearest place there is now; nothing when there is none at all.
-std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot) const {
-  const ConvexMesh& mesh = mesh_of(spot.layer);
+/// The layer of that number; an empty one, on which nobody finds a place, when a spot of another ground or a
+/// spot that was never found names one that is not there.
+const MeshGround::Layer& MeshGround::layer_of(std::uint16_t number) const {
+  AMBULON_ASSERT(number < layers_.count(), "the spot is none of this ground");
+  if (number < layers_.count()) return *layers_[number].made;
+  static const Layer empty{{}, ConvexMesh(PatchGrid{}, std::vector<PatchPolygons>(1)), {}, {}};
+  return empty;
+}
+
+/// Where a spot lies in the mesh of a layer; of another layer than its own, at the nearest place.
+std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot, std::uint16_t layer) const {
+  AMBULON_ASSERT(layer == spot.layer, "the spots are for bodies of different sizes");
+  const ConvexMesh& mesh = mesh_of(layer);
   const dvec2 at = in_mm(flat(spot.position));
   if (spot.piece < mesh.polygons().size() && mesh.polygons()[spot.piece].count > 0) {
     const dvec2 nearest = mesh.nearest_in(spot.piece, at);
@@ -178,7 +191,7 @@ Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
   if (!home) return {};
   ConvexMesh::Wanted wanted = near_height(goal.z);
   const auto loan = helpers_.borrow();
-  layers_[from.layer].made->crossings.reach_from(mesh, home->polygon, (*loan).reached);
+  layer_of(from.layer).crossings.reach_from(mesh, home->polygon, (*loan).reached);
   wanted.components = &(*loan).reached.components;
   return snap_to(mesh.nearest(in_mm(flat(goal)), wanted), from.layer, goal, 0.f);
 }
@@ -190,7 +203,7 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
   const auto home = place_of(around);
   if (!home) return around;
   // Where one can come back from, too.
-  const MeshCrossings& crossings = layers_[around.layer].made->crossings;
+  const MeshCrossings& crossings = layer_of(around.layer).crossings;
   const std::uint32_t region = crossings.region(mesh, home->polygon);
   const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::most);
   const dvec2 low = home->at - reach, high = home->at + reach;
@@ -242,10 +255,10 @@ void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
 
 /// The search between two spots: true when there is a way.
 bool MeshGround::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
-  const auto start = place_of(from), goal = place_of(to);
+  const auto start = place_of(from), goal = place_of(to, from.layer);
   if (!start || !goal) return false;
   const auto find = [&](auto& search) {
-    const Layer& layer = *layers_[from.layer].made;
+    const Layer& layer = layer_of(from.layer);
     const bool there = search.find(layer.mesh, *start, *goal, layer.crossings);
     found = {search.length(), search.path(), search.crossed(), search.expanded()};
     return there;
@@ -261,7 +274,7 @@ void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
   Found found;
   const bool there = search(from, to, *loan, found);
   route.expanded = found.expanded;
-  if (there) lay(found, *layers_[from.layer].made, route);
+  if (there) lay(found, layer_of(from.layer), route);
 }
 
 /// Makes a route of what a search has found.
@@ -277,9 +290,10 @@ void MeshGround::lay(const Found& found, const Layer& layer, Route& route) {
 void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                              Route& route) const {
   route.clear();
-  const auto start = place_of(from), goal = place_of(to), middle = place_of(jam.middle);
+  const auto start = place_of(from), goal = place_of(to, from.layer),
+             middle = place_of(jam.middle, from.layer);
   if (!start || !goal || !middle || !jam.sound()) return;
-  const Layer& layer = *layers_[from.layer].made;
+  const Layer& layer = layer_of(from.layer);
   const auto loan = helpers_.borrow();
   auto& [search, by_cost, part, reached, line] = *loan;
   // A little beyond the edges, since it goes from edge to edge but for rounding.
@@ -304,7 +318,7 @@ void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
 /// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for
 /// in all directions, which takes as long as some hundred searches.
 bool MeshGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
-  if (from.size() < least_sharers || !layers_[to.layer].made->crossings.all().empty()) return false;
+  if (from.size() < least_sharers || !layer_of(to.layer).crossings.all().empty()) return false;
   vec2 low = flat(from[0].position), high = low;
   for (const Spot& spot : from)
     low = glm::min(low, flat(spot.position)), high = glm::max(high, flat(spot.position));
@@ -318,7 +332,7 @@ void MeshGround::routes_to(const Spot& to, std::span<const Spot> from, std::span
   const auto goal = place_of(to);
   if (!goal) return Ground::routes_to(to, from, ways);
   std::vector<MeshSearch::Place> starts;
-  for (const Spot& spot : from) starts.push_back(place_of(spot).value_or(*goal));
+  for (const Spot& spot : from) starts.push_back(place_of(spot, to.layer).value_or(*goal));
   const auto loan = helpers_.borrow();
   MeshSearch& search = (*loan).search;
   search.find_all(mesh_of(to.layer), *goal, starts);
@@ -345,10 +359,10 @@ float MeshGround::distance(const Spot& from, const Spot& to) const {
 
 bool MeshGround::reachable(const Spot& from, const Spot& to) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
-  const auto start = place_of(from), goal = place_of(to);
+  const auto start = place_of(from), goal = place_of(to, from.layer);
   const auto loan = helpers_.borrow();
   return start && goal &&
-         layers_[from.layer].made->crossings.reachable(mesh, start->polygon, goal->polygon, (*loan).reached);
+         layer_of(from.layer).crossings.reachable(mesh, start->polygon, goal->polygon, (*loan).reached);
 }
 
 bool MeshGround::sight(const Spot& from, const Spot& to) const {

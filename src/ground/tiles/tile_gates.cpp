@@ -10,7 +10,7 @@ namespace ambulon {
 namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
-constexpr int least_run = 2;       // cells: so that a side has no more gates than there are numbers
+constexpr int least_run = 2;       // cells: of different costs may share a gate
 constexpr int short_run = 6;       // cells: a gap in a border that has one gate
 constexpr int gate_spacing = 12;   // cells between the gates of a longer one
 constexpr std::size_t window = 4;  // stations looked ahead when a leg is laid
@@ -75,7 +75,15 @@ void TileGates::list_gates(Cluster& cluster, Cell corner) {
   cluster.gates.clear();
   const std::array<Cell, 4> starts = {
       Cell{corner.x + last, corner.y}, {corner.x, corner.y + last}, corner, corner};
-  for (std::uint32_t side = 0; side < 4; ++side) list_side(cluster, side, starts[side]);
+  for (std::uint32_t side = 0; side < 4; ++side) {
+    list_side(cluster, side, starts[side]);
+    list_diagonals(cluster, side, starts[side]);
+  }
+  const std::array<Cell, 4> corners = {Cell{corner.x + last, corner.y + last},
+                                       {corner.x, corner.y + last},
+                                       corner,
+                                       {corner.x + last, corner.y}};
+  for (std::uint32_t i = 0; i < 4; ++i) list_corner(cluster, i, corners[i]);
   cluster.listed = true;
 }
 
@@ -111,6 +119,37 @@ void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
     }
     i = std::max(end, i + 1);
   }
+}
+
+/// True when one may step between two cells at a corner, and no other step leads past it.
+bool TileGates::only_diagonal(Cell from, Cell to) const {
+  return map_.inside(from) && map_.inside(to) && map_.free(from) && !map_.free({to.x, from.y}) &&
+         !map_.free({from.x, to.y}) && map_.step_allowed(from, to);
+}
+
+/// The steps over a side from corner to corner, where corners may be cut: a gate each, in the same order from
+/// both sides of it.
+void TileGates::list_diagonals(Cluster& cluster, std::uint32_t side, Cell first) {
+  const Cell out = outward[side], along{std::abs(out.y), std::abs(out.x)};
+  for (int i = 0; i + 1 < cluster_size; ++i)
+    for (const int off : {0, 1}) {
+      const int here = i + off, there = i + 1 - off;
+      const Cell cell{first.x + here * along.x, first.y + here * along.y},
+          beyond{first.x + there * along.x + out.x, first.y + there * along.y + out.y};
+      if (!only_diagonal(cell, beyond)) continue;
+      const auto place = static_cast<std::uint32_t>(cluster.gates.size()) - cluster.first[side];
+      cluster.gates.push_back(
+          {cell, beyond, cluster_at(beyond) * numbers + (side + 2) % 4 * gates_of_side + place});
+    }
+}
+
+/// The step from the corner of a cluster to that of the next one.
+void TileGates::list_corner(Cluster& cluster, std::uint32_t corner, Cell cell) {
+  constexpr std::array<Cell, 4> out = {{{1, 1}, {-1, 1}, {-1, -1}, {1, -1}}};
+  cluster.first[4 + corner] = static_cast<std::uint32_t>(cluster.gates.size());
+  const Cell beyond{cell.x + out[corner].x, cell.y + out[corner].y};
+  if (only_diagonal(cell, beyond))
+    cluster.gates.push_back({cell, beyond, cluster_at(beyond) * numbers + corners_from + (corner + 2) % 4});
 }
 
 void TileGates::flood(Cell from, std::span<const Gate> goals) {
@@ -232,7 +271,9 @@ void TileFarSearch::expand(std::uint32_t node) {
 
 /// Steps through a gate into the next cluster.
 void TileFarSearch::leave(const TileGates::Gate& out, std::uint32_t parent, double length) {
-  const double step = 0.5 * (gates_->map().cost(out.cell) + gates_->map().cost(out.beyond));
+  const double cost = 0.5 * (gates_->map().cost(out.cell) + gates_->map().cost(out.beyond));
+  const bool diagonal = out.cell.x != out.beyond.x && out.cell.y != out.beyond.y;
+  const double step = (diagonal ? std::numbers::sqrt2 : 1.0) * cost;
   relax(out.partner, parent, length + step, out.beyond);
 }
 

@@ -6,8 +6,10 @@
 
 #include <fmt/format.h>
 #include <glm/common.hpp>
+#include <glm/vector_relational.hpp>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/base/assert.hpp"
 #include "ambulon/base/circle.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
@@ -36,11 +38,37 @@ std::uint16_t TileGround::width_for(float radius) const {
   const float kept =
       as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
   return widths_.number_for({.radius = kept}, [&]() -> const TileLayer* {
-    if (base_.serves(kept)) return &base_;
-    for (const auto& layer : wide_layers_)
-      if (layer->serves(kept)) return layer.get();
-    return wide_layers_.emplace_back(std::make_unique<TileLayer>(map(), kept, memory_)).get();
+    const auto known = [&]() -> const TileLayer* {
+      if (base_.serves(kept)) return &base_;
+      for (const auto& layer : wide_layers_)
+        if (layer->serves(kept)) return layer.get();
+      return nullptr;
+    };
+    {
+      const std::scoped_lock lock(wide_mutex_);
+      if (const TileLayer* layer = known()) return layer;
+    }
+    auto made = std::make_unique<TileLayer>(map(), kept, memory_);
+    const std::scoped_lock lock(wide_mutex_);
+    if (const TileLayer* layer = known()) return layer;  // another thread was sooner
+    return wide_layers_.emplace_back(std::move(made)).get();
   });
+}
+
+/// True of a spot that this ground has found; false of one of another ground, or that was never found.
+bool TileGround::known(const Spot& spot) const {
+  const auto cells = static_cast<std::uint64_t>(map().width()) * static_cast<std::uint64_t>(map().height());
+  const vec2 at = flat(spot.position), far = map().corner({map().width(), map().height()});
+  const float rounding = 0.01f * map().cell_size();
+  const bool known = spot.layer < widths_.count() && spot.piece < cells && finite(spot.position) &&
+                     glm::all(glm::greaterThanEqual(at, map().origin() - rounding)) &&
+                     glm::all(glm::lessThanEqual(at, far + rounding));
+  AMBULON_ASSERT(known, "the spot is none of this ground");
+  return known;
+}
+bool TileGround::known(const Spot& from, const Spot& to) const {
+  AMBULON_ASSERT(from.layer == to.layer, "the spots are for bodies of different sizes");
+  return known(from) && known(to) && from.layer == to.layer;
 }
 
 // --- Spots ------------------------------------------------------------------------------------
@@ -92,7 +120,8 @@ Snap TileGround::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& a
   const TileMap& cells = map_for(width(number));
   const Cell here = cells.cell_at(at);
   const Cell centre{std::clamp(here.x, 0, cells.width() - 1), std::clamp(here.y, 0, cells.height() - 1)};
-  const float outside = glm::length(cells.middle(centre) - at);
+  const vec2 rim = glm::clamp(at, cells.origin(), cells.corner({cells.width(), cells.height()}));
+  const float outside = glm::length(rim - at);
   Snap best{.off = std::numeric_limits<float>::infinity()};
   const auto look = [&](Cell cell) {
     if (!cells.inside(cell) || !cells.free(cell) || !allowed(cell)) return;
@@ -100,16 +129,22 @@ Snap TileGround::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& a
     const float off = glm::length(flat(spot.position) - at);
     if (off < best.off) best = {.spot = spot, .off = off, .found = true, .within = off <= reach};
   };
+  const auto look_along = [&](Cell from, Cell to) {  // a row or a column, as far as it lies inside
+    for (int y = std::max(from.y, 0); y <= std::min(to.y, cells.height() - 1); ++y)
+      for (int x = std::max(from.x, 0); x <= std::min(to.x, cells.width() - 1); ++x) look({x, y});
+  };
   const int rings = std::max(cells.width(), cells.height());
   for (int ring = 0; ring <= rings; ++ring) {
-    // No further ring can hold anything nearer.
-    if (best.found && static_cast<float>(ring - 2) * cells.cell_size() > best.off + outside) break;
-    for (int i = -ring; i <= ring; ++i) {
-      look({centre.x + i, centre.y - ring});
-      if (ring > 0) look({centre.x + i, centre.y + ring});
-      if (std::abs(i) == ring) continue;  // the corners are in the rows
-      look({centre.x - ring, centre.y + i}), look({centre.x + ring, centre.y + i});
-    }
+    // No further ring can hold anything nearer: the way from the map's rim on makes no acute angle with the
+    // way to the rim.
+    const float beyond = static_cast<float>(std::max(ring - 2, 0)) * cells.cell_size();
+    if (best.found && std::hypot(outside, beyond) > best.off) break;
+    const Cell low{centre.x - ring, centre.y - ring}, high{centre.x + ring, centre.y + ring};
+    look_along(low, {high.x, low.y});
+    if (ring == 0) continue;
+    look_along({low.x, high.y}, high);
+    look_along({low.x, low.y + 1}, {low.x, high.y - 1}),
+        look_along({high.x, low.y + 1}, {high.x, high.y - 1});
   }
   return best.found ? best : Snap{};
 }
@@ -122,9 +157,9 @@ Snap TileGround::snap(vec3 point, float reach, const Body& body) const {
 }
 
 Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
-  if (!finite(goal)) return {};
+  if (!finite(goal) || !known(from)) return {};
   const TileLayer& layer = *width(from.layer).made;
-  const Cell home = layer.map().cell_of(from.piece);
+  const Cell home = home_of(from);
   const auto spot = spot_at(from.layer, flat(goal));
   if (spot && layer.components().joined(layer.map(), home, layer.map().cell_of(spot->piece)))
     return {.spot = *spot, .found = true, .within = true};
@@ -135,9 +170,10 @@ Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
 }
 
 Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
+  if (!known(around)) return around;
   const TileLayer& layer = *width(around.layer).made;
   const TileMap& cells = layer.map();
-  const Cell home = cells.cell_of(around.piece);
+  const Cell home = home_of(around);
   const vec2 centre = flat(around.position);
   const std::uint32_t component = layer.components().component(cells, home);
   const auto reachable = [&](Cell cell) { return layer.components().component(cells, cell) == component; };
@@ -163,9 +199,10 @@ Spot TileGround::random_spot(Random& random, const Spot& around, float radius) c
 // --- Straight walks ---------------------------------------------------------------------------
 
 Stretch TileGround::straight(const Spot& from, vec2 way) const {
+  if (!known(from)) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const Width& body = width(from.layer);
   const vec2 start = flat(from.position);
-  if (body.radius <= 0.f) return straight_of_point(from.layer, start, map().cell_of(from.piece), way);
+  if (body.radius <= 0.f) return straight_of_point(from.layer, start, home_of(from), way);
   const Sweep swept = sweep(map(), start, way, body.radius);
   return {.end = spot_on_line(from, start + swept.part * way),
           .metres = swept.part * glm::length(way),
@@ -174,7 +211,7 @@ Stretch TileGround::straight(const Spot& from, vec2 way) const {
 }
 
 Clearance TileGround::clearance(const Spot& spot, float most) const {
-  if (!(most > 0.f)) return {};
+  if (!(most > 0.f) || !known(spot)) return {};
   const float radius = width(spot.layer).radius;
   const float free = ambulon::clearance(map(), flat(spot.position), radius + most);
   return {.metres = std::max(0.f, free - radius), .level = true};
@@ -232,10 +269,11 @@ Stretch TileGround::straight_of_point(std::uint16_t number, vec2 start, Cell cel
 }
 
 bool TileGround::sight(const Spot& from, const Spot& to) const {
+  if (!known(from, to)) return false;
   const float radius = width(from.layer).radius;
   const vec2 start = flat(from.position), way = flat(to.position) - start;
   if (radius > 0.f) return sweep(map(), start, way, radius).free();
-  return straight_of_point(from.layer, start, map().cell_of(from.piece), way).free;
+  return straight_of_point(from.layer, start, home_of(from), way).free;
 }
 
 // --- Changes ----------------------------------------------------------------------------------
@@ -262,23 +300,27 @@ Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
                                box.low.x, box.low.y, box.high.x, box.high.y, map().width(), map().height()));
   if (const std::size_t count = map().terrains().size(); count > 0 && value >= count)
     return problem(fmt::format("terrain number {}; the map has {}, counted from 0", value, count));
-  edit(inside, [&](TileMap& cells, Cell cell) {
-    (void)cells.set(cell, value);  // it was checked
-    cells.cover(cell, covered(cell));
-  });
+  // It was checked, and what is covered stays covered.
+  edit(inside, [&](TileMap& cells, Cell cell) { (void)cells.set(cell, value); });
   return inside;
 }
 
-bool TileGround::covered(Cell cell) const {
+bool TileGround::covered(Cell cell, std::span<const PlacedBarrier* const> near) const {
   const vec2 low = map().corner(cell), high = map().corner({cell.x + 1, cell.y + 1});
-  return std::ranges::any_of(barriers(), [&](const PlacedBarrier& placed) {
-    return placed.barrier.cost() == 0.f && placed.barrier.overlaps(low, high);
+  return std::ranges::any_of(near, [&](const PlacedBarrier* placed) {
+    return placed->barrier.cost() == 0.f && placed->barrier.overlaps(low, high);
   });
 }
 
 void TileGround::barrier_changed(const Barrier& barrier) {
-  edit(map().cells_in(barrier.least(), barrier.most()),
-       [this](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell)); });
+  const CellBox box = map().cells_in(barrier.least(), barrier.most());
+  const auto near = barriers_in(box);
+  edit(box, [&](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell, near)); });
+}
+
+/// The barriers that may cover cells of a box.
+std::vector<const PlacedBarrier*> TileGround::barriers_in(CellBox box) const {
+  return barriers_near(map().corner(box.low), map().corner({box.high.x + 1, box.high.y + 1}));
 }
 
 bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {

@@ -23,12 +23,27 @@ TileMap::TileMap(const TileMapOptions& options, std::pmr::memory_resource* memor
       cells_(memory),
       terrains_(options.terrains.begin(), options.terrains.end()),
       rows_(options.height, options.width, memory),
-      columns_(options.width, options.height, memory) {
+      columns_(options.width, options.height, memory),
+      covered_(memory) {
   for (std::size_t value = 0; value < cost_of_.size(); ++value)
     cost_of_[value] = terrains_.empty()          ? static_cast<std::uint8_t>(value)
                       : value < terrains_.size() ? terrains_[value].cost
                                                  : blocked;
 }
+
+TileMap::TileMap(const TileMap& other, std::pmr::memory_resource* memory)
+    : width_(other.width_),
+      height_(other.height_),
+      cell_(other.cell_),
+      origin_(other.origin_),
+      rules_(other.rules_),
+      cells_(other.cells_, memory),
+      cost_of_(other.cost_of_),
+      terrains_(other.terrains_),
+      rows_(other.rows_, memory),
+      columns_(other.columns_, memory),
+      covered_(other.covered_, memory),
+      costly_(other.costly_) {}
 
 Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory) {
@@ -87,15 +102,22 @@ Expected<Cell> TileMap::set(Cell cell, std::uint8_t value) {
     return problem(fmt::format("cell ({}, {}) lies outside of the map of {} by {} cells", cell.x, cell.y,
                                width_, height_));
   if (!terrains_.empty() && value >= terrains_.size()) return no_terrain(value);
-  const bool covered = cost(cell) != blocked && !free(cell);
   costly_ -= cost(cell) > 1 ? 1 : 0;
   cells_[index(cell)] = value;
   costly_ += cost(cell) > 1 ? 1 : 0;
-  block(cell, covered || cost(cell) == blocked);
+  block(cell, covered(cell) || cost(cell) == blocked);
   return cell;
 }
 
-void TileMap::cover(Cell cell, bool covered) { block(cell, covered || cost(cell) == blocked); }
+void TileMap::cover(Cell cell, bool covered) {
+  if (covered && covered_.empty()) covered_.resize((cells_.size() + 63) / 64);
+  if (!covered_.empty()) {
+    const std::uint64_t bit = std::uint64_t{1} << (index(cell) % 64);
+    std::uint64_t& word = covered_[index(cell) / 64];
+    word = covered ? word | bit : word & ~bit;
+  }
+  block(cell, covered || cost(cell) == blocked);
+}
 
 Cell TileMap::cell_at(vec2 point) const {
   constexpr float beyond = 1e6f;  // cells: far outside, and still a whole number

@@ -55,13 +55,13 @@ double TileGround::cost_of_line(vec2 from, vec2 to) const {
 
 void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.clear();
+  if (!known(from, to) || !reachable(from, to)) return;
   const TileLayer& layer = *width(from.layer).made;
-  const Cell start = layer.map().cell_of(from.piece), goal = layer.map().cell_of(to.piece);
-  if (!reachable(from, to)) return;
+  const Cell start = home_of(from), goal = home_of(to);
   if (!along_cells_ && layer.map().uniform() && sight(from, to)) return complete(from, to, {}, route);
   const auto loan = searchers_.borrow(memory_);
   Searcher& searcher = *loan;
-  route.expanded = find(layer, start, goal, searcher);
+  if (!find(layer, start, goal, searcher, route.expanded)) return;
   lay(from.layer, flat(from.position), flat(to.position), searcher);
   complete(from, to, searcher.line, route);
 }
@@ -69,7 +69,7 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
 void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                              Route& route) const {
   route.clear();
-  if (!(most > 0.f) || !jam.sound() || !reachable(from, to)) return;
+  if (!(most > 0.f) || !jam.sound() || !known(from, to) || !known(jam.middle) || !reachable(from, to)) return;
   const auto loan = searchers_.borrow(memory_);
   Searcher& searcher = *loan;
   // A little beyond the edges, since it goes from edge to edge but for rounding.
@@ -97,7 +97,7 @@ bool TileGround::find_round(const Spot& from, const Spot& to, double most, Searc
   const TileMap& cells = map_for(width(from.layer));
   auto& copy = searcher.copy;
   if (!copy || copy->width != from.layer || copy->revision != revision())
-    copy.emplace(cells, from.layer, revision());
+    copy.emplace(TileMap(cells, memory_), from.layer, revision());
   const auto [a, b] = *searcher.closed;
   const CellBox box = cells.cells_in(glm::min(a, b), glm::max(a, b));
   const auto cover = [&](bool covered) {
@@ -107,8 +107,7 @@ bool TileGround::find_round(const Spot& from, const Spot& to, double most, Searc
           copy->map.cover({x, y}, covered);
   };
   cover(true);
-  const bool found = searcher.search.find(copy->map, cells.cell_of(from.piece), cells.cell_of(to.piece),
-                                          TileMethod::automatic, most);
+  const bool found = searcher.search.find(copy->map, home_of(from), home_of(to), TileMethod::automatic, most);
   searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
   cover(false);
   return found;
@@ -125,6 +124,7 @@ void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2
 }
 
 bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
+  if (!known(to)) return false;
   const TileMap& cells = map_for(width(to.layer));
   return !along_cells_ && cells.uniform() && from.size() >= least_sharers &&
          static_cast<std::size_t>(cells.width()) * static_cast<std::size_t>(cells.height()) >=
@@ -132,6 +132,10 @@ bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const
 }
 
 void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+  if (!known(to)) {
+    for (Route* way : ways) way->clear();
+    return;
+  }
   const TileMap& cells = map_for(width(to.layer));
   const FlowField field(*this, std::span(&to.position, 1), Body{.radius = width(to.layer).radius}, memory_);
   const auto all = static_cast<std::uint64_t>(cells.width()) * static_cast<std::uint64_t>(cells.height());
@@ -140,14 +144,14 @@ void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span
   for (std::size_t i = 0; i < from.size(); ++i) {
     Route& way = *ways[i];
     way.clear();
-    if (!reachable(from[i], to)) continue;
+    if (!known(from[i], to) || !reachable(from[i], to)) continue;
     way.expanded = all / from.size();  // its part of the field
     if (sight(from[i], to)) {
       complete(from[i], to, {}, way);
       continue;
     }
-    go_down(field, cells.cell_of(from[i].piece), cells.cell_of(to.piece), searcher.turns);
-    if (searcher.turns.back() != cells.cell_of(to.piece)) {  // its goal lies elsewhere
+    go_down(field, home_of(from[i]), home_of(to), searcher.turns);
+    if (searcher.turns.back() != home_of(to)) {  // its goal lies elsewhere
       route(from[i], to, way);
       continue;
     }
@@ -178,15 +182,18 @@ void TileGround::go_down(const FlowField& field, Cell from, Cell to, std::pmr::v
   }
 }
 
-/// Finds the turns of the way between two joined cells; answers with the expansions. Where all cells cost the
-/// same, jump points are quicker than gates on maps of any size.
-std::uint64_t TileGround::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher) const {
+/// Finds the turns of the way between two joined cells, and adds the expansions; true when it leads to the
+/// goal. Where all cells cost the same, jump points are quicker than gates on maps of any size.
+bool TileGround::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher,
+                      std::uint64_t& expanded) const {
   const TileMap& map = layer.map();
   const std::size_t cells = static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height());
-  if (!map.uniform() && cells >= far_cells_) return layer.find_far(from, to, searcher.turns);
-  searcher.search.find(map, from, to);
+  if (!map.uniform() && cells >= far_cells_ && layer.find_far(from, to, searcher.turns, expanded))
+    return true;
+  const bool found = searcher.search.find(map, from, to);
   searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
-  return searcher.search.expanded();
+  expanded += searcher.search.expanded();
+  return found;
 }
 
 /// Makes a line of the cells that the search has found.
@@ -233,9 +240,9 @@ void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const
 }
 
 bool TileGround::reachable(const Spot& from, const Spot& to) const {
+  if (!known(from, to)) return false;
   const TileLayer& layer = *width(from.layer).made;
-  return layer.components().joined(layer.map(), layer.map().cell_of(from.piece),
-                                   layer.map().cell_of(to.piece));
+  return layer.components().joined(layer.map(), home_of(from), home_of(to));
 }
 
 float TileGround::distance(const Spot& from, const Spot& to) const {

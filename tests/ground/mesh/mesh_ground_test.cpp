@@ -374,5 +374,34 @@ TEST(MeshGround, WhatMakesNoSenseIsNamedAndNothingIsFoundWhereThereIsNoRoom) {
   EXPECT_FALSE(quay().snap({no_number, 1, 0}, 1).found);
 }
 
+#ifndef AMBULON_ASSERTIONS
+TEST(MeshGround, SpotsOfAnotherGroundAreHarmless) {
+  const auto square = [](float size) {
+    return MeshGround::make(Plan{.outlines = {{{0, 0}, {size, 0}, {size, size}, {0, size}}}}).value();
+  };
+  const auto small = square(5), large = square(200);
+  std::vector<Spot> spots = {Spot{}, {.position = {1e30f, std::nanf(""), 0}, .piece = 7, .layer = 63}};
+  for (const float radius : {0.1f, 0.7f, 1.2f})
+    spots.push_back(large->snap({150, 150, 0}, 0, {.radius = radius}).spot);
+  Route route;
+  Random random;
+  for (int meshes = 0; meshes < 2; ++meshes) {  // none yet, then one
+    for (const Spot& from : spots)
+      for (const Spot& to : spots) {
+        small->route(from, to, route);
+        small->route_round(from, to, {.middle = to, .left = {0, 1}, .right = {0, -1}}, 100, route);
+        (void)small->sight(from, to), (void)small->straight(from, {1, 1}), (void)small->clearance(from, 3);
+        (void)small->reachable(from, to), (void)small->distance(from, to);
+        (void)small->nearest_reachable(from, {1, 1, 0}), (void)small->nearest_edge(from, 3);
+        (void)small->random_spot(random, from, 5), (void)small->snap_near(from, {1, 1, 0}, 1, {});
+        small->each_piece_around(from, 3, [](std::span<const vec3>) {});
+        Route* way = &route;
+        small->routes_to(to, std::span(&from, 1), std::span(&way, 1));
+      }
+    EXPECT_TRUE(small->reachable(small->snap({1, 1, 0}, 0).spot, small->snap({4, 4, 0}, 0).spot));
+  }
+}
+#endif
+
 }  // namespace
 }  // namespace ambulon

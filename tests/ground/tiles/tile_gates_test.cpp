@@ -24,7 +24,7 @@ double far_length(TileGates& gates, TileFarSearch& search, Cell from, Cell to, s
 
 RC_GTEST_PROP(TileGates, WaysAreFoundWhereThereAreAnyAndAreLittleLongerThanTheShortest, ()) {
   const TileRules rules{*rc::gen::element(Neighbours::eight, Neighbours::four),
-                        *rc::gen::element(Corners::both_free, Corners::one_free)};
+                        *rc::gen::element(Corners::both_free, Corners::one_free, Corners::cut)};
   TileMap map = random_map(rules, *rc::gen::arbitrary<bool>(), 140);
   TileGates gates(map);
   TileFarSearch search;

@@ -9,6 +9,7 @@
 #include "ambulon/base/circle.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
+#include "counting_memory.hpp"
 #include "ground_behind.hpp"
 #include "quay.hpp"
 #include "random_map.hpp"
@@ -487,6 +488,169 @@ TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
   EXPECT_EQ(order.outcome()->ending, Ending::no_way);
   EXPECT_EQ(order.outcome()->why(), "no way leads to (9.00, 4.50); as near as it can get is 5.62 m off");
 }
+
+// --- Cells, layers and barriers ---------------------------------------------------------------
+
+TEST(TileMap, ACoveredCellStaysCoveredWhateverItsSurfaceBecomes) {
+  TileMap map = TileMap::make(std::vector<std::uint8_t>(9, 1), {.width = 3, .height = 3}).value();
+  map.cover({1, 1}, true);
+  for (const std::uint8_t cost : std::initializer_list<std::uint8_t>{0, 1, 5}) {
+    ASSERT_TRUE(map.set({1, 1}, cost));
+    EXPECT_FALSE(map.free({1, 1}));
+  }
+  map.cover({1, 1}, false);
+  EXPECT_TRUE(map.free({1, 1}));
+  TileGround ground(std::move(map));
+  const BarrierId crate = ground.put(Barrier::box({1.5f, 1.5f}, {0.5f, 0.5f}).value());
+  ASSERT_TRUE(ground.set({1, 1}, 0) && ground.set({1, 1}, 1));
+  EXPECT_FALSE(ground.map().free({1, 1}));
+  ASSERT_TRUE(ground.remove(crate));
+  EXPECT_TRUE(ground.map().free({1, 1}));
+}
+
+TEST(TileMap, CopiesTakeTheirMemoryWhereTheOriginalDoes) {
+  CountingMemory memory;
+  const TileMap map =
+      TileMap::make(std::vector<std::uint8_t>(64 * 64, 1), {.width = 64, .height = 64}, &memory).value();
+  const std::size_t one = memory.bytes;
+  const TileMap copy = map;
+  EXPECT_EQ(memory.bytes, 2 * one);
+  CountingMemory other;
+  const TileMap elsewhere(map, &other);
+  EXPECT_EQ(memory.bytes, 2 * one);
+  EXPECT_EQ(other.bytes, one);
+}
+
+RC_GTEST_PROP(TileClearance, HasRoomWhereNoBlockedCellReachesIntoTheBody, ()) {
+  const TileMap map = random_map({}, false, 60);
+  const float radius = between(0, 12);
+  const CellBox box{{*rc::gen::inRange(0, map.width()), *rc::gen::inRange(0, map.height())},
+                    {map.width() - 1, map.height() - 1}};
+  const std::vector<bool> room = TileClearance(radius, map.cell_size()).room(map, box);
+  const auto gap = [](int cells) { return std::max(0.f, std::abs(static_cast<float>(cells)) - 0.5f); };
+  std::size_t next = 0;
+  for (int y = box.low.y; y <= box.high.y; ++y)
+    for (int x = box.low.x; x <= box.high.x; ++x, ++next) {
+      float nearest = std::numeric_limits<float>::infinity();
+      for (int v = -1; v <= map.height(); ++v)
+        for (int u = -1; u <= map.width(); ++u)
+          if ((u != x || v != y) && !(map.inside({u, v}) && map.free({u, v})))
+            nearest = std::min(nearest, std::hypot(gap(u - x), gap(v - y)));
+      RC_ASSERT(std::abs(nearest - radius) < 2e-4f || !map.free({x, y}) || room[next] == (nearest > radius));
+    }
+}
+
+RC_GTEST_PROP(TileGround, FarRoutesReachTheirGoalWhereverThereIsAWay, ()) {
+  const TileRules rules{Neighbours::eight,
+                        *rc::gen::element(Corners::both_free, Corners::one_free, Corners::cut)};
+  const TileMap map = random_map(rules, true, 140);
+  const TileGround near(map), far(map, {.far_cells = 1});
+  Route one, other;
+  for (int i = 0; i < 3; ++i) {
+    const auto from = random_spot_on(near), to = random_spot_on(near);
+    RC_ASSERT(far.snap({}, 0, {}).spot.layer == 0);  // the same layers, in the same order
+    RC_PRE(from.has_value() && to.has_value());
+    near.route(*from, *to, one);
+    far.route(*from, *to, other);
+    RC_ASSERT(other.complete == near.reachable(*from, *to));
+    RC_ASSERT(other.complete == one.complete);
+    if (other.complete) RC_ASSERT(other.bends.back() == to->position);
+    for (std::size_t k = 1; k < other.bends.size(); ++k) {
+      const Spot here = far.snap(other.bends[k - 1], 0, {}).spot;
+      RC_ASSERT(far.straight(here, flat(other.bends[k] - other.bends[k - 1])).free);
+    }
+  }
+}
+
+TEST(TileGround, FarRoutesGoThroughAWallOnlyWhereItsCellsTouchAtTheirCorners) {
+  std::vector<std::uint8_t> cells(512 * 512, 1);
+  for (std::size_t y = 0; y < 512; ++y) cells[y * 512 + 63] = cells[y * 512 + 64] = TileMap::blocked;
+  cells[100 * 512 + 63] = cells[101 * 512 + 64] = 1;
+  cells[0] = 2;  // so that costs differ
+  const TileGround ground(TileMap::make(cells, {.width = 512, .height = 512, .rules = points}).value(),
+                          {.far_cells = 1});
+  Route route;
+  ground.route(ground.snap({10.5f, 500.5f, 0}, 0, {}).spot, ground.snap({500.5f, 500.5f, 0}, 0, {}).spot,
+               route);
+  EXPECT_TRUE(route.complete);
+  EXPECT_GT(route.length, 994.8f);  // straight to the gap, and on from it
+  EXPECT_LT(route.length, 1.02f * 994.8f);
+}
+
+TEST(TileGround, BarriersFarAwayAreNotLookedAt) {
+  TileGround ground(
+      TileMap::make(std::vector<std::uint8_t>(1'000 * 1'000, 1), {.width = 1'000, .height = 1'000}).value());
+  std::vector<BarrierId> crates;
+  for (int i = 0; i < 2'000; ++i)
+    crates.push_back(ground.put(
+        Barrier::box({static_cast<float>(i % 50) * 20.f + 10.f, static_cast<float>(i / 50) * 20.f + 10.f},
+                     {1.5f, 1.5f})
+            .value()));
+  EXPECT_LE(ground.barriers_near({100, 100}, {125, 125}).size(), 4);
+  EXPECT_EQ(ground.barriers_near({0, 0}, {1'000, 1'000}).size(), 2'000);
+  for (const BarrierId crate : crates) ASSERT_TRUE(ground.remove(crate));
+  EXPECT_TRUE(ground.barriers_near({0, 0}, {1'000, 1'000}).empty());
+  EXPECT_EQ(ground.layer(0).components().size(ground.layer(0).components().component(ground.map(), {3, 3})),
+            1'000'000U);
+}
+
+RC_GTEST_PROP(BarrierGround, FindsTheBarriersNearABoxThatLookingAtAllFinds, ()) {
+  TileGround ground(TileMap::make(std::vector<std::uint8_t>(100, 1), {.width = 10, .height = 10}).value());
+  std::vector<BarrierId> ids;
+  const auto any = [] {
+    const float far = *rc::gen::element(20.f, 300.f, 1e5f), size = *rc::gen::element(1.f, 30.f, 900.f);
+    return Barrier::box({between(-far, far), between(-far, far)}, {between(0.1f, size), between(0.1f, size)},
+                        between(0, 6))
+        .value();
+  };
+  for (int i = *rc::gen::inRange(1, 60); i > 0; --i) {
+    if (ids.empty() || *rc::gen::inRange(0, 3) > 0) {
+      ids.push_back(ground.put(any()));
+      continue;
+    }
+    const auto chosen = ids.begin() + *rc::gen::inRange(0, static_cast<int>(ids.size()));
+    if (*rc::gen::arbitrary<bool>()) {
+      RC_ASSERT(ground.move(*chosen, any()).has_value());
+    } else {
+      RC_ASSERT(ground.remove(*chosen).has_value());
+      RC_ASSERT(!ground.remove(*chosen).has_value());
+      ids.erase(chosen);
+    }
+  }
+  const float far = *rc::gen::element(20.f, 300.f, 1e5f);
+  const vec2 low(between(-far, far), between(-far, far)), high = low + vec2(between(0, far), between(0, 50));
+  std::vector<const PlacedBarrier*> all;
+  for (const PlacedBarrier& placed : ground.barriers()) {
+    const vec2 least = placed.barrier.least(), most = placed.barrier.most();
+    if (least.x <= high.x && least.y <= high.y && most.x >= low.x && most.y >= low.y) all.push_back(&placed);
+  }
+  RC_ASSERT(ground.barriers_near(low, high) == all);
+}
+
+#ifndef AMBULON_ASSERTIONS
+TEST(TileGround, SpotsOfAnotherGroundAreHarmless) {
+  const TileGround small(TileMap::make(std::vector<std::uint8_t>(9, 1), {.width = 3, .height = 3}).value());
+  const TileGround large(
+      TileMap::make(std::vector<std::uint8_t>(900, 1), {.width = 30, .height = 30}).value());
+  std::vector<Spot> spots = {Spot{}, {.position = {1e30f, std::nanf(""), 0}, .piece = 800, .layer = 63}};
+  for (const float radius : {0.1f, 0.7f, 1.2f})
+    spots.push_back(large.snap({25, 25, 0}, 0, wide(radius)).spot);
+  Route route;
+  Random random;
+  for (const Spot& from : spots)
+    for (const Spot& to : spots) {
+      small.route(from, to, route);
+      small.route_round(from, to, {.middle = to, .left = {0, 1}, .right = {0, -1}}, 100, route);
+      (void)small.sight(from, to), (void)small.straight(from, {1, 1}), (void)small.clearance(from, 3);
+      (void)small.reachable(from, to), (void)small.distance(from, to),
+          (void)small.nearest_reachable(from, {1, 1, 0});
+      (void)small.random_spot(random, from, 5), (void)small.tiles(from);
+      Route* way = &route;
+      small.routes_to(to, std::span(&from, 1), std::span(&way, 1));
+    }
+  EXPECT_TRUE(small.reachable(small.snap({0, 0, 0}, 1).spot, small.snap({2, 2, 0}, 1).spot));
+}
+#endif
 
 }  // namespace
 }  // namespace ambulon

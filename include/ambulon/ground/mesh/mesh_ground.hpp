@@ -204,6 +204,7 @@ class MeshGround final : public BarrierGround {
   static bool find_again(const ConvexMesh& mesh, MeshCrossing& crossing);
   std::vector<CostlyOutlines> costly_in(const FloorPart& floor, const Square& square,
                                         const BodySize& size) const;
+  std::vector<const PlacedBarrier*> barriers_in(const Square& square, const BodySize& size) const;
   bool stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
                  const BodySize& size) const;
   std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
@@ -218,11 +219,15 @@ class MeshGround final : public BarrierGround {
   Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
   void crossing_changed(const Crossing& crossing);
   bool find_crossings_of(Layer& layer, const BodySize& size, const MeshProgress& progress) const;
+  std::vector<MeshCrossing> find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
+                                              const BodySize& size) const;
   void find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const;
   void put_together(Layer& layer, const BodySize& size) const;
-  const ConvexMesh& mesh_of(std::uint16_t number) const { return layers_[number].made->mesh; }
+  const Layer& layer_of(std::uint16_t number) const;
+  const ConvexMesh& mesh_of(std::uint16_t number) const { return layer_of(number).mesh; }
   ConvexMesh::Wanted near_height(float z) const;
-  std::optional<MeshSearch::Place> place_of(const Spot& spot) const;
+  std::optional<MeshSearch::Place> place_of(const Spot& spot, std::uint16_t layer) const;
+  std::optional<MeshSearch::Place> place_of(const Spot& spot) const { return place_of(spot, spot.layer); }
   Spot spot_at(const MeshSearch::Place& place, std::uint16_t number) const;
   Snap snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point, float reach) const;
   /// What a search has found, in millimetres.

@@ -42,17 +42,20 @@ class TileGates {
   };
   struct Cluster {
     explicit Cluster(std::pmr::memory_resource* memory) : gates(memory), lengths(memory) {}
-    std::pmr::vector<Gate> gates;          // side by side: east, north, west, south
-    std::array<std::uint32_t, 4> first{};  // gate of each side
+    std::pmr::vector<Gate> gates;  // side by side: east, north, west, south; then the corners from north-east
+    std::array<std::uint32_t, 8> first{};  // gate of each side and corner
     std::pmr::vector<float> lengths;       // from gate to gate through the cluster, row by row
     bool listed = false, measured = false;
   };
 
   // A gate is numbered by its cluster, its side and its place there, which are the same for both of its
   // sides.
-  static constexpr std::uint32_t gates_of_side = cluster_size / 2, numbers = 4 * gates_of_side;
+  static constexpr std::uint32_t gates_of_side = cluster_size, corners_from = 4 * gates_of_side,
+                                 numbers = corners_from + 4;
   static std::size_t index_in(const Cluster& cluster, std::uint32_t gate) {
-    return cluster.first[gate % numbers / gates_of_side] + gate % gates_of_side;
+    const std::uint32_t number = gate % numbers;
+    return number < corners_from ? cluster.first[number / gates_of_side] + number % gates_of_side
+                                 : cluster.first[4 + number - corners_from];
   }
 
   std::uint32_t cluster_at(Cell cell) const {
@@ -66,6 +69,9 @@ class TileGates {
   const Cluster& measured(std::uint32_t number);
   void list_gates(Cluster& cluster, Cell corner);
   void list_side(Cluster& cluster, std::uint32_t side, Cell first);
+  void list_diagonals(Cluster& cluster, std::uint32_t side, Cell first);
+  void list_corner(Cluster& cluster, std::uint32_t corner, Cell cell);
+  bool only_diagonal(Cell from, Cell to) const;
   /// How far it is from `from` to `goals`, cells of its cluster, without leaving it; asked with `length_to`.
   void flood(Cell from, std::span<const Gate> goals);
   double length_to(Cell cell) const;

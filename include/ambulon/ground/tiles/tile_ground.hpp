@@ -1,6 +1,7 @@
 #pragma once
 
 #include <memory>
+#include <mutex>
 #include <optional>
 #include <span>
 #include <vector>
@@ -74,7 +75,9 @@ class TileGround final : public BarrierGround {
   float distance(const Spot& from, const Spot& to) const override;
   /// Known without a search.
   bool reachable(const Spot& from, const Spot& to) const override;
-  const TileMap* tiles(const Spot& spot) const override { return &map_for(width(spot.layer)); }
+  const TileMap* tiles(const Spot& spot) const override {
+    return known(spot) ? &map_for(width(spot.layer)) : &map();
+  }
   std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
 
@@ -106,6 +109,9 @@ class TileGround final : public BarrierGround {
 
   std::uint16_t width_for(float radius) const;
   const Width& width(std::uint16_t number) const { return widths_[number]; }
+  Cell home_of(const Spot& spot) const { return map().cell_of(spot.piece); }
+  bool known(const Spot& spot) const;
+  bool known(const Spot& from, const Spot& to) const;
   const TileMap& map_for(const Width& width) const { return width.made->map(); }
   std::optional<Spot> spot_at(std::uint16_t number, vec2 at) const;
   Spot spot_in(std::uint16_t number, Cell cell, vec2 near) const;
@@ -115,7 +121,7 @@ class TileGround final : public BarrierGround {
   Stretch straight_of_point(std::uint16_t number, vec2 start, Cell cell, vec2 way) const;
   bool clear_line(std::uint16_t number, vec2 from, vec2 to) const;
   double cost_of_line(vec2 from, vec2 to) const;
-  std::uint64_t find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher) const;
+  bool find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher, std::uint64_t& expanded) const;
   bool find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const;
   void lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const;
   static void go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns);
@@ -124,7 +130,8 @@ class TileGround final : public BarrierGround {
   template <class Change>
   void edit(CellBox box, Change&& change);
   void barrier_changed(const Barrier& barrier) override;
-  bool covered(Cell cell) const;
+  bool covered(Cell cell, std::span<const PlacedBarrier* const> near) const;
+  std::vector<const PlacedBarrier*> barriers_in(CellBox box) const;
 
   bool along_cells_;
   std::size_t far_cells_;
@@ -132,6 +139,7 @@ class TileGround final : public BarrierGround {
   TileLayer base_;
   Edits<CellBox> edits_;
 
+  mutable std::mutex wide_mutex_;
   mutable std::vector<std::unique_ptr<TileLayer>> wide_layers_;
   mutable Widths<const TileLayer*> widths_;
   mutable Pool<Searcher> searchers_;

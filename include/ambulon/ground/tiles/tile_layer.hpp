@@ -5,6 +5,7 @@
 #include <mutex>
 #include <vector>
 
+#include "ambulon/ground/tiles/tile_clearance.hpp"
 #include "ambulon/ground/tiles/tile_components.hpp"
 #include "ambulon/ground/tiles/tile_gates.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
@@ -23,8 +24,9 @@ class TileLayer {
   const TileComponents& components() const { return components_; }
 
   /// The way between two joined cells, as of `TileFarSearch`, by its turns: planned over gates where an exact
-  /// search would be long. One thread at a time; others wait. Answers with the expansions.
-  std::uint64_t find_far(Cell from, Cell to, std::pmr::vector<Cell>& turns) const;
+  /// search would be long. One thread at a time; others wait. Adds the expansions. False: the gates led to no
+  /// complete way.
+  bool find_far(Cell from, Cell to, std::pmr::vector<Cell>& turns, std::uint64_t& expanded) const;
 
   /// True when bodies of that radius see the map in the same way.
   bool serves(float radius) const;
@@ -55,12 +57,9 @@ class TileLayer {
     TileFarSearch search;
   };
 
-  bool clear(const TileMap& base, Cell cell) const;
-
   TileMap map_;
   TileComponents components_;
-  std::vector<Cell> kernel_;  // the cells, around one, that must be free for a body to stand on its middle
-  int reach_ = 0;             // of the kernel, cells to each side
+  TileClearance clearance_;  // that the middle of a cell needs for a body to stand there
   std::pmr::memory_resource* memory_;
   mutable std::mutex far_mutex_;
   mutable std::unique_ptr<Far> far_;

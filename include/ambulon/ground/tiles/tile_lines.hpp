@@ -24,6 +24,8 @@ class TileLines {
 
   /// `count` lines of `length` cells, all blocked; both at least 1.
   TileLines(int count, int length, std::pmr::memory_resource* memory);
+  TileLines(const TileLines& other, std::pmr::memory_resource* memory)
+      : count_(other.count_), stride_(other.stride_), words_(other.words_, memory) {}
 
   /// The words of a line; number -1 and `count` are the border. The cell at `place` is bit `place` + 64,
   /// counted over all words: the first word is border, too, and so is the last.

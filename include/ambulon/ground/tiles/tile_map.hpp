@@ -71,6 +71,15 @@ class TileMap {
   static Expected<TileMap> make(std::span<const std::uint8_t> cells, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
+  /// A copy takes its memory where the original does, or from `memory`.
+  TileMap(const TileMap& other) : TileMap(other, other.memory()) {}
+  TileMap(const TileMap& other, std::pmr::memory_resource* memory);
+  TileMap(TileMap&&) = default;
+  TileMap& operator=(const TileMap&) = default;
+  TileMap& operator=(TileMap&&) = default;
+  ~TileMap() = default;
+  std::pmr::memory_resource* memory() const { return cells_.get_allocator().resource(); }
+
   int width() const { return width_; }
   int height() const { return height_; }
   float cell_size() const { return cell_; }
@@ -103,11 +112,16 @@ class TileMap {
   /// True when one may step from `from` to `to`, a neighbour by the rules; both are free.
   bool step_allowed(Cell from, Cell to) const;
 
-  /// Gives one cell another value. The problem when it lies outside, or when there is no such terrain.
+  /// Gives one cell another value; a covered cell stays covered. The problem when it lies outside, or when
+  /// there is no such terrain.
   Expected<Cell> set(Cell cell, std::uint8_t value);
   /// Covers a cell, which must lie inside, so that it cannot be walked on whatever its surface; or uncovers
   /// it.
   void cover(Cell cell, bool covered);
+  /// The cell must lie inside.
+  bool covered(Cell cell) const {
+    return !covered_.empty() && (covered_[index(cell) / 64] >> (index(cell) % 64) & 1U) != 0;
+  }
   /// Changes when corners may be cut.
   void set_corners(Corners corners) { rules_.corners = corners; }
 
@@ -143,7 +157,8 @@ class TileMap {
   std::array<std::uint8_t, 256> cost_of_{};  // values
   std::vector<Terrain> terrains_;
   TileLines rows_, columns_;
-  std::size_t costly_ = 0;  // cells that cost more than 1
+  std::pmr::vector<std::uint64_t> covered_;  // a bit for each cell; empty until one is covered
+  std::size_t costly_ = 0;                   // cells that cost more than 1
 };
 
 }  // namespace ambulon
