@@ -269,7 +269,7 @@ Stretch TileGround::straight_of_point(std::uint16_t number, vec2 start, Cell cel
 }
 
 bool TileGround::sight(const Spot& from, const Spot& to) const {
-  if (!known(from, to)) return false;
+  if (!known(from) || !finite(to.position)) return false;
   const float radius = width(from.layer).radius;
   const vec2 start = flat(from.position), way = flat(to.position) - start;
   if (radius > 0.f) return sweep(map(), start, way, radius).free();
