@@ -8,13 +8,13 @@
 #include <fmt/format.h>
 
 #include "ambulon/base/range.hpp"
+#include "ambulon/base/tolerance.hpp"
 
 namespace ambulon {
 namespace {
 
 constexpr double far_off = 1e4;    // times the speed; the nearest to there is the furthest that way
 constexpr float tiny = 1e-6f;      // metres per second
-constexpr double hair = 1e-9;      // metres per second
 constexpr double parallel = 1e-9;  // sine of an angle
 
 /// The numbers of a half-plane.
@@ -69,7 +69,7 @@ struct Chord {
   /// Leaves what lies in the half-plane; false when nothing does.
   bool cut(dvec2 on, dvec2 inward) {
     const double grows = glm::dot(along, inward), inside = glm::dot(at - on, inward);
-    if (std::abs(grows) < parallel) return inside >= -hair;
+    if (std::abs(grows) < parallel) return inside >= -tolerance::half_plane_speed;
     const double end = -inside / grows;
     if (grows > 0)
       from = std::max(from, end);
@@ -106,7 +106,7 @@ Nearest nearest_within(std::size_t count, BoundOf&& bound_of, dvec2 wanted, doub
   if (const double fast = glm::length(wanted); fast > speed) best *= speed / fast;
   for (std::size_t i = 0; i < count; ++i) {
     const Bound here = bound_of(i);
-    if (glm::dot(best - here.at, here.inward) >= -hair) continue;
+    if (glm::dot(best - here.at, here.inward) >= -tolerance::half_plane_speed) continue;
     // What is best now lies on this line.
     auto line = chord(here.at, here.inward, speed);
     if (!line) return {best, i};
@@ -136,7 +136,7 @@ dvec2 least_against(std::span<const HalfPlane> planes, Nearest so_far, double sp
   double against = 0;  // metres per second, the planes so far at the most
   for (std::size_t i = so_far.heeded; i < planes.size(); ++i) {
     const Bound most = bound(planes[i]);
-    if (glm::dot(most.at - best, most.inward) <= against + hair) continue;
+    if (glm::dot(most.at - best, most.inward) <= against + tolerance::half_plane_speed) continue;
     // It goes against this one most, now, and as little as those before it allow: as far inward as possible.
     const auto before = [&](std::size_t k) { return no_worse(bound(planes[k]), most); };
     best = nearest_within(i, before, far_off * speed * most.inward, speed).best;

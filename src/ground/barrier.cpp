@@ -9,12 +9,12 @@
 
 #include "ambulon/base/angle.hpp"
 #include "ambulon/base/range.hpp"
+#include "ambulon/base/tolerance.hpp"
 
 namespace ambulon {
 namespace {
 
 constexpr Range sizes{0.001f, 1000.f};
-constexpr float hair = 1e-5f;  // metres: what overlaps by less only touches
 
 tl::unexpected<Problem> not_finite() { return problem("a coordinate of the barrier is not a finite number"); }
 
@@ -58,8 +58,8 @@ Expected<Barrier> Barrier::hull(std::span<const vec2> points) {
   for (int half = 0; half < 2; ++half) {
     const std::size_t first = hull.size();
     for (const vec2 point : sorted) {
-      while (hull.size() >= first + 2 &&
-             cross(hull.back() - hull[hull.size() - 2], point - hull.back()) <= hair * hair)
+      while (hull.size() >= first + 2 && cross(hull.back() - hull[hull.size() - 2], point - hull.back()) <=
+                                             tolerance::touching_metres * tolerance::touching_metres)
         hull.pop_back();
       hull.push_back(point);
     }
@@ -103,14 +103,17 @@ vec2 Barrier::most() const {
 
 bool Barrier::overlaps(vec2 low, vec2 high) const {
   if (radius_ > 0.f)
-    return glm::length(glm::clamp(corners_.front(), low, high) - corners_.front()) < radius_ - hair;
-  if (glm::any(glm::lessThanEqual(most(), low + hair)) || glm::any(glm::lessThanEqual(high, least() + hair)))
+    return glm::length(glm::clamp(corners_.front(), low, high) - corners_.front()) <
+           radius_ - tolerance::touching_metres;
+  if (glm::any(glm::lessThanEqual(most(), low + tolerance::touching_metres)) ||
+      glm::any(glm::lessThanEqual(high, least() + tolerance::touching_metres)))
     return false;
   // Apart when the whole box lies on the outer side of one of the outline's edges.
   const std::array<vec2, 4> box = {low, {high.x, low.y}, high, {low.x, high.y}};
   for (std::size_t i = 0; i < corners_.size(); ++i) {
     const vec2 from = corners_[i], edge = direction(corners_[(i + 1) % corners_.size()] - from);
-    if (std::ranges::all_of(box, [&](vec2 corner) { return cross(edge, corner - from) <= hair; }))
+    if (std::ranges::all_of(
+            box, [&](vec2 corner) { return cross(edge, corner - from) <= tolerance::touching_metres; }))
       return false;
   }
   return true;

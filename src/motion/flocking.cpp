@@ -62,9 +62,9 @@ Wish avoid_obstacles(const Motion& motion, float radius, std::span<const Neighbo
     const float closeness = std::min(1.f, (berth - missed) / (berth - room));
     const float urgency = closeness * (1.f - std::max(0.f, touches) / seconds);
     if (urgency <= wish.urgency) continue;
-    // Head on, it keeps to its left.
+    // Head on, it keeps to its right, as avoidance does.
     const vec2 forward = velocity / std::sqrt(square), left(-forward.y, forward.x);
-    const float side = cross(forward, miss) > 1e-4f * room ? -1.f : 1.f;
+    const float side = cross(forward, miss) < -1e-4f * room ? 1.f : -1.f;
     wish = {.velocity = speed * direction(forward + side * left), .urgency = urgency};
   }
   return wish;

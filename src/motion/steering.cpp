@@ -183,8 +183,11 @@ float speed_by_distance(float distance, Range distances, Range speeds) {
 }
 
 float Wandering::at(double time, float most_turn, float every, Random& random) {
-  if (time - began > 1000.0 * every) began = time;  // it was away for long; nobody saw the turns between
-  while (time >= began + every) {
+  constexpr float least_every = 1e-3f;  // seconds
+  constexpr int most_turns = 1'000;  // more at once: it was away for long, and nobody saw the turns between
+  if (!(every >= least_every)) every = least_every;
+  if (!(time - began <= most_turns * static_cast<double>(every))) began = time;
+  for (int turns = 0; turns < most_turns && time >= began + every; ++turns) {
     heading += turn;
     turn = random.within({-most_turn, most_turn});
     began += every;

@@ -102,14 +102,17 @@ vec3 Curve::position(float metres) const {
 float Curve::nearest(vec3 position, float from, float to) const {
   if (samples_.size() < 2) return 0.f;
   if (!closed_) from = wrapped(from), to = wrapped(to);
-  float best = from, best_off = flat_distance(position, this->position(from));
-  std::size_t i = segment_at(wrapped(from));
-  float start = from - (wrapped(from) - metres_[i]);  // of sample i, counted as `from` is
-  while (start < to) {
+  // In metres after `from`, since far along a loop metres are rounded to more than a segment; one lap holds
+  // all.
+  const float first = wrapped(from), reach = std::min(to - from, closed_ ? length() : to - from);
+  float best = 0.f, best_off = flat_distance(position, this->position(first));
+  std::size_t i = segment_at(first);
+  float start = metres_[i] - first;  // of sample i
+  for (std::size_t looked_at = 0; start < reach && looked_at <= samples_.size(); ++looked_at) {
     const vec2 corner = flat(samples_[i]), along = flat(samples_[i + 1]) - corner;
     const float span = metres_[i + 1] - metres_[i], square = glm::dot(along, along);
     const float part = square > 0.f ? glm::dot(flat(position) - corner, along) / square : 0.f;
-    const float here = std::clamp(start + glm::clamp(part, 0.f, 1.f) * span, from, to);
+    const float here = std::clamp(start + glm::clamp(part, 0.f, 1.f) * span, 0.f, reach);
     const vec2 there = corner + (span > 0.f ? (here - start) / span : 0.f) * along;
     const float off = glm::length(flat(position) - there);
     if (off < best_off) best = here, best_off = off;
@@ -119,7 +122,7 @@ float Curve::nearest(vec3 position, float from, float to) const {
       i = 0;
     }
   }
-  return best;
+  return from + best;
 }
 
 }  // namespace ambulon

@@ -1,7 +1,7 @@
 #include "ambulon/route/route_service.hpp"
 
 #include <algorithm>
-#include <tuple>
+#include <bit>
 
 namespace ambulon {
 namespace {
@@ -10,13 +10,7 @@ constexpr std::size_t most_at_once = 32;   // searches of a batch
 constexpr std::size_t most_shared = 4096;  // answers out of one search
 constexpr std::size_t kept_requests = 128;
 constexpr std::uint64_t budgets_to_forget = 128;
-
-/// Requests with the same of these have the same goal; those who go round a jam have theirs to themselves.
-auto goal_of(const AskedRoute& asked) {
-  const Spot& to = asked.wish.to;
-  const vec3 at = to.position;
-  return std::tuple(to.layer, to.piece, at.x, at.y, at.z, asked.wish.jam ? asked.order : 0);
-}
+constexpr std::size_t kept_stale = 64;  // in the queue
 
 }  // namespace
 
@@ -31,22 +25,34 @@ RouteTicket RouteService::ask(const RouteRequest& wish) {
   }
   AskedRoute& asked = requests_[number];
   asked.wish = wish;
-  asked.waits = true;
+  asked.waits = asked.held = asked.queued = true;
   asked.ready = false;
   asked.order = ++orders_;
   most_ = std::max(most_, requests_.size() - free_.size());
   ++figures_.asked;
   queue_.push_back(number);
+  std::ranges::push_heap(queue_, [this](std::uint32_t a, std::uint32_t b) { return after(a, b); });
+  if (requests_.size() > by_goal_.size())
+    list_goals_again();
+  else
+    link(asked);
   return RouteTicket(asked);
 }
 
 void RouteService::withdraw(AskedRoute& asked) {
   if (asked.waits) {
     ++figures_.withdrawn;
-    std::erase(queue_, asked.number);
+    ++stale_;
+    unlink(asked);
   }
-  asked.waits = asked.ready = false;
-  free_.push_back(asked.number);
+  asked.waits = asked.ready = asked.held = false;
+  let_go(asked);
+  drop_stale();
+}
+
+/// Frees a request's number when neither a ticket nor the queue has it.
+void RouteService::let_go(AskedRoute& asked) {
+  if (!asked.held && !asked.queued) free_.push_back(asked.number);
 }
 
 RouteTicket& RouteTicket::operator=(RouteTicket&& other) noexcept {
@@ -94,84 +100,151 @@ void RouteService::begin(std::uint64_t work) {
 void RouteService::give_back() {
   const bool idle = free_.size() == requests_.size();
   if (idle && requests_.size() > kept_requests && requests_.size() > 2 * most_) {
-    for (auto* numbers : {&free_, &queue_, &by_goal_, &batch_, &answered_}) {
+    for (auto* numbers : {&free_, &batch_, &answered_}) {
       numbers->clear();
       numbers->shrink_to_fit();
     }
+    queue_.clear();
+    queue_.shrink_to_fit();
+    stale_ = 0;
+    by_goal_.clear();
+    by_goal_.shrink_to_fit();
     requests_ = std::pmr::deque<AskedRoute>(requests_.get_allocator());
     answers_.release();
   }
   most_ = 0;
 }
 
-/// True when request `a` comes before `b`.
-bool RouteService::before(std::uint32_t a, std::uint32_t b) const {
+/// True when request `a` comes after `b`.
+bool RouteService::after(std::uint32_t a, std::uint32_t b) const {
   const AskedRoute &one = requests_[a], &other = requests_[b];
   const double due = one.wish.time - one.wish.priority, others_due = other.wish.time - other.wish.priority;
-  return due != others_due ? due < others_due : one.order < other.order;
+  return due != others_due ? due > others_due : one.order > other.order;
 }
 
-/// Puts those who wait in turn, and finds those with the same goal.
-void RouteService::line_up() {
-  const auto in_turn = [this](std::uint32_t a, std::uint32_t b) { return before(a, b); };
-  std::ranges::sort(queue_, in_turn);
-  by_goal_ = queue_;
-  std::ranges::sort(by_goal_, [this](std::uint32_t a, std::uint32_t b) {
-    const auto one = goal_of(requests_[a]), other = goal_of(requests_[b]);
-    return one != other ? one < other : before(a, b);
+/// Takes the first request out of the queue; it may no longer wait.
+std::uint32_t RouteService::take_first() {
+  std::ranges::pop_heap(queue_, [this](std::uint32_t a, std::uint32_t b) { return after(a, b); });
+  const std::uint32_t number = queue_.back();
+  queue_.pop_back();
+  AskedRoute& asked = requests_[number];
+  asked.queued = false;
+  if (!asked.waits) --stale_;
+  let_go(asked);
+  ++figures_.looked_at;
+  return number;
+}
+
+/// Takes those that no longer wait out of the queue when they are more than those that do.
+void RouteService::drop_stale() {
+  if (stale_ <= kept_stale || 2 * stale_ <= queue_.size()) return;
+  std::erase_if(queue_, [this](std::uint32_t number) {
+    AskedRoute& asked = requests_[number];
+    if (asked.waits) return false;
+    asked.queued = false;
+    let_go(asked);
+    return true;
   });
-  for (std::size_t run = 0, end = 0; run < by_goal_.size(); run = end) {
-    const auto goal = goal_of(requests_[by_goal_[run]]);
-    while (end < by_goal_.size() && goal_of(requests_[by_goal_[end]]) == goal) ++end;
-    for (std::size_t i = run; i < end; ++i) {
-      requests_[by_goal_[i]].run = run;
-      requests_[by_goal_[i]].run_end = end;
-    }
+  std::ranges::make_heap(queue_, [this](std::uint32_t a, std::uint32_t b) { return after(a, b); });
+  stale_ = 0;
+}
+
+/// The list of the requests whose goal has the same hash.
+std::uint32_t& RouteService::goal_list(const RouteRequest& wish) {
+  const vec3 at = wish.to.position;
+  std::uint64_t sum = wish.to.layer;
+  for (const std::uint32_t part : {wish.to.piece, std::bit_cast<std::uint32_t>(at.x),
+                                   std::bit_cast<std::uint32_t>(at.y), std::bit_cast<std::uint32_t>(at.z)})
+    sum = (sum ^ part) * 0x9e3779b97f4a7c15 + (sum >> 29U);
+  return by_goal_[(sum ^ (sum >> 32U)) & (by_goal_.size() - 1)];
+}
+
+/// Those that go round a jam are in no list: each is searched for alone.
+void RouteService::link(AskedRoute& asked) {
+  if (asked.wish.jam) return;
+  std::uint32_t& first = goal_list(asked.wish);
+  asked.after = none;
+  if (first == none) {
+    first = asked.before = asked.number;
+  } else {
+    asked.before = requests_[first].before;
+    requests_[asked.before].after = asked.number;
+    requests_[first].before = asked.number;
   }
+}
+
+void RouteService::unlink(AskedRoute& asked) {
+  if (asked.wish.jam) return;
+  std::uint32_t& first = goal_list(asked.wish);
+  if (first == asked.number)
+    first = asked.after;
+  else
+    requests_[asked.before].after = asked.after;
+  if (first != none) requests_[asked.after == none ? first : asked.after].before = asked.before;
+}
+
+/// Makes the hash table larger when there are more requests than lists.
+void RouteService::list_goals_again() {
+  if (requests_.size() <= by_goal_.size()) return;
+  std::size_t lists = 64;
+  while (lists < 2 * requests_.size()) lists *= 2;
+  by_goal_.assign(lists, none);
+  std::pmr::vector<std::uint32_t> waiting(&answers_);
+  for (const AskedRoute& asked : requests_)
+    if (asked.waits) waiting.push_back(asked.number);
+  std::ranges::sort(waiting, {}, [this](std::uint32_t number) { return requests_[number].order; });
+  for (const std::uint32_t number : waiting) link(requests_[number]);
 }
 
 std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double time, const Jobs& jobs) {
   answered_.clear();
   if (queue_.empty() || !any_left()) return answered_;
-  line_up();
+  ++serves_;
   // As many at once as the budget may be enough for, going by what searches took so far.
   const std::uint64_t each = figures_.work / std::max<std::uint64_t>(1, figures_.answered) + 1;
-  for (const std::uint32_t number : queue_) {
-    if (!any_left()) break;
-    const AskedRoute& request = requests_[number];
-    if (!request.waits) continue;  // it was answered together with another one
-    if (request.run_end > request.run + 1 && share(ground, request.run, request.run_end, time)) continue;
+  while (any_left() && !queue_.empty()) {
+    const std::uint32_t number = take_first();
+    // It may have been withdrawn, or answered together with another one.
+    if (!requests_[number].waits || share(ground, number, time)) continue;
     batch_.push_back(number);
     const std::uint64_t fits = unlimited_ ? most_at_once : static_cast<std::uint64_t>(left_) / each;
     if (batch_.size() >= std::min<std::uint64_t>(most_at_once, fits)) search(ground, jobs, time);
   }
   search(ground, jobs, time);
-  std::erase_if(queue_, [this](std::uint32_t number) { return !requests_[number].waits; });
+  drop_stale();
   std::ranges::sort(answered_);
   answered_.erase(std::ranges::unique(answered_).begin(), answered_.end());
   return answered_;
 }
 
-/// Answers those of a run that wait, up to so many, out of one search; false when that would take longer.
-bool RouteService::share(const Ground& ground, std::size_t first, std::size_t end, double time) {
-  const auto run = std::span(by_goal_).subspan(first, end - first);
-  const Spot& to = requests_[run[0]].wish.to;
+/// Answers a request and others with its goal that wait, up to so many, out of one search; false when that
+/// would take longer.
+bool RouteService::share(const Ground& ground, std::uint32_t number, double time) {
+  if (requests_[number].wish.jam) return false;
+  const Spot to = requests_[number].wish.to;
+  if (requests_[number].declined == serves_) return false;
+  std::pmr::vector<std::uint32_t> run(1, number, &answers_);
+  for (std::uint32_t other = goal_list(requests_[number].wish); other != none && run.size() < most_shared;
+       other = requests_[other].after) {
+    ++figures_.looked_at;
+    const Spot& its = requests_[other].wish.to;
+    if (other != number && its.layer == to.layer && its.piece == to.piece && its.position == to.position)
+      run.push_back(other);
+  }
+  if (run.size() < 2) return false;
   std::pmr::vector<Spot> from(&answers_);
   std::pmr::vector<Route*> ways(&answers_);
-  for (const std::uint32_t number : run) {
-    AskedRoute& request = requests_[number];
-    if (!request.waits || from.size() == most_shared) continue;
-    from.push_back(request.wish.from);
-    ways.push_back(&request.way);
+  for (const std::uint32_t each : run) {
+    from.push_back(requests_[each].wish.from);
+    ways.push_back(&requests_[each].way);
   }
   if (!ground.shares_routes(to, from)) {
-    for (const std::uint32_t number : run) requests_[number].run_end = first;  // and not ask for each again
+    for (const std::uint32_t each : run) requests_[each].declined = serves_;  // and not ask for each again
     return false;
   }
   ground.routes_to(to, from, ways);
-  std::size_t left = from.size();
-  for (const std::uint32_t number : run)
-    if (left > 0 && requests_[number].waits) finish(number, time), --left;
+  for (const std::uint32_t each : run) finish(each, time);
+  stale_ += run.size() - 1;  // all but the first are still in the queue
   figures_.shared += from.size();
   return true;
 }
@@ -192,6 +265,7 @@ void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
 
 void RouteService::finish(std::uint32_t number, double time) {
   AskedRoute& request = requests_[number];
+  unlink(request);
   request.waits = false;
   request.ready = true;
   answered_.push_back(request.wish.asker);

@@ -187,6 +187,7 @@ void keep_clear(const Ground& ground, const Body& body, float metres, Route& rou
 }
 
 void round_bends(const Ground& ground, const Body& body, float radius, Route& route) {
+  if (route.bends.empty() || !(radius > 0.f)) return;
   const Walker walker(ground, body);
   std::pmr::vector<vec3> rounded(route.bends.get_allocator()), arc(route.bends.get_allocator());
   rounded.push_back(route.bends.front());

@@ -202,6 +202,7 @@ TEST(Flocking, ObstaclesAheadArePassedOnTheWiderSideAndOthersAreLeftAlone) {
   };
   EXPECT_LT(wish({3, 0.2f}).velocity.y, 0);  // it lies to the left
   EXPECT_GT(wish({3, -0.2f}).velocity.y, 0);
+  EXPECT_LT(wish({3, 0}).velocity.y, 0);  // head on it keeps to its right, as avoidance does
   EXPECT_GT(wish({1.5f, 0}).urgency, wish({3, 0}).urgency);
   EXPECT_EQ(wish({3, 1.1f}).urgency, 0.f);          // aside
   EXPECT_EQ(wish({-2, 0}).urgency, 0.f);            // behind

@@ -5,18 +5,15 @@
 
 #include <glm/common.hpp>
 
+#include "ambulon/base/tolerance.hpp"
 #include "ambulon/base/vec.hpp"
 
 namespace ambulon {
 
-/// Metres by which a point may lie outside of a circle around `centre` and still count as on its
-/// edge: more than rounding makes of a step that was cut there.
-inline float hair(vec2 centre) { return 1e-4f + 1e-6f * (std::abs(centre.x) + std::abs(centre.y)); }
-
 /// True when the way from `was` to `now` touches the circle of `radius` metres around `centre`.
 inline bool came_by(vec2 was, vec2 now, vec2 centre, float radius) {
   const vec2 way = now - was, offset = centre - was;
-  const float reach = radius + hair(centre);
+  const float reach = radius + tolerance::arrival_metres(centre);
   const vec2 nearest = offset - nearest_on(vec2(0.f), way, offset);
   return glm::dot(nearest, nearest) <= reach * reach;
 }
@@ -25,7 +22,7 @@ inline bool came_by(vec2 was, vec2 now, vec2 centre, float radius) {
 /// circle; 1 when it does not, or begins inside.
 inline float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
   const vec2 offset = from - centre;
-  const float inside = radius + hair(centre), square = glm::dot(offset, offset);
+  const float inside = radius + tolerance::arrival_metres(centre), square = glm::dot(offset, offset);
   const float a = glm::dot(way, way), b = glm::dot(offset, way), c = square - radius * radius;
   if (square <= inside * inside || b >= 0.f || a == 0.f) return 1.f;
   if (c >= -2.f * b) return 1.f;  // out of reach: spares most steps the square root

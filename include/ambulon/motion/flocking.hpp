@@ -32,7 +32,7 @@ Wish alignment(std::span<const Neighbour> neighbours, float speed);
 Wish cohesion(std::span<const Neighbour> neighbours, float distance, float speed);
 
 /// Goes aside of what it would run into within `seconds` (> 0) of walking straight on at its present
-/// velocity: to the side on which it would pass more widely.
+/// velocity: to the side on which it would pass more widely, to its right when head on.
 Wish avoid_obstacles(const Motion& motion, float radius, std::span<const Neighbour> obstacles, float seconds,
                      float speed);
 

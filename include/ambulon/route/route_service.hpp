@@ -65,6 +65,7 @@ struct RouteFigures {
   std::uint64_t withdrawn = 0;  ///< of them, before there was an answer
   std::uint64_t shared = 0;     ///< answered out of one search that many with the same goal had in common
   std::uint64_t work = 0;       ///< pieces of ground looked on from, and 1 for each answer
+  std::uint64_t looked_at = 0;  ///< requests looked at to find those that are next
   double waited = 0;            ///< seconds that those answered waited, in all
   double longest_wait = 0;      ///< seconds that one of them waited at the most
 
@@ -101,9 +102,17 @@ class RouteService {
  private:
   friend class RouteTicket;
   void withdraw(AskedRoute& asked);
-  bool before(std::uint32_t a, std::uint32_t b) const;
-  void line_up();
-  bool share(const Ground& ground, std::size_t first, std::size_t end, double time);
+  static constexpr std::uint32_t none = ~std::uint32_t{0};
+
+  bool after(std::uint32_t a, std::uint32_t b) const;
+  void let_go(AskedRoute& asked);
+  std::uint32_t take_first();
+  void drop_stale();
+  std::uint32_t& goal_list(const RouteRequest& wish);
+  void link(AskedRoute& asked);
+  void list_goals_again();
+  void unlink(AskedRoute& asked);
+  bool share(const Ground& ground, std::uint32_t number, double time);
   void search(const Ground& ground, const Jobs& jobs, double time);
   void finish(std::uint32_t number, double time);
   void give_back();
@@ -111,10 +120,13 @@ class RouteService {
 
   std::pmr::synchronized_pool_resource answers_;  // for ways, which are written on many threads
   std::pmr::deque<AskedRoute> requests_;          // a deque, so that they stay where they are
-  // All of them numbers of requests.
-  std::pmr::vector<std::uint32_t> free_;
-  std::pmr::vector<std::uint32_t> queue_;     // those that wait, in turn
-  std::pmr::vector<std::uint32_t> by_goal_;   // the same, those with the same goal together
+  std::pmr::vector<std::uint32_t> free_;          // numbers of requests
+  std::pmr::vector<std::uint32_t> queue_;         // requests that wait, and some that no longer do: a heap
+  std::size_t stale_ = 0;                         // in the queue, that no longer wait
+  /// A hash table: the first of the requests that wait, in the order in which they were asked, for goals with
+  /// the same hash.
+  std::pmr::vector<std::uint32_t> by_goal_;
+  std::uint64_t serves_ = 0;
   std::pmr::vector<std::uint32_t> batch_;     // to be searched for together
   std::pmr::vector<std::uint32_t> answered_;  // who asked
   std::int64_t left_ = 0;                     // of the budget; below 0: to be taken from the next one
@@ -129,10 +141,13 @@ class RouteService {
 struct AskedRoute {
   RouteService* service = nullptr;
   std::uint32_t number = 0;
-  bool waits = false;
-  bool ready = false;
-  std::uint64_t order = 0;           // among all that were ever asked
-  std::size_t run = 0, run_end = 0;  // among those in line by goal, of those with its goal
+  bool waits = false;                   // for an answer
+  bool ready = false;                   // with an answer
+  bool held = false;                    // by a ticket
+  bool queued = false;                  // so its number must not be used again
+  std::uint64_t order = 0;              // among all that were ever asked
+  std::uint32_t before = 0, after = 0;  // in the list of its goal's hash; the last one comes before the first
+  std::uint64_t declined = 0;  // the call of `serve` in which one search for all would have taken longer
   RouteRequest wish;
   Route way;
 };

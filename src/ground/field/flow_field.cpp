@@ -6,6 +6,7 @@
 #include <limits>
 #include <numbers>
 
+#include "ambulon/base/tolerance.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
@@ -13,7 +14,6 @@ namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
 constexpr double blocked = -1;  // instead of a distance
-constexpr double hair = 1e-9;   // cells: what gets nearer by less is not told on
 constexpr int near = 4;         // cells around a goal whose distances are measured straight
 constexpr double aslant = std::numbers::sqrt2;
 constexpr std::array<Cell, 4> sides = {{{1, 0}, {0, 1}, {-1, 0}, {0, -1}}};
@@ -163,7 +163,7 @@ void FlowField::spread() {
       const auto at = static_cast<std::size_t>(to);
       const double found = across(cells_[static_cast<std::size_t>(side)],
                                   cells_[static_cast<std::size_t>(corner)], cost_of(at));
-      if (found >= cells_[at] - hair) return;
+      if (found >= cells_[at] - tolerance::path_cells) return;
       cells_[at] = found;
       nearest_[at] = nearest_[static_cast<std::size_t>(here)];
       open_.push(found, found, static_cast<std::uint32_t>(to));
@@ -190,7 +190,7 @@ void FlowField::spread() {
 /// Offers a distance that is not known by way of another cell.
 void FlowField::offer(Cell cell, double cells, std::uint16_t goal) {
   const std::uint32_t at = index(cell);
-  if (cells >= cells_[at] - hair) return;
+  if (cells >= cells_[at] - tolerance::path_cells) return;
   cells_[at] = cells;
   nearest_[at] = goal;
   open_.push(cells, cells, at);
@@ -308,7 +308,7 @@ void FlowField::forget_beyond(CellBox box) {
         const Cell to = cell + Cell{x, y};
         if (!cells.free(to)) continue;
         const double now = at(to);
-        if (now != far && !sown(to) && estimate(to).cells > now + 2 * hair) forget(to);
+        if (now != far && !sown(to) && estimate(to).cells > now + 2 * tolerance::path_cells) forget(to);
       }
   }
 }

@@ -4,13 +4,13 @@
 #include <cmath>
 #include <limits>
 
+#include "ambulon/base/tolerance.hpp"
+
 namespace ambulon {
 namespace {
 
-constexpr double rounding = 1.5;   // millimetres beyond its sides that a facet is taken for
-constexpr double least_width = 5;  // millimetres of a facet whose plane is believed
-constexpr int most_bins = 32;      // to a side
-constexpr double each_bin = 2;     // facets, about
+constexpr int most_bins = 32;   // to a side
+constexpr double each_bin = 2;  // facets, about
 
 /// Millimetres from a point to the facet, seen from above; 0 inside.
 double off(const FloorSurface::Facet& facet, dvec2 at) {
@@ -42,7 +42,7 @@ double height_at(const FloorSurface::Facet& facet, dvec2 at) {
   std::size_t longest = glm::dot(ways[1], ways[1]) > glm::dot(ways[0], ways[0]) ? 1 : 0;
   if (glm::dot(ways[2], ways[2]) > glm::dot(ways[longest], ways[longest])) longest = 2;
   const double square = glm::dot(ways[longest], ways[longest]);
-  if (whole * whole < least_width * least_width * square) {
+  if (whole * whole < tolerance::plane_mm * tolerance::plane_mm * square) {
     const double part = glm::dot(at - to_vec(facet.corners[longest]), ways[longest]) / square;
     return facet.heights[longest] + part * (facet.heights[(longest + 1) % 3] - facet.heights[longest]);
   }
@@ -58,10 +58,10 @@ FloorSurface::FloorSurface(const Square& square, std::vector<Facet> facets)
   std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;
   for (std::uint32_t facet = 0; facet < facets_.size(); ++facet) {
     const auto [low, high] = box_of(facets_[facet]);
-    for (int row = place(low.y - rounding - square_.low.y); row <= place(high.y + rounding - square_.low.y);
-         ++row)
-      for (int column = place(low.x - rounding - square_.low.x);
-           column <= place(high.x + rounding - square_.low.x); ++column)
+    for (int row = place(low.y - tolerance::beside_facet_mm - square_.low.y);
+         row <= place(high.y + tolerance::beside_facet_mm - square_.low.y); ++row)
+      for (int column = place(low.x - tolerance::beside_facet_mm - square_.low.x);
+           column <= place(high.x + tolerance::beside_facet_mm - square_.low.x); ++column)
         placed.emplace_back(bin(column, row), facet);
   }
   bins_ = Bins(static_cast<std::size_t>(across_) * static_cast<std::size_t>(across_), std::move(placed));
@@ -77,7 +77,7 @@ double FloorSurface::height(dvec2 at) const {
          nearest = std::numeric_limits<double>::infinity(), beside = 0;
   const auto look_at = [&](const Facet& facet) {
     const double here = off(facet, at);
-    if (here <= rounding)
+    if (here <= tolerance::beside_facet_mm)
       highest = std::max(highest, height_at(facet, at));
     else if (here < nearest)
       nearest = here, beside = height_at(facet, at);

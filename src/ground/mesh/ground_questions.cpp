@@ -6,6 +6,7 @@
 
 #include <glm/common.hpp>
 
+#include "ambulon/base/tolerance.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "millimetres.hpp"
@@ -24,8 +25,8 @@ std::optional<double> met(dvec3 from, dvec3 way, const std::array<dvec3, 3>& cor
   const dvec3 off = from - corners[0], along = glm::cross(off, a);
   const double u = glm::dot(off, across) / whole, v = glm::dot(way, along) / whole;
   const double part = glm::dot(b, along) / whole;
-  constexpr double hair = 1e-9;  // or it would slip through between two triangles
-  const bool inside = u >= -hair && v >= -hair && u + v <= 1 + hair && part >= 0;
+  const bool inside = u >= -tolerance::beside_triangle_part && v >= -tolerance::beside_triangle_part &&
+                      u + v <= 1 + tolerance::beside_triangle_part && part >= 0;
   return inside ? std::optional(part) : std::nullopt;
 }
 

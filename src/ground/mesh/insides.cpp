@@ -4,6 +4,7 @@
 
 #include <clipper.hpp>
 
+#include "ambulon/base/tolerance.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
 
 #include "region.hpp"
@@ -14,7 +15,6 @@ namespace {
 using ClipperLib::Path, ClipperLib::Paths;
 
 constexpr double sky = 1e12;     // millimetres
-constexpr double sliver = 1;     // millimetres
 constexpr double per_unit = 32;  // units of the areas that are put together, to a millimetre
 
 /// Areas in units around the middle of a region, so that numbers stay small.
@@ -64,7 +64,7 @@ Paths combined(ClipperLib::ClipType type, const Paths& one, const Paths& other,
 /// little beyond the facet, so that rounding leaves no sliver along a side.
 ConvexPart part_over(const Piece& piece, const FloorSurface::Facet& floor, double above) {
   ConvexPart part = piece.part;
-  keep_over(part, floor, sliver);
+  keep_over(part, floor, tolerance::sliver_mm);
   keep_between(part, floor, above, sky);
   return part;
 }
@@ -97,7 +97,7 @@ void add_below(const Region& region, const Areas& areas, const Piece& floor,
 /// 2. Or the shell begins below a body's step and holds all that is above it.
 void add_inside(const Region& region, const Areas& areas, const Piece& floor,
                 std::span<const std::uint32_t> over, Paths& inside) {
-  add_below(region, areas, floor, over, rounding, true, inside);
+  add_below(region, areas, floor, over, survey_mm, true, inside);
   const bool hangs_low = std::ranges::any_of(over, [&](std::uint32_t j) {
     const Piece& piece = region.pieces[j];
     return !piece.up && piece.box.lowest < floor.box.highest + region.step;
@@ -113,7 +113,7 @@ bool narrow(const Triangulation& triangulation, std::size_t triangle) {
   double longest = 0;
   for (std::size_t i = 0; i < 3; ++i)
     longest = std::max(longest, glm::distance(to_vec(corner(i)), to_vec(corner(i + 1))));
-  return static_cast<double>(turn(corner(0), corner(1), corner(2))) < sliver * longest;
+  return static_cast<double>(turn(corner(0), corner(1), corner(2))) < tolerance::sliver_mm * longest;
 }
 
 /// Adds the piece's facet without an area, as triangles of its own.
@@ -150,10 +150,10 @@ bool leave_out_insides(Region& region) {
     const Piece& floor = region.pieces[i];
     if (!floor.floor) continue;
     over.clear();
-    region.places->each_near(floor.box, -rounding, [&](std::uint32_t j) {
+    region.places->each_near(floor.box, -survey_mm, [&](std::uint32_t j) {
       const Piece& piece = region.pieces[j];
       if (j != i && piece.shell != Piece::no_shell && can_be_seen(piece.facet) &&
-          piece.box.highest > floor.box.lowest + rounding)
+          piece.box.highest > floor.box.lowest + survey_mm)
         over.push_back(j);
     });
     std::ranges::sort(over, {}, [&](std::uint32_t j) { return std::pair(region.pieces[j].shell, j); });

@@ -2,14 +2,14 @@
 
 #include <tuple>
 
+#include "ambulon/base/tolerance.hpp"
+
 #include "region.hpp"
 
 namespace ambulon {
 namespace {
 
 using Facet = FloorSurface::Facet;
-
-constexpr double touching = 1e-4;  // millimetres; slits of slanted sides are narrower than a millimetre
 
 /// Stretches of a line, as parts of it.
 class Stretches {
@@ -119,7 +119,7 @@ bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
       way, {}, [&](const SpacePoint& point) { return glm::dot(point.at, along); });
   const SpacePoint a = *first, b = *last;
   const double length = glm::distance(a.at, b.at), grown_by = 0.5 * region.slit;
-  if (length < rounding) return false;
+  if (length < survey_mm) return false;
   Stretches covered, touched;
   const auto beside = [&](const SpacePoint& end, double aside) {
     return SpacePoint{end.at - aside * line.inward, end.height};
@@ -132,15 +132,15 @@ bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
       stretches.add(from, to);
     };
     add(covered, grown_by + 1, grown_by, -region.step, region.step);
-    add(touched, touching, 0, -region.step, region.step);
+    add(touched, tolerance::touching_mm, 0, -region.step, region.step);
     add(covered, 0, 0.5, 1, region.tall),
-        add(touched, 0, touching, 1, region.tall);  // that one is walked on there
+        add(touched, 0, tolerance::touching_mm, 1, region.tall);  // that one is walked on there
   });
   covered.each_gap([&](double from, double to) {
     if ((to - from) * length < 1e-3) return;
     from = std::max(0.0, from - grown_by / length), to = std::min(1.0, to + grown_by / length);
     touched.add(from, to);
-    if ((to - from) * length < rounding) return;
+    if ((to - from) * length < survey_mm) return;
     const SpacePoint ends[] = {{a.at + from * (b.at - a.at)}, {a.at + to * (b.at - a.at)}};
     blocked.push_back(grown(ends, region.radius));
   });

@@ -7,17 +7,16 @@
 #include <glm/common.hpp>
 
 #include "ambulon/base/assert.hpp"
+#include "ambulon/base/tolerance.hpp"
 
 #include "millimetres.hpp"
 
 namespace ambulon {
 namespace {
 
-constexpr double same_height = 1;     // millimetres
-constexpr int most_corner_steps = 8;  // from polygon to polygon at one corner: more go round in circles
-constexpr double same_floor = 500;    // millimetres by which a spot may lie above or below its polygon
-// Millimetres by which a straight walk may end beyond an edge that it goes along.
-constexpr double skin = 0.1;
+constexpr double same_height = 1;          // millimetres
+constexpr int most_corner_steps = 8;       // from polygon to polygon at one corner: more go round in circles
+constexpr double same_floor = 500;         // millimetres by which a spot may lie above or below its polygon
 constexpr double same_place = 1e-6;        // millimetres
 constexpr float beyond_edge = 0.01f;       // metres by which a line is closed beyond the edges
 constexpr std::size_t least_sharers = 64;  // of one search with the same goal, when they come from one place
@@ -48,13 +47,13 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
     if (slope >= 0) continue;  // it does not lead out there
     const double length = glm::length(edge);
     const bool open = mesh.sides()[side].across != ConvexMesh::none;
-    if (!open && beyond <= skin * length) continue;
+    if (!open && beyond <= tolerance::along_edge_mm * length) continue;
     const double part = std::max(gone, -cross(edge, start - a) / slope);
     // The line of a side may be met beyond its ends, where another side lies on it; of two that meet there,
     // the nearer.
     const double place = glm::dot(start + part * along - a, edge) / length;
     const double off = std::max({0.0, -place, place - length});
-    if (off > skin) continue;
+    if (off > tolerance::along_edge_mm) continue;
     const bool same =
         exit.side != ConvexMesh::none && std::abs(part - exit.part) < same_place / glm::length(along);
     if (same ? off < off_exit || (off == off_exit && open) : part < exit.part)
@@ -134,7 +133,8 @@ std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot, std::uin
     const double rounding = 2e-7 * (std::abs(at.x) + std::abs(at.y));
     const bool here =
         !level_ || std::abs(mesh.height(spot.piece, nearest) - per_metre * spot.position.z) < same_floor;
-    if (here && glm::distance(nearest, at) <= skin + rounding) return MeshSearch::Place{nearest, spot.piece};
+    if (here && glm::distance(nearest, at) <= tolerance::along_edge_mm + rounding)
+      return MeshSearch::Place{nearest, spot.piece};
   }
   const ConvexMesh::Nearest nearest = mesh.nearest(at, near_height(spot.position.z));
   if (nearest.polygon == ConvexMesh::none) return {};
@@ -233,7 +233,7 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
     if (glm::distance(point, home->at) > reach) continue;
     const MeshSearch::Place there{mesh.nearest_in(chosen, point), chosen};
     const bool near = std::isinf(radius) || ((*loan).search.find(mesh, *home, there, crossings) &&
-                                             (*loan).search.length() <= reach + skin);
+                                             (*loan).search.length() <= reach + tolerance::along_edge_mm);
     if (near) return spot_at(there, around.layer);
   }
   return spot_at(*home, around.layer);
@@ -376,7 +376,7 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
   if (!home) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const MeshSearch::Place& start = *home;
   const dvec2 along = in_mm(way), end = start.at + along;
-  const dvec2 ahead = skin / glm::length(along) * along;
+  const dvec2 ahead = tolerance::along_edge_mm / glm::length(along) * along;
   std::uint32_t polygon = start.polygon;
   double gone = 0;  // part of the way
   int corner_steps = 0;
@@ -391,12 +391,12 @@ Stretch MeshGround::straight(const Spot& from, vec2 way) const {
     const double off_corner =
         std::min(glm::distance(met, mesh.start_of(exit.side)), glm::distance(met, mesh.end_of(exit.side)));
     if (exit.part > gone) corner_steps = 0;
-    if ((exit.part <= gone || across == ConvexMesh::none) && off_corner < skin &&
+    if ((exit.part <= gone || across == ConvexMesh::none) && off_corner < tolerance::along_edge_mm &&
         corner_steps++ < most_corner_steps) {
       // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
       // Bends lie on corners, but for rounding, so it need not be hit exactly.
       ConvexMesh::Wanted beside{
-          .down = same_floor, .up = same_floor, .in_space = false, .within = 0.5 * skin};
+          .down = same_floor, .up = same_floor, .in_space = false, .within = 0.5 * tolerance::along_edge_mm};
       if (level_) beside.height = mesh.height(polygon, met);
       const ConvexMesh::Nearest next = mesh.nearest(met + ahead, beside);
       if (next.polygon != ConvexMesh::none && next.polygon != polygon) {

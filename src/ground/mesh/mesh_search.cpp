@@ -7,17 +7,16 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
+#include "ambulon/base/tolerance.hpp"
+
 namespace ambulon {
 namespace {
 
-constexpr double hair = 1e-5;     // millimetres: what lies closer to a line counts as on it
-constexpr double little = 0.002;  // of the distance, by which estimates may be out of order
-
-/// About the length of a vector, and never more. It is for what is a hair, where it need not be exact; but a
+/// About the length of a vector, and never more. It is for tolerances, where it need not be exact; but a
 /// stretch that is longer than one must not vanish between the rays by its ends.
 double about_length(dvec2 v) { return 0.5 * std::max(std::abs(v.x), std::abs(v.y)); }
 
-bool same(dvec2 a, dvec2 b) { return glm::dot(a - b, a - b) < hair * hair; }
+bool same(dvec2 a, dvec2 b) { return glm::dot(a - b, a - b) < tolerance::on_line_mm * tolerance::on_line_mm; }
 
 /// Where a stretch is cut whose ends lie so far to the left of a line, on different sides of it.
 dvec2 cut(dvec2 a, double of_a, dvec2 b, double of_b) { return a + of_a / (of_a - of_b) * (b - a); }
@@ -82,7 +81,7 @@ void MeshSearch::look_from_start() {
   }
   mesh_->each_pocket_from(to_.polygon, [&](std::uint32_t pocket) { around_goal_.push_back(pocket); });
   std::ranges::sort(around_goal_);
-  little_ = little * glm::distance(from_.at, to_.at);
+  little_ = tolerance::estimate_part * glm::distance(from_.at, to_.at);
   state_ = State::searching;
   const Seen seen{.root = none, .to_root = 0, .parent = none};
   see_everything(mesh_->polygons()[from_.polygon].first, mesh_->polygons()[from_.polygon].count, seen);
@@ -136,7 +135,7 @@ bool MeshSearch::beyond_line(std::uint32_t polygon, dvec2 at) const {
 
 /// True of a node to whose root there is a shorter way.
 bool MeshSearch::overtaken(const Node& node) const {
-  return node.root != none && node.to_root > bends_[node.root].length + hair;
+  return node.root != none && node.to_root > bends_[node.root].length + tolerance::on_line_mm;
 }
 
 /// True when there is a shorter way to all of a node's stretch, by a corner at an end of the side on which it
@@ -150,7 +149,8 @@ bool MeshSearch::shorter_by_corner(const Node& node) const {
     if (side.bend == 0 || side.corner == node.root) return false;
     const Best& corner = bends_[side.corner];
     return corner.search == search_ &&
-           node.to_root + glm::distance(root, far) > corner.length + glm::distance(side.start, far) + hair;
+           node.to_root + glm::distance(root, far) >
+               corner.length + glm::distance(side.start, far) + tolerance::on_line_mm;
   };
   return by(node.side, node.right) || by(mesh_->after(node.side), node.left);
 }
@@ -205,7 +205,8 @@ double MeshSearch::least_by(dvec2 root, dvec2 left, dvec2 right) const {
   const dvec2 along = right - left;
   const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left),
                square = glm::dot(along, along);
-  if (of_root * of_root < hair * hair * square) {  // it lies on the line of the stretch
+  if (of_root * of_root <
+      tolerance::on_line_mm * tolerance::on_line_mm * square) {  // it lies on the line of the stretch
     const dvec2 nearest = nearest_on(left, right, root);
     return glm::distance(root, nearest) + glm::distance(nearest, to_.at);
   }
@@ -223,7 +224,8 @@ dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal) {
   const dvec2 along = right - left;
   const double of_root = cross(along, root - left), of_goal = cross(along, goal - left),
                square = glm::dot(along, along);
-  if (of_root * of_root < hair * hair * square) return nearest_on(left, right, root);
+  if (of_root * of_root < tolerance::on_line_mm * tolerance::on_line_mm * square)
+    return nearest_on(left, right, root);
   // A goal on the same side as the root is as far as its image beyond the line.
   const bool same_side = of_root * of_goal > 0;
   if (same_side) goal -= 2 * of_goal / square * dvec2(-along.y, along.x);
@@ -236,7 +238,7 @@ dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal) {
 /// it may be surrounded by polygons.
 bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
   Best& turned = turned_[end];
-  if (turned.search == search_ && seen.to_root > turned.length - hair) return false;
+  if (turned.search == search_ && seen.to_root > turned.length - tolerance::on_line_mm) return false;
   turned = {seen.to_root, search_};
   return true;
 }
@@ -249,9 +251,9 @@ bool MeshSearch::leads_nowhere(std::uint32_t pocket) const {
 /// A stretch of a side of the polygon in hand, of which nothing lies beyond the line.
 void MeshSearch::push_cut(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const double of_left = side_ * line_->left_of(left), of_right = side_ * line_->left_of(right);
-  if (std::max(of_left, of_right) < hair) return;
-  note(of_left < -hair ? cut(left, of_left, right, of_right) : left,
-       of_right < -hair ? cut(right, of_right, left, of_left) : right, side, seen);
+  if (std::max(of_left, of_right) < tolerance::on_line_mm) return;
+  note(of_left < -tolerance::on_line_mm ? cut(left, of_left, right, of_right) : left,
+       of_right < -tolerance::on_line_mm ? cut(right, of_right, left, of_left) : right, side, seen);
 }
 
 void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
@@ -286,7 +288,7 @@ bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
   seen.to_root += glm::distance(root_of(seen.root), end);
   seen.root = corner;
   Best& bend = bends_[corner];
-  if (bend.search == search_ && seen.to_root > bend.length + hair) return false;
+  if (bend.search == search_ && seen.to_root > bend.length + tolerance::on_line_mm) return false;
   if (bend.search != search_ || seen.to_root < bend.length) bend = {seen.to_root, search_};
   return true;
 }
@@ -299,11 +301,12 @@ void MeshSearch::expand(std::uint32_t number) {
   see_crossings(mesh_->sides()[node.side].polygon, straight, &node);
   const std::uint32_t first = mesh_->after(node.side);
   const dvec2 start = mesh_->start_of(node.side), along = mesh_->end_of(node.side) - start;
-  if (cross(along, root - start) <= -hair * about_length(along)) return look_through(node, straight);
+  if (cross(along, root - start) <= -tolerance::on_line_mm * about_length(along))
+    return look_through(node, straight);
   // The root lies on the line of the side: on the stretch itself, or beyond one of its ends.
   const std::uint32_t count = mesh_->polygons()[mesh_->sides()[node.side].polygon].count - 1;
   const dvec2 nearest = nearest_on(node.left, node.right, root);
-  if (glm::distance(nearest, root) < hair)
+  if (glm::distance(nearest, root) < tolerance::on_line_mm)
     see_everything(first, count, straight);
   else if (nearest == node.left ? bends_at(node.left, node.side, left) : bends_at(node.right, first, right))
     see_everything(first, count, nearest == node.left ? left : right);
@@ -315,7 +318,8 @@ void MeshSearch::expand(std::uint32_t number) {
 void MeshSearch::look_through(const Node& node, const Seen& straight) {
   const dvec2 root = root_of(node.root);
   const dvec2 by_left = node.left - root, by_right = node.right - root;
-  const double left_hair = hair * about_length(by_left), right_hair = hair * about_length(by_right);
+  const double left_hair = tolerance::on_line_mm * about_length(by_left),
+               right_hair = tolerance::on_line_mm * about_length(by_right);
   Seen left = straight, right = straight;
   const bool round_left = bends_at(node.left, node.side, left),
              round_right = bends_at(node.right, mesh_->after(node.side), right);

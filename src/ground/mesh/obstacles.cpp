@@ -23,7 +23,7 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
   const Facet& facet = region.pieces[of].facet;
   const Box& box = region.pieces[of].box;
   std::vector<std::uint32_t> covering;
-  region.places->each_near(box_of(parts[0]), rounding, [&](std::uint32_t j) {
+  region.places->each_near(box_of(parts[0]), survey_mm, [&](std::uint32_t j) {
     const Box& other = region.pieces[j].box;
     if (j != of && region.same_floor(j, of) && other.highest > box.lowest &&
         other.lowest < box.highest + region.tall)
@@ -39,7 +39,7 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
     for (ConvexPart& part : parts) {
       split(part, higher, rest);
       split(part, [&](const SpacePoint& point) { return region.tall - higher(point); }, rest);
-      if (!part.empty()) add_beside(std::move(part), other, rounding + 1, rest);
+      if (!part.empty()) add_beside(std::move(part), other, survey_mm + 1, rest);
     }
     std::swap(parts, rest);
   }
@@ -53,7 +53,7 @@ void add_walls(const Region& region, std::vector<Wall>& walls, Outlines& blocked
     dvec2 to = walls[i].to;
     for (end = i + 1; end < walls.size() && walls[end].of == walls[i].of; ++end) {
       const Wall& next = walls[end];
-      if (before(to, next.from) && glm::distance(next.from, to) > 2 * rounding) break;
+      if (before(to, next.from) && glm::distance(next.from, to) > 2 * survey_mm) break;
       if (before(to, next.to)) to = next.to;
     }
     const SpacePoint ends[] = {{walls[i].from}, {to}};
@@ -70,7 +70,7 @@ void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, O
   for (const std::uint32_t i : floor) {
     const Piece& below = region.pieces[i];
     standing.clear();
-    region.places->each_near(below.box, rounding, [&](std::uint32_t j) {
+    region.places->each_near(below.box, survey_mm, [&](std::uint32_t j) {
       const Box& box = region.pieces[j].box;
       if (box.highest > below.box.lowest + region.step && box.lowest < below.box.highest + region.tall &&
           !region.same_floor(i, j))
@@ -78,7 +78,7 @@ void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, O
     });
     for (const std::uint32_t j : standing) {
       ConvexPart part = region.pieces[j].part;
-      keep_over(part, below.facet, rounding);
+      keep_over(part, below.facet, survey_mm);
       keep_between(part, below.facet, region.step, region.tall);
       if (part.empty()) continue;
       parts.clear();

@@ -7,13 +7,14 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/base/tolerance.hpp"
 #include "ambulon/ground/mesh/patch.hpp"
 
 #include "convex_part.hpp"
 
 namespace ambulon {
 
-constexpr double rounding = 2;  // millimetres, by which the survey lets things be off
+using tolerance::survey_mm;
 
 /// The upright box, seen from above, and the heights between which something lies.
 struct Box {

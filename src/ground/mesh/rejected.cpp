@@ -33,7 +33,7 @@ void add(Rejection why, const Outlines& outlines, const FloorSurface* surface,
 
 /// What of `standing`, where a mere point can be, a body does not cover wherever its middle is in `free`.
 Outlines narrow(const Outlines& standing, const Outlines& free, double radius) {
-  return without_slivers(without(standing, offset(free, radius + rounding)),
+  return without_slivers(without(standing, offset(free, radius + survey_mm)),
                          std::max(least_width, of_corners * radius));
 }
 

@@ -346,6 +346,7 @@ std::unique_ptr<MeshGround::Layer> MeshGround::layer_from(ByteReader& in, BodySi
   size = {.radius = metres(50), .height = metres(100), .step_up = metres(100)};
   size.jump_up = metres(100), size.drop_down = metres(1000), size.leap = metres(100);
   const PatchGrid grid = grid_from(in);
+  in.check(grid.size > 0 || !of_level());
   if (in.failed()) return nullptr;
   std::vector<std::vector<Square>> squares(grid.count());
   std::vector<std::vector<FloorPart>> free;

@@ -25,7 +25,7 @@ Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
   region_.radius = std::max(least_radius, body.radius * 1000.0);
   region_.step = body.step_up * 1000.0 + 1;
   region_.tall = std::max(body.height * 1000.0, region_.step + 1) - 1;
-  region_.slit = gap_ + 2 * rounding;
+  region_.slit = gap_ + 2 * survey_mm;
 }
 
 void Surveyor::look(const Square& square,
@@ -126,12 +126,12 @@ bool Surveyor::above_itself() {
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) {
     if (!region_.pieces[i].floor) continue;
     bool found = false;
-    region_.places->each_near(region_.pieces[i].box, -rounding, [&](std::uint32_t j) {
+    region_.places->each_near(region_.pieces[i].box, -survey_mm, [&](std::uint32_t j) {
       if (found || !region_.pieces[j].floor || region_.group[i] != region_.group[j] ||
           region_.pieces[i].box.highest < region_.pieces[j].box.lowest + region_.tall)
         return;
       ConvexPart shared = region_.pieces[i].part;
-      keep_over(shared, region_.pieces[j].facet, -rounding);
+      keep_over(shared, region_.pieces[j].facet, -survey_mm);
       keep_between(shared, region_.pieces[j].facet, region_.tall, 1e12);
       found = !shared.empty();
     });

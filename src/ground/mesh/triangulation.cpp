@@ -71,7 +71,7 @@ Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoin
   PlanPoint low{0, 0}, high{0, 0};
   if (!points.empty()) low = high = points[0];
   for (const PlanPoint p : points) {
-    if (std::abs(p.x) > PlanPoint::most || std::abs(p.y) > PlanPoint::most)
+    if (p.x < -PlanPoint::most || p.x > PlanPoint::most || p.y < -PlanPoint::most || p.y > PlanPoint::most)
       return problem(
           fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
                       p.x / 1000.0, p.y / 1000.0, PlanPoint::most / 1'000'000));
@@ -244,55 +244,82 @@ void Triangulation::legalize() {
 
 // --- Sides that must stay ----------------------------------------------------------------------
 
-/// Calls `visit(Side)` with each side that leaves a point, until it answers false: around it to the left, and
-/// at a corner of the square, where that comes to an end, then to the right.
-template <class Visit>
-void Triangulation::around(std::uint32_t vertex, Visit&& visit) const {
-  const std::uint32_t first = triangle_of_[vertex];
-  const auto place_in = [&](std::uint32_t triangle) {
-    const auto& corners = triangles_[triangle].corners;
-    return corners[0] == vertex ? 0U : corners[1] == vertex ? 1U : 2U;
-  };
-  std::uint32_t at = first;
-  do {
-    const std::uint32_t i = place_in(at);
-    if (!visit(Side{at, i})) return;
-    at = triangles_[at].beyond[before(i)];
-  } while (at != first && at != none);
-  if (at == first) return;
-  for (at = triangles_[first].beyond[place_in(first)]; at != none; at = triangles_[at].beyond[place_in(at)])
-    if (!visit(Side{at, place_in(at)})) return;
+/// The sides that leave a point, one after the other: around it to the left, and at a corner of the square,
+/// where that comes to an end, then to the right.
+class Triangulation::Fan {
+ public:
+  Fan(const Triangulation& triangulation, std::uint32_t vertex)
+      : triangles_(triangulation.triangles_),
+        vertex_(vertex),
+        first_(triangulation.triangle_of_[vertex]),
+        at_(first_) {}
+
+  bool done() const { return at_ == none; }
+  Side side() const { return {at_, place()}; }
+  void go_on() {
+    at_ = triangles_[at_].beyond[right_ ? place() : before(place())];
+    if (right_) return;
+    if (at_ == first_) {  // all around
+      at_ = none;
+    } else if (at_ == none) {
+      right_ = true;
+      at_ = first_;
+      at_ = triangles_[first_].beyond[place()];
+    }
+  }
+
+ private:
+  std::uint32_t place() const {
+    const auto& corners = triangles_[at_].corners;
+    return corners[0] == vertex_ ? 0U : corners[1] == vertex_ ? 1U : 2U;
+  }
+
+  const std::vector<Triangle>& triangles_;
+  std::uint32_t vertex_, first_, at_;
+  bool right_ = false;
+};
+
+/// The first side that `test(fan's side, whether it leaves `b`)` takes, of those that leave `a` and those
+/// that leave `b`, looked at in turn: so a point with many sides costs no more than the other one.
+template <class Test>
+std::pair<Triangulation::Side, bool> Triangulation::first_leaving(std::uint32_t a, std::uint32_t b,
+                                                                  Test&& test) const {
+  Fan of_a(*this, a), of_b(*this, b);
+  while (!of_a.done() || !of_b.done()) {
+    for (const bool turned : {false, true}) {
+      Fan& fan = turned ? of_b : of_a;
+      if (fan.done()) continue;
+      if (const Side found = test(fan.side(), turned); found.triangle != none) return {found, turned};
+      fan.go_on();
+    }
+  }
+  return {Side{none, 0}, false};
 }
 
-/// The side from point to point; of triangle `none` when there is no such side.
+/// The side between two points, from either of them.
 Triangulation::Side Triangulation::find(std::uint32_t from, std::uint32_t to) const {
-  Side found{none, 0};
-  around(from, [&](Side side) {
-    if (triangles_[side.triangle].corners[next(side.side)] == to) found = side;
-    return found.triangle == none;
+  const auto [side, turned] = first_leaving(from, to, [&](Side leaving, bool from_to) {
+    const bool there = triangles_[leaving.triangle].corners[next(leaving.side)] == (from_to ? from : to);
+    return there ? leaving : Side{none, 0};
   });
-  return found;
+  return turned && side.triangle != none ? across(side) : side;
 }
 
-/// Of the sides around `from`: the one that leads to `to` or to a point on the line there; otherwise the
-/// first one that the line crosses.
-Triangulation::Side Triangulation::leaving(std::uint32_t from, std::uint32_t to) const {
-  Side found{none, 0};
-  const PlanPoint start = points_[from], goal = points_[to];
-  around(from, [&](Side side) {
+/// Of the sides around one of two points: the one that leads to the other or to a point on the line there;
+/// otherwise the first one that the line crosses. True: it belongs to `to`.
+std::pair<Triangulation::Side, bool> Triangulation::leaving(std::uint32_t from, std::uint32_t to) const {
+  return first_leaving(from, to, [&](Side side, bool turned) {
+    const PlanPoint start = points_[turned ? to : from], goal = points_[turned ? from : to];
     const auto& corners = triangles_[side.triangle].corners;
     const PlanPoint right = points_[corners[next(side.side)]], left = points_[corners[before(side.side)]];
     const std::int64_t of_right = turn(start, goal, right);
     const bool ahead = (std::int64_t{right.x} - start.x) * (std::int64_t{goal.x} - start.x) +
                            (std::int64_t{right.y} - start.y) * (std::int64_t{goal.y} - start.y) >
                        0;
-    if (of_right == 0 && ahead)
-      found = side;
-    else if (of_right < 0 && turn(start, goal, left) > 0)
-      found = {side.triangle, next(side.side)};
-    return found.triangle == none;
+    if (of_right == 0 && ahead) return side;
+    if (of_right < 0 && turn(start, goal, left) > 0) return Side{side.triangle, next(side.side)};
+    return Side{none, 0};
   });
-  return found;
 }
 
 Triangulation::Ends Triangulation::ends(Side side) const {
@@ -309,10 +336,23 @@ void Triangulation::toggle(Side side, std::uint8_t of) {
 }
 
 /// Keeps the straight line between two points, in as many sides as there are points on it. False when that
-/// would take too many crossings.
+/// would take too many crossings. Lines that a crossing divides are kept one after the other, so the depth is
+/// one.
 bool Triangulation::keep(std::uint32_t from, std::uint32_t to, std::uint8_t of) {
+  lines_.assign(1, {from, to, of});
+  while (!lines_.empty()) {
+    const Line line = lines_.back();
+    lines_.pop_back();
+    if (!keep(line)) return false;
+  }
+  return true;
+}
+
+bool Triangulation::keep(const Line& line) {
+  auto [from, to, of] = line;
   while (from != to) {
-    Side side = leaving(from, to);
+    auto [side, turned] = leaving(from, to);
+    if (turned) std::swap(from, to);
     if (triangles_[side.triangle].corners[side.side] == from) {
       from = triangles_[side.triangle].corners[next(side.side)];
       toggle(side, of);
@@ -388,7 +428,10 @@ bool Triangulation::cross(std::uint32_t from, std::uint32_t to, std::uint8_t of,
   };
   std::uint32_t at = std::ranges::min({from, to, a, b}, {}, off);
   if (off(at) > 1) at = add(met);
-  return keep(a, at, kept) && keep(at, b, kept) && keep(from, at, of) && keep(at, to, of);
+  // The last one first: they are taken from the end.
+  for (const Line& part : {Line{at, to, of}, {from, at, of}, {at, b, kept}, {a, at, kept}})
+    lines_.push_back(part);
+  return true;
 }
 
 std::vector<bool> Triangulation::inside() const {

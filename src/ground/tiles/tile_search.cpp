@@ -7,6 +7,8 @@
 #include <limits>
 #include <numbers>
 
+#include "ambulon/base/tolerance.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -24,7 +26,6 @@ std::uint32_t link(std::uint32_t parent, int direction) {
 
 constexpr double aslant = std::numbers::sqrt2;
 constexpr int most_turns = 64;  // of a passage that is followed in one expansion
-constexpr double hair = 1e-9;   // cells: two ways that differ by less are as long
 
 Cell beside(Cell cell, int direction) {
   const auto d = static_cast<std::size_t>(direction);
@@ -127,7 +128,7 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
 
 TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
-    if (open_.empty() || open_.least() >= best_ - hair) {
+    if (open_.empty() || open_.least() >= best_ - tolerance::path_cells) {
       if (best_ >= most_) return state_ = State::no_way;
       length_ = best_;
       trace_back();
@@ -135,7 +136,7 @@ TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
     }
     const BucketQueue::Entry next = open_.pop();
     // A shorter way to it was found since, or one to the goal that it cannot be on.
-    if (next.length > nodes_[next.item].length || next.estimate >= best_ - hair) continue;
+    if (next.length > nodes_[next.item].length || next.estimate >= best_ - tolerance::path_cells) continue;
     ++done, ++expanded_;
     if (jumps_) {
       expand_jumps(next.item, map_->cell_of(next.item));
@@ -171,7 +172,7 @@ void TileSearch::relax_reached() {
 void TileSearch::relax(const Reached& to) {
   Node& node = nodes_[to.index];
   const double known = node.search == search_ ? node.length : std::numeric_limits<double>::infinity();
-  if (to.length >= known - hair) return;
+  if (to.length >= known - tolerance::path_cells) return;
   node = {to.length, to.link, search_};
   if (to.cell == to_)
     best_ = std::min(best_, to.length);

@@ -8,10 +8,11 @@
 #include <glm/common.hpp>
 #include <glm/vec2.hpp>
 
+#include "ambulon/base/tolerance.hpp"
+
 namespace ambulon {
 namespace {
 
-constexpr double skin = 1e-4;  // cells by which a moving disc may overlap a wall, so that it slides along it
 constexpr double facing = 1e-6;  // a move that leads towards a wall by less goes along it
 
 /// Positions in cells, in which the map is a grid of unit squares with its outer corner at 0.
@@ -109,7 +110,8 @@ float clearance(const TileMap& map, vec2 at, float limit) {
 Sweep sweep(const TileMap& map, vec2 from, vec2 way, float radius) {
   const double size = static_cast<double>(map.cell_size());
   const dvec2 start = in_cells(map, from), along = dvec2(way) / size;
-  const double reach = std::max(0.5 * skin, static_cast<double>(radius) / size - skin);
+  const double reach =
+      std::max(0.5 * tolerance::sweep_cells, static_cast<double>(radius) / size - tolerance::sweep_cells);
   Contact first{.part = 1};
   const auto look = [&](Cell cell) {
     const Contact met = contact(cell, start, along, reach);
@@ -145,7 +147,7 @@ vec2 pushed_clear(const TileMap& map, vec2 at, float radius) {
   const double size = static_cast<double>(map.cell_size()), reach = static_cast<double>(radius) / size;
   dvec2 here = in_cells(map, at);
   for (int round = 0; round < 6; ++round) {
-    double least = reach - 0.5 * skin;
+    double least = reach - 0.5 * tolerance::sweep_cells;
     dvec2 away(0.0);
     each_blocked_near(map, here, reach, [&](Cell cell) {
       const dvec2 off = from_cell(cell, here);

@@ -7,6 +7,7 @@
 
 #include <glm/common.hpp>
 
+#include "ambulon/base/tolerance.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
@@ -87,7 +88,7 @@ bool TileTaut::shorten(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c)
     gather(map, radius, a, b, c);
     wrap(a, b, c);
   }
-  const float hair = 1e-4f * map.cell_size();
+  const float less = tolerance::taut_cells * map.cell_size();
   const float by_b = glm::length(b - a) + glm::length(c - b);
   float by_chain = 0.f;
   vec2 last = a;
@@ -98,7 +99,7 @@ bool TileTaut::shorten(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c)
     last = bend;
   }
   chain_.pop_back();
-  return by_chain < by_b - hair || (chain_.empty() && by_chain <= by_b);
+  return by_chain < by_b - less || (chain_.empty() && by_chain <= by_b);
 }
 
 /// The corners of obstacles, grown by the radius, that lie in the triangle.

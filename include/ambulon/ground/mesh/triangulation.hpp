@@ -81,20 +81,28 @@ class Triangulation {
   void legalize();
   bool illegal(Side side) const;
   bool convex(Side side) const;
+  /// A line between two points that is to be kept for some outlines.
+  struct Line {
+    std::uint32_t from, to;
+    std::uint8_t of;
+  };
   bool keep(std::uint32_t from, std::uint32_t to, std::uint8_t of);
-  Side leaving(std::uint32_t from, std::uint32_t to) const;
+  bool keep(const Line& line);
+  class Fan;
+  template <class Test>
+  std::pair<Side, bool> first_leaving(std::uint32_t a, std::uint32_t b, Test&& test) const;
+  std::pair<Side, bool> leaving(std::uint32_t from, std::uint32_t to) const;
   Side find(std::uint32_t from, std::uint32_t to) const;
   void let_in(std::uint32_t from, std::uint32_t to);
   bool cross(std::uint32_t from, std::uint32_t to, std::uint8_t of, Side crossed);
   void toggle(Side side, std::uint8_t of);
-  template <class Visit>
-  void around(std::uint32_t vertex, Visit&& visit) const;
 
   std::vector<PlanPoint> points_;
   std::vector<Triangle> triangles_;
   std::vector<std::uint32_t> triangle_of_;  // one of those around each point
   std::deque<Ends> crossing_;               // sides that cross the line that is let in
   std::vector<Side> doubtful_;              // sides that may have to be flipped
+  std::vector<Line> lines_;                 // still to be kept
   std::uint32_t latest_ = 0;                // triangle, from which the next point is looked for
   std::size_t crossings_left_ = 0;
 };
