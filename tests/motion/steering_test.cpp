@@ -261,5 +261,15 @@ TEST(WithMass, TheHeavySpeedUpBrakeAndTurnMoreSlowly) {
   EXPECT_FLOAT_EQ(laden.turn_rate, 1.5f);
 }
 
+TEST(Wandering, TurnsOfNoLengthTakeNoTime) {
+  Random random;
+  for (const float every : {1e-17f, 0.f, -1.f, std::nanf("")})
+    for (const double time : {0.0, 5.0, 1e17, -1e17}) {
+      Wandering wandering;
+      (void)wandering.at(time, 1, every, random);
+      (void)wandering.at(time + 100, 1, every, random);
+    }
+}
+
 }  // namespace
 }  // namespace ambulon

@@ -59,5 +59,18 @@ TEST(Curve, ClosedCurveGoesOnSmoothlyOverItsSeam) {
   EXPECT_LT(glm::length(curve.position(-1.f) - curve.position(curve.length() - 1.f)), 1e-3f);
 }
 
+TEST(Curve, NearestIsFoundFromFarAlongASmallLoop) {
+  Curve curve;
+  curve.lay(std::vector<vec3>{{0, 0, 0}, {0.2f, 0, 0}, {0.2f, 0.2f, 0}, {0, 0.2f, 0}}, true);
+  for (const float from : {0.f, 1e3f, 4.2e6f, 1e9f, -4.2e6f}) {
+    const float at = curve.nearest({0.3f, 0.1f, 0}, from, from + 2);
+    EXPECT_GE(at, from);
+    const bool fine = from < 1e4f && from >= 0;  // metres are rounded to less than a segment
+    EXPECT_LT(fine ? flat_distance(curve.position(at), {0.3f, 0.1f, 0}) : 0.f, 0.12f);
+  }
+  const float nothing = std::nanf("");
+  (void)curve.nearest({0.3f, 0.1f, 0}, nothing, nothing);
+}
+
 }  // namespace
 }  // namespace ambulon

@@ -231,5 +231,40 @@ TEST(RouteService, OrdersThatAreReplacedWhileTheyWaitLeaveNothingBehind) {
   EXPECT_EQ(last.errand().last->ending, Ending::no_way);
 }
 
+TEST(RouteService, ThousandsThatWaitCostNothingInATick) {
+  const Toll ground;
+  RouteService service;
+  constexpr std::uint32_t count = 50'000;
+  std::vector<RouteTicket> tickets;
+  for (std::uint32_t i = 0; i < count; ++i) tickets.push_back(service.ask(costing(0, i)));  // each takes a budget of 1
+  for (int tick = 0; tick < 100; ++tick) {
+    service.begin(1);
+    EXPECT_EQ(service.serve(ground, 1).size(), 1U);
+  }
+  EXPECT_LT(service.figures().looked_at, 1'000U);
+  // Nor does it when they give up, in any order.
+  for (std::uint32_t i = 0; i < count; ++i) tickets[i * 7'919ULL % count].withdraw();
+  EXPECT_EQ(service.figures().waiting(), 0U);
+  service.begin(0);
+  EXPECT_TRUE(service.serve(ground, 2).empty());
+  // And those with one goal are looked at no more than once for all that are answered together.
+  for (std::uint32_t i = 0; i < count; ++i)
+    tickets[i] = service.ask({.to = {.position = {1, 1, 0}}, .time = 3, .asker = i});
+  const std::uint64_t before = service.figures().looked_at;
+  service.begin(0);
+  EXPECT_EQ(service.serve(ground, 3).size(), count);
+  EXPECT_LT(service.figures().looked_at - before, 4U * count);
+}
+
+TEST(RouteService, AGoalThatIsNotANumberIsAsGoodAsAny) {
+  const Toll ground;
+  RouteService service;
+  RouteTicket one = service.ask({.to = {.position = vec3(std::nanf(""))}, .asker = 1});
+  RouteTicket other = service.ask({.to = {.position = vec3(std::nanf(""))}, .asker = 2});
+  one.withdraw();
+  service.begin(0);
+  EXPECT_EQ(service.serve(ground, 0).size(), 1U);
+}
+
 }  // namespace
 }  // namespace ambulon

@@ -117,5 +117,13 @@ TEST(RouteShape, CentredBendsLieInTheMiddleAndRoundedOnesAreArcsThatKeepOffTheCo
   EXPECT_GT(degrees(sharpest(taut)), 30.f);
 }
 
+TEST(RouteShape, AnEmptyRouteStaysEmpty) {
+  const OpenGround ground;
+  Route route;
+  round_bends(ground, {}, 1, route);
+  keep_clear(ground, {}, 1, route);
+  EXPECT_TRUE(route.bends.empty());
+}
+
 }  // namespace
 }  // namespace ambulon

@@ -123,5 +123,43 @@ TEST(Triangulation, SaysWhichPointLiesTooFarOut) {
             "the point (500000.001 m, 0 m) lies too far out; a plan reaches 500 km from the origin");
 }
 
+TEST(Triangulation, ALineAcrossManySidesNeedsNoDepth) {
+  std::vector<std::vector<PlanPoint>> fence;
+  for (int i = 0; i < 60'000; ++i)
+    fence.push_back({{10 * i, 0}, {10 * i + 5, 0}, {10 * i + 5, 1'000}, {10 * i, 1'000}});
+  fence.push_back({{-100, 500}, {600'100, 501}, {600'100, 2'000}, {-100, 2'000}});
+  const auto made = Triangulation::make(fence);
+  ASSERT_TRUE(made) << made.error().text;
+  EXPECT_GT(made->triangles().size(), 480'000U);
+}
+
+TEST(Triangulation, AHubOfManySpokesIsWhole) {
+  std::vector<std::vector<PlanPoint>> spokes;
+  constexpr int count = 8'000;
+  const auto rim = [](int i) {
+    const double angle = 6.283185307179586 * i / count;
+    return PlanPoint{static_cast<int>(std::lround(5e6 * std::cos(angle))),
+                     static_cast<int>(std::lround(5e6 * std::sin(angle)))};
+  };
+  for (int i = 0; i < count; i += 2) spokes.push_back({{0, 0}, rim(i), rim(i + 1)});
+  const auto made = Triangulation::make(spokes);
+  ASSERT_TRUE(made);
+  double area = 0;
+  const std::vector<bool> inside = made->inside();
+  for (std::size_t i = 0; i < inside.size(); ++i) {
+    const auto& corners = made->triangles()[i].corners;
+    if (inside[i])
+      area += 0.5 * static_cast<double>(turn(made->points()[corners[0]], made->points()[corners[1]],
+                                             made->points()[corners[2]]));
+  }
+  EXPECT_NEAR(area / (0.5 * 3.14159265 * 5e6 * 5e6), 1, 1e-4);
+}
+
+TEST(Triangulation, TheLeastIntegerIsTooFarOut) {
+  constexpr int least = std::numeric_limits<int>::min();
+  for (const PlanPoint far : {PlanPoint{least, 0}, {0, least}, {least, least}})
+    EXPECT_FALSE(Triangulation::make(std::vector<std::vector<PlanPoint>>{{{0, 0}, {10, 0}, far}}));
+}
+
 }  // namespace
 }  // namespace ambulon
