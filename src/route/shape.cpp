@@ -38,7 +38,7 @@ vec2 outward(vec3 before, vec3 bend, vec3 after) {
 void measure(Route& route) {
   route.length = 0.f;
   for (std::size_t i = 1; i < route.bends.size(); ++i)
-    route.length += glm::length(route.bends[i] - route.bends[i - 1]);
+    route.length += flat_distance(route.bends[i], route.bends[i - 1]);
 }
 
 /// True when a crossing begins or ends at a bend.

@@ -237,4 +237,21 @@ Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOpt
   return std::move(scene->ground);
 }
 
+Expected<Scene> read_scene_or_ground(const std::string& file) {
+  bool is_scene = file.ends_with(".toml");
+  if (is_scene)
+    if (const auto text = text_of_file(file)) {
+      const auto format = scene::read_toml<std::string>(
+          *text, file, [](const toml::table& toml) { return toml["format"].value_or(std::string()); });
+      is_scene = !format || !format->starts_with("ambulon-plan/");
+    }
+  if (is_scene) return read_scene(file);
+  auto ground = read_ground_file(file);
+  if (!ground) return tl::unexpected(ground.error());
+  Scene scene;
+  scene.file = file;
+  scene.ground = std::move(*ground);
+  return scene;
+}
+
 }  // namespace ambulon

@@ -50,9 +50,6 @@ void count(const ConvexMesh& mesh, Report& report) {
   }
 }
 
-/// As it was written, without what rounding to a float has added.
-double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
-
 std::string described(const OpenPiece& piece) {
   return fmt::format("{} triangles from number {} on: {} near ({:.3f}, {:.3f}, {:.3f})", piece.triangles,
                      piece.first_triangle + 1, name(piece.fault), piece.at.x, piece.at.y, piece.at.z);

@@ -9,7 +9,7 @@
 namespace ambulon::tool {
 
 int check(const CheckRequest& request) {
-  const auto scene = read_scene(request.scene);
+  const auto scene = read_scene_or_ground(request.scene);
   if (!scene) {
     remark(scene.error().text);
     return exit_could_not;

@@ -41,6 +41,7 @@ struct DrawRequest {
   std::optional<vec3> from, to;
   std::optional<vec2> between;  // heights, metres: of a level only what lies there
   Body body;
+  bool body_given = false;  // else a saved ground is asked about a body that it was built for
   int width = 1280, height = 800;
   bool json = false;
 };
@@ -52,6 +53,7 @@ struct RouteRequest {
   vec3 from{0.f}, to{0.f};
   std::string shape = "taut";  // or cells, centred, rounded
   Body body;
+  bool body_given = false;  // else a saved ground is asked about a body that it was built for
   float clearance = 0.5f, rounding = 0.5f;
   bool four = false;
   std::vector<std::string> scens;

@@ -28,8 +28,8 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
   chart.ground = Box{scene.ground.least(), scene.ground.most()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
   if (const MeshGround* mesh = player.play().mesh()) {
-    Body point = request.body;  // so that the edges drawn are those of the ground itself
-    point.radius = 0.f;
+    Body point = request.body;                    // so that the edges drawn are those of the ground itself
+    if (!scene.ground.built) point.radius = 0.f;  // else another mesh would have to be made
     chart.mesh = chart_mesh(mesh->mesh(point), false, request.between);
   }
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
@@ -211,11 +211,11 @@ bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<v
 }
 
 /// What of a plan the body that is asked about sees, within the edges of the plan itself.
-void show(Chart& chart, const MeshGround& ground, const DrawRequest& request) {
+void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest& request) {
   const ConvexMesh& mesh = ground.mesh(request.body);
   if (request.show == "heights") return shade_heights(*chart.mesh);
   Body point = request.body;
-  point.radius = 0.f;
+  if (!built) point.radius = 0.f;
   if (request.show == "clearance") return shade_clearance(*chart.mesh, ground, point);
   ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.between);
   shown.room = shown.edges;
@@ -289,9 +289,12 @@ std::string missing(const DrawRequest& request, const Play& play) {
 
 }  // namespace
 
-int draw(const DrawRequest& request) {
-  auto player = Player::open(request.scene, 0);
+int draw(const DrawRequest& asked) {
+  auto player = Player::open(asked.scene, 0);
   if (!player) return exit_could_not;
+  DrawRequest request = asked;
+  if (const MeshGround* mesh = player->play().mesh())
+    request.body = body_for(player->scene().ground, *mesh, asked.body, asked.body_given);
   if (const std::string what = missing(request, player->play()); !what.empty()) {
     remark(what);
     return exit_could_not;
@@ -310,7 +313,7 @@ int draw(const DrawRequest& request) {
     if (const TileGround* tiles = player->play().tiles())
       show(chart, *tiles, request);
     else
-      show(chart, *player->play().mesh(), request);
+      show(chart, *player->play().mesh(), player->scene().ground.built != nullptr, request);
   }
   const auto saved = save_picture(request.output, request.width, request.height,
                                   [&](Canvas& canvas) { paint(chart, canvas); });

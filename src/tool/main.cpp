@@ -70,15 +70,19 @@ CLI::Option* add_point(CLI::App& command, const char* name, Point& target, const
 }
 
 /// The options that say which body it is about.
-void add_body(CLI::App& command, ambulon::Body& body) {
-  command.add_option("--radius", body.radius, "metres, half the width of the body")
+void add_body(CLI::App& command, ambulon::Body& body, bool& given) {
+  command
+      .add_option_function<float>(
+          "--radius", [&body, &given](float metres) { body.radius = metres, given = true; },
+          "metres, half the width of the body; by default 0.3, or that of the body that a saved ground is "
+          "for")
       ->check(number_between(0, 50))
-      ->type_name("METRES")
-      ->capture_default_str();
+      ->type_name("METRES");
   command
       .add_option_function<std::vector<std::string>>(
           "--body",
-          [&body](const std::vector<std::string>& parts) {
+          [&body, &given](const std::vector<std::string>& parts) {
+            given = true;
             for (const std::string& part : parts) {
               const auto equals = part.find('=');
               const std::string key = part.substr(0, equals);
@@ -176,7 +180,7 @@ int main(int argc, char** argv) {
           },
           "of a level, only the floors between two heights, metres")
       ->type_name("LOW,HIGH");
-  add_body(*draw_command, draw_request.body);
+  add_body(*draw_command, draw_request.body, draw_request.body_given);
   add_size(*draw_command, draw_request.width, draw_request.height);
   draw_command->add_flag("--json", draw_request.json, "print one JSON document");
 
@@ -195,7 +199,7 @@ int main(int argc, char** argv) {
       ->check(CLI::IsMember({"cells", "taut", "centred", "rounded"}))
       ->type_name("SHAPE")
       ->capture_default_str();
-  add_body(*route_command, route_request.body);
+  add_body(*route_command, route_request.body, route_request.body_given);
   for (const auto& [name, value, what] :
        {std::tuple{"--clearance", &route_request.clearance,
                    "metres that a centred route keeps from corners and edges"},
@@ -234,7 +238,8 @@ int main(int argc, char** argv) {
           "save the ground, for scenes to name (.ground), or what can be walked on, to look at (.obj, .gltf, "
           ".glb)")
       ->type_name("FILE");
-  add_body(*build_command, build_request.body);
+  bool build_body_given = false;
+  add_body(*build_command, build_request.body, build_body_given);
   build_command
       ->add_option_function<std::string>(
           "--up",

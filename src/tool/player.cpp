@@ -22,7 +22,7 @@ void remark_stopped(double seconds) {
 }
 
 std::optional<Player> Player::open(const std::string& file, std::size_t journal) {
-  auto scene = read_scene(file);
+  auto scene = read_scene_or_ground(file);
   if (!scene) {
     remark(scene.error().text);
     return std::nullopt;
@@ -37,6 +37,34 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal)
   player.play_ = std::move(*play);
   watch_for_interrupt();
   return player;
+}
+
+std::string in_words(const Body& body) {
+  return fmt::format("radius {:.4g} m, height {:.4g} m, step_up {:.4g} m", body.radius, body.height,
+                     body.step_up);
+}
+
+Body body_for(const SceneGround& ground, const Ground& made, const Body& body, bool given) {
+  if (!ground.built) return body;
+  const auto bodies = static_cast<const MeshGround&>(made).bodies();
+  if (bodies.empty()) return body;
+  if (!given) return bodies.front();
+  const auto unlike = [&](const Body& other) {
+    const auto off = [](float a, float b) { return std::abs(a - b); };
+    float sum = off(other.radius, body.radius);
+    if (ground.is_level())
+      sum += off(other.height, body.height) + off(other.step_up, body.step_up) +
+             off(other.jump_up, body.jump_up) + off(other.drop_down, body.drop_down) +
+             off(other.leap, body.leap);
+    return sum;
+  };
+  const Body& closest = *std::ranges::min_element(bodies, {}, unlike);
+  if (unlike(closest) > 0.006f)  // sizes are told apart by a centimetre
+    remark(fmt::format(
+        "the ground was not built for a body of {}; its mesh is made now. The closest that it was "
+        "built for has {}",
+        in_words(body), in_words(closest)));
+  return body;
 }
 
 void watch_for_interrupt() {

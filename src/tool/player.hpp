@@ -28,6 +28,15 @@ class Progress {
 };
 
 /// From now on Ctrl-C, and being told to end, is only noted; a second one ends the program at once.
+/// The body that a command answers for: the one that was given; otherwise, on a ground that was built
+/// beforehand, the first that it was built for. Remarks when a built ground has no mesh for the one that was
+/// given.
+Body body_for(const SceneGround& ground, const Ground& made, const Body& body, bool given);
+/// As it was written, without what rounding to a float has added.
+inline double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
+/// As in "radius 0.3 m, height 1.7 m, step_up 0.3 m".
+std::string in_words(const Body& body);
+
 void watch_for_interrupt();
 /// True once the user has pressed it.
 bool interrupted();

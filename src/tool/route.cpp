@@ -65,13 +65,17 @@ Answer answer(const Ground& ground, const RouteRequest& request, vec3 start, vec
   return answer;
 }
 
-void print_json(const Answer& answer) {
+void print_json(const Answer& answer, const RouteRequest& request) {
   ordered_json bends = ordered_json::array();
   for (const vec3 bend : answer.route.bends) bends.push_back({bend.x, bend.y, bend.z});
   ordered_json crossings = ordered_json::array();
   for (const CrossingLeg& leg : answer.route.crossings)
     crossings.push_back({{"bend", leg.bend}, {"kind", name(leg.kind)}});
   ordered_json json{{"outcome", answer.outcome},
+                    {"body",
+                     {{"radius", exact(request.body.radius)},
+                      {"height", exact(request.body.height)},
+                      {"step_up", exact(request.body.step_up)}}},
                     {"length", answer.route.length},
                     {"bends", bends},
                     {"crossings", crossings},
@@ -96,7 +100,7 @@ std::string leading_on(const Route& route, std::size_t bend) {
 }
 
 void print(const Answer& answer, const RouteRequest& request) {
-  if (request.json) return print_json(answer);
+  if (request.json) return print_json(answer, request);
   if (answer.outcome == "off_ground") {
     if (answer.off.found)
       fmt::print("off_ground: the nearest spot for a body of {:g} m radius is {}, {:.2f} m off\n",
@@ -110,12 +114,13 @@ void print(const Answer& answer, const RouteRequest& request) {
     fmt::print("no_way: no way leads on from ({:g}, {:g})\n", request.from.x, request.from.y);
   else if (answer.outcome == "partial")
     fmt::print("partial: {:.2f} m to the nearest spot that can be reached, {:.2f} m off\n",
-               answer.route.length, flat_distance(end, request.to));
+               answer.route.length, glm::distance(end, request.to));
   else
     fmt::print("complete: {:.2f} m\n", answer.route.length);
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
     fmt::print("{:>4}  {}{}\n", i, place(answer.route.bends[i]), leading_on(answer.route, i));
-  fmt::print("{} pieces of the ground expanded in {:.1f} us\n", answer.route.expanded, answer.microseconds);
+  fmt::print("for a body of {}; {} pieces of the ground expanded in {:.1f} us\n", in_words(request.body),
+             answer.route.expanded, answer.microseconds);
 }
 
 // --- Files of pairs of points -----------------------------------------------------------------
@@ -162,7 +167,7 @@ int ask_pairs(const Ground& ground, const RouteRequest& request) {
     ++outcomes[given.outcome];
     times.add(given.microseconds);
     if (request.json)
-      print_json(given);
+      print_json(given, request);
     else
       fmt::print("{:<10} {:>10.2f} m {:>5} bends {:>10.1f} us\n", given.outcome, given.route.length,
                  given.route.bends.size(), given.microseconds);
@@ -190,7 +195,8 @@ struct Query {
 };
 
 /// Reads a `.scen` file: after the line "version 1", one query a line: bucket, map, its width and height,
-/// from x and y, to x and y (counted from the north-west), and the length of the shortest way.
+/// from x and y, to x and y (counted from the north-west), and the length of the shortest way; negative:
+/// there is no way.
 Expected<std::vector<Query>> queries_of(const std::string& file, const TileMap& map) {
   std::ifstream stream(file);
   std::string text;
@@ -232,7 +238,9 @@ class Bulk {
     const double length = found ? search_.length() : std::numeric_limits<double>::infinity();
     total_ += found ? length : 0;
     expanded_ += search_.expanded();
-    const bool wrong = !(std::abs(length - query.length) <= 1e-4 * (1 + query.length));
+    // A negative length says that there is no way.
+    const bool wrong =
+        query.length < 0 ? found : !(std::abs(length - query.length) <= 1e-4 * (1 + query.length));
     mismatches_ += wrong ? 1 : 0;
     const auto north_west = [&](Cell cell) { return ordered_json{cell.x, map_.height() - 1 - cell.y}; };
     if (json_)
@@ -246,8 +254,9 @@ class Bulk {
                                       {"microseconds", microseconds}}
                              .dump());
     else if (wrong)
-      fmt::print("{}:{}: {}; the file says {:.8f}\n", file, query.line,
-                 found ? fmt::format("the shortest way is {:.8f}", length) : "there is no way", query.length);
+      fmt::print("{}:{}: {}; the file says {}\n", file, query.line,
+                 found ? fmt::format("the shortest way is {:.8f}", length) : "there is no way",
+                 query.length < 0 ? "there is none" : fmt::format("{:.8f}", query.length));
   }
 
   bool close() {
@@ -294,7 +303,8 @@ int ask_all(const TileMap& map, const RouteRequest& request) {
 
 }  // namespace
 
-int route(const RouteRequest& request) {
+int route(const RouteRequest& asked) {
+  RouteRequest request = asked;
   const auto ground = ground_of(request);
   if (!ground) {
     remark(ground.error().text);
@@ -306,8 +316,10 @@ int route(const RouteRequest& request) {
     return exit_could_not;
   }
   if (!request.scens.empty()) return ask_all(*ground->tiles, request);
-  if (!request.pairs.empty()) return ask_pairs(*ground->make(tbb_jobs()), request);
-  const Answer given = answer(*ground->make(tbb_jobs()), request, request.from, request.to);
+  const auto made = ground->make(tbb_jobs());
+  request.body = body_for(*ground, *made, asked.body, asked.body_given);
+  if (!request.pairs.empty()) return ask_pairs(*made, request);
+  const Answer given = answer(*made, request, request.from, request.to);
   print(given, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;
 }

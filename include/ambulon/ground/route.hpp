@@ -24,8 +24,8 @@ struct Route {
 
   std::pmr::vector<vec3> bends;             ///< metres; empty when there is no way
   std::pmr::vector<CrossingLeg> crossings;  ///< in turn; all other legs are walked
-  float length = 0.f;                       ///< metres along the bends
-  bool complete = false;                    ///< ends at the goal asked for, not at the nearest reachable spot
+  float length = 0.f;          ///< metres from bend to bend as seen from above, as searches count
+  bool complete = false;       ///< ends at the goal asked for, not at the nearest reachable spot
   std::uint64_t expanded = 0;  ///< pieces of the ground that the search looked on from; 0 when it needed none
 
   /// No way; keeps its memory.

@@ -175,6 +175,10 @@ struct Scene {
 /// Reads a scene file. The problem begins with file, line and column.
 Expected<Scene> read_scene(const std::string& file);
 
+/// Reads a scene file; of any other file that `read_ground_file` reads, a scene with that ground and nobody
+/// on it.
+Expected<Scene> read_scene_or_ground(const std::string& file);
+
 /// Reads a scene from text; `file` is what problems call it. Where the text describes the same ground as
 /// `before`, if given, that is taken over, and none of the files that it names is read again.
 Expected<Scene> read_scene_text(std::string_view text, const std::string& file,

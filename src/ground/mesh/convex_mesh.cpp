@@ -342,8 +342,13 @@ void ConvexMesh::find_nodes(std::uint32_t number) {
     ++count;
   }
   make_room(component_of_, patch.nodes, count);
-  for (std::uint32_t i = 0; i < seen.size(); ++i)
-    polygons_[patch.polygons.first + i].node = patch.nodes.first + nodes[i];
+  node_area_.resize(component_of_.size());
+  std::fill_n(node_area_.begin() + patch.nodes.first, patch.nodes.count, 0.0);
+  for (std::uint32_t i = 0; i < seen.size(); ++i) {
+    const std::uint32_t node = patch.nodes.first + nodes[i];
+    polygons_[patch.polygons.first + i].node = node;
+    node_area_[node] += area(patch.polygons.first + i);
+  }
 }
 
 bool ConvexMesh::on_rim(std::uint32_t patch, dvec2 at) const {

@@ -64,6 +64,18 @@ std::uint16_t MeshGround::number_for(const Body& body) const {
   return layers_.number_for(size, [&] { return make_layer(size, {}); });
 }
 
+std::vector<Body> MeshGround::bodies() const {
+  std::vector<Body> bodies;
+  for (std::uint16_t number = 0; number < layers_.count(); ++number) {
+    const BodySize& size = layers_[number];
+    Body& body = bodies.emplace_back(Body{.radius = size.radius});
+    if (!level_) continue;
+    body.height = size.height, body.step_up = size.step_up;
+    body.jump_up = size.jump_up, body.drop_down = size.drop_down, body.leap = size.leap;
+  }
+  return bodies;
+}
+
 Expected<const ConvexMesh*> MeshGround::prepare(const Body& body, const MeshProgress& progress) const {
   const BodySize size = size_of(body);
   std::unique_ptr<Layer> made;

@@ -13,7 +13,9 @@ namespace ambulon {
 namespace {
 
 constexpr float furthest = 400'000.f;  // metres
-constexpr int patch_size = 16'000;     // millimetres
+constexpr int patch_size = 16'000;     // millimetres, more where there are few triangles for so many patches:
+constexpr std::size_t patches_for_none = 64, patches_for_each = 16;
+constexpr std::int64_t most_cells = 256;  // that a triangle is listed in
 
 struct LevelPoint {
   PlanPoint at;
@@ -104,16 +106,42 @@ LevelIndex::LevelIndex(int gap, std::vector<Facet> facets) : gap_(gap), facets_(
     high = {std::max(high.x, most.x), std::max(high.y, most.y)};
   }
   if (facets_.empty()) low = high = {0, 0};
-  grid_ = patches_for(low, high, patch_size);
+  for (int size = patch_size;; size *= 2) {
+    grid_ = patches_for(low, high, size);
+    if (grid_.count() <= patches_for_none + patches_for_each * facets_.size()) break;
+  }
   std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;  // cell and facet
   for (std::uint32_t facet = 0; facet < facets_.size(); ++facet) {
     const auto [least, most] = box_of(facets_[facet]);
+    const std::int64_t across = grid_.column_at(most.x) - grid_.column_at(least.x) + 1,
+                       up = grid_.row_at(most.y) - grid_.row_at(least.y) + 1;
+    if (across * up > most_cells) {
+      large_.push_back(facet);
+      continue;
+    }
     for (int row = grid_.row_at(least.y); row <= grid_.row_at(most.y); ++row)
       for (int column = grid_.column_at(least.x); column <= grid_.column_at(most.x); ++column)
         placed.emplace_back(grid_.number(column, row), facet);
   }
   in_cells_ = Bins(grid_.count(), std::move(placed));
 }
+
+namespace {
+
+/// True unless a facet lies on the far side of one of its own sides or of the box's.
+bool touches(const FloorSurface::Facet& facet, PlanPoint low, PlanPoint high) {
+  const auto [least, most] = box_of(facet);
+  if (least.x > high.x || least.y > high.y || most.x < low.x || most.y < low.y) return false;
+  const std::array<PlanPoint, 4> corners = {low, {high.x, low.y}, high, {low.x, high.y}};
+  for (std::size_t i = 0; i < 3; ++i)
+    if (std::ranges::all_of(corners, [&](PlanPoint corner) {
+          return turn(facet.corners[i], facet.corners[(i + 1) % 3], corner) < 0;
+        }))
+      return false;
+  return true;
+}
+
+}  // namespace
 
 std::vector<std::uint32_t> LevelIndex::near(PlanPoint low, PlanPoint high) const {
   std::vector<std::uint32_t> found;
@@ -125,6 +153,8 @@ std::vector<std::uint32_t> LevelIndex::near(PlanPoint low, PlanPoint high) const
           found.push_back(facet);
       }
     }
+  for (const std::uint32_t facet : large_)
+    if (touches(facets_[facet], low, high)) found.push_back(facet);
   std::ranges::sort(found);
   found.erase(std::unique(found.begin(), found.end()), found.end());
   return found;

@@ -5,6 +5,7 @@
 #include <limits>
 
 #include <glm/common.hpp>
+#include <glm/vector_relational.hpp>
 
 #include "ambulon/base/assert.hpp"
 #include "ambulon/base/tolerance.hpp"
@@ -218,16 +219,38 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
     part.cut_out(mesh, polygon, low, high);
     return part.area();
   };
+  // First a patch, by the area that can be reached in it, then one of its polygons.
+  struct Share {
+    std::uint32_t patch;
+    double until;  // the area of all patches so far
+  };
+  std::vector<Share> shares;
   double area = 0;
-  mesh.each_near(low, high, [&](std::uint32_t polygon) { area += area_of(polygon); });
+  mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
+    const Square& square = mesh.square(patch);
+    const dvec2 corner = to_vec(square.low), far = corner + static_cast<double>(square.size);
+    const double before = area;
+    if (square.size > 0 && glm::all(glm::greaterThanEqual(corner, low)) &&
+        glm::all(glm::lessThanEqual(far, high)))
+      mesh.each_area_in(patch, [&](std::uint32_t component, double square_mm) {
+        if (crossings.region_of(component) == region) area += square_mm;
+      });
+    else
+      mesh.each_polygon_in(patch, [&](std::uint32_t polygon) { area += area_of(polygon); });
+    if (area > before) shares.push_back({patch, area});
+  });
   for (int draw = 0; draw < draws && area > 0; ++draw) {
-    double left = area * static_cast<double>(random.fraction());
+    const double drawn = area * static_cast<double>(random.fraction());
+    auto share = std::ranges::upper_bound(shares, drawn, {}, &Share::until);
+    if (share == shares.end()) --share;
+    double left = drawn - (share == shares.begin() ? 0 : (share - 1)->until);
     std::uint32_t chosen = ConvexMesh::none;
-    mesh.each_near(low, high, [&](std::uint32_t polygon) {
+    mesh.each_polygon_in(share->patch, [&](std::uint32_t polygon) {
       const double here = left < 0 ? 0 : area_of(polygon);
       if (here > 0) chosen = polygon;
       left -= here;
     });
+    if (chosen == ConvexMesh::none) continue;
     part.cut_out(mesh, chosen, low, high);
     const dvec2 point = part.point(random);
     if (glm::distance(point, home->at) > reach) continue;

@@ -98,6 +98,19 @@ class ConvexMesh {
   }
   /// Polygons can be reached from each other when they have the same one.
   std::uint32_t component(std::uint32_t polygon) const { return component_of_[polygons_[polygon].node]; }
+  /// Calls `visit(component, square millimetres)` for each piece of a component that lies in a patch.
+  template <class Visit>
+  void each_area_in(std::uint32_t patch, Visit&& visit) const {
+    const Block& nodes = patches_[patch].nodes;
+    for (std::uint32_t node = nodes.first; node < nodes.first + nodes.count; ++node)
+      visit(component_of_[node], node_area_[node]);
+  }
+  /// Calls `visit(polygon)` for each polygon of a patch, in order.
+  template <class Visit>
+  void each_polygon_in(std::uint32_t patch, Visit&& visit) const {
+    const Block& in = patches_[patch].polygons;
+    for (std::uint32_t i = in.first; i < in.first + in.count; ++i) visit(i);
+  }
   /// Their numbers lie below this.
   std::size_t component_count() const { return component_of_.size(); }
   /// Square millimetres.
@@ -215,6 +228,7 @@ class ConvexMesh {
   std::vector<Side> sides_;
   std::vector<Polygon> polygons_;
   std::vector<std::uint32_t> component_of_;  // nodes
+  std::vector<double> node_area_;            // square millimetres, of each
 };
 
 }  // namespace ambulon

@@ -93,7 +93,8 @@ class LevelIndex {
   std::vector<OpenPiece> open_pieces_;
   PatchGrid grid_;
   std::vector<Facet> facets_;
-  Bins in_cells_;  // of the grid
+  Bins in_cells_;                     // of the grid
+  std::vector<std::uint32_t> large_;  // facets that lie in too many cells to be listed
 };
 
 }  // namespace ambulon

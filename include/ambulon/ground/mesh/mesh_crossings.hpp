@@ -53,7 +53,10 @@ class MeshCrossings {
   /// The same of polygons between which one can get both ways, of which this is the number: components that
   /// are joined by crossings to and fro have the same.
   std::uint32_t region(const ConvexMesh& mesh, std::uint32_t polygon) const {
-    const std::uint32_t component = mesh.component(polygon);
+    return region_of(mesh.component(polygon));
+  }
+  /// The region that a component belongs to.
+  std::uint32_t region_of(std::uint32_t component) const {
     return crossings_.empty() ? component : region_of_[component];
   }
   /// Finds out of each component whether it can be reached from a polygon.

@@ -86,6 +86,9 @@ class MeshGround final : public BarrierGround {
   Expected<const ConvexMesh*> prepare(const Body& body, const MeshProgress& progress = {}) const;
   /// The mesh as such bodies see it (radius 0 to 50 m); made when first asked for.
   const ConvexMesh& mesh(const Body& body) const { return mesh_of(number_for(body)); }
+  /// The bodies that meshes have been made for so far, in turn, by the measures that decide where they can
+  /// walk.
+  std::vector<Body> bodies() const;
   /// Its crossings, as such bodies see them.
   const MeshCrossings& crossings(const Body& body) const { return layers_[number_for(body)].made->crossings; }
   /// True when it is made of a level: then heights count.
