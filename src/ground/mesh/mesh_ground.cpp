@@ -220,11 +220,8 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
     return part.area();
   };
   // First a patch, by the area that can be reached in it, then one of its polygons.
-  struct Share {
-    std::uint32_t patch;
-    double until;  // the area of all patches so far
-  };
-  std::vector<Share> shares;
+  auto& shares = (*loan).shares;
+  shares.clear();
   double area = 0;
   mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
     const Square& square = mesh.square(patch);
@@ -241,7 +238,7 @@ Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) c
   });
   for (int draw = 0; draw < draws && area > 0; ++draw) {
     const double drawn = area * static_cast<double>(random.fraction());
-    auto share = std::ranges::upper_bound(shares, drawn, {}, &Share::until);
+    auto share = std::ranges::upper_bound(shares, drawn, {}, &Helper::Share::until);
     if (share == shares.end()) --share;
     double left = drawn - (share == shares.begin() ? 0 : (share - 1)->until);
     std::uint32_t chosen = ConvexMesh::none;
@@ -318,7 +315,7 @@ void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
   if (!start || !goal || !middle || !jam.sound()) return;
   const Layer& layer = layer_of(from.layer);
   const auto loan = helpers_.borrow();
-  auto& [search, by_cost, part, reached, line] = *loan;
+  auto& [search, by_cost, part, reached, line, shares] = *loan;
   // A little beyond the edges, since it goes from edge to edge but for rounding.
   const vec2 along = direction(jam.left - jam.right);
   line.lay(layer.mesh, middle->at + in_mm(jam.right - beyond_edge * along),

@@ -189,6 +189,12 @@ class MeshGround final : public BarrierGround {
     MeshPart part;
     MeshCrossings::Reached reached;
     ClosedLine line;
+    /// A patch, and the area that can be reached in it and all those before it, square millimetres.
+    struct Share {
+      std::uint32_t patch;
+      double until;
+    };
+    std::vector<Share> shares;
   };
   struct Edit {
     vec2 low{0.f}, high{0.f};  // metres
