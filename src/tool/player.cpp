@@ -39,7 +39,8 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal)
   return player;
 }
 
-std::string in_words(const Body& body) {
+std::string in_words(const SceneGround& ground, const Body& body) {
+  if (!ground.is_level()) return fmt::format("radius {:.4g} m", body.radius);
   return fmt::format("radius {:.4g} m, height {:.4g} m, step_up {:.4g} m", body.radius, body.height,
                      body.step_up);
 }
@@ -63,7 +64,7 @@ Body body_for(const SceneGround& ground, const Ground& made, const Body& body, b
     remark(fmt::format(
         "the ground was not built for a body of {}; its mesh is made now. The closest that it was "
         "built for has {}",
-        in_words(body), in_words(closest)));
+        in_words(ground, body), in_words(ground, closest)));
   return body;
 }
 

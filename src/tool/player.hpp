@@ -34,8 +34,8 @@ class Progress {
 Body body_for(const SceneGround& ground, const Ground& made, const Body& body, bool given);
 /// As it was written, without what rounding to a float has added.
 inline double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
-/// As in "radius 0.3 m, height 1.7 m, step_up 0.3 m".
-std::string in_words(const Body& body);
+/// As in "radius 0.3 m, height 1.7 m, step_up 0.3 m"; only the radius where nothing else counts.
+std::string in_words(const SceneGround& ground, const Body& body);
 
 void watch_for_interrupt();
 /// True once the user has pressed it.

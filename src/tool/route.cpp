@@ -99,7 +99,7 @@ std::string leading_on(const Route& route, std::size_t bend) {
   return fmt::format("  {} to", verb(leg->kind, route.bends[bend + 1].z - route.bends[bend].z));
 }
 
-void print(const Answer& answer, const RouteRequest& request) {
+void print(const Answer& answer, const SceneGround& ground, const RouteRequest& request) {
   if (request.json) return print_json(answer, request);
   if (answer.outcome == "off_ground") {
     if (answer.off.found)
@@ -119,8 +119,8 @@ void print(const Answer& answer, const RouteRequest& request) {
     fmt::print("complete: {:.2f} m\n", answer.route.length);
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
     fmt::print("{:>4}  {}{}\n", i, place(answer.route.bends[i]), leading_on(answer.route, i));
-  fmt::print("for a body of {}; {} pieces of the ground expanded in {:.1f} us\n", in_words(request.body),
-             answer.route.expanded, answer.microseconds);
+  fmt::print("for a body of {}; {} pieces of the ground expanded in {:.1f} us\n",
+             in_words(ground, request.body), answer.route.expanded, answer.microseconds);
 }
 
 // --- Files of pairs of points -----------------------------------------------------------------
@@ -320,7 +320,7 @@ int route(const RouteRequest& asked) {
   request.body = body_for(*ground, *made, asked.body, asked.body_given);
   if (!request.pairs.empty()) return ask_pairs(*made, request);
   const Answer given = answer(*made, request, request.from, request.to);
-  print(given, request);
+  print(given, *ground, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;
 }
 
