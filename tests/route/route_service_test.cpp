@@ -259,8 +259,8 @@ TEST(RouteService, ThousandsThatWaitCostNothingInATick) {
 TEST(RouteService, AGoalThatIsNotANumberIsAsGoodAsAny) {
   const Toll ground;
   RouteService service;
-  RouteTicket one = service.ask({.to = {.position = vec3(std::nanf(""))}, .asker = 1});
-  RouteTicket other = service.ask({.to = {.position = vec3(std::nanf(""))}, .asker = 2});
+  RouteTicket one = service.ask({.to = {.position = {1, std::nanf(""), 0}}, .asker = 1});
+  RouteTicket other = service.ask({.to = {.position = {1, std::nanf(""), 0}}, .asker = 2});
   one.withdraw();
   service.begin(0);
   EXPECT_EQ(service.serve(ground, 0).size(), 1U);
