@@ -236,7 +236,8 @@ TEST(RouteService, ThousandsThatWaitCostNothingInATick) {
   RouteService service;
   constexpr std::uint32_t count = 50'000;
   std::vector<RouteTicket> tickets;
-  for (std::uint32_t i = 0; i < count; ++i) tickets.push_back(service.ask(costing(0, i)));  // each takes a budget of 1
+  for (std::uint32_t i = 0; i < count; ++i)
+    tickets.push_back(service.ask(costing(0, i)));  // each takes a budget of 1
   for (int tick = 0; tick < 100; ++tick) {
     service.begin(1);
     EXPECT_EQ(service.serve(ground, 1).size(), 1U);
