@@ -6,6 +6,7 @@
 
 #include "ambulon/base/angle.hpp"
 #include "ambulon/ground/mesh/convex_mesh.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "generate.hpp"
 
@@ -89,6 +90,14 @@ TEST(Plan, WhatMakesNoSenseIsNamedWithItsPlace) {
             "wall 1 of the plan is -1 m thick; it must lie between 0.001 and 1000 m");
   EXPECT_EQ(text({.outlines = {quay}, .holes = {}, .solids = {}, .walls = {}}, beyond),
             "a body of radius inf m; it must lie between 0 and 50 m");
+}
+
+TEST(Plan, AHoleMayTouchItsOutlineAtTheLowestCorner) {
+  const auto ground = MeshGround::make(Plan{.outlines = {{{0, 0}, {10, 0}, {10, 10}, {0, 10}}},
+                                            .holes = {{{0, 0}, {4, 1}, {3, 3}, {1, 4}}}})
+                          .value();
+  EXPECT_NEAR(ground->mesh({.radius = 0}).area() / 1e6, 91, 0.01);
+  EXPECT_NEAR(ground->mesh({.radius = 0.3f}).area() / 1e6, 76.7, 0.2);
 }
 
 }  // namespace

@@ -1,3 +1,5 @@
+#include <algorithm>
+#include <array>
 #include <cstring>
 
 #include "ambulon/ambulon.hpp"
@@ -120,6 +122,25 @@ RC_GTEST_PROP(SavedGround, NonsenseWithARightChecksumBreaksNothing, ()) {
   odd.route(from.spot, to.spot, route);
   RC_ASSERT(route.complete == odd.reachable(from.spot, to.spot));
   (void)odd.straight(from.spot, vec2(5, 5));
+}
+
+TEST(SavedGround, OfALevelWithPatchesOfNoSizeIsRefused) {
+  const auto ground = MeshGround::make(quay_stones(9)).value();
+  (void)ground->mesh({});
+  const auto bytes = ground->save().value();
+  constexpr std::size_t length = 17, head = length + 16;
+  constexpr std::array size = {std::byte{0x80}, std::byte{0x3e}, std::byte{0}, std::byte{0}};  // 16,000 mm
+  int sizes = 0;
+  for (std::size_t at = head; at + 4 <= bytes.size(); ++at) {
+    if (!std::equal(size.begin(), size.end(), bytes.begin() + static_cast<std::ptrdiff_t>(at))) continue;
+    auto odd = bytes;
+    std::fill_n(odd.begin() + static_cast<std::ptrdiff_t>(at), 4, std::byte{0});
+    const std::uint64_t sum = checksum(std::span(odd).subspan(head));
+    for (std::size_t i = 0; i < 8; ++i) odd[length + 8 + i] = static_cast<std::byte>(sum >> (8 * i));
+    EXPECT_FALSE(MeshGround::restore(odd)) << at;
+    ++sizes;
+  }
+  EXPECT_GE(sizes, 2);  // of the grid and of a square
 }
 
 }  // namespace
