@@ -217,8 +217,8 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   return answered_;
 }
 
-/// Answers a request and others with its goal that wait, up to so many, out of one search; false when that
-/// would take longer.
+/// Answers a request, and up to `most_shared` others with its goal, out of one search. False when separate
+/// searches are expected to be faster.
 bool RouteService::share(const Ground& ground, std::uint32_t number, double time) {
   if (requests_[number].wish.jam) return false;
   const Spot to = requests_[number].wish.to;

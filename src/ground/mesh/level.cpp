@@ -13,9 +13,9 @@ namespace ambulon {
 namespace {
 
 constexpr float furthest = 400'000.f;  // metres
-constexpr int patch_size = 16'000;     // millimetres, more where there are few triangles for so many patches:
-constexpr std::size_t patches_for_none = 64, patches_for_each = 16;
-constexpr std::int64_t most_cells = 256;  // that a triangle is listed in
+constexpr int patch_size = 16'000;     // millimetres; doubled until patches are at most
+constexpr std::size_t patches_for_none = 64, patches_for_each = 16;  // 64, and 16 for each triangle
+constexpr std::int64_t most_cells = 256;                             // that a triangle is listed in
 
 struct LevelPoint {
   PlanPoint at;

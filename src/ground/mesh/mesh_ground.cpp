@@ -113,8 +113,6 @@ ConvexMesh::Wanted MeshGround::near_height(float z) const {
   return wanted;
 }
 
-/// Where a spot is in its polygon: positions are rounded, polygons are not. Where the ground has changed, it
-/// is the nearest place there is now; nothing when there is none at all.
 /// The layer of that number; an empty one, on which nobody finds a place, when a spot of another ground or a
 /// spot that was never found names one that is not there.
 const MeshGround::Layer& MeshGround::layer_of(std::uint16_t number) const {
@@ -124,7 +122,8 @@ const MeshGround::Layer& MeshGround::layer_of(std::uint16_t number) const {
   return empty;
 }
 
-/// Where a spot lies in the mesh of a layer; of another layer than its own, at the nearest place.
+/// Where a spot lies in the mesh of a layer. Positions are rounded, polygons are not. Where the ground has
+/// changed, or for a spot of another layer, it is the nearest place; nothing on an empty mesh.
 std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot, std::uint16_t layer) const {
   AMBULON_ASSERT(layer == spot.layer, "the spots are for bodies of different sizes");
   const ConvexMesh& mesh = mesh_of(layer);

@@ -7,7 +7,8 @@
 namespace ambulon {
 namespace {
 
-/// From the middle of a cell to the near side of a cell so many further on, squared, in half cells.
+/// The distance from the middle of a cell to the near side of the cell `cells` further on, squared, in half
+/// cells.
 std::int64_t square(std::int64_t cells) {
   const std::int64_t gap = cells == 0 ? 0 : 2 * std::abs(cells) - 1;
   return gap * gap;
