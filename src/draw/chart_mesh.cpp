@@ -29,9 +29,11 @@ Ink tint(Rejection why) {
     case Rejection::too_low:
       return {0.40f, 0.24f, 0.50f, 0.75f};
     case Rejection::too_narrow:
+      return {0.12f, 0.45f, 0.37f, 0.75f};
+    case Rejection::out_of_reach:
       break;
   }
-  return {0.12f, 0.45f, 0.37f, 0.75f};
+  return {0.42f, 0.40f, 0.38f, 0.75f};
 }
 
 /// Square metres of a convex polygon as seen from above.
@@ -179,7 +181,8 @@ void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry
     for (const float cost : costs) words += fmt::format("{} {:g}", cost == *costs.begin() ? "" : ",", cost);
     entry(26.f, words, sample_of(canvas, wash(*costs.rbegin())));
   }
-  for (const Rejection why : {Rejection::too_steep, Rejection::too_low, Rejection::too_narrow}) {
+  for (const Rejection why :
+       {Rejection::too_steep, Rejection::too_low, Rejection::too_narrow, Rejection::out_of_reach}) {
     float area = 0.f;
     for (const RejectedPart& part : mesh.rejected)
       if (part.why == why) area += area_of(part.corners);

@@ -65,7 +65,7 @@ constexpr Key scene_keys[] = {
 };
 
 constexpr Key detail_keys[] = {
-    needed(shape("eyes", "eyes", "From where players look.")),
+    needed(shape("eyes", "places_or_points", "From where players look.")),
     number("near", 0, 1e6, "metres", "Nearer than that to an eye, all think each tick; 30 by default."),
     whole("coarsest", 1, 64, "ticks", "From thinking to thinking, of the furthest; 8 by default."),
     whole("budget", 0, 4e9, "", "Who think in a tick, about; 0, the default: any number."),
@@ -141,6 +141,9 @@ constexpr Key ground_keys[] = {
     flag("closed",
          "The level is meant to consist of closed pieces only: check and build name those that are not. The "
          "ground is the same without it."),
+    shape("reach_from", "places_or_points",
+          "Only ground of the level that a body can reach from one of these points is kept, on foot and by "
+          "crossings. By default they are all points of the scene; []: all ground is kept."),
     texts("decor",
           "Names of nodes, meshes and materials of the level that are not there for those who walk; * stands "
           "for "

@@ -21,12 +21,16 @@ bool Names::is_place(const std::string& name) const {
 }
 
 ScenePoint Names::point(const toml::node& node, const std::string& what, bool npc_allowed) const {
-  if (!node.is_string()) return {.at = coordinates(file_, node, what), .npc = {}};
+  const auto at = [&](vec3 coordinates) {
+    if (gathered_ != nullptr) gathered_->push_back(coordinates);
+    return ScenePoint{.at = coordinates, .npc = {}};
+  };
+  if (!node.is_string()) return at(coordinates(file_, node, what));
   const std::string name = *node.value<std::string>();
   const auto place = std::ranges::find(scene_.places, name, &Place::name);
   if (place != scene_.places.end()) {
     place->used = true;
-    return {.at = place->at, .npc = {}};
+    return at(place->at);
   }
   if (is_npc(name) && npc_allowed) return {.at = vec3(0.f), .npc = name};
   if (is_npc(name))

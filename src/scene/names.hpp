@@ -24,6 +24,8 @@ class Names {
   bool is_tag(const std::string& name) const;
   bool is_place(const std::string& name) const;
 
+  /// From now on adds all points with coordinates that are read to `points`.
+  void gather(std::vector<vec3>& points) { gathered_ = &points; }
   /// [x, y], a place's name, or (when allowed) the name of an NPC.
   ScenePoint point(const toml::node& node, const std::string& what, bool npc_allowed = true) const;
   /// The name of an NPC under `key`.
@@ -45,7 +47,8 @@ class Names {
   const std::string& file_;
   Scene& scene_;  // in which places and gaits are marked as used
   std::vector<std::string> npcs_, tags_;
-  std::set<std::string> npc_set_;  // there may be thousands
+  std::set<std::string> npc_set_;          // there may be thousands
+  std::vector<vec3>* gathered_ = nullptr;  // points
 };
 
 /// The ground of the scene file whose top table is `scene`.

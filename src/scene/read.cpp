@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <tuple>
 
 #include "ambulon/base/checksum.hpp"
 
@@ -70,10 +71,12 @@ class SceneReader {
     read_detail();
     read_limits();
     read_cameras();
+    begin_reach_from();
     if (!same_ground) read_crossings();
     read_npc_names();
     read_npcs();
     read_events();
+    end_reach_from();
     return std::move(scene_);
   }
 
@@ -129,6 +132,26 @@ class SceneReader {
       if (!camera) mistake(file_, node, camera.error().text);
       scene_.cameras.push_back({.name = std::string(name.str()), .camera = *camera, .where = place_of(node)});
     }
+  }
+
+  /// The points of the scene that its level is kept around: those it lists, or all.
+  void begin_reach_from() {
+    std::vector<vec3>& points = scene_.ground.rules.reach_from;
+    points.clear();
+    if (!scene_.ground.level) return;
+    if (const toml::node* listed = top_.toml()["ground"]["reach_from"].node()) {
+      for (const toml::node& each : as_array(file_, *listed, "reach_from"))
+        points.push_back(names_.point(each, "a point of reach_from", false).at);
+      return;
+    }
+    for (const Place& place : scene_.places) points.push_back(place.at);
+    names_.gather(points);
+  }
+  void end_reach_from() {
+    std::vector<vec3>& points = scene_.ground.rules.reach_from;
+    const auto order = [](vec3 a, vec3 b) { return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z); };
+    std::ranges::sort(points, order);
+    points.erase(std::unique(points.begin(), points.end()), points.end());
   }
 
   Expected<Camera> camera(const Reader& reader) const {

@@ -182,11 +182,11 @@ SceneGround read_ground(const Reader& scene) {
     read.built = std::move(*built);
   } else if (ground.has("level")) {
     only(ground, "a level; it is for another kind of ground",
-         {"level", "up", "max_slope", "gap", "closed", "decor", "barred", "cost"});
+         {"level", "up", "max_slope", "gap", "closed", "reach_from", "decor", "barred", "cost"});
     read_level_of(ground, read);
   } else {
     for (const std::string_view key :
-         {"extent", "up", "max_slope", "gap", "closed", "decor", "barred", "cost"})
+         {"extent", "up", "max_slope", "gap", "closed", "reach_from", "decor", "barred", "cost"})
       if (ground.has(key)) ground.wrong(key, "is given for tiles; it is for another kind of ground");
     read.tiles = read_tiles_of(scene, ground);
     ground.into(read.along_cells, "along_cells");

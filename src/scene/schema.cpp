@@ -109,7 +109,7 @@ std::string scene_schema() {
       {"terms", list_of("term", 1)},
       {"gait_switches", list_of("gait_switch", 0)},
       {"points", {{"type", "array"}, {"items", ref("point")}, {"minItems", 2}}},
-      {"eyes", {{"type", "array"}, {"items", ref("point")}}},
+      {"places_or_points", {{"type", "array"}, {"items", ref("point")}}},
       {"terrains", named("terrain")},
       {"tiles",
        {{"oneOf",

@@ -23,6 +23,7 @@ struct Report {
   std::map<std::uint32_t, double> components;         // and their areas
   std::map<std::string_view, std::size_t> crossings;  // of each kind
   std::vector<OpenPiece> open_pieces;                 // of a level that is meant to have none
+  std::optional<MeshGround::LeftOut> left_out;        // when a level is kept around some points
   double reading = 0;                                 // seconds
   std::vector<std::pair<MeshPhase, double>> phases;   // of the making, and their seconds
 
@@ -71,6 +72,9 @@ void print(const Report& report, const BuildRequest& request) {
     for (const auto& [component, area] : report.components) components.push_back(area);
     nlohmann::ordered_json phases = nlohmann::ordered_json::object();
     for (const auto& [phase, seconds] : report.phases) phases[std::string(name(phase))] = seconds;
+    nlohmann::ordered_json left_out;
+    if (report.left_out)
+      left_out = {{"components", report.left_out->components}, {"area", report.left_out->area}};
     nlohmann::ordered_json open_pieces = nlohmann::ordered_json::array();
     for (const OpenPiece& piece : report.open_pieces)
       open_pieces.push_back({{"first_triangle", piece.first_triangle + 1},
@@ -92,6 +96,7 @@ void print(const Report& report, const BuildRequest& request) {
                                               {"polygons", report.polygons},
                                               {"area", report.area},
                                               {"component_areas", components},
+                                              {"left_out", left_out},
                                               {"crossings", report.crossings},
                                               {"reading_seconds", report.reading},
                                               {"making_seconds", report.making()},
@@ -112,6 +117,9 @@ void print(const Report& report, const BuildRequest& request) {
   fmt::print("  polygons    {:>9}   in {} patches\n", report.polygons, report.patches);
   fmt::print("  area        {:>9.1f}   m2 for the middle of the body\n", report.area);
   fmt::print("  components  {:>9}   the largest has {:.1f} m2\n", report.components.size(), report.largest());
+  if (report.left_out)
+    fmt::print("  left out    {:>9}   more components, {:.1f} m2, which no point of reach_from leads to\n",
+               report.left_out->components, report.left_out->area);
   std::size_t all = 0;
   std::string kinds;
   for (const auto& [kind, number] : report.crossings) {
@@ -139,6 +147,11 @@ int build(const BuildRequest& request) {
         fmt::format("{}: its ground is {}; only levels and plans are built", request.ground, ground->kind()));
     return exit_could_not;
   }
+  if (!ground->level && !request.reach_from.empty()) {
+    remark(fmt::format("{}: its ground is {}; --reach-from needs the file or scene of a level",
+                       request.ground, ground->built ? "built already" : ground->kind()));
+    return exit_could_not;
+  }
   if (ground->built && request.output.ends_with(".ground")) {
     remark(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan anew",
                        request.ground));
@@ -147,6 +160,7 @@ int build(const BuildRequest& request) {
   if (ground->level) {
     if (request.closed) ground->rules.closed = true;
     if (request.max_slope) ground->rules.max_slope = *request.max_slope;
+    if (!request.reach_from.empty()) ground->rules.reach_from = request.reach_from;
     const auto index = LevelIndex::make(*ground->level, ground->rules);
     if (!index) {
       remark(fmt::format("{}: {}", request.ground, index.error().text));
@@ -181,6 +195,8 @@ int build(const BuildRequest& request) {
     return exit_could_not;
   }
   count(**mesh, report);
+  if (ground->level && !ground->rules.reach_from.empty())
+    report.left_out = static_cast<const MeshGround&>(*made).left_out(request.body);
   for (const MeshCrossing& each : static_cast<const MeshGround&>(*made).crossings(request.body).all())
     ++report.crossings[name(each.kind)];
   if (!request.output.empty()) {

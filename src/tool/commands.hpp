@@ -70,6 +70,7 @@ struct BuildRequest {
   LevelFileOptions level;
   bool closed = false;             // all pieces of the level should be
   std::optional<float> max_slope;  // radians
+  std::vector<vec3> reach_from;    // instead of the scene's
   bool json = false;
 };
 int build(const BuildRequest& request);

@@ -290,7 +290,10 @@ std::string missing(const DrawRequest& request, const Play& play) {
 }  // namespace
 
 int draw(const DrawRequest& asked) {
-  auto player = Player::open(asked.scene, 0);
+  std::vector<vec3> points;
+  for (const auto& point : {asked.from, asked.to})
+    if (point) points.push_back(*point);
+  auto player = Player::open(asked.scene, 0, points);
   if (!player) return exit_could_not;
   DrawRequest request = asked;
   if (const MeshGround* mesh = player->play().mesh())

@@ -52,20 +52,20 @@ std::vector<float> numbers_of(const std::string& text) {
   return numbers;
 }
 
+/// The point that a text says, "x,y" or "x,y,z"; `name` is the option's.
+ambulon::vec3 point_of(const std::string& name, const std::string& text) {
+  const std::vector<float> numbers = numbers_of(text);
+  if (numbers.size() != 2 && numbers.size() != 3)
+    throw CLI::ValidationError(name, fmt::format("\"{}\" is not a point; write it as x,y or x,y,z", text));
+  return {numbers[0], numbers[1], numbers.size() == 3 ? numbers[2] : 0.f};
+}
+
 /// An option that is a point, "x,y" or "x,y,z".
 template <class Point>
 CLI::Option* add_point(CLI::App& command, const char* name, Point& target, const char* what) {
   return command
       .add_option_function<std::string>(
-          name,
-          [&target, name](const std::string& text) {
-            const std::vector<float> numbers = numbers_of(text);
-            if (numbers.size() != 2 && numbers.size() != 3)
-              throw CLI::ValidationError(
-                  name, fmt::format("\"{}\" is not a point; write it as x,y or x,y,z", text));
-            target = ambulon::vec3(numbers[0], numbers[1], numbers.size() == 3 ? numbers[2] : 0.f);
-          },
-          what)
+          name, [&target, name](const std::string& text) { target = point_of(name, text); }, what)
       ->type_name("X,Y[,Z]");
 }
 
@@ -260,6 +260,18 @@ int main(int argc, char** argv) {
           "the steepest part of the level that is walked on; by default the scene's, or 45")
       ->check(number_between(0, 80))
       ->type_name("DEGREES");
+  build_command
+      ->add_option_function<std::vector<std::string>>(
+          "--reach-from",
+          [&build_request](const std::vector<std::string>& points) {
+            for (const std::string& text : points)
+              build_request.reach_from.push_back(point_of("--reach-from", text));
+          },
+          "keep only ground of the level that can be reached from this point, or from another one where it "
+          "is "
+          "given again; by default from the scene's")
+      ->allow_extra_args(false)
+      ->type_name("X,Y[,Z]");
   build_command
       ->add_option("--decor", build_request.level.decor, "names of what is not there for those who walk")
       ->type_name("NAME");

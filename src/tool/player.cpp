@@ -21,7 +21,13 @@ void remark_stopped(double seconds) {
   remark(fmt::format("stopped after {:.2f} s of play; here is what was played so far", seconds));
 }
 
-std::optional<Player> Player::open(const std::string& file, std::size_t journal) {
+void keep_around(SceneGround& ground, std::span<const vec3> points) {
+  std::vector<vec3>& kept = ground.rules.reach_from;
+  if (!kept.empty()) kept.insert(kept.end(), points.begin(), points.end());
+}
+
+std::optional<Player> Player::open(const std::string& file, std::size_t journal,
+                                   std::span<const vec3> points) {
   auto scene = read_scene_or_ground(file);
   if (!scene) {
     remark(scene.error().text);
@@ -29,6 +35,7 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal)
   }
   Player player;
   player.scene_ = std::make_unique<Scene>(std::move(*scene));
+  keep_around(player.scene_->ground, points);
   auto play = Play::put_up(*player.scene_, journal, tbb_jobs());
   if (!play) {
     remark(play.error().text);

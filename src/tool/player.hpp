@@ -3,6 +3,7 @@
 #include <cmath>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 
 #include "ambulon/scene/play.hpp"
@@ -27,7 +28,6 @@ class Progress {
   double last_shown_ = -1;  // fraction
 };
 
-/// From now on Ctrl-C, and being told to end, is only noted; a second one ends the program at once.
 /// The body that a command answers for: the one that was given; otherwise, on a ground that was built
 /// beforehand, the first that it was built for. Remarks when a built ground has no mesh for the one that was
 /// given.
@@ -37,6 +37,10 @@ inline double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
 /// As in "radius 0.3 m, height 1.7 m, step_up 0.3 m"; only the radius where nothing else counts.
 std::string in_words(const SceneGround& ground, const Body& body);
 
+/// Keeps the ground of a level around these points, too, unless all of it is kept.
+void keep_around(SceneGround& ground, std::span<const vec3> points);
+
+/// From now on Ctrl-C, and being told to end, is only noted; a second one ends the program at once.
 void watch_for_interrupt();
 /// True once the user has pressed it.
 bool interrupted();
@@ -44,8 +48,10 @@ bool interrupted();
 /// A scene that has been read and put up, ready to be played.
 class Player {
  public:
-  /// Reads and puts up the scene. Problems go to standard error, and nothing comes back.
-  static std::optional<Player> open(const std::string& file, std::size_t journal);
+  /// Reads and puts up the scene, with its ground kept around some points more. Problems go to standard
+  /// error, and nothing comes back.
+  static std::optional<Player> open(const std::string& file, std::size_t journal,
+                                    std::span<const vec3> points = {});
 
   /// Plays for `seconds`; shows progress when standard error is a terminal; stops early, at the end
   /// of a tick, when the user presses Ctrl-C. `each_tick()` is called before the first and after

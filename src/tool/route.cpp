@@ -153,16 +153,11 @@ Expected<std::vector<Pair>> pairs_of(const std::string& file) {
   return pairs;
 }
 
-int ask_pairs(const Ground& ground, const RouteRequest& request) {
-  const auto pairs = pairs_of(request.pairs);
-  if (!pairs) {
-    remark(pairs.error().text);
-    return exit_could_not;
-  }
+int ask_pairs(const Ground& ground, const RouteRequest& request, std::span<const Pair> pairs) {
   Times times;
   std::map<std::string, std::size_t> outcomes{
       {"complete", 0}, {"partial", 0}, {"no_way", 0}, {"off_ground", 0}};
-  for (const Pair& pair : *pairs) {
+  for (const Pair& pair : pairs) {
     const Answer given = answer(ground, request, pair.from, pair.to);
     ++outcomes[given.outcome];
     times.add(given.microseconds);
@@ -305,7 +300,7 @@ int ask_all(const TileMap& map, const RouteRequest& request) {
 
 int route(const RouteRequest& asked) {
   RouteRequest request = asked;
-  const auto ground = ground_of(request);
+  auto ground = ground_of(request);
   if (!ground) {
     remark(ground.error().text);
     return exit_could_not;
@@ -316,9 +311,19 @@ int route(const RouteRequest& asked) {
     return exit_could_not;
   }
   if (!request.scens.empty()) return ask_all(*ground->tiles, request);
+  std::vector<Pair> pairs{{request.from, request.to}};
+  if (!request.pairs.empty()) {
+    auto read = pairs_of(request.pairs);
+    if (!read) {
+      remark(read.error().text);
+      return exit_could_not;
+    }
+    pairs = std::move(*read);
+  }
+  for (const Pair& pair : pairs) keep_around(*ground, std::array{pair.from, pair.to});
   const auto made = ground->make(tbb_jobs());
   request.body = body_for(*ground, *made, asked.body, asked.body_given);
-  if (!request.pairs.empty()) return ask_pairs(*made, request);
+  if (!request.pairs.empty()) return ask_pairs(*made, request, pairs);
   const Answer given = answer(*made, request, request.from, request.to);
   print(given, *ground, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;

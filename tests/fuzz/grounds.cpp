@@ -36,7 +36,7 @@ void ask(const MeshGround& ground, const Body& body) {
 }  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
-  constexpr std::string_view mark = "ambulon-ground/2\n";
+  constexpr std::string_view mark = "ambulon-ground/3\n";
   std::vector<std::byte> bytes(mark.size());
   std::memcpy(bytes.data(), mark.data(), mark.size());
   const auto* first = reinterpret_cast<const std::byte*>(data);

@@ -94,6 +94,7 @@ TEST(LevelFile, ScenesSayWhatIsWrongWithTheirs) {
   const std::pair<std::string, std::string> broken[] = {
       {"open = true\n", "the ground must be exactly one of open = true, tiles, plan, level and built"},
       {"cell = 2\n", "4:8: cell is given for a level; it is for another kind of ground"},
+      {"reach_from = [\"stall\"]\n", "a point of reach_from is \"stall\", but no place has that name"},
       {"gap = 0.5\n", "4:7: gap is 0.5; it must lie between 0 and 0.2 metres"},
       {"up = \"x\"\n", "up is \"x\"; it must be one of y, z"},
       {"barred = [\"watre\"]\n",
@@ -105,6 +106,23 @@ TEST(LevelFile, ScenesSayWhatIsWrongWithTheirs) {
     EXPECT_TRUE(scene.error().text.starts_with("scene.toml:")) << scene.error().text;
     EXPECT_NE(scene.error().text.find(expected), std::string::npos) << scene.error().text;
   }
+}
+
+TEST(LevelFile, ScenesKeepTheirLevelAroundTheirPointsOrThoseTheyList) {
+  const auto points = [](const std::string& ground, const std::string& rest) {
+    const auto scene = read_scene_text(
+        "format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + quay + "\"\n" + ground + rest, "scene.toml");
+    EXPECT_TRUE(scene) << (scene ? "" : scene.error().text);
+    return scene ? scene->ground.rules.reach_from : std::vector<vec3>();
+  };
+  const std::string rest =
+      "[detail]\neyes = [[9, 9, 9]]\n[place]\nstall = [3, 4]\n[[npc]]\nname = \"porter\"\nat = [1, 2]\n"
+      "do = [{ patrol = [\"stall\", [5, 6, 3]] }, { go_to = \"cat\" }]\n[[npc]]\nname = \"cat\"\nat = [1, "
+      "2]\n";
+  EXPECT_EQ(points("", rest),
+            (std::vector<vec3>{{1, 2, 0}, {3, 4, 0}, {5, 6, 3}}));  // eyes are no place to be
+  EXPECT_EQ(points("reach_from = [\"stall\", [7, 8, 3]]\n", rest), (std::vector<vec3>{{3, 4, 0}, {7, 8, 3}}));
+  EXPECT_TRUE(points("reach_from = []\n", rest).empty());
 }
 
 TEST(LevelFile, CheckNamesTheStepThatIsTooHighAndWhoBeginsWalledIn) {

@@ -258,7 +258,9 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   ASSERT_EQ(built.code, 0) << built.remarks;
   const json report = json::parse(built.out);
   EXPECT_EQ(report["triangles"], 1898);
-  EXPECT_NEAR(report["area"].get<double>(), 1011, 2);
+  EXPECT_NEAR(report["area"].get<double>(), 928, 2);  // no roofs without stairs
+  EXPECT_EQ(report["left_out"]["components"], 17);
+  EXPECT_NEAR(report["left_out"]["area"].get<double>(), 83, 1);
   EXPECT_GT(fs::file_size(file), 10'000U);
   EXPECT_TRUE(report["open_pieces"].empty());
   const auto area = [&](const std::string& options) {
@@ -267,6 +269,9 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   EXPECT_GT(area(scene + " --body radius=0.1,height=1.7"), report["area"].get<double>());
   // --closed changes no ground, but names the water, which is a sheet.
   EXPECT_EQ(area(level), area(level + " --closed"));
+  const double whole = area(level), hall = area(level + " --reach-from 10,12");
+  EXPECT_LT(hall, whole - 80);
+  EXPECT_GT(area(level + " --reach-from 10,12 --reach-from 29,7,3"), hall + 50);
   const Result closed = ambulon("build --closed --json " + level);
   EXPECT_EQ(closed.code, 1);
   EXPECT_EQ(json::parse(closed.out)["open_pieces"][0]["fault"], "an edge has only one triangle");
@@ -282,6 +287,8 @@ TEST(Build, TellsWhatHasBecomeOfALevelAndSavesIt) {
   EXPECT_EQ(flat_enough("") - flat_enough(" --decor lantern"), 18 * 2);  // each has a lid
   for (const auto& [arguments, expected] :
        {std::pair{level + " --decor lamp", "fits \"lamp\" in decor"},
+        {level + " --reach-from here", "\"here\" is not a point; write it as x,y or x,y,z"},
+        {AMBULON_SOURCE_DIR "/demo/handcarts.toml --reach-from 1,1", "is a plan; --reach-from needs"},
         {level + " --body width=1", "\"width=1\" is none of radius"},
         {demo, "its ground is open; only levels and plans are built"},
         {level + " -o built.tea", "is not the name of a .obj, .gltf or .glb file"}}) {

@@ -36,19 +36,22 @@ bool still_there(const ConvexMesh& mesh, const MeshCrossing::End& end) {
 }  // namespace
 
 std::vector<MeshCrossing> MeshGround::find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
-                                                        const BodySize& size) const {
+                                                        const BodySize& size, bool with_barriers) const {
   const Square& square = mesh.square(patch);
   const double margin = crossing_reach(size) + per_metre * size.radius + 10;
   const dvec2 low = to_vec(square.low) - margin,
               high = to_vec(square.low) + static_cast<double>(square.size) + margin;
-  return find_crossings(mesh, patch, *level_, barriers_near(in_metres(low), in_metres(high)), size);
+  const Barriers barriers = with_barriers ? barriers_near(in_metres(low), in_metres(high)) : Barriers();
+  return find_crossings(mesh, patch, *level_, barriers, size);
 }
 
-bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size, const MeshProgress& progress) const {
+bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size, bool with_barriers,
+                                   const MeshProgress& progress) const {
   if (level_ && hops(size)) {
     layer.found.resize(layer.mesh.patch_count());
     const auto one = [&](std::size_t patch) {
-      layer.found[patch] = find_crossings_in(layer.mesh, static_cast<std::uint32_t>(patch), size);
+      layer.found[patch] =
+          find_crossings_in(layer.mesh, static_cast<std::uint32_t>(patch), size, with_barriers);
     };
     if (!for_all(layer.found.size(), one, MeshPhase::crossing, progress)) return false;
   }
@@ -77,18 +80,19 @@ void MeshGround::find_crossings_near(Layer& layer, const BodySize& size, const B
                     [&](MeshCrossing& crossing) { return !find_again(layer.mesh, crossing); });
     });
     layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
-      layer.found[patch] = find_crossings_in(layer.mesh, patch, size);
+      layer.found[patch] = find_crossings_in(layer.mesh, patch, size, true);
     });
   }
   put_together(layer, size);
 }
 
-/// All crossings of a layer, of all patches and by hand.
-void MeshGround::put_together(Layer& layer, const BodySize& size) const {
+/// The crossings of all patches, and those placed by hand.
+std::vector<MeshCrossing> MeshGround::all_crossings(const Layer& layer, const BodySize& size,
+                                                    bool with_shut) const {
   std::vector<MeshCrossing> all;
   for (const auto& found : layer.found) all.insert(all.end(), found.begin(), found.end());
   for (const PlacedCrossing& placed : placed_) {
-    if (placed.shut) continue;
+    if (placed.shut && !with_shut) continue;
     const Crossing& crossing = placed.crossing;
     const double reach = per_metre * end_reach({.radius = size.radius});
     const auto from = end_at(layer.mesh, in_mm(flat(crossing.from)), per_metre * crossing.from.z, of_level(),
@@ -107,7 +111,11 @@ void MeshGround::put_together(Layer& layer, const BodySize& size) const {
     std::swap(made.from, made.to);
     all.push_back(made);
   }
-  layer.crossings = MeshCrossings(layer.mesh, std::move(all));
+  return all;
+}
+
+void MeshGround::put_together(Layer& layer, const BodySize& size) const {
+  layer.crossings = MeshCrossings(layer.mesh, all_crossings(layer, size, false));
 }
 
 Expected<CrossingId> MeshGround::place(const Crossing& crossing) {

@@ -149,6 +149,14 @@ bool MeshGround::survey_all(const BodySize& size, PatchGrid& grid,
 
 std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
                                                           const MeshProgress& progress) const {
+  const bool keep_all = !level_ || level_->reach_from().empty();
+  auto layer = make_whole_layer(size, keep_all, progress);
+  return keep_all || !layer ? std::move(layer) : reached_part(*layer, size);
+}
+
+/// All that the survey finds, with the barriers as they lie now or without any.
+std::unique_ptr<MeshGround::Layer> MeshGround::make_whole_layer(const BodySize& size, bool with_barriers,
+                                                                const MeshProgress& progress) const {
   PatchGrid grid;
   std::vector<std::vector<SurveyedSquare>> cells;
   if (!survey_all(size, grid, cells, progress)) return nullptr;
@@ -160,14 +168,17 @@ std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
       all.push_back(&square);
     }
   std::vector<PatchPolygons> made(all.size());
-  const auto divide = [&](std::size_t i) { made[i] = polygons(all[i]->floors, all[i]->square, size); };
+  const auto divide = [&](std::size_t i) {
+    const Square& square = all[i]->square;
+    made[i] = polygons(all[i]->floors, square, size, with_barriers ? barriers_in(square, size) : Barriers());
+  };
   if (!for_all(all.size(), divide, MeshPhase::dividing, progress)) return nullptr;
   if (progress && !progress(MeshPhase::joining, 0.f)) return nullptr;
   std::vector<std::vector<FloorPart>> free;
   for (SurveyedSquare* square : all) free.push_back(std::move(square->floors));
   auto layer = std::make_unique<Layer>(
-      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size)), {}, {}});
-  if (!find_crossings_of(*layer, size, progress)) return nullptr;
+      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size))});
+  if (!find_crossings_of(*layer, size, with_barriers, progress)) return nullptr;
   return layer;
 }
 
@@ -176,12 +187,12 @@ double MeshGround::step_between(const BodySize& size) const {
   return level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
 }
 
-/// Those of a patch, with the barriers as they lie now.
+/// Those of a patch, with the barriers near it.
 PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const Square& square,
-                                   const BodySize& size) const {
+                                   const BodySize& size, const Barriers& barriers) const {
   PatchPolygons all;
   for (const FloorPart& floor : floors) {
-    auto made = polygons(floor, square, size);
+    auto made = polygons(floor, square, size, barriers);
     if (!made) continue;
     if (!level_) return std::move(*made);
     all.add(*made, floor.surface);
@@ -190,9 +201,9 @@ PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const S
 }
 
 std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const Square& square,
-                                                  const BodySize& size) const {
+                                                  const BodySize& size, const Barriers& barriers) const {
   Outlines taken;
-  for (const PlacedBarrier* placed : barriers_in(square, size)) {
+  for (const PlacedBarrier* placed : barriers) {
     if (placed->barrier.cost() > 0.f || !stands_in(*placed, floor, square, size)) continue;
     const Outlines grown = outlines_of(placed->barrier, size.radius);
     taken.insert(taken.end(), grown.begin(), grown.end());
@@ -201,7 +212,7 @@ std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const 
   taken = cut_to_square(taken, square);
   std::vector<Outlines> regions;
   std::vector<float> costs;
-  for (CostlyOutlines& each : costly_in(floor, square, size)) {
+  for (CostlyOutlines& each : costly_in(floor, square, size, barriers)) {
     regions.push_back(std::move(each.outlines));
     costs.push_back(each.cost);
   }
@@ -212,7 +223,7 @@ std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const 
 }
 
 /// The barriers that may be in the way of such bodies in a square.
-std::vector<const PlacedBarrier*> MeshGround::barriers_in(const Square& square, const BodySize& size) const {
+MeshGround::Barriers MeshGround::barriers_in(const Square& square, const BodySize& size) const {
   constexpr float everywhere = std::numeric_limits<float>::max();
   if (square.size == 0) return barriers_near(vec2(-everywhere), vec2(everywhere));
   const dvec2 low = to_vec(square.low), high = low + static_cast<double>(square.size);
@@ -235,9 +246,9 @@ bool MeshGround::stands_in(const PlacedBarrier& placed, const FloorPart& floor, 
 /// What of a floor costs more, barriers that do included; so many parts at the most as can be told apart, of
 /// more the most alike count as the dearer.
 std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const Square& square,
-                                                  const BodySize& size) const {
+                                                  const BodySize& size, const Barriers& barriers) const {
   std::vector<CostlyOutlines> costly = floor.costly;
-  for (const PlacedBarrier* placed : barriers_in(square, size))
+  for (const PlacedBarrier* placed : barriers)
     if (placed->barrier.cost() > 0.f && stands_in(*placed, floor, square, size))
       lay_over(costly, placed->barrier.cost(), cut_to_square(outlines_of(placed->barrier, 0.f), square));
   std::erase_if(costly, [](const CostlyOutlines& each) { return each.cost <= 1.f || each.outlines.empty(); });
@@ -262,7 +273,8 @@ void MeshGround::barrier_changed(const Barrier& barrier) {
     Layer& layer = *layers_[number].made;
     std::vector<ConvexMesh::Change> changes;
     layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
-      changes.push_back({patch, polygons(layer.free[patch], layer.mesh.square(patch), size)});
+      const Square& square = layer.mesh.square(patch);
+      changes.push_back({patch, polygons(layer.free[patch], square, size, barriers_in(square, size))});
     });
     layer.mesh.replace(std::move(changes));
     find_crossings_near(layer, size, barrier);

@@ -176,7 +176,12 @@ std::optional<double> MeshGround::into_level(const Ray& ray, double reach) const
 std::vector<RejectedPart> MeshGround::rejected(const Body& body) const {
   const BodySize size = size_of(body);  // as its mesh is made
   const Body kept{.radius = size.radius, .height = size.height, .step_up = size.step_up};
-  return level_ ? ambulon::rejected(*level_, kept) : ambulon::rejected(plan_, size.radius);
+  if (!level_) return ambulon::rejected(plan_, size.radius);
+  std::vector<RejectedPart> parts = ambulon::rejected(*level_, kept);
+  if (level_->reach_from().empty()) return parts;
+  std::vector<RejectedPart> others = out_of_reach(size);
+  std::ranges::move(others, std::back_inserter(parts));
+  return parts;
 }
 
 }  // namespace ambulon

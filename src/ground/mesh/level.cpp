@@ -12,8 +12,7 @@
 namespace ambulon {
 namespace {
 
-constexpr float furthest = 400'000.f;  // metres
-constexpr int patch_size = 16'000;     // millimetres; doubled until patches are at most
+constexpr int patch_size = 16'000;  // millimetres; doubled until patches are at most
 constexpr std::size_t patches_for_none = 64, patches_for_each = 16;  // 64, and 16 for each triangle
 constexpr std::int64_t most_cells = 256;                             // that a triangle is listed in
 
@@ -44,9 +43,17 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
         fmt::format("a greatest slope of {} radians; it must lie between 0 and 1.4", rules.max_slope));
   if (!Range{0.f, 0.2f}.holds(rules.gap))
     return problem(fmt::format("a gap of {} m; it must lie between 0 and 0.2 m", rules.gap));
+  const auto too_far = [](vec3 at) {
+    return !finite(at) || glm::any(glm::greaterThan(glm::abs(at), vec3(furthest)));
+  };
+  for (std::size_t i = 0; i < rules.reach_from.size(); ++i)
+    if (const vec3 at = rules.reach_from[i]; too_far(at))
+      return problem(
+          fmt::format("place {} of reach_from lies at ({}, {}, {}) m; a level reaches {} km from the "
+                      "origin",
+                      i + 1, at.x, at.y, at.z, furthest / 1000));
   for (std::size_t i = 0; i < level.corners.size(); ++i)
-    if (const vec3 at = level.corners[i];
-        !finite(at) || glm::any(glm::greaterThan(glm::abs(at), vec3(furthest))))
+    if (const vec3 at = level.corners[i]; too_far(at))
       return problem(
           fmt::format("corner {} of the level lies at ({}, {}, {}) m; a level reaches {} km from the "
                       "origin",
@@ -92,13 +99,14 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
     facets[i].shell = shells.of[i];
     facets[i].floor = facets[i].floor && (facets[i].up || facets[i].shell == Facet::no_shell);
   }
-  LevelIndex index(static_cast<int>(std::lround(rules.gap * 1000.0)), std::move(facets));
+  LevelIndex index(static_cast<int>(std::lround(rules.gap * 1000.0)), std::move(facets), rules.reach_from);
   if (rules.closed) index.open_pieces_ = std::move(shells.open);
   for (OpenPiece& piece : index.open_pieces_) piece.first_triangle = number[piece.first_triangle];
   return index;
 }
 
-LevelIndex::LevelIndex(int gap, std::vector<Facet> facets) : gap_(gap), facets_(std::move(facets)) {
+LevelIndex::LevelIndex(int gap, std::vector<Facet> facets, std::vector<vec3> reach_from)
+    : gap_(gap), reach_from_(std::move(reach_from)), facets_(std::move(facets)) {
   PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
   for (const Facet& facet : facets_) {
     const auto [least, most] = box_of(facet);

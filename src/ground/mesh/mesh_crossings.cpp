@@ -78,10 +78,16 @@ bool MeshCrossings::reachable(const ConvexMesh& mesh, std::uint32_t from, std::u
   return reached.components[mesh.component(to)];
 }
 
-void MeshCrossings::reach_from(const ConvexMesh& mesh, std::uint32_t polygon, Reached& reached) const {
+void MeshCrossings::reach_from(const ConvexMesh& mesh, std::span<const std::uint32_t> polygons,
+                               Reached& reached) const {
   reached.components.assign(mesh.component_count(), false);
-  reached.open.assign(1, mesh.component(polygon));
-  reached.components[reached.open[0]] = true;
+  reached.open.clear();
+  for (const std::uint32_t polygon : polygons) {
+    const std::uint32_t component = mesh.component(polygon);
+    if (reached.components[component]) continue;
+    reached.components[component] = true;
+    reached.open.push_back(component);
+  }
   while (!reached.open.empty() && !crossings_.empty()) {
     const std::uint32_t component = reached.open.back();
     reached.open.pop_back();

@@ -118,7 +118,7 @@ ConvexMesh::Wanted MeshGround::near_height(float z) const {
 const MeshGround::Layer& MeshGround::layer_of(std::uint16_t number) const {
   AMBULON_ASSERT(number < layers_.count(), "the spot is none of this ground");
   if (number < layers_.count()) return *layers_[number].made;
-  static const Layer empty{{}, ConvexMesh(PatchGrid{}, std::vector<PatchPolygons>(1)), {}, {}};
+  static const Layer empty{{}, ConvexMesh(PatchGrid{}, std::vector<PatchPolygons>(1))};
   return empty;
 }
 

@@ -59,9 +59,11 @@ std::string_view name(Rejection why) {
     case Rejection::too_low:
       return "too low";
     case Rejection::too_narrow:
+      return "too narrow";
+    case Rejection::out_of_reach:
       break;
   }
-  return "too narrow";
+  return "out of reach";
 }
 
 std::vector<RejectedPart> rejected(const LevelIndex& level, const Body& body) {

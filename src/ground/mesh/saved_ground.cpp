@@ -14,7 +14,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::string_view mark = "ambulon-ground/2\n";
+constexpr std::string_view mark = "ambulon-ground/3\n";
 constexpr std::size_t head = mark.size() + 16;  // then the length of the rest, and its checksum
 constexpr std::size_t most_sizes = 64;          // of bodies
 
@@ -114,6 +114,8 @@ constexpr std::uint8_t up_and_steep = 2;  // of a facet; it faces up: 1, it does
 
 void write(ByteWriter& out, const LevelIndex& level) {
   out.put(level.gap());
+  out.put_count(level.reach_from().size());
+  for (const vec3 place : level.reach_from()) out.put(place);
   out.put_count(level.facets().size());
   for (const LevelIndex::Facet& facet : level.facets()) {
     write(out, facet);
@@ -124,6 +126,11 @@ void write(ByteWriter& out, const LevelIndex& level) {
 LevelIndex level_from(ByteReader& in) {
   const auto gap = in.get<int>();
   in.check(gap >= 0 && gap <= 200);
+  std::vector<vec3> reach_from(in.count(12));
+  for (vec3& place : reach_from) {
+    place = in.get<vec3>();
+    in.check(finite(place) && glm::all(glm::lessThanEqual(glm::abs(place), vec3(LevelIndex::furthest))));
+  }
   std::vector<LevelIndex::Facet> facets(in.count(46));
   for (LevelIndex::Facet& facet : facets) {
     facet_from(in, facet);
@@ -137,7 +144,7 @@ LevelIndex level_from(ByteReader& in) {
     in.check(area > 0 || (area == 0 && !facet.floor && !facet.steep));
   }
   if (in.failed()) facets.clear();
-  return {gap, std::move(facets)};
+  return {gap, std::move(facets), std::move(reach_from)};
 }
 
 // --- Patches ----------------------------------------------------------------------------------
@@ -320,6 +327,7 @@ bool inside(const Square& square, const PatchGrid& grid, std::uint32_t cell) {
 void MeshGround::put_layer(ByteWriter& out, const BodySize& size, const Layer& layer) {
   for (const float metres : {size.radius, size.height, size.step_up, size.jump_up, size.drop_down, size.leap})
     out.put(metres);
+  out.put_count(layer.left_out.components), out.put(layer.left_out.area);
   const ConvexMesh& mesh = layer.mesh;
   write(out, mesh.grid());
   for (std::uint32_t cell = 0; cell < mesh.grid().count(); ++cell) {
@@ -345,6 +353,8 @@ std::unique_ptr<MeshGround::Layer> MeshGround::layer_from(ByteReader& in, BodySi
   };
   size = {.radius = metres(50), .height = metres(100), .step_up = metres(100)};
   size.jump_up = metres(100), size.drop_down = metres(1000), size.leap = metres(100);
+  const LeftOut left_out{.components = in.get<std::uint32_t>(), .area = in.get<double>()};
+  in.check(left_out.area >= 0 && std::isfinite(left_out.area));
   const PatchGrid grid = grid_from(in);
   in.check(grid.size > 0 || !of_level());
   if (in.failed()) return nullptr;
@@ -367,7 +377,8 @@ std::unique_ptr<MeshGround::Layer> MeshGround::layer_from(ByteReader& in, BodySi
     }
   if (in.failed()) return nullptr;
   auto layer = std::make_unique<Layer>(
-      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size)), {}, {}});
+      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size))});
+  layer->left_out = left_out;
   if (of_level()) layer->found = std::move(found);
   for (auto& crossings : layer->found)
     std::erase_if(crossings, [&](MeshCrossing& crossing) { return !find_again(layer->mesh, crossing); });

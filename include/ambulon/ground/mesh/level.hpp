@@ -36,7 +36,12 @@ struct Level {
 /// What counts as walkable, whatever the body.
 struct LevelRules {
   float max_slope = 45.f * std::numbers::pi_v<float> / 180.f;  ///< radians, 0 to 1.4
-  float gap = 0.03f;    ///< metres, 0 to 0.2: how far pieces of a floor may be apart that belong together
+  float gap = 0.03f;  ///< metres, 0 to 0.2: how far pieces of a floor may be apart that belong together
+  /// Metres, up to 400 km from the origin: places where play happens. Only ground that a body can reach from
+  /// the spot nearest to one of them is kept, on foot and by crossings: those that bodies take by themselves,
+  /// and those that were placed before the mesh was made, shut or not. Barriers do not count. Empty: all
+  /// ground is kept.
+  std::vector<vec3> reach_from = {};
   bool closed = false;  ///< the level is meant to consist of closed pieces only: `MeshGround::open_pieces`
                         ///< then lists those that are not. The ground is the same without it.
 };
@@ -73,16 +78,20 @@ class LevelIndex {
     std::uint32_t shell = no_shell;  ///< the closed piece that it belongs to
   };
 
+  static constexpr float furthest = 400'000.f;  ///< metres from the origin that a coordinate may be
+
   /// The problem, with its place, when there are no triangles, when one has a corner that is not there, or
   /// when a number is out of range.
   static Expected<LevelIndex> make(const Level& level, const LevelRules& rules);
 
   /// Of facets that were found to make sense.
-  LevelIndex(int gap, std::vector<Facet> facets);
+  LevelIndex(int gap, std::vector<Facet> facets, std::vector<vec3> reach_from = {});
 
   const PatchGrid& grid() const { return grid_; }
   std::span<const Facet> facets() const { return facets_; }
   int gap() const { return gap_; }  ///< millimetres
+  /// As the rules say.
+  std::span<const vec3> reach_from() const { return reach_from_; }
   /// The pieces that are not closed, when the rules say that all should be; none of a restored level.
   std::span<const OpenPiece> open_pieces() const { return open_pieces_; }
   /// The numbers of the facets whose upright box touches that from `low` to `high`, in order.
@@ -90,6 +99,7 @@ class LevelIndex {
 
  private:
   int gap_ = 0;
+  std::vector<vec3> reach_from_;
   std::vector<OpenPiece> open_pieces_;
   PatchGrid grid_;
   std::vector<Facet> facets_;

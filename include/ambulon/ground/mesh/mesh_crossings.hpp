@@ -59,8 +59,11 @@ class MeshCrossings {
   std::uint32_t region_of(std::uint32_t component) const {
     return crossings_.empty() ? component : region_of_[component];
   }
-  /// Finds out of each component whether it can be reached from a polygon.
-  void reach_from(const ConvexMesh& mesh, std::uint32_t polygon, Reached& reached) const;
+  /// Finds out of each component whether it can be reached from one of some polygons.
+  void reach_from(const ConvexMesh& mesh, std::span<const std::uint32_t> polygons, Reached& reached) const;
+  void reach_from(const ConvexMesh& mesh, std::uint32_t polygon, Reached& reached) const {
+    reach_from(mesh, std::span(&polygon, 1), reached);
+  }
 
  private:
   void find_regions(const ConvexMesh& mesh);

@@ -91,6 +91,14 @@ class MeshGround final : public BarrierGround {
   std::vector<Body> bodies() const;
   /// Its crossings, as such bodies see them.
   const MeshCrossings& crossings(const Body& body) const { return layers_[number_for(body)].made->crossings; }
+  /// Ground of a level that is left out of the mesh, since no place of its `LevelRules::reach_from` leads to
+  /// it.
+  struct LeftOut {
+    std::size_t components = 0;  ///< pieces of ground that are not connected
+    double area = 0;             ///< square metres, of all of them
+  };
+  /// What is left out for such bodies.
+  LeftOut left_out(const Body& body) const { return layers_[number_for(body)].made->left_out; }
   /// True when it is made of a level: then heights count.
   bool of_level() const { return level_.has_value(); }
   const Plan& plan() const { return plan_; }
@@ -179,8 +187,9 @@ class MeshGround final : public BarrierGround {
   struct Layer {
     std::vector<std::vector<FloorPart>> free;  // of each patch, without barriers
     ConvexMesh mesh;
-    std::vector<std::vector<MeshCrossing>> found;  // crossings, of each patch
-    MeshCrossings crossings;                       // and those placed by hand
+    std::vector<std::vector<MeshCrossing>> found{};  // crossings, of each patch
+    MeshCrossings crossings{};                       // and those placed by hand
+    LeftOut left_out{};
   };
   /// What a thread needs to answer.
   struct Helper {
@@ -200,37 +209,46 @@ class MeshGround final : public BarrierGround {
     vec2 low{0.f}, high{0.f};  // metres
   };
 
+  using Barriers = std::vector<const PlacedBarrier*>;
+
   explicit MeshGround(Plan plan) : plan_(std::move(plan)) {}
   MeshGround(LevelIndex level, Jobs jobs) : level_(std::move(level)), jobs_(std::move(jobs)) {}
   BodySize size_of(const Body& body) const;
   std::uint16_t number_for(const Body& body) const;
   std::unique_ptr<Layer> make_layer(const BodySize& size, const MeshProgress& progress) const;
+  std::unique_ptr<Layer> make_whole_layer(const BodySize& size, bool with_barriers,
+                                          const MeshProgress& progress) const;
+  std::unique_ptr<Layer> reached_part(const Layer& whole, const BodySize& size) const;
+  std::vector<RejectedPart> out_of_reach(const BodySize& size) const;
+  std::vector<bool> reached_components(const Layer& whole, const BodySize& size) const;
   bool survey_all(const BodySize& size, PatchGrid& grid, std::vector<std::vector<SurveyedSquare>>& cells,
                   const MeshProgress& progress) const;
   static void put_layer(ByteWriter& out, const BodySize& size, const Layer& layer);
   std::unique_ptr<Layer> layer_from(ByteReader& in, BodySize& size) const;
   double step_between(const BodySize& size) const;
   static bool find_again(const ConvexMesh& mesh, MeshCrossing& crossing);
-  std::vector<CostlyOutlines> costly_in(const FloorPart& floor, const Square& square,
-                                        const BodySize& size) const;
-  std::vector<const PlacedBarrier*> barriers_in(const Square& square, const BodySize& size) const;
+  std::vector<CostlyOutlines> costly_in(const FloorPart& floor, const Square& square, const BodySize& size,
+                                        const Barriers& barriers) const;
+  Barriers barriers_in(const Square& square, const BodySize& size) const;
   bool stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
                  const BodySize& size) const;
   std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
   bool for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
                const MeshProgress& progress) const;
-  PatchPolygons polygons(const std::vector<FloorPart>& floors, const Square& square,
-                         const BodySize& size) const;
-  std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square,
-                                        const BodySize& size) const;
+  PatchPolygons polygons(const std::vector<FloorPart>& floors, const Square& square, const BodySize& size,
+                         const Barriers& barriers) const;
+  std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square, const BodySize& size,
+                                        const Barriers& barriers) const;
   std::optional<double> into_level(const Ray& ray, double reach) const;
   Expected<CrossingId> set_shut(CrossingId id, bool shut);
   Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
   void crossing_changed(const Crossing& crossing);
-  bool find_crossings_of(Layer& layer, const BodySize& size, const MeshProgress& progress) const;
+  bool find_crossings_of(Layer& layer, const BodySize& size, bool with_barriers,
+                         const MeshProgress& progress) const;
   std::vector<MeshCrossing> find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
-                                              const BodySize& size) const;
+                                              const BodySize& size, bool with_barriers) const;
   void find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const;
+  std::vector<MeshCrossing> all_crossings(const Layer& layer, const BodySize& size, bool with_shut) const;
   void put_together(Layer& layer, const BodySize& size) const;
   const Layer& layer_of(std::uint16_t number) const;
   const ConvexMesh& mesh_of(std::uint16_t number) const { return layer_of(number).mesh; }

@@ -12,9 +12,10 @@ namespace ambulon {
 
 /// Why a body cannot be somewhere, though there is something to stand on.
 enum class Rejection : std::uint8_t {
-  too_steep,   ///< steeper than the level's `max_slope`
-  too_low,     ///< something lies above it that is lower than the body is high, or stands there
-  too_narrow,  ///< edges or things are too close together for the body's radius
+  too_steep,     ///< steeper than the level's `max_slope`
+  too_low,       ///< something lies above it that is lower than the body is high, or stands there
+  too_narrow,    ///< edges or things are too close together for the body's radius
+  out_of_reach,  ///< the level's `reach_from` leads nowhere near it
 };
 
 /// In words, as in "too steep".
