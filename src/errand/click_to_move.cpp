@@ -69,7 +69,9 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   if (first)
     if (const auto why = mistake()) return why;
   const bool moved = planned_revision_ != clicks_->revision();
-  const bool holds = goal_ && !way_.outdated(see);
+  // Where it goes to the nearest spot instead, a way to the place itself may open.
+  const bool may_get_there = goal_ && end_.cause == Cause::nearest_instead && !way_.up_to_date(see);
+  const bool holds = goal_ && !way_.outdated(see) && !(may_get_there && opened(see));
   if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || holds) return std::nullopt;
   next_plan_ = see.time + options_.every;
   for (;;) {
@@ -85,6 +87,13 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
     clicks_->done();
     if (clicks_->places().empty()) return failed;
   }
+}
+
+/// True when there is a way to the place that was clicked.
+bool ClickToMove::opened(const View& see) const {
+  if (clicks_->places().empty()) return false;
+  const Snap there = see.ground.snap(clicks_->places().front(), options_.within, see.body);
+  return there && see.ground.reachable(see.spot(), there.spot);
 }
 
 /// Lays the way to a place, or to the nearest spot; the reason when neither is to be. Then the way is as

@@ -16,8 +16,13 @@ constexpr float patient_from = 0.5f;  // metres that a member may be behind befo
 constexpr float waits_from = 2.f;     // and at which it stands
 constexpr float look_ahead = 2.f;     // metres, for narrows
 constexpr float opening = 0.5f;       // parts a second by which ranks close up and open
+constexpr float longest_wait = 64.f;  // seconds from one look for a shorter way to the next
 constexpr float trail_step = 0.25f;   // metres between the points of a trail
 constexpr float smooth = 0.6f;  // metres to both sides of a place, over which the way's direction is taken
+
+/// The length of a way for which one with so many metres left is given up: those of a company keep clear of
+/// corners, so that they are longer than the shortest.
+float worth_walking(float left) { return left - std::max(1.f, 0.1f * left); }
 
 }  // namespace
 
@@ -100,10 +105,14 @@ std::optional<Outcome> Company::go_on(const View& see) {
   next_lag_ = 0.f;
   if (ground_revision_ != see.ground_revision) {
     failed_.reset();
-    if (planned_ && leads_ == Leads::goal && !at_goal())
+    if (planned_ && leads_ == Leads::goal && !at_goal()) {
+      opened_ = opened_ || see.ground.may_shorten(point_at(guide_), goal_, worth_walking(length_ - guide_),
+                                                  see.body, ground_revision_);
       planned_ = !see.ground.changed_along(path_, see.body, ground_revision_);
+    }
     ground_revision_ = see.ground_revision;
   }
+  if (planned_ && opened_ && see.time >= next_opening_look_) look_for_opening(see);
   if (!planned_ && !failed_) failed_ = plan(see);
   if (failed_ || path_.empty()) return failed_;
   if (leads_ == Leads::goal)
@@ -112,6 +121,19 @@ std::optional<Outcome> Company::go_on(const View& see) {
     trail(leader ? leader->position : goal_);
   line_up(see, seconds);
   return std::nullopt;
+}
+
+/// Plans again where a shorter way has opened.
+void Company::look_for_opening(const View& see) {
+  opened_ = false;
+  if (leads_ != Leads::goal || at_goal()) return;
+  const float left = length_ - guide_,
+              now = see.ground.distance(see.spot_at(point_at(guide_)), see.spot_at(goal_));
+  planned_ = now >= worth_walking(left);
+  opening_wait_ = planned_ ? std::min(2.f * opening_wait_, longest_wait) : 1.f;
+  next_opening_look_ = see.time + opening_wait_;
+  if (!planned_)
+    see.tell({.event = Event::way_opened, .value = now, .other = left, .where = see.me.position});
 }
 
 /// Sees to its way, and once that is there, gives out the places.

@@ -23,9 +23,10 @@ constexpr float off_ground = 0.05f;      // metres
 constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
-constexpr double look_every = 0.5, glance_every = 0.1;  // seconds
-constexpr float arc_leg = 0.4f;                         // metres: shorter legs are those of an arc
-constexpr std::uint32_t looked_ahead = 16;              // looked at for braking
+constexpr float worth_metres = 0.3f, worth_part = 0.05f;  // of what is left, for which another way is taken
+constexpr double look_every = 0.5, glance_every = 0.1;    // seconds
+constexpr float arc_leg = 0.4f;                           // metres: shorter legs are those of an arc
+constexpr std::uint32_t looked_ahead = 16;                // looked at for braking
 
 }  // namespace
 
@@ -48,6 +49,10 @@ Outcome no_way(const View& see, vec3 goal) {
 std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
   strayed_ = false;
   const auto to = spot_of_goal(see, goal);
+  const bool same_end = to && !walk_.empty() && glm::distance(walk_.end(), to->position) < there_already;
+  opening_.asked = opening_.seen & static_cast<std::uint8_t>(same_end);
+  opening_.seen = 0;
+  opening_.period = period(see) & 15U;
   const bool known = std::exchange(found_none_, false) && to && asked_.leads_to(*to);
   asked_.withdraw();
   if (!to) {
@@ -95,12 +100,33 @@ void Way::set_out(const View& see, Route& route) {
   if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route);
   if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route);
   bring_up_to_date(see);
+  const float left = walk_.empty() ? 0.f : walk_.left(see.me.position);
   throng_.reset();
   // Who is off the ground, because it was shut up in something, gets out of there first.
   const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route.bends.size()) - 1;
   walk_.take_up(route, see.memory);
   head_for(see, std::min(off || walk_.crossing_at(0) != nullptr ? 0U : 1U, last));
+  if (opening_.asked != 0) tell_of_opening(see, left);
+}
+
+/// Of the way that was laid since ground opened, when `left` metres were left of the one before.
+void Way::tell_of_opening(const View& see, float left) {
+  opening_.asked = 0;
+  if (std::abs(left - length()) < std::max(worth_metres, worth_part * left)) {
+    opening_.vain = std::min(opening_.vain + 1, 3) & 3;
+  } else {
+    opening_.vain = 0;
+    see.tell({.event = Event::way_opened, .value = length(), .other = left, .where = see.me.position});
+  }
+  opening_.period = period(see) & 15U;
+}
+
+/// The number of the period of time: of 1, 4, 16 or 64 seconds, and not at the same moment for all NPCs.
+std::uint8_t Way::period(const View& see) const {
+  const double seconds = static_cast<double>(1U << (2U * opening_.vain));
+  const double off = 0.618 * static_cast<double>(see.who.slot % 1024);
+  return static_cast<std::uint8_t>(std::fmod((see.time + off * seconds) / seconds, 16.0));
 }
 
 bool Way::outdated(const View& see) {
@@ -110,10 +136,15 @@ bool Way::outdated(const View& see) {
   }
   if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) fetch_way_round(see);
   if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
-  if (ground_revision_ == see.ground_revision) return false;
-  if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
-  ground_revision_ = see.ground_revision;
-  return false;
+  if (ground_revision_ != see.ground_revision) {
+    const float all = left(see.me.position), worth = all - std::max(worth_metres, worth_part * all);
+    if (worth > 0.f &&
+        see.ground.may_shorten(see.me.position, walk_.end(), worth, see.body, ground_revision_))
+      opening_.seen = 1;
+    if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
+    ground_revision_ = see.ground_revision;
+  }
+  return opening_.seen != 0 && opening_.period != period(see);
 }
 
 /// True for who was pushed off its leg, to where something stands between it and the bend; who does not get

@@ -79,7 +79,7 @@ BarrierId BarrierGround::put(const Barrier& barrier) {
   const BarrierId id{next_++};
   placed_.push_back({id, barrier});
   list(id, barrier);
-  barrier_changed(barrier);
+  barrier_changed(barrier, false);
   return id;
 }
 
@@ -89,8 +89,8 @@ Expected<BarrierId> BarrierGround::move(BarrierId id, const Barrier& barrier) {
   const Barrier was = std::exchange((*placed)->barrier, barrier);
   unlist(id, was);
   list(id, barrier);
-  barrier_changed(was);
-  barrier_changed(barrier);
+  barrier_changed(was, true);
+  barrier_changed(barrier, false);
   return id;
 }
 
@@ -100,7 +100,7 @@ Expected<BarrierId> BarrierGround::remove(BarrierId id) {
   const Barrier was = std::move((*placed)->barrier);
   placed_.erase(*placed);
   unlist(id, was);
-  barrier_changed(was);
+  barrier_changed(was, true);
   return id;
 }
 

@@ -89,6 +89,8 @@ std::string_view name(Event event) {
       return "held_up";
     case Event::goes_on:
       return "goes_on";
+    case Event::way_opened:
+      return "way_opened";
     case Event::goes_round:
       return "goes_round";
     case Event::crosses:
@@ -187,6 +189,9 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
     case Event::goes_round:
       return fmt::format("{} goes round the jam at {}: {:.1f} m instead of {:.1f} m", who, place, note.value,
+                         note.other);
+    case Event::way_opened:
+      return fmt::format("{} takes a way that has opened: {:.1f} m instead of {:.1f} m", who, note.value,
                          note.other);
     case Event::crosses:
       return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,

@@ -28,6 +28,9 @@ class GroundBehind : public Ground {
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override {
     return ground_.changed_along(bends, body, since);
   }
+  bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const override {
+    return ground_.may_shorten(from, to, left, body, since);
+  }
 
  private:
   const Ground& ground_;

@@ -36,6 +36,13 @@ inline bool lines_cross(vec2 a, vec2 b, vec2 c, vec2 d) {
   return cross(b - a, c - a) * cross(b - a, d - a) < 0.f && cross(d - c, a - c) * cross(d - c, b - c) < 0.f;
 }
 
+/// A bound from below on the metres from a point to another by way of an upright box from `low` to `high`:
+/// the distances of both from the box, but no less than that between them.
+inline float metres_by_box(vec2 from, vec2 to, vec2 low, vec2 high) {
+  const auto off = [&](vec2 point) { return glm::distance(point, glm::clamp(point, low, high)); };
+  return std::max(glm::distance(from, to), off(from) + off(to));
+}
+
 /// True when the line from `from` to `to` touches the upright box between the corners `low` and `high`.
 inline bool crosses_box(vec2 from, vec2 to, vec2 low, vec2 high) {
   float enters = 0.f, leaves = 1.f;

@@ -73,6 +73,7 @@ class ClickToMove final : public Errand {
  private:
   std::optional<Outcome> mistake() const;
   std::optional<Outcome> plan(const View& see);
+  bool opened(const View& see) const;
   std::optional<Outcome> lay(const View& see, vec3 place);
   std::optional<Outcome> arrive(const View& see);
 

@@ -70,6 +70,7 @@ class Company {
   bool find_way(const View& see, vec3 middle, const Spot& to, Route& route);
   std::vector<vec2> places() const;
   void take_places(const View& see);
+  void look_for_opening(const View& see);
   void measure();
   void walk_on(float seconds);
   void trail(vec3 at);
@@ -88,6 +89,9 @@ class Company {
   RouteTicket asked_;              // for its way, while that is not there yet
   NpcId asker_;                    // the member that did
   std::uint64_t ground_revision_ = 0;   // as seen then
+  bool opened_ = false;                 // ground, by which a shorter way may lead
+  double next_opening_look_ = 0;        // seconds: not before, whether there is a shorter way
+  float opening_wait_ = 1.f;            // seconds: longer each time that there was none
   double seen_at_ = -1;                 // seconds
   std::vector<vec3> path_;              // metres
   std::vector<float> along_;            // metres from its start, of each point

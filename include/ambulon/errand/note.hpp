@@ -45,6 +45,7 @@ enum class Event : std::uint8_t {
   held_up,        ///< by `whom`, and perhaps others, at `where`, for `value` seconds by now
   goes_on,        ///< after `value` seconds in which it was held up, at `where`
   goes_round,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
+  way_opened,     ///< a way of `value` metres, with `other` metres left of its own, which it takes instead
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 

@@ -28,8 +28,8 @@ class Way {
   bool waits() const { return asked_ && !found_none_ && !asked_.wish()->jam; }
 
   /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
-  /// aside so far that it cannot go straight on to the next bend, since. To be asked at each step, since it
-  /// also fetches the way that was asked for.
+  /// aside so far that it cannot go straight on to the next bend, since; or when ground has opened by which a
+  /// shorter way may lead. To be asked at each step, since it also fetches the way that was asked for.
   bool outdated(const View& see);
 
   /// True where neither the ground has changed nor the NPC was put elsewhere since it was laid, or found to
@@ -88,9 +88,19 @@ class Way {
     float short_of = 0.f;  // metres from the end that it stays, since others stand there
     double nearer_at = 0;  // seconds: when it last came nearer
   };
+  /// Ground that opened by which a shorter way may lead, and how often that is tried: at most once in a
+  /// period of time, which gets longer while it comes to nothing, since barriers may move all the time.
+  struct Opening {
+    std::uint8_t seen : 1 = 0;    // since the way was laid
+    std::uint8_t asked : 1 = 0;   // the way that is being laid is to be shorter
+    std::uint8_t vain : 2 = 0;    // how often it was no shorter
+    std::uint8_t period : 4 = 0;  // in which it was laid
+  };
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
 
   void set_out(const View& see, Route& route);
+  std::uint8_t period(const View& see) const;
+  void tell_of_opening(const View& see, float left);
   void fetch(const View& see);
   void head_for(const View& see, std::uint32_t bend);
   void come_by_bends(const View& see);
@@ -120,6 +130,7 @@ class Way {
   bool found_none_ = false;             // there is none, such as it asked for
   bool strayed_ = false;                // and it has not been laid since
   Crossing crossing_ = Crossing::none;  // that begins at the next bend
+  Opening opening_;
   // What each step needs, so that the bends are only looked at when one is passed.
   vec2 bend_{0.f};               // the next
   float bend_speed_ = 0.f;       // at which it may be taken

@@ -34,7 +34,7 @@ class BarrierGround : public Ground {
 
  private:
   /// To be called after a barrier was put somewhere or taken away from there.
-  virtual void barrier_changed(const Barrier& barrier) = 0;
+  virtual void barrier_changed(const Barrier& barrier, bool gone) = 0;
   Expected<std::vector<PlacedBarrier>::iterator> find(BarrierId id);
   void list(BarrierId id, const Barrier& barrier);
   void unlist(BarrierId id, const Barrier& barrier);

@@ -15,15 +15,16 @@ class Edits {
   struct Edit {
     std::uint64_t revision = 0;
     Box box;
+    bool opens = false;  ///< there may be more ground in the box than before, or cheaper ground
   };
 
   /// Raises the revision; what has changed lies in `box`.
-  void add(const Box& box) {
+  void add(const Box& box, bool opens) {
     if (edits_.size() == kept) {
       forgotten_ = edits_[kept / 2 - 1].revision;
       edits_.erase(edits_.begin(), edits_.begin() + kept / 2);
     }
-    edits_.push_back({++revision_, box});
+    edits_.push_back({++revision_, box, opens});
   }
 
   /// Starts at 1.

@@ -137,6 +137,14 @@ class Ground {
     (void)bends, (void)body;
     return since != revision();
   }
+
+  /// True when a way from `from` to `to` (metres) that `left` metres are left of may have become shorter, or
+  /// cheaper, for `body`, since ground opened after that revision: a bound from below, without a search. By
+  /// default false: a way on a ground of one's own is only laid again when something changed along it.
+  virtual bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
+    (void)from, (void)to, (void)left, (void)body, (void)since;
+    return false;
+  }
 };
 
 /// As far as one gets from a spot along `way` (metres), and from there along the edge that was met; `free`

@@ -122,7 +122,7 @@ Expected<CrossingId> MeshGround::place(const Crossing& crossing) {
   if (const auto right = checked(crossing); !right) return tl::unexpected(right.error());
   const CrossingId id{next_crossing_++};
   placed_.push_back({id, crossing});
-  crossing_changed(crossing);
+  crossing_changed(crossing, true);
   return id;
 }
 
@@ -138,23 +138,23 @@ Expected<CrossingId> MeshGround::remove(CrossingId id) {
   if (!placed) return tl::unexpected(placed.error());
   const Crossing was = (*placed)->crossing;
   placed_.erase(*placed);
-  crossing_changed(was);
+  crossing_changed(was, false);
   return id;
 }
 
 Expected<CrossingId> MeshGround::set_shut(CrossingId id, bool shut) {
   const auto placed = find(id);
   if (!placed) return tl::unexpected(placed.error());
-  if (std::exchange((*placed)->shut, shut) != shut) crossing_changed((*placed)->crossing);
+  if (std::exchange((*placed)->shut, shut) != shut) crossing_changed((*placed)->crossing, !shut);
   return id;
 }
 
-void MeshGround::crossing_changed(const Crossing& crossing) {
+void MeshGround::crossing_changed(const Crossing& crossing, bool opens) {
   for (std::uint16_t number = 0; number < layers_.count(); ++number)
     put_together(*layers_[number].made, layers_[number]);
   const vec2 from = flat(crossing.from), to = flat(crossing.to);
   const float reach = end_reach({.radius = 0.f});
-  edits_.add({glm::min(from, to) - reach, glm::max(from, to) + reach});
+  edits_.add({glm::min(from, to) - reach, glm::max(from, to) + reach}, opens);
 }
 
 }  // namespace ambulon

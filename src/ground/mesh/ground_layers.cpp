@@ -266,7 +266,8 @@ std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const 
   return costly;
 }
 
-void MeshGround::barrier_changed(const Barrier& barrier) {
+void MeshGround::barrier_changed(const Barrier& barrier, bool gone) {
+  dearest_ = std::max(dearest_, barrier.cost());
   for (std::uint16_t number = 0; number < layers_.count(); ++number) {
     const BodySize& size = layers_[number];
     const auto [low, high] = reach_of(barrier, size.radius);
@@ -279,7 +280,7 @@ void MeshGround::barrier_changed(const Barrier& barrier) {
     layer.mesh.replace(std::move(changes));
     find_crossings_near(layer, size, barrier);
   }
-  edits_.add({barrier.least(), barrier.most()});
+  edits_.add({barrier.least(), barrier.most()}, gone);
 }
 
 bool MeshGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
@@ -291,6 +292,16 @@ bool MeshGround::changed_along(std::span<const vec3> bends, const Body& body, st
       if (crosses_box(flat(bends[i - 1]), flat(bends[i]), edit.box.low - margin, edit.box.high + margin))
         return true;
     return false;
+  });
+}
+
+bool MeshGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
+  const auto edits = edits_.since(since);
+  if (!edits) return true;
+  const float margin = body.radius + 0.002f;  // for rounding
+  return std::ranges::any_of(*edits, [&](const auto& edit) {
+    return edit.opens && metres_by_box(flat(from), flat(to), edit.box.low - margin, edit.box.high + margin) <
+                             dearest_ * left;
   });
 }
 

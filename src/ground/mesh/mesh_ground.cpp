@@ -65,6 +65,14 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
 
 }  // namespace
 
+MeshGround::MeshGround(Plan plan) : plan_(std::move(plan)) {
+  for (const Plan::Region& region : plan_.regions) dearest_ = std::max(dearest_, region.cost);
+}
+
+MeshGround::MeshGround(LevelIndex level, Jobs jobs) : level_(std::move(level)), jobs_(std::move(jobs)) {
+  for (const LevelIndex::Facet& facet : level_->facets()) dearest_ = std::max(dearest_, facet.cost);
+}
+
 Expected<std::unique_ptr<MeshGround>> MeshGround::make(Plan plan) {
   const auto outlines = outlines_for(plan, 0.f);
   if (!outlines) return tl::unexpected(outlines.error());

@@ -280,11 +280,11 @@ bool TileGround::sight(const Spot& from, const Spot& to) const {
 
 /// Changes cells of the map with `change(map, cell)`, and whatever depends on them.
 template <class Change>
-void TileGround::edit(CellBox box, Change&& change) {
+void TileGround::edit(CellBox box, bool opens, Change&& change) {
   if (box.empty()) return;  // a barrier beside the map
   base_.edit(box, change);
   for (const auto& layer : wide_layers_) layer->take_in(map(), box);
-  edits_.add(box);
+  edits_.add(box, opens);
 }
 
 Expected<Cell> TileGround::set(Cell cell, std::uint8_t value) {
@@ -301,7 +301,8 @@ Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
   if (const std::size_t count = map().terrains().size(); count > 0 && value >= count)
     return problem(fmt::format("terrain number {}; the map has {}, counted from 0", value, count));
   // It was checked, and what is covered stays covered.
-  edit(inside, [&](TileMap& cells, Cell cell) { (void)cells.set(cell, value); });
+  const bool opens = map().cost_of(value) != TileMap::blocked;
+  edit(inside, opens, [&](TileMap& cells, Cell cell) { (void)cells.set(cell, value); });
   return inside;
 }
 
@@ -312,10 +313,10 @@ bool TileGround::covered(Cell cell, std::span<const PlacedBarrier* const> near) 
   });
 }
 
-void TileGround::barrier_changed(const Barrier& barrier) {
+void TileGround::barrier_changed(const Barrier& barrier, bool gone) {
   const CellBox box = map().cells_in(barrier.least(), barrier.most());
   const auto near = barriers_in(box);
-  edit(box, [&](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell, near)); });
+  edit(box, gone, [&](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell, near)); });
 }
 
 /// The barriers that may cover cells of a box.
@@ -333,6 +334,17 @@ bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, st
       if (crosses_box(flat(bends[i - 1]), flat(bends[i]), low, high)) return true;
   }
   return false;
+}
+
+bool TileGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
+  const auto edits = edits_since(since);
+  if (!edits) return true;
+  const float dearest = map().dearest();
+  return std::ranges::any_of(*edits, [&](const Edit& edit) {
+    const vec2 low = map().corner(edit.box.low) - body.radius,
+               high = map().corner({edit.box.high.x + 1, edit.box.high.y + 1}) + body.radius;
+    return edit.opens && metres_by_box(flat(from), flat(to), low, high) < dearest * left;
+  });
 }
 
 }  // namespace ambulon

@@ -43,7 +43,8 @@ TileMap::TileMap(const TileMap& other, std::pmr::memory_resource* memory)
       rows_(other.rows_, memory),
       columns_(other.columns_, memory),
       covered_(other.covered_, memory),
-      costly_(other.costly_) {}
+      costly_(other.costly_),
+      dearest_(other.dearest_) {}
 
 Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory) {
@@ -73,6 +74,7 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const Tile
       if (cost == blocked) continue;
       map.rows_.put(y, x, false), map.columns_.put(x, y, false);
       map.costly_ += cost > 1 ? 1 : 0;
+      map.dearest_ = std::max(map.dearest_, cost);
     }
   map.rows_.settle(), map.columns_.settle();
   return map;
@@ -105,6 +107,7 @@ Expected<Cell> TileMap::set(Cell cell, std::uint8_t value) {
   costly_ -= cost(cell) > 1 ? 1 : 0;
   cells_[index(cell)] = value;
   costly_ += cost(cell) > 1 ? 1 : 0;
+  dearest_ = std::max(dearest_, cost(cell));
   block(cell, covered(cell) || cost(cell) == blocked);
   return cell;
 }

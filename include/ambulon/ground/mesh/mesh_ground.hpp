@@ -181,6 +181,7 @@ class MeshGround final : public BarrierGround {
 
   std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
+  bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const override;
 
  private:
   /// How bodies of one size see the ground.
@@ -211,8 +212,8 @@ class MeshGround final : public BarrierGround {
 
   using Barriers = std::vector<const PlacedBarrier*>;
 
-  explicit MeshGround(Plan plan) : plan_(std::move(plan)) {}
-  MeshGround(LevelIndex level, Jobs jobs) : level_(std::move(level)), jobs_(std::move(jobs)) {}
+  explicit MeshGround(Plan plan);
+  MeshGround(LevelIndex level, Jobs jobs);
   BodySize size_of(const Body& body) const;
   std::uint16_t number_for(const Body& body) const;
   std::unique_ptr<Layer> make_layer(const BodySize& size, const MeshProgress& progress) const;
@@ -242,7 +243,7 @@ class MeshGround final : public BarrierGround {
   std::optional<double> into_level(const Ray& ray, double reach) const;
   Expected<CrossingId> set_shut(CrossingId id, bool shut);
   Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
-  void crossing_changed(const Crossing& crossing);
+  void crossing_changed(const Crossing& crossing, bool opens);
   bool find_crossings_of(Layer& layer, const BodySize& size, bool with_barriers,
                          const MeshProgress& progress) const;
   std::vector<MeshCrossing> find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
@@ -266,7 +267,7 @@ class MeshGround final : public BarrierGround {
   };
   bool search(const Spot& from, const Spot& to, Helper& helper, Found& found) const;
   static void lay(const Found& found, const Layer& layer, Route& route);
-  void barrier_changed(const Barrier& barrier) override;
+  void barrier_changed(const Barrier& barrier, bool gone) override;
 
   Plan plan_;  // when there is no level
   std::optional<LevelIndex> level_;
@@ -274,6 +275,7 @@ class MeshGround final : public BarrierGround {
   std::vector<PlacedCrossing> placed_;
   std::uint32_t next_crossing_ = 1;
   Edits<Edit> edits_;
+  float dearest_ = 1.f;  // cost of any part of the ground so far
   mutable Widths<std::unique_ptr<Layer>> layers_;
   mutable Pool<Helper> helpers_;
 };

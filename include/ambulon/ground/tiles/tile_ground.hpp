@@ -80,6 +80,7 @@ class TileGround final : public BarrierGround {
   }
   std::uint64_t revision() const override { return edits_.revision(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
+  bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const override;
 
  private:
   /// How bodies of one radius, kept from blocked cells, see the map; radius 0: a point.
@@ -128,8 +129,8 @@ class TileGround final : public BarrierGround {
   static void complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route);
   void leave_out_turns(std::uint16_t number, Searcher& searcher) const;
   template <class Change>
-  void edit(CellBox box, Change&& change);
-  void barrier_changed(const Barrier& barrier) override;
+  void edit(CellBox box, bool opens, Change&& change);
+  void barrier_changed(const Barrier& barrier, bool gone) override;
   bool covered(Cell cell, std::span<const PlacedBarrier* const> near) const;
   std::vector<const PlacedBarrier*> barriers_in(CellBox box) const;
 

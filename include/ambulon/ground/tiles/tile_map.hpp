@@ -87,6 +87,10 @@ class TileMap {
   TileRules rules() const { return rules_; }
   /// True when all cells that can be walked on cost 1.
   bool uniform() const { return costly_ == 0; }
+  /// The highest cost that a cell has or had.
+  std::uint8_t dearest() const { return dearest_; }
+  /// The cost that a value stands for, or `blocked`.
+  std::uint8_t cost_of(std::uint8_t value) const { return cost_of_[value]; }
 
   bool inside(Cell cell) const { return cell.x >= 0 && cell.y >= 0 && cell.x < width_ && cell.y < height_; }
   /// False outside, too; `cell` may lie one cell beyond the edge.
@@ -159,6 +163,7 @@ class TileMap {
   TileLines rows_, columns_;
   std::pmr::vector<std::uint64_t> covered_;  // a bit for each cell; empty until one is covered
   std::size_t costly_ = 0;                   // cells that cost more than 1
+  std::uint8_t dearest_ = 1;                 // cost that a cell has or had
 };
 
 }  // namespace ambulon
