@@ -188,9 +188,10 @@ void Way::fetch_way_round(const View& see) {
   if (const auto next =
           bottleneck_ahead(see.ground, see.body, see.me.position, route.bends, further, narrow)) {
     const float wait = seconds_through(see, next->place, jam_sight) - next->metres / see.gait.speed;
-    if (route.length + std::max(0.f, wait) * see.gait.speed > most) return;
+    if (route.length_xy + std::max(0.f, wait) * see.gait.speed > most) return;
   }
-  see.tell({.event = Event::goes_round, .value = route.length, .other = left(see.me.position), .where = jam});
+  see.tell(
+      {.event = Event::goes_round, .value = route.length_xy, .other = left(see.me.position), .where = jam});
   set_out(see, route);
 }
 

@@ -24,7 +24,7 @@ void OpenGround::route(const Spot& from, const Spot& to, Route& route) const {
   route.clear();
   route.bends.push_back(from.position);
   route.bends.push_back(to.position);
-  route.length = glm::length(to.position - from.position);
+  route.length_xy = glm::length(to.position - from.position);
   route.complete = true;
 }
 

@@ -176,7 +176,7 @@ struct LiveScene::Command {
     if (const TileGround* tiles = live.play_->tiles()) expand(*tiles, from, end.spot, npc.body(), cells);
     if (const MeshGround* mesh = live.play_->mesh()) expand(*mesh, from, end.spot, npc.body(), cells);
     return json{{"bends", to_json(route.bends)},
-                {"length", rounded(route.length)},
+                {"length_xy", rounded(route.length_xy)},
                 {"expanded", route.expanded},
                 {"cells", cells}};
   }

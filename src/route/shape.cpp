@@ -1,6 +1,8 @@
 #include "ambulon/route/shape.hpp"
 
+#include <algorithm>
 #include <cmath>
+#include <limits>
 #include <span>
 
 #include "ambulon/base/angle.hpp"
@@ -36,9 +38,9 @@ vec2 outward(vec3 before, vec3 bend, vec3 after) {
 }
 
 void measure(Route& route) {
-  route.length = 0.f;
+  route.length_xy = 0.f;
   for (std::size_t i = 1; i < route.bends.size(); ++i)
-    route.length += flat_distance(route.bends[i], route.bends[i - 1]);
+    route.length_xy += flat_distance(route.bends[i], route.bends[i - 1]);
 }
 
 /// True when a crossing begins or ends at a bend.
@@ -220,6 +222,28 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
   route.bends = std::move(rounded);
   for (std::size_t i = 0; i < begin_at.size(); ++i) route.crossings[i].bend = begin_at[i];
   measure(route);
+}
+
+float length_along_ground(const Ground& ground, const Body& body, const Route& route) {
+  constexpr float stride = 0.25f, anywhere = std::numeric_limits<float>::infinity();
+  float metres = 0.f;
+  for (std::size_t i = 1; i < route.bends.size(); ++i) {
+    const vec3 from = route.bends[i - 1], to = route.bends[i];
+    const float length = flat_distance(from, to);
+    const bool walked = route.crossing_at(i - 1) == nullptr;
+    // A leg of more than 2,500 km is looked at more seldom.
+    const auto strides = walked ? static_cast<int>(std::clamp(std::ceil(length / stride), 1.f, 1e7f)) : 1;
+    Spot at = strides > 1 ? ground.snap(from, anywhere, body).spot : Spot();
+    vec3 before = from;
+    for (int k = 1; k < strides; ++k) {
+      const vec2 aim = glm::mix(flat(from), flat(to), static_cast<float>(k) / static_cast<float>(strides));
+      at = ground.straight(at, aim - flat(at.position)).end;
+      metres += glm::distance(before, at.position);
+      before = at.position;
+    }
+    metres += glm::distance(before, to);
+  }
+  return metres;
 }
 
 }  // namespace ambulon

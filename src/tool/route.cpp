@@ -37,7 +37,8 @@ Expected<SceneGround> ground_of(const RouteRequest& request) {
 struct Answer {
   std::string outcome;
   Route route;
-  Snap off;  // of the point that is off the ground
+  float along_ground = 0;  // metres
+  Snap off;                // of the point that is off the ground
   double microseconds = 0;
 };
 
@@ -62,6 +63,7 @@ Answer answer(const Ground& ground, const RouteRequest& request, vec3 start, vec
     if (request.shape == "rounded") round_bends(ground, body, request.rounding, answer.route);
   }
   answer.microseconds = Times::microseconds_since(began);
+  answer.along_ground = length_along_ground(ground, body, answer.route);
   return answer;
 }
 
@@ -76,7 +78,8 @@ void print_json(const Answer& answer, const RouteRequest& request) {
                      {{"radius", exact(request.body.radius)},
                       {"height", exact(request.body.height)},
                       {"step_up", exact(request.body.step_up)}}},
-                    {"length", answer.route.length},
+                    {"length_xy", answer.route.length_xy},
+                    {"length_along_ground", answer.along_ground},
                     {"bends", bends},
                     {"crossings", crossings},
                     {"expanded", answer.route.expanded},
@@ -99,6 +102,13 @@ std::string leading_on(const Route& route, std::size_t bend) {
   return fmt::format("  {} to", verb(leg->kind, route.bends[bend + 1].z - route.bends[bend].z));
 }
 
+/// Both lengths, unless they are the same.
+std::string length_of(const Answer& answer) {
+  const float xy = answer.route.length_xy, along = answer.along_ground;
+  if (std::abs(along - xy) < 0.005f) return fmt::format("{:.2f} m", xy);
+  return fmt::format("{:.2f} m seen from above, {:.2f} m along the ground", xy, along);
+}
+
 void print(const Answer& answer, const SceneGround& ground, const RouteRequest& request) {
   if (request.json) return print_json(answer, request);
   if (answer.outcome == "off_ground") {
@@ -113,10 +123,10 @@ void print(const Answer& answer, const SceneGround& ground, const RouteRequest& 
   if (answer.outcome == "no_way")
     fmt::print("no_way: no way leads on from ({:g}, {:g})\n", request.from.x, request.from.y);
   else if (answer.outcome == "partial")
-    fmt::print("partial: {:.2f} m to the nearest spot that can be reached, {:.2f} m off\n",
-               answer.route.length, glm::distance(end, request.to));
+    fmt::print("partial: {} to the nearest spot that can be reached, {:.2f} m off\n", length_of(answer),
+               glm::distance(end, request.to));
   else
-    fmt::print("complete: {:.2f} m\n", answer.route.length);
+    fmt::print("complete: {}\n", length_of(answer));
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
     fmt::print("{:>4}  {}{}\n", i, place(answer.route.bends[i]), leading_on(answer.route, i));
   fmt::print("for a body of {}; {} pieces of the ground expanded in {:.1f} us\n",
@@ -164,7 +174,7 @@ int ask_pairs(const Ground& ground, const RouteRequest& request, std::span<const
     if (request.json)
       print_json(given, request);
     else
-      fmt::print("{:<10} {:>10.2f} m {:>5} bends {:>10.1f} us\n", given.outcome, given.route.length,
+      fmt::print("{:<10} {:>10.2f} m {:>5} bends {:>10.1f} us\n", given.outcome, given.route.length_xy,
                  given.route.bends.size(), given.microseconds);
   }
   if (request.json) {

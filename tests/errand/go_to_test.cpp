@@ -98,9 +98,9 @@ class Corner final : public Ground {
     if (closed) return route.bends.clear();
     if (from.position.x < 9.9f && to.position.y > 0.1f)
       route.bends.insert(route.bends.begin() + 1, vec3(10, 0, 0));
-    route.length = 0.f;
+    route.length_xy = 0.f;
     for (std::size_t i = 1; i < route.bends.size(); ++i)
-      route.length += flat_distance(route.bends[i - 1], route.bends[i]);
+      route.length_xy += flat_distance(route.bends[i - 1], route.bends[i]);
   }
   bool sight(const Spot&, const Spot&) const override { return false; }
   Stretch straight(const Spot& from, vec2 way) const override { return open_.straight(from, way); }

@@ -36,7 +36,7 @@ void ask(const TileGround& ground, vec3 one, vec3 other, float radius) {
   ground.route(from.spot, to.spot, route);
   require(route.complete == !route.bends.empty());
   if (!route.complete) return;
-  require(std::isfinite(route.length) && route.length > -1e-6f);
+  require(std::isfinite(route.length_xy) && route.length_xy > -1e-6f);
   require(route.bends.front() == from.spot.position && route.bends.back() == to.spot.position);
 }
 

@@ -43,7 +43,7 @@ void ask(const MeshGround& ground, vec3 one, vec3 other, const Body& body) {
   const float back = ground.distance(to.spot, from.spot);
   if (body.jump_up == 0) {  // else there are ways that go one way only
     require(route.complete == std::isfinite(back));
-    if (route.complete) require(std::abs(back - route.length) <= 1e-3f + 1e-5f * back);
+    if (route.complete) require(std::abs(back - route.length_xy) <= 1e-3f + 1e-5f * back);
   }
   const Stretch walk = ground.straight(from.spot, vec2(other - one));
   require(walk.metres >= 0 && std::isfinite(walk.metres));

@@ -46,7 +46,7 @@ void ask(const MeshGround& ground, vec2 one, vec2 other, float radius) {
   const float back = ground.distance(to.spot, from.spot);
   require(route.complete == std::isfinite(back));
   if (!route.complete) return;
-  require(std::abs(back - route.length) <= 1e-3f + 1e-5f * back);
+  require(std::abs(back - route.length_xy) <= 1e-3f + 1e-5f * back);
   for (std::size_t i = 0; i + 1 < route.bends.size(); ++i)
     for (const float part : {0.25f, 0.5f, 0.75f}) {
       const vec3 at = route.bends[i] + part * (route.bends[i + 1] - route.bends[i]);

@@ -128,7 +128,7 @@ RC_GTEST_PROP(TileGround, WaysToOneGoalTogetherAreAsGoodAsOneByOne, ()) {
     if (!alone.complete) continue;
     RC_ASSERT(ways[i].bends.front() == from[i].position);
     RC_ASSERT(ways[i].bends.back() == to.spot.position);
-    RC_ASSERT(ways[i].length <= 1.15f * alone.length + 1.f);
+    RC_ASSERT(ways[i].length_xy <= 1.15f * alone.length_xy + 1.f);
     for (std::size_t leg = 1; leg < ways[i].bends.size(); ++leg) {
       const Snap a = ground.snap(ways[i].bends[leg - 1], 1.f, body),
                  b = ground.snap(ways[i].bends[leg], 1.f, body);

@@ -5,6 +5,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
+#include "level_maker.hpp"
 #include "random_map.hpp"
 
 namespace ambulon {
@@ -45,7 +46,7 @@ RC_GTEST_PROP(RouteShape, WhateverItsShapeARouteKeepsToTheGroundAndItsEnds, ()) 
   for (const Route* route : {&centred, &rounded}) {
     RC_ASSERT(route->bends.front() == taut.bends.front());
     RC_ASSERT(route->bends.back() == taut.bends.back());
-    RC_ASSERT(std::abs(route->length - length_of(*route)) < 1e-3f * (1 + route->length));
+    RC_ASSERT(std::abs(route->length_xy - length_of(*route)) < 1e-3f * (1 + route->length_xy));
     for (std::size_t i = 1; i < route->bends.size(); ++i) {
       const vec2 start = flat(route->bends[i - 1]), way = flat(route->bends[i]) - start;
       for (int step = 0; step <= 20; ++step)
@@ -53,6 +54,39 @@ RC_GTEST_PROP(RouteShape, WhateverItsShapeARouteKeepsToTheGroundAndItsEnds, ()) 
                   body.radius - 5e-3f);
     }
   }
+}
+
+TEST(RouteShape, LengthAlongTheGroundCountsSlopesStairsAndCrossings) {
+  Level level;
+  level.corners = {{0, 0, 0}, {8, 0, 4}, {8, 4, 4}, {0, 4, 0}};  // a ramp, then level ground
+  level.triangles = {{{0, 1, 2}}, {{0, 2, 3}}};
+  add_box(level, {11, 2}, 3, {6, 4, 1});
+  add_box(level, {20, 2}, 3, {8, 4, 1});  // beyond a gap of 2 m
+  const auto ground = MeshGround::make(level).value();
+  const Body body{.radius = 0.2f};
+  (void)ground->place({.kind = Passage::leap, .from = {13.7f, 2, 4}, .to = {16.3f, 2, 4}});
+  const auto lengths = [&](vec3 from, vec3 to) {
+    Route route;
+    ground->route(ground->snap(from, 1, body).spot, ground->snap(to, 1, body).spot, route);
+    return vec2(route.length_xy, length_along_ground(*ground, body, route));
+  };
+  const float ramp = std::hypot(6.f, 3.f);
+  EXPECT_NEAR(lengths({1, 2, 0.5f}, {7, 2, 3.5f})[1], ramp, 1e-3f);
+  const vec2 over = lengths({1, 2, 0.5f}, {22, 2, 4});
+  EXPECT_NEAR(over[0], 21, 1e-3f);
+  EXPECT_NEAR(over[1], std::hypot(7.f, 3.5f) + 14, 1e-2f);
+  const vec2 level_way = lengths({9, 1, 4}, {12, 3, 4});
+  EXPECT_NEAR(level_way[0], level_way[1], 1e-3f);
+  EXPECT_EQ(length_along_ground(*ground, body, Route()), 0);
+  // Stairs count as the slope that they make, but for a tenth.
+  Level stairs;
+  add_steps(stairs, {0, 2, 0}, {0.5f, 4, 0.25f}, 20);
+  const auto flight = MeshGround::make(stairs).value();
+  ASSERT_TRUE(flight->snap({9.5f, 2, 4.75f}, 0.3f, body));
+  Route up;
+  flight->route(flight->snap({0.5f, 2, 0.25f}, 1, body).spot, flight->snap({9.5f, 2, 4.75f}, 1, body).spot,
+                up);
+  EXPECT_NEAR(length_along_ground(*flight, body, up), std::hypot(9.f, 4.5f), 1);
 }
 
 TEST(RouteShape, RoundCornersOfSeveralBendsItTurnsOneWayOnly) {

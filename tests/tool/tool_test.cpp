@@ -172,16 +172,17 @@ TEST(Route, SaysWhereAWayLeadsAndExitsWithOneWhereNoneDoes) {
   EXPECT_EQ(taut["bends"].back(), json::parse("[4.5, 0.5, 0.0]"));
   EXPECT_GT(taut["expanded"].get<int>(), 0);
   EXPECT_GT(taut["microseconds"].get<double>(), 0);
-  const double cells = json::parse(ask("--from 2.5,0.5 --to 4.5,0.5 --shape cells").out)["length"];
+  const double cells = json::parse(ask("--from 2.5,0.5 --to 4.5,0.5 --shape cells").out)["length_xy"];
   EXPECT_FLOAT_EQ(static_cast<float>(cells), 12);
-  EXPECT_LT(taut["length"].get<double>(), 11.4);
+  EXPECT_LT(taut["length_xy"].get<double>(), 11.4);
   for (const char* shape : {"centred", "rounded"}) {
     const json shaped = json::parse(ask(std::string("--from 2.5,0.5 --to 4.5,0.5 --shape ") + shape).out);
     EXPECT_NE(shaped["bends"], taut["bends"]);
     EXPECT_EQ(shaped["outcome"], "complete");
   }
-  EXPECT_GT(json::parse(ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --four --shape cells").out)["length"],
-            7.9);
+  EXPECT_GT(
+      json::parse(ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --four --shape cells").out)["length_xy"],
+      7.9);
 
   const Result wide = ask("--from 2.5,3.5 --to 0.5,1.5 --radius 0.9");
   EXPECT_EQ(wide.code, 1);
@@ -230,7 +231,7 @@ TEST(Route, AnswersPairsOfPointsOnAPlan) {
   const auto entries = lines(all.out);
   ASSERT_EQ(entries.size(), 5U);
   EXPECT_EQ(entries[0]["outcome"], "complete");
-  EXPECT_NEAR(entries[0]["length"].get<double>(), entries[1]["length"].get<double>(), 1e-3);
+  EXPECT_NEAR(entries[0]["length_xy"].get<double>(), entries[1]["length_xy"].get<double>(), 1e-3);
   EXPECT_EQ(entries[3]["outcome"], "off_ground");
   EXPECT_EQ(entries[4]["queries"], 4);
   EXPECT_EQ(entries[4]["complete"], 3);

@@ -179,7 +179,7 @@ TEST(Allocation, NoQuestionToAGroundAllocatesOnceWarm) {
     for (int i = 0; i < 300; ++i) {
       const Spot from = spot(), to = spot();
       ground.route(from, to, route);
-      sum += route.complete ? route.length : 1;
+      sum += route.complete ? route.length_xy : 1;
       sum += ground.reachable(from, to) ? 1 : 2;
       sum += ground.random_spot(random, from, 5).position.x;
       sum += ground.nearest_reachable(from, to.position).off;

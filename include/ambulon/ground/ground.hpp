@@ -104,7 +104,7 @@ class Ground {
   /// The spot nearest to `goal` that can be reached from `from`: where to go when there is no way.
   virtual Snap nearest_reachable(const Spot& from, vec3 goal) const = 0;
 
-  /// Metres of the shortest way between two spots; infinite when there is none.
+  /// Metres of the shortest way between two spots, seen from above; infinite when there is none.
   virtual float distance(const Spot& from, const Spot& to) const = 0;
 
   /// True when there is a way from spot to spot.

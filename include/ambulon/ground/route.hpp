@@ -24,15 +24,16 @@ struct Route {
 
   std::pmr::vector<vec3> bends;             ///< metres; empty when there is no way
   std::pmr::vector<CrossingLeg> crossings;  ///< in turn; all other legs are walked
-  float length = 0.f;          ///< metres from bend to bend as seen from above, as searches count
-  bool complete = false;       ///< ends at the goal asked for, not at the nearest reachable spot
+  float length_xy = 0.f;  ///< metres from bend to bend, seen from above: what searches minimise; see also
+                          ///< `length_along_ground`
+  bool complete = false;  ///< ends at the goal asked for, not at the nearest reachable spot
   std::uint64_t expanded = 0;  ///< pieces of the ground that the search looked on from; 0 when it needed none
 
   /// No way; keeps its memory.
   void clear() {
     bends.clear();
     crossings.clear();
-    length = 0.f;
+    length_xy = 0.f;
     complete = false;
     expanded = 0;
   }

@@ -15,4 +15,9 @@ void keep_clear(const Ground& ground, const Body& body, float metres, Route& rou
 /// room for none stays a bend.
 void round_bends(const Ground& ground, const Body& body, float radius, Route& route);
 
+/// Metres of `route` along the ground, uphill and downhill, stairs as the slope that they make; crossings
+/// from end to end. Heights are looked at every 0.25 m. On level ground it is `Route::length_xy`. 0 of no
+/// route.
+float length_along_ground(const Ground& ground, const Body& body, const Route& route);
+
 }  // namespace ambulon

@@ -275,7 +275,7 @@ void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
   for (const MeshSearch::Bend& bend : path)
     route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
   for (std::size_t i = 1; i < route.bends.size(); ++i)
-    route.length += flat_distance(route.bends[i - 1], route.bends[i]);
+    route.length_xy += flat_distance(route.bends[i - 1], route.bends[i]);
 }
 
 }  // namespace

@@ -86,7 +86,7 @@ void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
     return lines_cross(searcher.closed->from, searcher.closed->to, flat(a), flat(b));
   };
   const bool crossed = std::ranges::adjacent_find(route.bends, crosses) != route.bends.end();
-  if (crossed || route.length > most) route.clear();
+  if (crossed || route.length_xy > most) route.clear();
   route.expanded = searcher.search.expanded();
   searcher.closed.reset();
 }
@@ -119,7 +119,7 @@ void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2
   for (std::size_t i = 1; i + 1 < line.size(); ++i) route.bends.push_back(lift(line[i]));
   route.bends.push_back(to.position);
   for (std::size_t i = 1; i < route.bends.size(); ++i)
-    route.length += glm::length(route.bends[i] - route.bends[i - 1]);
+    route.length_xy += glm::length(route.bends[i] - route.bends[i - 1]);
   route.complete = true;
 }
 
@@ -248,7 +248,7 @@ bool TileGround::reachable(const Spot& from, const Spot& to) const {
 float TileGround::distance(const Spot& from, const Spot& to) const {
   Route way;
   route(from, to, way);
-  return way.complete ? way.length : std::numeric_limits<float>::infinity();
+  return way.complete ? way.length_xy : std::numeric_limits<float>::infinity();
 }
 
 }  // namespace ambulon

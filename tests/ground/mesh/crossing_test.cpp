@@ -234,7 +234,7 @@ TEST(Crossing, ShutAndOpenedPlacedAndTakenAway) {
   EXPECT_EQ(route.crossings[0].kind, Passage::ladder);
   EXPECT_NEAR(route.bends[route.crossings[0].bend].z, 0, 1e-3f);
   EXPECT_NEAR(route.bends[route.crossings[0].bend + 1].z, 3, 1e-3f);
-  EXPECT_GT(ground->distance(low, roof), route.length + 2);
+  EXPECT_GT(ground->distance(low, roof), route.length_xy + 2);
   const std::uint64_t before = ground->revision();
   ASSERT_TRUE(ground->shut(ladder));
   EXPECT_TRUE(ground->changed_along(route.bends, body, before));

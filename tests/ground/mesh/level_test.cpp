@@ -191,7 +191,7 @@ RC_GTEST_PROP(Level, WalksStayOnItAndRoutesAreAsLongBackwards, ()) {
     RC_ASSERT(there.complete == ground->reachable(from, to));
     RC_ASSERT(there.complete == back.complete);
     if (!there.complete) continue;
-    RC_ASSERT(std::abs(there.length - back.length) < 1e-3f);
+    RC_ASSERT(std::abs(there.length_xy - back.length_xy) < 1e-3f);
     Spot at = from;
     for (std::size_t k = 1; k < there.bends.size(); ++k) {
       const Stretch leg = ground->straight(at, flat(there.bends[k] - at.position));

@@ -102,7 +102,7 @@ RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
     RC_ASSERT(quay().sight(quay().snap(route.bends[i - 1], 0, body).spot,
                            quay().snap(route.bends[i], 0, body).spot));
   }
-  RC_ASSERT(std::abs(length - route.length) < 1e-3f);
+  RC_ASSERT(std::abs(length - route.length_xy) < 1e-3f);
 }
 
 /// The nearest edge is where walks to all sides end first, and none ends nearer.
@@ -122,7 +122,7 @@ RC_GTEST_PROP(MeshGround, WaysToOneGoalTogetherAreThoseOneByOne, ()) {
     Route alone;
     ground->route(from[i], to, alone);
     RC_ASSERT(ways[i].complete == alone.complete);
-    RC_ASSERT(std::abs(ways[i].length - alone.length) < 1e-3f);
+    RC_ASSERT(std::abs(ways[i].length_xy - alone.length_xy) < 1e-3f);
     if (!alone.complete) continue;
     RC_ASSERT(flat_distance(ways[i].bends.front(), from[i].position) < 2e-4f);
     RC_ASSERT(flat_distance(ways[i].bends.back(), to.position) < 2e-4f);
@@ -246,14 +246,14 @@ TEST(MeshGround, TheWayRoundABottleneckIsTheOneThatIsLeftWhenItIsShut) {
       ground->route(ground->snap(from.position, 1, body).spot, ground->snap(goal, 1, body).spot, shut);
       EXPECT_TRUE(ground->remove(crate));
       // Ways over costly ground are near the cheapest.
-      EXPECT_NEAR(round.length, shut.length, cost > 1.f ? 0.02f * shut.length : 0.001f);
-      EXPECT_GT(round.length, way.length + 1);
+      EXPECT_NEAR(round.length_xy, shut.length_xy, cost > 1.f ? 0.02f * shut.length_xy : 0.001f);
+      EXPECT_GT(round.length_xy, way.length_xy + 1);
       const vec2 middle = flat(jam->place.middle.position);
       for (std::size_t i = 0; i + 1 < round.bends.size(); ++i)
         EXPECT_FALSE(lines_cross(middle + jam->place.left, middle + jam->place.right, flat(round.bends[i]),
                                  flat(round.bends[i + 1])));
       const Spot again = ground->snap(from.position, 1, body).spot, end = ground->snap(goal, 1, body).spot;
-      ground->route_round(again, end, jam->place, shut.length + (cost > 1.f ? 1.f : -0.01f), round);
+      ground->route_round(again, end, jam->place, shut.length_xy + (cost > 1.f ? 1.f : -0.01f), round);
       EXPECT_FALSE(round.complete) << "it is longer than that, or costs more";
       for (const float none : {NAN, INFINITY, 0.f}) {
         ground->route_round(again, end, {.middle = again, .left = vec2(none), .right = vec2(none)}, 100,

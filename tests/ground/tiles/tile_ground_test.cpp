@@ -150,7 +150,7 @@ RC_GTEST_PROP(TileGround, RoutesHaveRoomForTheBodyAndAreNoLongerThanTheWayByCell
   for (std::size_t i = 1; i < route.bends.size(); ++i)
     RC_ASSERT(plain_clearance(ground.map(), flat(route.bends[i - 1]), flat(route.bends[i])) > room - 5e-3f);
   if (seen.uniform())
-    RC_ASSERT(route.length < search.length() + 3);  // the ends lie anywhere near their cells
+    RC_ASSERT(route.length_xy < search.length() + 3);  // the ends lie anywhere near their cells
 }
 
 RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, ()) {
@@ -188,8 +188,9 @@ RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, 
       RC_ASSERT(plain_clearance(ground.map(), start, end) > room - 5e-3f);
       RC_ASSERT(!lines_cross(a, b, start, end));
     }
-    if (there && cells.uniform()) RC_ASSERT(route.length < search.length() + 5);  // ends may lie beside cells
-    const float length = route.length;
+    if (there && cells.uniform())
+      RC_ASSERT(route.length_xy < search.length() + 5);  // ends may lie beside cells
+    const float length = route.length_xy;
     ground.route_round(*from, *to, jam, 0.99f * length, route);
     RC_ASSERT(!route.complete);
     for (const float none : {NAN, INFINITY})
@@ -198,7 +199,7 @@ RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, 
     ground.route_round(*from, *to, jam, NAN, route);
     RC_ASSERT(!route.complete);
     ground.route_round(*from, *to, jam, 1.5f * length + 3, route);
-    RC_ASSERT(!cells.uniform() || route.length == length);
+    RC_ASSERT(!cells.uniform() || route.length_xy == length);
   }
 }
 
@@ -247,10 +248,10 @@ RC_GTEST_PROP(TileGround, TautRoutesAreTheShortestThatAVisibilityGraphHasOnTheir
     }
   }
   const float shortest = lengths.back();
-  RC_CLASSIFY(route.length < 1.001f * shortest, "the shortest of all");
-  RC_ASSERT(route.length > shortest * 0.999f - 1e-2f);
+  RC_CLASSIFY(route.length_xy < 1.001f * shortest, "the shortest of all");
+  RC_ASSERT(route.length_xy > shortest * 0.999f - 1e-2f);
   // A route by cells may pass an obstacle on the other side, which is as long from middle to middle.
-  RC_ASSERT(route.length < shortest * 1.09f + 2.f);
+  RC_ASSERT(route.length_xy < shortest * 1.09f + 2.f);
 }
 
 TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
@@ -573,8 +574,8 @@ TEST(TileGround, FarRoutesGoThroughAWallOnlyWhereItsCellsTouchAtTheirCorners) {
   ground.route(ground.snap({10.5f, 500.5f, 0}, 0, {}).spot, ground.snap({500.5f, 500.5f, 0}, 0, {}).spot,
                route);
   EXPECT_TRUE(route.complete);
-  EXPECT_GT(route.length, 994.8f);  // straight to the gap, and on from it
-  EXPECT_LT(route.length, 1.02f * 994.8f);
+  EXPECT_GT(route.length_xy, 994.8f);  // straight to the gap, and on from it
+  EXPECT_LT(route.length_xy, 1.02f * 994.8f);
 }
 
 TEST(TileGround, BarriersFarAwayAreNotLookedAt) {

@@ -173,9 +173,9 @@ async function showSearch(): Promise<void> {
   const asked = goal();
   if (!asked) return;
   try {
-    const found = await link.send<{ bends: Point[]; cells: Point[][]; length: number; expanded: number }>({ search: asked });
+    const found = await link.send<{ bends: Point[]; cells: Point[][]; length_xy: number; expanded: number }>({ search: asked });
     state.overlay = { cells: found.cells, bends: found.bends, arrows: [], size: 1 };
-    hint(`${found.length.toFixed(1)} m; ${found.expanded} expanded, ${found.cells.length} pieces of ground looked into.`);
+    hint(`${found.length_xy.toFixed(1)} m; ${found.expanded} expanded, ${found.cells.length} pieces of ground looked into.`);
     picture.touch();
   } catch (error) {
     hint((error as Error).message, true);
