@@ -3,11 +3,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <optional>
 #include <vector>
 
-#include "generate.hpp"
+#include "choices.hpp"
 #include "level_maker.hpp"
 
 namespace ambulon {
@@ -117,19 +118,19 @@ inline void add_solid(Level& level, const Solid& solid, const std::function<std:
 
 /// Boxes, ramps, tilted slabs, prisms and pyramids that touch, overlap, lie on and in each other. None is
 /// about as steep as the steepest floor.
-inline std::vector<Solid> random_solids() {
+inline std::vector<Solid> random_solids(Choices& choose) {
   std::vector<Solid> solids;
-  const auto any = [](float least, float most) { return static_cast<double>(between(least, most)); };
-  if (*rc::gen::inRange(0, 4) > 0)
+  const auto any = [&](double least, double most) { return choose.any(least, most); };
+  if (choose.whole(0, 4) > 0)
     solids.push_back(between_rings(rectangle({4, 4, -1}, 9, 9, 0), rectangle({4, 4, 0}, 9, 9, 0)));
-  for (int left = *rc::gen::inRange(1, 9); left > 0; --left) {
-    glm::dvec3 centre(any(0, 8), any(0, 8), *rc::gen::element(0.0, 0.0, 0.0, -0.3, 0.5, 1.0, 2.0, 3.0));
-    double length = any(0.4f, 4), width = any(0.4f, 4), heading = any(0, 6.28f);
-    const double high = *rc::gen::element(0.1, 0.2, 0.3, 0.6, 1.0, 2.0, 3.0);
-    if (*rc::gen::arbitrary<bool>()) {  // side by side with others, or on top of the last one
+  for (int left = choose.whole(1, 9); left > 0; --left) {
+    glm::dvec3 centre(any(0, 8), any(0, 8), choose.of({0.0, 0.0, 0.0, -0.3, 0.5, 1.0, 2.0, 3.0}));
+    double length = any(0.4, 4), width = any(0.4, 4), heading = any(0, 6.28);
+    const double high = choose.of({0.1, 0.2, 0.3, 0.6, 1.0, 2.0, 3.0});
+    if (choose.flag()) {  // side by side with others, or on top of the last one
       centre.x = std::round(centre.x), centre.y = std::round(centre.y);
       length = std::ceil(length), width = std::ceil(width), heading = 0;
-      if (*rc::gen::arbitrary<bool>() && !solids.empty()) centre.z = solids.back().corners.back().z;
+      if (choose.flag() && !solids.empty()) centre.z = solids.back().corners.back().z;
     }
     const std::vector<glm::dvec3> base = rectangle(centre, length, width, heading);
     const auto raised = [&](double up) {
@@ -138,17 +139,17 @@ inline std::vector<Solid> random_solids() {
       return ring;
     };
     Solid solid;
-    switch (*rc::gen::inRange(0, 5)) {
+    switch (choose.whole(0, 5)) {
       case 0:
-        solid = wedge(centre, length, width, length * any(0.1f, 0.9f), heading);
+        solid = wedge(centre, length, width, length * any(0.1, 0.9), heading);
         break;
       case 1:
-        solid = tilted(between_rings(base, raised(std::min(high, 0.4))), any(-0.6f, 0.6f), any(-0.6f, 0.6f));
+        solid = tilted(between_rings(base, raised(std::min(high, 0.4))), any(-0.6, 0.6), any(-0.6, 0.6));
         break;
       case 2: {
         std::vector<glm::dvec3> bottom, top;
-        const double taper = *rc::gen::element(1.0, any(0.3f, 1));
-        const int corners = *rc::gen::inRange(3, 8);
+        const double taper = choose.flag() ? any(0.3, 1) : 1.0;
+        const int corners = choose.whole(3, 8);
         for (int i = 0; i < corners; ++i) {
           const glm::dvec3 off(
               0.5 * length * dvec2(unit(6.2831853f * static_cast<float>(i) / static_cast<float>(corners))),
@@ -160,7 +161,7 @@ inline std::vector<Solid> random_solids() {
         break;
       }
       case 3:
-        solid = pyramid(base, centre + glm::dvec3(any(-0.2f, 0.2f) * length, any(-0.2f, 0.2f) * width, high));
+        solid = pyramid(base, centre + glm::dvec3(any(-0.2, 0.2) * length, any(-0.2, 0.2) * width, high));
         break;
       default:
         solid = between_rings(base, raised(high));

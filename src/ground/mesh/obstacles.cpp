@@ -35,10 +35,20 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
     const auto higher = [&](const SpacePoint& point) {
       return height_at(other, point.at) - height_at(facet, point.at) - 1;
     };
+    const auto not_too_high = [&](const SpacePoint& point) { return region.tall - higher(point); };
     rest.clear();
     for (ConvexPart& part : parts) {
+      // Only what is covered is divided, or the parts would multiply with each piece.
+      ConvexPart covered = part;
+      keep_over(covered, other, survey_mm + 1);
+      keep(covered, higher);
+      keep(covered, not_too_high);
+      if (covered.empty()) {
+        rest.push_back(std::move(part));
+        continue;
+      }
       split(part, higher, rest);
-      split(part, [&](const SpacePoint& point) { return region.tall - higher(point); }, rest);
+      split(part, not_too_high, rest);
       if (!part.empty()) add_beside(std::move(part), other, survey_mm + 1, rest);
     }
     std::swap(parts, rest);

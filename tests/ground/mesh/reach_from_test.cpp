@@ -2,7 +2,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
-#include "quay.hpp"
+#include "generate.hpp"
 #include "solid.hpp"
 
 namespace ambulon {
@@ -36,10 +36,9 @@ void same_where_reached(const MeshGround& whole, const MeshGround& kept, std::sp
 
 RC_GTEST_PROP(ReachFrom, KeepsJustWhatCanBeReachedFromThePlaces, ()) {
   Level level;
-  for (const Solid& solid : random_solids())
-    add_solid(level, solid, [](std::size_t count) {
-      return static_cast<std::size_t>(*rc::gen::inRange(0, static_cast<int>(count)));
-    });
+  RapidChoices choose;
+  for (const Solid& solid : random_solids(choose))
+    add_solid(level, solid, [&](std::size_t count) { return choose.index(count); });
   RC_PRE(!level.triangles.empty());
   Body body{.radius = *rc::gen::element(0.1f, 0.3f), .height = *rc::gen::element(0.5f, 1.7f)};
   if (*rc::gen::arbitrary<bool>()) body.drop_down = 2.f, body.jump_up = 0.6f;

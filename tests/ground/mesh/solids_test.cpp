@@ -1,151 +1,17 @@
 // Levels of solids that overlap: the ground must be that of their union, whichever triangles they are made
 // of.
 
-#include <map>
-#include <queue>
-
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
-#include "quay.hpp"
-#include "solid.hpp"
+#include "generate.hpp"
+#include "solid_oracle.hpp"
 
 namespace ambulon {
 namespace {
 
-/// What is said of solids by looking at columns of them, 5 cm apart.
-class Raster {
- public:
-  static constexpr double size = 0.05, steepest = 0.7854;
-
-  /// With slack in all measures of the body, metres: that they are the less, or when negative the more.
-  Raster(const std::vector<Solid>& solids, const Body& body, double slack)
-      : solids_(solids),
-        radius_(std::max(0.0, static_cast<double>(body.radius) - slack)),
-        height_(static_cast<double>(body.height)),
-        step_(static_cast<double>(body.step_up)),
-        slack_(slack) {}
-
-  /// The heights of the floors at a point, the uppermost first.
-  std::vector<double> floors(dvec2 at) const {
-    const auto columns = columns_at(at);
-    std::vector<double> floors;
-    for (const Solid::Column& column : columns) {
-      // Inside of another: but a low and steep thing is stepped over.
-      const bool inside = std::ranges::any_of(columns, [&](const Solid::Column& other) {
-        return &other != &column && other.bottom < column.top + 0.002 && other.top > column.top + 0.002 &&
-               !(other.slope > steepest && other.top <= column.top + step_ + slack_);
-      });
-      if (column.slope <= steepest && !inside) floors.push_back(column.top);
-    }
-    std::ranges::sort(floors, std::greater<>());
-    return floors;
-  }
-
-  /// True when a body can stand there: it comes to all columns within its radius by steps that it can take,
-  /// and nothing is in its way in any.
-  bool stands(glm::dvec3 at) const {
-    std::map<std::pair<int, int>, double> reached;
-    std::queue<std::pair<int, int>> open;
-    const auto come_to = [&](int x, int y, double height, double step) {
-      const dvec2 column = dvec2(at) + size * dvec2(x, y);
-      for (const double floor : floors(column))
-        if (std::abs(floor - height) <= step && !taken(column, floor)) {
-          if (reached.emplace(std::pair(x, y), floor).second) open.emplace(x, y);
-          return;
-        }
-    };
-    const auto near = [&](int x, int y) { return size * std::hypot(x, y) <= radius_; };
-    come_to(0, 0, at.z, 0.012);
-    for (; !open.empty(); open.pop()) {
-      const auto [x, y] = open.front();
-      for (const auto& [dx, dy] : {std::pair(1, 0), {-1, 0}, {0, 1}, {0, -1}})
-        if (near(x + dx, y + dy)) come_to(x + dx, y + dy, reached.at({x, y}), step_ + slack_);
-    }
-    const int reach = static_cast<int>(radius_ / size);
-    for (int y = -reach; y <= reach; ++y)
-      for (int x = -reach; x <= reach; ++x)
-        if (near(x, y) && !reached.contains({x, y})) return false;
-    return !reached.empty() && std::ranges::all_of(reached, [&](const auto& column) {  // no ledge either
-      const auto [x, y] = column.first;
-      return std::ranges::all_of(
-          std::array{std::pair(x + 1, y), std::pair(x, y + 1)}, [&](const auto& beside) {
-            const auto there = reached.find(beside);
-            return there == reached.end() || std::abs(there->second - column.second) <= step_ + slack_;
-          });
-    });
-  }
-
-  /// True when there is another floor closely above that one.
-  bool covered(glm::dvec3 at) const {
-    return std::ranges::any_of(floors(dvec2(at)),
-                               [&](double floor) { return floor > at.z + 0.003 && floor < at.z + height_; });
-  }
-
-  /// True when a straight walk leads over columns in which the body stands.
-  bool walks(glm::dvec3 at, dvec2 way) const {
-    const int steps = std::max(1, static_cast<int>(glm::length(way) / size));
-    const dvec2 from(at);
-    for (int i = 1; i <= steps; ++i) {
-      const dvec2 here = from + static_cast<double>(i) / steps * way;
-      const auto all = floors(here);
-      const auto next =
-          std::ranges::find_if(all, [&](double z) { return std::abs(z - at.z) <= step_ + slack_; });
-      if (next == all.end()) return false;
-      at = glm::dvec3(here, *next);
-      if (!stands(at) || covered(at)) return false;
-    }
-    return true;
-  }
-
- private:
-  std::vector<Solid::Column> columns_at(dvec2 at) const {
-    std::vector<Solid::Column> columns;
-    for (const Solid& solid : solids_)
-      if (const auto column = solid.column(at)) columns.push_back(*column);
-    return columns;
-  }
-  bool taken(dvec2 at, double floor) const {
-    return std::ranges::any_of(columns_at(at), [&](const Solid::Column& column) {
-      return column.bottom <= floor + height_ - slack_ && column.top >= floor + step_ + slack_;
-    });
-  }
-
-  const std::vector<Solid>& solids_;
-  double radius_, height_, step_, slack_;
-};
-
 RC_GTEST_PROP(Solids, OneStandsAndWalksOnTheirUnion, ()) {
-  const std::vector<Solid> solids = random_solids();
-  Level level;
-  for (const Solid& solid : solids)
-    add_solid(level, solid, [](std::size_t count) {
-      return static_cast<std::size_t>(*rc::gen::inRange(0, static_cast<int>(count)));
-    });
-  RC_PRE(!level.triangles.empty());
-  const Body body{.radius = *rc::gen::element(0.15f, 0.3f, 0.5f), .height = *rc::gen::element(1.f, 1.7f)};
-  const auto ground = MeshGround::make(level, {.closed = *rc::gen::arbitrary<bool>()}).value();
-  RC_ASSERT(ground->open_pieces().empty());
-  const Raster strict(solids, body, -0.09), lenient(solids, body, 0.09);
-  for (int i = 0; i < 8; ++i) {
-    const Solid& solid =
-        solids[static_cast<std::size_t>(*rc::gen::inRange(0, static_cast<int>(solids.size())))];
-    const dvec2 somewhere(between(-0.5f, 8.5f), between(-0.5f, 8.5f));
-    const auto column = solid.column(somewhere);
-    if (!column || column->slope > Raster::steepest) continue;
-    const glm::dvec3 at(somewhere, column->top);
-    if (strict.covered(at)) continue;  // what lies above is walked on
-    const Snap snap = ground->snap(vec3(at), 0, body);
-    const bool stands = snap.found && flat_distance(snap.spot.position, vec3(at)) < 1e-3f &&
-                        std::abs(snap.spot.position.z - vec3(at).z) < 0.05f;
-    const bool inside = std::ranges::none_of(strict.floors(somewhere),
-                                             [&](double floor) { return std::abs(floor - at.z) < 0.004; });
-    RC_ASSERT(!stands || (!inside && lenient.stands(at)));
-    RC_ASSERT(stands || inside || !strict.stands(at));
-    if (!stands) continue;
-    const vec2 way = between(0.1f, 1.2f) * unit(between(0, 6.28f));
-    const Stretch walk = ground->straight(snap.spot, way);
-    RC_ASSERT(walk.free || !strict.stands(at) || !strict.walks(at, dvec2(way)));
-  }
+  RapidChoices choices;
+  RC_ASSERT(mistake_on_solids(choices) == "");
 }
 
 TEST(Solids, RampsSideBySideAreOneRamp) {

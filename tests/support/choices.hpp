@@ -1,0 +1,54 @@
+#pragma once
+// What a random case is made of: drawn by RapidCheck, which shrinks it, or read from the bytes of a fuzzer.
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+
+namespace ambulon {
+
+class Choices {
+ public:
+  virtual ~Choices() = default;
+  /// From `least`, and below `end`, which is more.
+  virtual int whole(int least, int end) = 0;
+
+  bool flag() { return whole(0, 2) == 1; }
+  /// Any of ten thousand values from `least` to `most`.
+  float between(float least, float most) {
+    return least + (most - least) * static_cast<float>(whole(0, 10'001)) * 1e-4f;
+  }
+  double any(double least, double most) {
+    return static_cast<double>(between(static_cast<float>(least), static_cast<float>(most)));
+  }
+  std::size_t index(std::size_t count) { return static_cast<std::size_t>(whole(0, static_cast<int>(count))); }
+  template <class T, std::size_t N>
+  T of(const T (&values)[N]) {
+    return values[index(N)];
+  }
+};
+
+/// Those of a fuzzer; the first ones when there are no bytes left.
+class ByteChoices final : public Choices {
+ public:
+  ByteChoices(const std::uint8_t* data, std::size_t size) : data_(data), size_(size) {}
+  int whole(int least, int end) override {
+    const auto count = static_cast<std::uint32_t>(end - least);
+    std::uint32_t number = byte();
+    if (count > 256) number = number << 8U | byte();
+    return least + static_cast<int>(number % count);
+  }
+  bool empty() const { return size_ == 0; }
+
+ private:
+  std::uint8_t byte() {
+    if (size_ == 0) return 0;
+    --size_;
+    return *data_++;
+  }
+
+  const std::uint8_t* data_;
+  std::size_t size_;
+};
+
+}  // namespace ambulon
