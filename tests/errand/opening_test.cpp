@@ -21,9 +21,9 @@ std::unique_ptr<BarrierGround> two_rooms(bool of_tiles) {
       plan.walls.push_back({.line = {{12, from}, {12, to}}, .thickness = 1});
     return MeshGround::make(plan).value();
   }
-  std::vector<std::string> rows(24, std::string(24, '.'));
-  for (const std::size_t y : {0, 1, 2, 5, 6, 7, 8, 9, 10, 13, 14, 15, 16, 17, 18, 21, 22, 23})
-    rows[y][12] = '#';
+  std::vector<std::string> rows;
+  for (const char wall : std::string("###..######..######..###"))
+    rows.push_back(std::string(12, '.') + wall + std::string(11, '.'));
   return std::make_unique<TileGround>(map_of(rows));
 }
 

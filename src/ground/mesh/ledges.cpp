@@ -133,8 +133,8 @@ bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
     };
     add(covered, grown_by + 1, grown_by, -region.step, region.step);
     add(touched, tolerance::touching_mm, 0, -region.step, region.step);
-    add(covered, 0, 0.5, 1, region.tall),
-        add(touched, 0, tolerance::touching_mm, 1, region.tall);  // that one is walked on there
+    add(covered, 0, 0.5, 1, region.instead),
+        add(touched, 0, tolerance::touching_mm, 1, region.instead);  // that one is walked on there
   });
   covered.each_gap([&](double from, double to) {
     if ((to - from) * length < 1e-3) return;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numeric>
 #include <optional>
 #include <utility>
@@ -17,6 +18,22 @@ using Facet = FloorSurface::Facet;
 
 constexpr int smallest = 250;       // millimetres: squares are not divided further
 constexpr double least_radius = 1;  // millimetres: of a mere point, so that ledges part floors
+
+/// True when an outline comes back along itself: between two rings that were united, or in one, there is a
+/// crack of no width but that of rounding.
+bool has_cracks(const Outlines& outlines) {
+  return std::ranges::any_of(outlines, [](const auto& outline) {
+    for (std::size_t i = 0; i < outline.size(); ++i) {
+      const dvec2 tip = to_vec(outline[i]);
+      dvec2 one = to_vec(outline[i == 0 ? outline.size() - 1 : i - 1]) - tip,
+            other = to_vec(outline[i + 1 == outline.size() ? 0 : i + 1]) - tip;
+      if (glm::dot(one, one) > glm::dot(other, other)) std::swap(one, other);
+      if (glm::dot(one, other) > 0 && std::abs(cross(one, other)) <= survey_mm * glm::length(other))
+        return true;
+    }
+    return false;
+  });
+}
 
 }  // namespace
 
@@ -38,12 +55,15 @@ void Surveyor::look(const Square& square,
   region_.places = &*places;
   if (leave_out_insides(region_)) places.emplace(places_of_pieces());
   find_groups();
-  if (square.size / 2 >= smallest && above_itself()) {
+  const bool stacked = above_itself();
+  if (stacked && square.size / 2 >= smallest) {
     const int half = square.size / 2;
     for (const PlanPoint off : {PlanPoint{0, 0}, {half, 0}, {0, half}, {half, half}})
       look({{square.low.x + off.x, square.low.y + off.y}, half}, visit);
     return;
   }
+  // In the smallest squares only the uppermost of several storeys is walked on.
+  region_.instead = stacked ? std::numeric_limits<double>::infinity() : region_.tall;
   std::vector<std::uint32_t> order;  // floors, group by group
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i)
     if (region_.pieces[i].floor) order.push_back(i);
@@ -152,7 +172,8 @@ std::vector<Facet> Surveyor::facets_of(Floor floor, const Square& square) const 
 Surveyor::Extent Surveyor::extent(Floor floor) const {
   Extent extent{.whole = united(outline_of(region_, floor)), .blocked = {}};
   Outlines& blocked = extent.blocked;
-  if (add_ledges(region_, floor, blocked)) extent.whole = ambulon::closed(extent.whole, region_.slit);
+  if (add_ledges(region_, floor, blocked) || has_cracks(extent.whole))
+    extent.whole = ambulon::closed(extent.whole, region_.slit);
   add_obstacles(region_, floor, blocked);
   // Most come several times over.
   std::ranges::sort(blocked);
