@@ -110,7 +110,7 @@ void Way::set_out(const View& see, Route& route) {
   if (opening_.asked != 0) tell_of_opening(see, left);
 }
 
-/// Of the way that was laid since ground opened, when `left` metres were left of the one before.
+/// Compares the new route with the one before, of which `left` metres were left when ground opened.
 void Way::tell_of_opening(const View& see, float left) {
   opening_.asked = 0;
   if (std::abs(left - length()) < std::max(worth_metres, worth_part * left)) {
@@ -122,7 +122,8 @@ void Way::tell_of_opening(const View& see, float left) {
   opening_.period = period(see) & 15U;
 }
 
-/// The number of the period of time: of 1, 4, 16 or 64 seconds, and not at the same moment for all NPCs.
+/// The number, modulo 16, of the present period of 1, 4, 16 or 64 s. Periods begin at different moments for
+/// different NPCs, so that they do not all plan in the same tick.
 std::uint8_t Way::period(const View& see) const {
   const double seconds = static_cast<double>(1U << (2U * opening_.vain));
   const double off = 0.618 * static_cast<double>(see.who.slot % 1024);

@@ -285,7 +285,15 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
                            .avoidance = npc.avoidance,
                            .tags = tags_of(world_, npc.tags),
                            .route_priority = npc.route_priority});
-  return added ? added : wrong(added.error());
+  if (added) return added;
+  // The ground where an NPC begins is kept, unless the NPC came later or `reach_from` lists other points.
+  const bool kept =
+      std::ranges::find(scene_->ground.rules.reach_from, npc.at.at) != scene_->ground.rules.reach_from.end();
+  if (!scene_->ground.level || kept || mesh_->left_out(body).components == 0) return wrong(added.error());
+  return wrong(
+      {fmt::format("{}; ground that no point of reach_from leads to is left out: list one there, or "
+                   "begin the scene anew",
+                   added.error().text)});
 }
 
 /// The NPC begins with its steps, which belong to that scene.

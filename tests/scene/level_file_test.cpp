@@ -123,6 +123,18 @@ TEST(LevelFile, ScenesKeepTheirLevelAroundTheirPointsOrThoseTheyList) {
             (std::vector<vec3>{{1, 2, 0}, {3, 4, 0}, {5, 6, 3}}));  // eyes are no place to be
   EXPECT_EQ(points("reach_from = [\"stall\", [7, 8, 3]]\n", rest), (std::vector<vec3>{{3, 4, 0}, {7, 8, 3}}));
   EXPECT_TRUE(points("reach_from = []\n", rest).empty());
+  // The error of an NPC on a roof that is left out says why there is no ground.
+  const auto roofer = [](const std::string& ground) {
+    const auto scene = read_scene_text("format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + quay + "\"\n" +
+                                           ground + "[[npc]]\nname = \"roofer\"\nat = [33, 5, 6]\n",
+                                       "roof.toml");
+    const auto play = Play::put_up(scene.value(), 0);
+    return play ? std::string() : play.error().text;
+  };
+  EXPECT_EQ(roofer(""), "");
+  EXPECT_NE(
+      roofer("reach_from = [[10, 12]]\n").find("ground that no point of reach_from leads to is left out"),
+      std::string::npos);
 }
 
 TEST(LevelFile, CheckNamesTheStepThatIsTooHighAndWhoBeginsWalledIn) {

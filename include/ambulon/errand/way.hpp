@@ -29,7 +29,7 @@ class Way {
 
   /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
   /// aside so far that it cannot go straight on to the next bend, since; or when ground has opened by which a
-  /// shorter way may lead. To be asked at each step, since it also fetches the way that was asked for.
+  /// shorter route may lead. To be asked at each step, since it also fetches the way that was asked for.
   bool outdated(const View& see);
 
   /// True where neither the ground has changed nor the NPC was put elsewhere since it was laid, or found to
@@ -88,13 +88,13 @@ class Way {
     float short_of = 0.f;  // metres from the end that it stays, since others stand there
     double nearer_at = 0;  // seconds: when it last came nearer
   };
-  /// Ground that opened by which a shorter way may lead, and how often that is tried: at most once in a
-  /// period of time, which gets longer while it comes to nothing, since barriers may move all the time.
+  /// Ground that opened and may allow a shorter route. The route is then planned again at most once in a
+  /// period, which grows while no shorter route is found: a barrier may move in every tick.
   struct Opening {
-    std::uint8_t seen : 1 = 0;    // since the way was laid
-    std::uint8_t asked : 1 = 0;   // the way that is being laid is to be shorter
-    std::uint8_t vain : 2 = 0;    // how often it was no shorter
-    std::uint8_t period : 4 = 0;  // in which it was laid
+    std::uint8_t seen : 1 = 0;    // since the route was planned
+    std::uint8_t asked : 1 = 0;   // a shorter route is being planned
+    std::uint8_t vain : 2 = 0;    // 0 to 3: how often in a row there was none
+    std::uint8_t period : 4 = 0;  // in which the route was planned
   };
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
 

@@ -138,9 +138,10 @@ class Ground {
     return since != revision();
   }
 
-  /// True when a way from `from` to `to` (metres) that `left` metres are left of may have become shorter, or
-  /// cheaper, for `body`, since ground opened after that revision: a bound from below, without a search. By
-  /// default false: a way on a ground of one's own is only laid again when something changed along it.
+  /// True if ground that opened after that revision may allow `body` a route from `from` to `to` (metres)
+  /// that is shorter than `left` metres, or cheaper. A lower bound decides, without a search, so a search may
+  /// still find nothing. Default: false. On such a ground a route is only planned again when something
+  /// changed along it.
   virtual bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
     (void)from, (void)to, (void)left, (void)body, (void)since;
     return false;
