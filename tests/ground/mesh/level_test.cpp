@@ -401,6 +401,28 @@ TEST(Level, BarriersStandOnTheFloorThatTheyAreOn) {
   EXPECT_TRUE(on_mesh(*ground, above, {}) && on_mesh(*ground, below, {}));
 }
 
+TEST(Level, EnormousTrianglesMakeFewPatchesEachOfWhichLooksAtThoseThatTouchIt) {
+  Level level;
+  for (int i = 0; i < 500; ++i) {  // strips of 4 km by 8 m, side by side, and one triangle of 400 km
+    const float y = 8.f * static_cast<float>(i);
+    add_sheet(level, {0, y, 0}, {4000, y, 0}, {4000, y + 8, 0}, {0, y + 8, 0});
+  }
+  const auto patches = [](const LevelIndex& index) { return index.grid().count(); };
+  const auto strips = LevelIndex::make(level, {}).value();
+  EXPECT_LE(patches(strips), 64U + 16 * level.triangles.size());
+  std::size_t looked_at = 0;
+  for (std::uint32_t cell = 0; cell < patches(strips); ++cell) {
+    const Square square = strips.grid().square(cell);
+    looked_at += strips.near(square.low, {square.low.x + square.size, square.low.y + square.size}).size();
+  }
+  // A patch of 16 m or more touches a few strips, of two triangles each, and not all 500.
+  EXPECT_LE(looked_at, patches(strips) * (4 + 2 * static_cast<std::size_t>(strips.grid().size) / 8'000));
+  Level one;
+  one.corners = {{-200'000, -200'000, 0}, {200'000, -200'000, 0}, {0, 200'000, 0}};
+  one.triangles = {{{0, 1, 2}}};
+  EXPECT_LE(patches(LevelIndex::make(one, {}).value()), 80U);
+}
+
 TEST(Level, WhatMakesNoSenseIsNamed) {
   EXPECT_TRUE(contains(MeshGround::make(Level{}).error().text, "no triangles"));
   Level level = quay_stones(2);
