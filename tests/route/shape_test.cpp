@@ -2,6 +2,7 @@
 
 #include "ambulon/base/angle.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/open.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/ground/tiles/tile_sweep.hpp"
 
