@@ -20,8 +20,8 @@ constexpr float longest_wait = 64.f;  // seconds from one look for a shorter way
 constexpr float trail_step = 0.25f;   // metres between the points of a trail
 constexpr float smooth = 0.6f;  // metres to both sides of a place, over which the way's direction is taken
 
-/// The length of a way for which one with so many metres left is given up: those of a company keep clear of
-/// corners, so that they are longer than the shortest.
+/// Metres. A way shorter than that is taken instead of one with `left` metres left. Ways of companies keep
+/// clear of corners, so they are longer than the shortest.
 float worth_walking(float left) { return left - std::max(1.f, 0.1f * left); }
 
 }  // namespace

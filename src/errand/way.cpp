@@ -23,10 +23,13 @@ constexpr float off_ground = 0.05f;      // metres
 constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
-constexpr float worth_metres = 0.3f, worth_part = 0.05f;  // of what is left, for which another way is taken
+constexpr float worth_metres = 0.3f, worth_part = 0.05f;  // of what is left: less is no shorter way
 constexpr double look_every = 0.5, glance_every = 0.1;    // seconds
 constexpr float arc_leg = 0.4f;                           // metres: shorter legs are those of an arc
 constexpr std::uint32_t looked_ahead = 16;                // looked at for braking
+
+/// Metres by which a way must be shorter to be taken instead of one with so many left.
+float worth(float left) { return std::max(worth_metres, worth_part * left); }
 
 }  // namespace
 
@@ -102,6 +105,7 @@ void Way::set_out(const View& see, Route& route) {
   bring_up_to_date(see);
   const float left = walk_.empty() ? 0.f : walk_.left(see.me.position);
   throng_.reset();
+  round_jam_ = false;
   // Who is off the ground, because it was shut up in something, gets out of there first.
   const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route.bends.size()) - 1;
@@ -113,12 +117,15 @@ void Way::set_out(const View& see, Route& route) {
 /// Compares the new route with the one before, of which `left` metres were left when ground opened.
 void Way::tell_of_opening(const View& see, float left) {
   opening_.asked = 0;
-  if (std::abs(left - length()) < std::max(worth_metres, worth_part * left)) {
+  // Where costs differ, it may be longer; but one that is longer since the old one is blocked has not opened.
+  const bool longer = length() > left;
+  if (std::abs(left - length()) < worth(left)) {
     opening_.vain = std::min(opening_.vain + 1, 3) & 3;
-  } else {
+  } else if (!longer || !blocked_) {
     opening_.vain = 0;
     see.tell({.event = Event::way_opened, .value = length(), .other = left, .where = see.me.position});
   }
+  blocked_ = false;
   opening_.period = period(see) & 15U;
 }
 
@@ -138,11 +145,12 @@ bool Way::outdated(const View& see) {
   if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) fetch_way_round(see);
   if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ != see.ground_revision) {
-    const float all = left(see.me.position), worth = all - std::max(worth_metres, worth_part * all);
-    if (worth > 0.f &&
-        see.ground.may_shorten(see.me.position, walk_.end(), worth, see.body, ground_revision_))
+    const float all = left(see.me.position), most = all - worth(all);
+    if (!round_jam_ && most > 0.f &&
+        see.ground.may_shorten(see.me.position, walk_.end(), most, see.body, ground_revision_))
       opening_.seen = 1;
-    if (see.ground.changed_along(bends_ahead(), see.body, ground_revision_)) return true;
+    blocked_ = see.ground.changed_along(bends_ahead(), see.body, ground_revision_);
+    if (blocked_) return true;
     ground_revision_ = see.ground_revision;
   }
   return opening_.seen != 0 && opening_.period != period(see);

@@ -192,7 +192,9 @@ void Way::fetch_way_round(const View& see) {
   }
   see.tell(
       {.event = Event::goes_round, .value = route.length_xy, .other = left(see.me.position), .where = jam});
+  opening_.seen = opening_.asked = 0;
   set_out(see, route);
+  round_jam_ = true;
 }
 
 }  // namespace ambulon

@@ -292,7 +292,7 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
   if (!scene_->ground.level || kept || mesh_->left_out(body).components == 0) return wrong(added.error());
   return wrong(
       {fmt::format("{}; ground that no point of reach_from leads to is left out: list one there, or "
-                   "begin the scene anew",
+                   "restart the scene",
                    added.error().text)});
 }
 

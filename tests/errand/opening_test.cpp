@@ -121,6 +121,49 @@ TEST(Opening, TurnsACompanyToTheDoor) {
   for (const Npc porter : porters.npcs()) EXPECT_GT(porter.position().x, 18);
 }
 
+TEST(Opening, ElsewhereIsNoReasonForAWayThatIsLonger) {
+  const auto ground = two_rooms(false);
+  ground->put(*Barrier::box({12, 4}, {0.4f, 3}));
+  const BarrierId crate = ground->put(*Barrier::disc({11, 7}, 0.5f));
+  World world({.ground = ground.get()});
+  const Npc porter = *world.add({.name = "porter", .at = {3, 6, 0}});
+  const Order order = porter.go_to({21, 6, 0});
+  pass(world, 2);
+  ASSERT_TRUE(ground->remove(crate));
+  ground->put(*Barrier::box({12, 12}, {0.4f, 3}));  // the door it was going to
+  pass(world, 60, 1.f / 60, [&] { return !order.running(); });
+  EXPECT_EQ(order.outcome()->ending, Ending::arrived);
+  EXPECT_EQ(count(world, Event::way_opened), 0) << told(world);
+}
+
+TEST(Opening, DoesNotSendThoseBackWhoGoRoundAJam) {
+  int went_round[2] = {};
+  for (const bool moves : {false, true}) {
+    const auto ground = MeshGround::make(Plan{.outlines = {{{0, 0}, {40, 0}, {40, 60}, {0, 60}}},
+                                              .walls = {{.line = {{20, 0}, {20, 4.5f}}, .thickness = 0.3f},
+                                                        {.line = {{20, 5.5f}, {20, 15}}, .thickness = 0.3f},
+                                                        {.line = {{20, 16}, {20, 60}}, .thickness = 0.3f}}})
+                            .value();
+    World world({.ground = ground.get(), .avoid = true});
+    std::vector<Npc> all;
+    for (int i = 0; i < 80; ++i) {
+      const float x = 11.5f + 0.8f * static_cast<float>(i % 10), y = 1.f + 0.8f * static_cast<float>(i / 10);
+      all.push_back(*world.add({.at = {x, y, 0}, .body = {.radius = 0.25f}}));
+      all.back().go_to({37, 5, 0});
+    }
+    float x = 24;
+    const BarrierId raft = ground->put(*Barrier::disc({x, 1.5f}, 0.5f));
+    pass(world, 120, 1.f / 60, [&] {
+      if (moves) (void)ground->move(raft, *Barrier::disc({x += 0.001f, 1.5f}, 0.5f));
+      return std::ranges::none_of(all, &Npc::busy);
+    });
+    went_round[moves ? 1 : 0] = count(world, Event::goes_round);
+    EXPECT_EQ(count(world, Event::way_opened), 0);
+  }
+  EXPECT_GT(went_round[0], 20);
+  EXPECT_LE(went_round[1], went_round[0] + went_round[0] / 4);
+}
+
 /// Counts the ways that are looked for on another ground.
 struct Counting final : GroundBehind {
   explicit Counting(const Ground& ground) : GroundBehind(ground) {}

@@ -128,7 +128,9 @@ class Way {
   std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
   std::uint32_t jumps_ = 0;             // the same
   bool found_none_ = false;             // there is none, such as it asked for
-  bool strayed_ = false;                // and it has not been laid since
+  bool strayed_ : 1 = false;            // and it has not been laid since
+  bool round_jam_ : 1 = false;          // it leads round a jam, and is longer for that
+  bool blocked_ : 1 = false;            // something changed along it, and it has not been laid since
   Crossing crossing_ = Crossing::none;  // that begins at the next bend
   Opening opening_;
   // What each step needs, so that the bends are only looked at when one is passed.

@@ -5,6 +5,7 @@
 #include "ambulon/base/tolerance.hpp"
 
 #include "region.hpp"
+#include "rings.hpp"
 
 namespace ambulon {
 namespace {
@@ -133,8 +134,8 @@ bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
     };
     add(covered, grown_by + 1, grown_by, -region.step, region.step);
     add(touched, tolerance::touching_mm, 0, -region.step, region.step);
-    add(covered, 0, 0.5, 1, region.instead),
-        add(touched, 0, tolerance::touching_mm, 1, region.instead);  // that one is walked on there
+    add(covered, 0, 0.5, 1, region.tall),
+        add(touched, 0, tolerance::touching_mm, 1, region.tall);  // that one is walked on there
   });
   covered.each_gap([&](double from, double to) {
     if ((to - from) * length < 1e-3) return;
@@ -161,24 +162,7 @@ Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor) 
     for (auto n = back; n < forth; ++n) left.emplace_back(low, high);
     for (auto n = forth; n < back; ++n) left.emplace_back(high, low);
   });
-  std::ranges::sort(left);
-  std::vector<bool> used(left.size());
-  Outlines rings;
-  for (std::size_t first = 0; first < left.size(); ++first) {
-    if (used[first]) continue;
-    auto& ring = rings.emplace_back();
-    for (std::size_t next = first; next < left.size();) {
-      used[next] = true;
-      ring.push_back(left[next].first);
-      const PlanPoint to = left[next].second;
-      if (to == ring.front()) break;
-      // As many lead on from a point as lead to it.
-      next = static_cast<std::size_t>(
-          std::ranges::lower_bound(left, to, {}, &std::pair<PlanPoint, PlanPoint>::first) - left.begin());
-      while (next < left.size() && used[next]) ++next;
-    }
-  }
-  return rings;
+  return rings_of(std::move(left));
 }
 
 bool add_ledges(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked) {

@@ -34,6 +34,17 @@ bool flat_enough(const std::array<vec3, 3>& corners, double steepest) {
   return normal.z != 0 && std::atan2(std::hypot(normal.x, normal.y), std::abs(normal.z)) <= steepest + 1e-6;
 }
 
+/// The problem when a point is not finite or too far from the origin; `what` names it by its number.
+Expected<void> all_near(std::span<const vec3> points, const char* what) {
+  for (std::size_t i = 0; i < points.size(); ++i)
+    if (const vec3 at = points[i];
+        !finite(at) || glm::any(glm::greaterThan(glm::abs(at), vec3(LevelIndex::furthest))))
+      return problem(fmt::format("{} lies at ({}, {}, {}) m; a level reaches {} km from the origin",
+                                 fmt::format(fmt::runtime(what), i + 1), at.x, at.y, at.z,
+                                 LevelIndex::furthest / 1000));
+  return {};
+}
+
 }  // namespace
 
 Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rules) {
@@ -43,21 +54,9 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
         fmt::format("a greatest slope of {} radians; it must lie between 0 and 1.4", rules.max_slope));
   if (!Range{0.f, 0.2f}.holds(rules.gap))
     return problem(fmt::format("a gap of {} m; it must lie between 0 and 0.2 m", rules.gap));
-  const auto too_far = [](vec3 at) {
-    return !finite(at) || glm::any(glm::greaterThan(glm::abs(at), vec3(furthest)));
-  };
-  for (std::size_t i = 0; i < rules.reach_from.size(); ++i)
-    if (const vec3 at = rules.reach_from[i]; too_far(at))
-      return problem(
-          fmt::format("place {} of reach_from lies at ({}, {}, {}) m; a level reaches {} km from the "
-                      "origin",
-                      i + 1, at.x, at.y, at.z, furthest / 1000));
-  for (std::size_t i = 0; i < level.corners.size(); ++i)
-    if (const vec3 at = level.corners[i]; too_far(at))
-      return problem(
-          fmt::format("corner {} of the level lies at ({}, {}, {}) m; a level reaches {} km from the "
-                      "origin",
-                      i + 1, at.x, at.y, at.z, furthest / 1000));
+  for (const auto& [points, what] : {std::pair(std::span(rules.reach_from), "place {} of reach_from"),
+                                     std::pair(std::span(level.corners), "corner {} of the level")})
+    if (const auto near = all_near(points, what); !near) return tl::unexpected(near.error());
   std::vector<Facet> facets;
   std::vector<SolidTriangle> solids;
   std::vector<std::uint32_t> number;  // of their triangles

@@ -26,7 +26,7 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
   region.places->each_near(box_of(parts[0]), survey_mm, [&](std::uint32_t j) {
     const Box& other = region.pieces[j].box;
     if (j != of && region.same_floor(j, of) && other.highest > box.lowest &&
-        other.lowest < box.highest + region.instead)
+        other.lowest < box.highest + region.tall)
       covering.push_back(j);
   });
   Parts rest;
@@ -35,7 +35,7 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
     const auto higher = [&](const SpacePoint& point) {
       return height_at(other, point.at) - height_at(facet, point.at) - 1;
     };
-    const auto not_too_high = [&](const SpacePoint& point) { return region.instead - higher(point); };
+    const auto not_too_high = [&](const SpacePoint& point) { return region.tall - higher(point); };
     rest.clear();
     for (ConvexPart& part : parts) {
       // Only what is covered is divided, or the parts would multiply with each piece.

@@ -5,62 +5,45 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "millimetres.hpp"
+#include "rings.hpp"
 
 namespace ambulon {
 namespace {
 
-/// The rings around some polygons, each of which is left where it has come back to its first corner.
-Outlines outline_of(const PatchPolygons& polygons, std::span<const std::size_t> some) {
-  struct Edge {
-    std::uint32_t from, to;
-  };
-  std::vector<Edge> edges;  // that no other polygon has
-  for (const std::size_t polygon : some) {
+/// The rings around some polygons.
+Outlines outline_of(const PatchPolygons& polygons, std::span<const std::uint32_t> some) {
+  std::vector<std::pair<PlanPoint, PlanPoint>> edges;  // that no other polygon has
+  for (const std::uint32_t polygon : some) {
     const std::uint32_t first = polygons.first[polygon], end = polygons.first[polygon + 1];
+    const auto corner = [&](std::uint32_t side) { return polygons.corners[polygons.sides[side].corner]; };
     for (std::uint32_t side = first; side < end; ++side)
       if (polygons.sides[side].across == PatchPolygons::none)
-        edges.push_back(
-            {polygons.sides[side].corner, polygons.sides[side + 1 == end ? first : side + 1].corner});
+        edges.emplace_back(corner(side), corner(side + 1 == end ? first : side + 1));
   }
-  std::ranges::sort(edges, {}, &Edge::from);
-  const auto first_from = [&](std::uint32_t corner) {
-    return static_cast<std::size_t>(std::ranges::lower_bound(edges, corner, {}, &Edge::from) - edges.begin());
-  };
-  std::vector<std::size_t> gone(edges.size());  // of the first edge from a corner: how many from there
-  Outlines rings;
-  for (std::size_t start = 0; start < edges.size(); ++start) {
-    const std::size_t first = first_from(edges[start].from);
-    if (start - first < gone[first]) continue;
-    std::vector<PlanPoint>& ring = rings.emplace_back();
-    // As many edges end at a corner as begin there.
-    for (std::uint32_t corner = edges[start].from; ring.empty() || corner != edges[start].from;) {
-      ring.push_back(polygons.corners[corner]);
-      const std::size_t here = first_from(corner);
-      corner = edges[here + gone[here]++].to;
-    }
-  }
-  return rings;
+  return rings_of(std::move(edges));
 }
 
-/// Of the floors of a patch, what its polygons cover that are `kept`. A floor of which all is kept stays the
-/// same; `changed` tells whether there is another one.
+/// The floors of a patch without the area of the polygons that are not `kept`. `changed`: there were any.
 std::vector<FloorPart> kept_floors(const std::vector<FloorPart>& floors, const PatchPolygons& polygons,
                                    const std::vector<bool>& kept, bool& changed) {
+  std::vector<std::vector<std::uint32_t>> kept_of(polygons.floors.size());
+  std::vector<std::size_t> count_of(polygons.floors.size());
+  for (std::uint32_t i = 0; i < polygons.count(); ++i) {
+    ++count_of[polygons.floor[i]];
+    if (kept[i]) kept_of[polygons.floor[i]].push_back(i);
+  }
   std::vector<FloorPart> left;
+  std::size_t next = 0;  // floors of polygons come in the same order, but for those without any
   for (const FloorPart& floor : floors) {
-    std::vector<std::size_t> left_of_it;
-    std::size_t of_floor = 0;
-    for (std::size_t i = 0; i < polygons.count(); ++i) {
-      if (polygons.floors[polygons.floor[i]] != floor.surface) continue;
-      ++of_floor;
-      if (kept[i]) left_of_it.push_back(i);
-    }
-    if (left_of_it.size() == of_floor) {
+    if (next == polygons.floors.size() || polygons.floors[next] != floor.surface) continue;
+    const std::size_t number = next++;
+    if (kept_of[number].size() == count_of[number]) {
       left.push_back(floor);
       continue;
     }
     changed = true;
-    if (!left_of_it.empty()) left.push_back({outline_of(polygons, left_of_it), floor.surface, floor.costly});
+    if (!kept_of[number].empty())
+      left.push_back({outline_of(polygons, kept_of[number]), floor.surface, floor.costly});
   }
   return left;
 }

@@ -92,8 +92,7 @@ class Places {
 /// The body, in millimetres with allowances for rounding, and all pieces around a square.
 struct Region {
   double radius = 0, step = 0, tall = 0;
-  double instead = 0;  // how far above a piece of a floor another piece may lie that is walked on instead
-  double slit = 0;     // the widest across which a floor goes on
+  double slit = 0;  // the widest across which a floor goes on
   dvec2 low{0.0}, high{0.0};
   std::vector<Piece> pieces;
   std::vector<std::uint32_t> group;  // of each piece: those of the same floor have the same

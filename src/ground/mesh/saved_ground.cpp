@@ -427,7 +427,7 @@ Expected<std::span<const std::byte>> rest_of(std::span<const std::byte> bytes) {
     return problem("it is not a saved ground, which would begin with \"ambulon-ground\"");
   if (!text.starts_with(mark))
     return problem(
-        fmt::format("it is of another version than {}; build it anew", mark.substr(0, mark.size() - 1)));
+        fmt::format("it is of another version than {}; build it again", mark.substr(0, mark.size() - 1)));
   ByteReader in(bytes.subspan(mark.size()));
   const auto length = in.get<std::uint64_t>(), sum = in.get<std::uint64_t>();
   if (in.failed() || length != bytes.size() - head)

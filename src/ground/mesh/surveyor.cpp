@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <numeric>
 #include <optional>
 #include <utility>
@@ -55,15 +54,12 @@ void Surveyor::look(const Square& square,
   region_.places = &*places;
   if (leave_out_insides(region_)) places.emplace(places_of_pieces());
   find_groups();
-  const bool stacked = above_itself();
-  if (stacked && square.size / 2 >= smallest) {
+  if (square.size / 2 >= smallest && above_itself()) {
     const int half = square.size / 2;
     for (const PlanPoint off : {PlanPoint{0, 0}, {half, 0}, {0, half}, {half, half}})
       look({{square.low.x + off.x, square.low.y + off.y}, half}, visit);
     return;
   }
-  // In the smallest squares only the uppermost of several storeys is walked on.
-  region_.instead = stacked ? std::numeric_limits<double>::infinity() : region_.tall;
   std::vector<std::uint32_t> order;  // floors, group by group
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i)
     if (region_.pieces[i].floor) order.push_back(i);

@@ -93,7 +93,7 @@ TEST(SavedGround, WhatIsDamagedOrForeignIsRefusedWithAReason) {
   EXPECT_TRUE(contains(refusal(longer), "it was cut short or added to"));
   auto other = bytes;
   other[15] = std::byte{'1'};
-  EXPECT_TRUE(contains(refusal(other), "it is of another version than ambulon-ground/3; build it anew"));
+  EXPECT_TRUE(contains(refusal(other), "it is of another version than ambulon-ground/3; build it again"));
   const char* letter = "Dear tea-seller, the lanterns are paid for.";
   const auto* words = reinterpret_cast<const std::byte*>(letter);
   EXPECT_TRUE(contains(refusal({words, words + std::strlen(letter)}), "it is not a saved ground"));
