@@ -129,9 +129,26 @@ Snap TileGround::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& a
     const float off = glm::length(flat(spot.position) - at);
     if (off < best.off) best = {.spot = spot, .off = off, .found = true, .within = off <= reach};
   };
-  const auto look_along = [&](Cell from, Cell to) {  // a row or a column, as far as it lies inside
-    for (int y = std::max(from.y, 0); y <= std::min(to.y, cells.height() - 1); ++y)
-      for (int x = std::max(from.x, 0); x <= std::min(to.x, cells.width() - 1); ++x) look({x, y});
+  const dvec2 place = (dvec2(at) - dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
+  constexpr double aside = 1;  // cells by which a spot may lie beside its own
+  // A row or a column, as far as it lies inside and may hold a spot that is nearer than the best one.
+  const auto look_along = [&](Cell from, Cell to) {
+    from = {std::max(from.x, 0), std::max(from.y, 0)};
+    to = {std::min(to.x, cells.width() - 1), std::min(to.y, cells.height() - 1)};
+    if (best.found) {
+      const dvec2 low(from.x, from.y), high(to.x, to.y);
+      const dvec2 gap = glm::max(glm::max(low - aside - place, place - high - aside - 1.0), 0.0);
+      const double most = static_cast<double>(best.off) / static_cast<double>(cells.cell_size());
+      const dvec2 left = most * most - dvec2(gap.y * gap.y, gap.x * gap.x);
+      if (left.x < 0 || left.y < 0) return;
+      const dvec2 around = glm::sqrt(left) + aside + 1.0;
+      const dvec2 first = glm::clamp(glm::floor(place - around), low, high + 1.0),
+                  last = glm::clamp(glm::floor(place + around), low - 1.0, high);
+      from = {static_cast<int>(first.x), static_cast<int>(first.y)};
+      to = {static_cast<int>(last.x), static_cast<int>(last.y)};
+    }
+    for (int y = from.y; y <= to.y; ++y)
+      for (int x = from.x; x <= to.x; ++x) look({x, y});
   };
   const int rings = std::max(cells.width(), cells.height());
   for (int ring = 0; ring <= rings; ++ring) {

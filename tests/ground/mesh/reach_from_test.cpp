@@ -19,13 +19,21 @@ void same_where_reached(const MeshGround& whole, const MeshGround& kept, std::sp
                         const Body& body) {
   for (int i = 0; i < 6; ++i) {
     const vec3 point = somewhere();
-    const Snap there = whole.snap(point, 1e6f, body), here = kept.snap(point, 1e6f, body);
+    Snap there = whole.snap(point, 1e6f, body);
+    const Snap here = kept.snap(point, 1e6f, body);
     if (!there.found) continue;
     float least = std::numeric_limits<float>::infinity();
     for (const vec3 place : places)
       least = std::min(least, whole.distance(whole.snap(place, 1e6f, body).spot, there.spot));
     const bool reached = least < std::numeric_limits<float>::infinity();
-    RC_ASSERT((here.found && here.spot.position == there.spot.position) == reached);
+    // On a slope, which spot is found far above or below a point depends a little on the polygons.
+    bool same = here.found && here.spot.position == there.spot.position;
+    if (reached && here.found && !same) {
+      RC_ASSERT(std::abs(here.off - there.off) < 1e-2f);
+      there = whole.snap(here.spot.position, 1e6f, body);
+      same = there.off < 1e-3f;
+    }
+    RC_ASSERT(same == reached);
     // Crossings that bodies find begin at other places of an edge when its patch was divided again.
     if (!reached || body.drop_down > 0.f) continue;
     for (const vec3 place : places)

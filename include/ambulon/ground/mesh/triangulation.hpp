@@ -70,8 +70,8 @@ class Triangulation {
   using Ends = std::pair<std::uint32_t, std::uint32_t>;  // points
 
   Triangulation(PlanPoint low, PlanPoint high, std::size_t points);
-  std::uint32_t add(PlanPoint point);
-  std::uint32_t locate(PlanPoint point);
+  std::uint32_t add(PlanPoint point, std::uint32_t near);
+  std::uint32_t locate(PlanPoint point, std::uint32_t near) const;
   void split(std::uint32_t triangle, std::uint32_t vertex);
   void split(Side side, std::uint32_t vertex);
   Side across(Side side) const;
@@ -103,7 +103,6 @@ class Triangulation {
   std::deque<Ends> crossing_;               // sides that cross the line that is let in
   std::vector<Side> doubtful_;              // sides that may have to be flipped
   std::vector<Line> lines_;                 // still to be kept
-  std::uint32_t latest_ = 0;                // triangle, from which the next point is looked for
   std::size_t crossings_left_ = 0;
 };
 
