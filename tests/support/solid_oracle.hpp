@@ -134,17 +134,26 @@ inline std::string mistake_on_solids(Choices& choose) {
     const auto column = solid.column(somewhere);
     if (!column || column->slope > Raster::steepest) continue;
     const glm::dvec3 at(somewhere, column->top);
-    if (strict.covered(at)) continue;  // what lies above is walked on
+    if (strict.covered(at) || lenient.covered(at)) continue;  // what lies above is walked on
     const Snap snap = ground->snap(vec3(at), 0, body);
     const bool stands = snap.found && flat_distance(snap.spot.position, vec3(at)) < 1e-3f &&
                         std::abs(snap.spot.position.z - vec3(at).z) < 0.05f;
-    const bool inside = std::ranges::none_of(strict.floors(somewhere),
-                                             [&](double floor) { return std::abs(floor - at.z) < 0.004; });
+    const auto inside = [&](const Raster& raster, double x_off = 0, double y_off = 0) {  // of another solid
+      return std::ranges::none_of(raster.floors(somewhere + dvec2(x_off, y_off)),
+                                  [&](double floor) { return std::abs(floor - at.z) < 0.004; });
+    };
+    // The ground is made in whole millimetres: whatever is closer to the edge of another solid may be on it.
+    const auto on_edge = [&](const Raster& raster) {
+      constexpr double off = 0.0025;
+      return inside(raster, off, 0) || inside(raster, -off, 0) || inside(raster, 0, off) ||
+             inside(raster, 0, -off);
+    };
     const auto here = [&](std::string_view what) {
       return fmt::format("{} at ({:.4f}, {:.4f}, {:.4f})", what, at.x, at.y, at.z);
     };
-    if (stands && (inside || !lenient.stands(at))) return here("there is ground");
-    if (!stands && !inside && strict.stands(at)) return here("there is no ground");
+    if (stands && (inside(lenient) || !lenient.stands(at))) return here("there is ground");
+    if (!stands && !inside(strict) && !on_edge(strict) && strict.stands(at))
+      return here("there is no ground");
     if (!stands) continue;
     const float length = choose.between(0.1f, 1.2f);
     const vec2 way = length * unit(choose.between(0, 6.28f));
