@@ -18,21 +18,27 @@ constexpr std::array<std::string_view, 15> names = {
 
 /// What a term is about: a point, or an NPC that may move.
 struct About {
-  vec2 offset;  // metres, seen from the NPC
+  vec2 offset;         // metres, seen from the NPC
+  float metres = 0.f;  // to it
   vec2 velocity{0.f}, facing{1.f, 0.f};
 };
 
 std::optional<About> about(const Term& term, const View& see) {
-  if (term.at) return About{.offset = flat(*term.at - see.me.position)};
-  const auto other = term.tags.empty() ? see.others.find(term.target)
-                                       : see.others.nearest(term.tags, see.me.position, see.who);
+  if (term.at) {
+    const vec2 offset = flat(*term.at - see.me.position);
+    return About{.offset = offset, .metres = glm::length(offset)};
+  }
+  const auto other = term.tags.empty()
+                         ? see.others.find(term.target)
+                         : see.others.nearest(term.tags, see.me.position, see.body.height, see.who);
   if (!other) return std::nullopt;
-  return About{flat(other->position - see.me.position), other->velocity, other->facing};
+  return About{flat(other->position - see.me.position), see.metres_to(*other), other->velocity,
+               other->facing};
 }
 
 Wish wish_about(const Term& term, const View& see, const About& what, float speed, float seconds) {
-  const auto [offset, velocity, facing] = what;
-  const bool within = glm::dot(offset, offset) <= term.within * term.within;
+  const auto [offset, metres, velocity, facing] = what;
+  const bool within = metres <= term.within;
   switch (term.behaviour) {
     case Behaviour::seek:
       return {seek(see.me, see.gait, offset, speed), 1.f};
@@ -71,10 +77,10 @@ Wish wish_to_keep_off_edges(const Term& term, const View& see, float speed) {
 }
 
 std::span<const Neighbour> around(const Term& term, const View& see, float radius) {
-  if (term.view_angle >= 2.f * pi)
-    return see.others.near(see.me.position, radius, see.who, term.tags, see.body.passes);
+  if (term.view_angle >= 2.f * pi) return see.near(see.me.position, radius, term.tags);
   return see.others.in_cone(see.me.position, direction(see.me.velocity, see.me.facing),
-                            0.5f * term.view_angle, radius, see.who, term.tags, see.body.passes);
+                            0.5f * term.view_angle, radius, see.body.height, see.who, term.tags,
+                            see.body.passes);
 }
 
 }  // namespace

@@ -1,6 +1,5 @@
 #include "ambulon/errand/chase.hpp"
 
-#include "ambulon/base/circle.hpp"
 #include "ambulon/motion/steering.hpp"
 
 namespace ambulon {
@@ -14,10 +13,8 @@ Step Chase::step(const View& see, float seconds) {
   const Other& target = *look;
   quarry_.watch_distance(see, target, options_.act_within);
   goal_ = target.position;
-  const float away = flat_distance(target.position, see.me.position);
-  if (came_by(see.was, flat(see.me.position), flat(target.position), options_.reach))
-    return ended(Ending::arrived);
-  if (options_.give_up > 0.f && away > options_.give_up)
+  if (see.reaches(target, options_.reach)) return ended(Ending::arrived);
+  if (const float away = see.metres_to(target); options_.give_up > 0.f && away > options_.give_up)
     return ended({.ending = Ending::gone, .cause = Cause::got_away, .value = away});
   return run(see, target, seconds);
 }

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -152,7 +154,7 @@ Progress ClickToMove::progress(const View& see) const {
 std::string ClickToMove::doing() const {
   if (clicks_->held() && (standing_ || !goal_)) return "standing where the pointer is held";
   if (!goal_) return "about to set out";
-  std::string text = fmt::format("walking to ({:.1f}, {:.1f})", goal_->x, goal_->y);
+  std::string text = "walking to " + written(*goal_, 1);
   if (clicks_->held()) return text + ", after the pointer";
   if (clicks_->places().size() > 1)
     text += fmt::format(", {} places more after that", clicks_->places().size() - 1);

@@ -18,15 +18,16 @@ Step Escort::step(const View& see, float seconds) {
   const auto leader = see.others.find(leader_);
   if (!leader) return ended({.ending = Ending::gone, .cause = Cause::target_gone});
   const vec2 offset = flat(leader->position - see.me.position);
+  const bool level = see.level_with(*leader);  // or it is on another storey
   if (!goal_) {
-    if (glm::length(offset) <= options_.leash)
+    if (level && glm::length(offset) <= options_.leash)
       return {.intent = {.facing = direction(offset, see.me.facing)}};
     choose_place(see, *leader);
   }
   goal_ = beside(see, *leader, place_).end.position;
   const vec2 slot = flat(*goal_ - see.me.position);
   const bool leader_stands = stands(*leader);
-  if (leader_stands && glm::length(slot) <= options_.within) {
+  if (leader_stands && level && glm::length(slot) <= options_.within) {
     goal_.reset();
     return {.intent = {.facing = direction(offset, see.me.facing)}};
   }
@@ -61,8 +62,6 @@ void Escort::choose_place(const View& see, const Other& leader) {
   see.tell({.event = Event::sets_out, .whom = leader_, .where = leader.position + lift(place_)});
 }
 
-bool Escort::taken(const View& see, vec3 place) const {
-  return !see.others.near(place, see.body.radius, see.who, {}, see.body.passes).empty();
-}
+bool Escort::taken(const View& see, vec3 place) const { return !see.near(place, see.body.radius).empty(); }
 
 }  // namespace ambulon

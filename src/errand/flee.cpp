@@ -22,7 +22,7 @@ Step Flee::step(const View& see, float seconds) {
   if (!look) return ended(look.error());
   quarry_.watch_distance(see, *look, options_.act_within);
   const vec2 offset = flat(look->position - see.me.position);
-  if (const float away = glm::length(offset); away >= options_.reach)
+  if (const float away = see.metres_to(*look); away >= options_.reach)
     return ended({.ending = Ending::done, .cause = Cause::far_enough, .value = away});
 
   const vec2 threat = meeting_point(offset, look->velocity, see.gait.speed, options_.foresight);

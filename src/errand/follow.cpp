@@ -16,8 +16,9 @@ Step Follow::step(const View& see, float seconds) {
 
   goal_ = place_by(see, *target);
   const float off = flat_distance(*goal_, see.me.position);
-  if (off <= options_.stop && stands(*target)) standing_ = true;
-  if (standing_ && off <= options_.resume)
+  const bool level = see.level_with(*target);  // or it is on another storey
+  if (level && off <= options_.stop && stands(*target)) standing_ = true;
+  if (standing_ && level && off <= options_.resume)
     return {.intent = {.facing = direction(flat(target->position - see.me.position), see.me.facing)}};
   standing_ = false;
   return walk(see, *target, off, seconds);

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
+
 namespace ambulon {
 
 std::optional<Outcome> GoTo::plan(const View& see) {
@@ -26,6 +28,6 @@ std::optional<Intent> GoTo::keep_on(const View& see, float seconds) {
 
 Progress GoTo::progress(const View& see) const { return way_.progress(see.me.position); }
 
-std::string GoTo::doing() const { return fmt::format("walking to ({:.1f}, {:.1f})", goal_.x, goal_.y); }
+std::string GoTo::doing() const { return "walking to " + written(goal_, 1); }
 
 }  // namespace ambulon

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
+
 namespace ambulon {
 
 std::string_view name(Ending ending) {
@@ -33,7 +35,7 @@ std::string_view name(Ending ending) {
 }
 
 std::string Outcome::why() const {
-  const auto spot = [this] { return fmt::format("({:.2f}, {:.2f})", where.x, where.y); };
+  const auto spot = [this] { return written(where); };
   switch (cause) {
     case Cause::none:
       return ending == Ending::arrived ? "it is at its goal" : "it has run its course";

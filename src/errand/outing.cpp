@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -93,8 +95,7 @@ Progress Outing::progress(const View& see) const {
 }
 
 std::string Outing::doing() const {
-  if (phase_ == Phase::walking)
-    return fmt::format("walking to ({:.1f}, {:.1f})", next_.position.x, next_.position.y);
+  if (phase_ == Phase::walking) return "walking to " + written(next_.position, 1);
   return phase_ == Phase::pausing ? fmt::format("staying, {:.1f} s left", rest_.left()) : "about to set out";
 }
 

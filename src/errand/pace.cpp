@@ -75,8 +75,7 @@ Pace::Ahead Pace::look_ahead(const View& see, float metres) const {
   // Anybody whose body could reach into the lane; half the lane's length covers it from its middle.
   const float half = 0.5f * metres;
   const vec3 middle = see.me.position + lift(half * along_);
-  for (const Neighbour& other :
-       see.others.near(middle, half + see.body.radius, see.who, {}, see.body.passes)) {
+  for (const Neighbour& other : see.near(middle, half + see.body.radius)) {
     const vec2 offset = other.offset + half * along_;
     const float room = see.body.radius + other.radius, aside = cross(along_, offset);
     const float forward = glm::dot(along_, offset);

@@ -108,8 +108,8 @@ std::optional<Outcome> Patrol::begin(const View& see) {
   std::size_t start = 0;
   if (!from_first_)
     for (std::size_t i = 1; i < beat_->size(); ++i)
-      if (flat_distance((*beat_)[i].position, see.me.position) <
-          flat_distance((*beat_)[start].position, see.me.position))
+      if (glm::distance((*beat_)[i].position, see.me.position) <
+          glm::distance((*beat_)[start].position, see.me.position))
         start = i;
   first_index_ = static_cast<std::uint32_t>(start);
   return head_for(see, start);
@@ -133,8 +133,8 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   if (const auto why = head_for(see, index)) return why;
   if (from && *from != index_) {
     follow_curve_from(see, *from);
-    if (flat_distance(beat_->curve().position(curving_->along), see.me.position) > rejoin_within)
-      curving_.reset();
+    const vec3 off = beat_->curve().position(curving_->along) - see.me.position;
+    if (metres_apart(off, see.body.height, see.body.height) > rejoin_within) curving_.reset();
   }
   return std::nullopt;
 }

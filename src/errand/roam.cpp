@@ -36,7 +36,7 @@ std::optional<Outcome> Roam::choose(const View& see, Stop& next) {
   // of the ring be ground, the furthest of those drawn will do.
   for (int draw = 0; draw < draws && best < not_nearer_; ++draw) {
     const vec3 spot = see.ground.random_spot(see.random, centre, radius_).position;
-    const float away = flat_distance(spot, centre.position);
+    const float away = glm::distance(spot, centre.position);
     if (away <= best) continue;
     best = away;
     next.position = spot;

@@ -32,7 +32,7 @@ Step Steer::step(const View& see, float seconds) {
     velocity = options_.least_speed * direction(velocity, see.me.facing);
   if (options_.queue_gap >= 0.f) {
     const float look = speed * speed / see.gait.braking + options_.queue_gap + 1.f;
-    const auto near = see.others.near(see.me.position, look, see.who, {}, see.body.passes);
+    const auto near = see.near(see.me.position, look);
     velocity = queue(see.me, see.gait, see.body.radius, near, velocity, options_.queue_gap, seconds);
   }
   return {.intent = {.velocity = velocity}};

@@ -1,12 +1,29 @@
 #include "ambulon/errand/target.hpp"
 
+#include <cmath>
+
+#include "ambulon/base/circle.hpp"
+
 namespace ambulon {
 namespace {
 
 constexpr double choice_every = 0.5;    // seconds
 constexpr float worth_changing = 0.7f;  // of the distance to the present one
+constexpr float elbow_room = 0.1f;      // metres between two that keep out of each other's way, and touch
 
 }  // namespace
+
+bool View::reaches(const Other& other, float metres) const {
+  if (!level_with(other)) return false;
+  const float touching = body.radius + other.radius + elbow_room;
+  const bool keeps_off = avoids && !body.passes.meet(other.tags);
+  const vec2 off = flat(other.position - me.position);
+  if (!came_by(was, flat(me.position), flat(other.position),
+               keeps_off ? std::fmax(metres, touching) : metres))
+    return false;
+  const float away = glm::length(off);
+  return away <= touching || ground.straight(spot(), off).metres >= away - touching;
+}
 
 Stretch beside(const View& see, const Other& other, vec2 offset) {
   return see.ground.straight(see.spot_at(other.position), offset);
@@ -22,11 +39,11 @@ tl::expected<Other, Outcome> Quarry::look(const View& see) {
   }
   if (chosen && (target_.pick == Pick::any || see.time < next_choice_)) return *chosen;
   next_choice_ = see.time + choice_every;
-  const auto better = target_.pick == Pick::any ? see.others.any(target_.tags, see.random, see.who)
-                                                : see.others.nearest(target_.tags, see.me.position, see.who);
+  const auto better = target_.pick == Pick::any
+                          ? see.others.any(target_.tags, see.random, see.who)
+                          : see.others.nearest(target_.tags, see.me.position, see.body.height, see.who);
   if (!better) return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::nobody_to_choose});
-  const bool change = !chosen || flat_distance(better->position, see.me.position) <
-                                     worth_changing * flat_distance(chosen->position, see.me.position);
+  const bool change = !chosen || see.metres_to(*better) < worth_changing * see.metres_to(*chosen);
   if (!change || better->id == now_) return *chosen;
   now_ = better->id;
   near_ = false;
@@ -36,7 +53,7 @@ tl::expected<Other, Outcome> Quarry::look(const View& see) {
 
 void Quarry::watch_distance(const View& see, const Other& target, float metres) {
   if (metres <= 0.f) return;
-  const float away = flat_distance(target.position, see.me.position);
+  const float away = see.metres_to(target);
   if (near_ ? away <= 1.1f * metres : away > metres) return;
   near_ = !near_;
   see.tell({.event = near_ ? Event::came_near : Event::went_apart, .whom = target.id, .value = away});

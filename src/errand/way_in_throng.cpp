@@ -30,12 +30,6 @@ constexpr float narrow = 4.f;         // metres, for the middle of a body: what 
 constexpr float flow = 1.225f;
 constexpr float worth = 2.f;  // seconds: nobody goes round for less
 
-/// True when a body that stands at that height (metres) could not pass above or below the other one.
-bool on_floor(const View& see, const Neighbour& other, float height) {
-  const auto its = see.others.find(other.id);
-  return its && share_height(its->position.z - height, see.body.height, its->height);
-}
-
 }  // namespace
 
 /// True for who keeps out of others' way, and goes slowly.
@@ -52,7 +46,7 @@ vec2 Way::gate_before(const View& see) const {
   const vec2 outwards = direction(in - out);
   // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
   int towards = 0, along = 0;
-  for (const Neighbour& other : see.others.near(see.me.position, heed_radius, see.who, {}, see.body.passes)) {
+  for (const Neighbour& other : see.near(see.me.position, heed_radius)) {
     const auto its = see.others.find(other.id);
     if (!its) continue;
     const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
@@ -110,11 +104,8 @@ bool Way::taken(const View& see) {
     if (throng_) throng_->nearest = std::numeric_limits<float>::infinity();
     return false;
   }
-  const auto stands = [&](const Neighbour& other) {
-    return glm::length(other.velocity) < standing && on_floor(see, other, see.me.position.z);
-  };
-  const auto before_it =
-      see.others.near(see.me.position, see.body.radius + elbow_room, see.who, {}, see.body.passes);
+  const auto stands = [&](const Neighbour& other) { return glm::length(other.velocity) < standing; };
+  const auto before_it = see.near(see.me.position, see.body.radius + elbow_room);
   if (std::ranges::none_of(before_it, [&](const Neighbour& other) {
         return stands(other) && glm::dot(other.offset, way) > 0.5f * glm::length(other.offset) * left;
       }))
@@ -129,7 +120,7 @@ bool Way::taken(const View& see) {
     float square = 0.f;                      // metres squared, over pi, that bodies take up
     const auto take_up = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
     take_up(see.body.radius);
-    for (const Neighbour& other : see.others.near(walk_.end(), radius, see.who, {}, see.body.passes))
+    for (const Neighbour& other : see.near(walk_.end(), radius))
       if (stands(other)) take_up(other.radius);
     return radius * radius * (gives_up ? 0.5f * full : full) <= square;
   };
@@ -144,8 +135,8 @@ bool Way::taken(const View& see) {
 float Way::seconds_through(const View& see, const Bottleneck& jam, float radius) {
   const vec2 along = jam.left - jam.right;
   int before_it = 0;
-  for (const Neighbour& other : see.others.near(jam.middle.position, radius, see.who, {}, see.body.passes))
-    if (ambulon::cross(along, other.offset) > 0.f && on_floor(see, other, jam.middle.position.z)) ++before_it;
+  for (const Neighbour& other : see.near(jam.middle.position, radius))
+    if (ambulon::cross(along, other.offset) > 0.f) ++before_it;
   return static_cast<float>(before_it) / (flow * (glm::length(along) + 2.f * see.body.radius));
 }
 

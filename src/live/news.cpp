@@ -272,7 +272,8 @@ std::string LiveScene::closely_message(const Onlooker& page) {
       if (const auto count = tally.endings[static_cast<std::size_t>(i)]; count > 0)
         outcomes[std::string(name(static_cast<Ending>(i)))] = count;
     if (page.neighbours)
-      for (const Neighbour& other : world.others().near(motion.position, near_by, npc.id(), {}, {}))
+      for (const Neighbour& other :
+           world.others().near(motion.position, near_by, npc.body().height, npc.id(), {}, {}))
         neighbours.push_back({{"name", Npc(world, other.id).name()}, {"off", to_json(other.offset)}});
     json about = {
         {"name", wanted},
@@ -288,7 +289,7 @@ std::string LiveScene::closely_message(const Onlooker& page) {
         {"wanted", to_json(npc.wanted_velocity())},
         {"neighbours", neighbours},
         {"left", state.progress.of_metres > 0 ? rounded(state.progress.of_metres - state.progress.metres)
-                 : state.goal                 ? rounded(flat_distance(*state.goal, motion.position))
+                 : state.goal                 ? rounded(glm::distance(*state.goal, motion.position))
                                               : json()},
         {"goal", state.goal ? to_json(*state.goal) : json()},
         {"within", rounded(state.arrival_radius)},

@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
 #include "ambulon/motion/motion.hpp"
 
 #include "hindrance.hpp"
@@ -197,7 +198,8 @@ class Checker {
       const bool carried = npc_->body.deck.x > 0.f || other.body.deck.x > 0.f;
       const float room = npc_->body.radius + other.body.radius;
       const float apart = flat_distance(npc_->at.at, other.at.at);
-      if (apart >= room || carried || passes(*npc_, other) || passes(other, *npc_)) continue;
+      const bool level = share_height(other.at.at.z - npc_->at.at.z, npc_->body.height, other.body.height);
+      if (apart >= room || !level || carried || passes(*npc_, other) || passes(other, *npc_)) continue;
       find(npc_->where, fmt::format("{} begins {:.2f} m inside {}", npc_->name, room - apart, other.name),
            "two bodies in one place look wrong until they part",
            fmt::format("put them {:.2f} m apart or more", room));
@@ -353,16 +355,13 @@ class Checker {
     constexpr float reach = 0.5f;  // metres
     const Body& body = npc_->body;
     const Snap there = ground_->snap(point, reach, body), here = ground_->snap(npc_->at.at, reach, body);
-    const std::string what =
-        fmt::format("{}'s {} leads to ({:g}, {:g})", npc_->name, verb_of(step), point.x, point.y);
+    const std::string what = fmt::format("{}'s {} leads to {}", npc_->name, verb_of(step), as_given(point));
     if (!there && !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin))
       return;  // told there
     if (!there)
       return find(step.where, what + ", which is off the ground",
                   fmt::format("the nearest ground is {:.2f} m off", there.off),
-                  there.found
-                      ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y)
-                      : "make room for it");
+                  there.found ? written(there.spot.position) + " would do" : "make room for it");
     if (!here || ground_->reachable(here.spot, there.spot)) return;
     const auto doorway = scene::too_narrow(*ground_, npc_->at.at, point, body);
     const auto high = !doorway && mesh_ != nullptr && mesh_->of_level()
@@ -370,15 +369,15 @@ class Checker {
                           : std::nullopt;
     if (high)
       find(step.where, what,
-           fmt::format("on the way there is a step of {:.2f} m{} at ({:.1f}, {:.1f}), {:.2f} m too {} for it",
-                       high->metres, high->down ? " down" : "", high->at.x, high->at.y, high->over,
+           fmt::format("on the way there is a step of {:.2f} m{} at {}, {:.2f} m too {} for it", high->metres,
+                       high->down ? " down" : "", written(high->at, 1), high->over,
                        high->down ? "deep" : "high"),
            fmt::format("a step_up or {} of {:.2f} would do, or a ramp", high->down ? "drop_down" : "jump_up",
                        std::ceil(100 * high->metres) / 100));
     else if (doorway)
       find(step.where, what,
-           fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond ({:.1f}, {:.1f})",
-                       2 * body.radius, 2 * doorway->radius, doorway->at.x, doorway->at.y),
+           fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond {}", 2 * body.radius,
+                       2 * doorway->radius, written(doorway->at, 1)),
            fmt::format("a radius of {:.2f} would do", std::floor(100 * doorway->radius) / 100));
     else
       find(step.where, what, "no way leads there from where it begins",
@@ -389,13 +388,11 @@ class Checker {
   void place() {
     const Snap here = ground_->snap(npc_->at.at, npc_->body.radius, npc_->body);
     if (!here && npc_->body.deck.x <= 0.f)
-      return find(npc_->where,
-                  fmt::format("{} begins at ({:g}, {:g}), where it has no room to stand", npc_->name,
-                              npc_->at.at.x, npc_->at.at.y),
-                  "the scene cannot be played",
-                  here.found
-                      ? fmt::format("({:.2f}, {:.2f}) would do", here.spot.position.x, here.spot.position.y)
-                      : "make room for it");
+      return find(
+          npc_->where,
+          fmt::format("{} begins at {}, where it has no room to stand", npc_->name, as_given(npc_->at.at)),
+          "the scene cannot be played",
+          here.found ? written(here.spot.position) + " would do" : "make room for it");
     if (npc_->steps.empty() || !here) return;
     if (mesh_ != nullptr)
       if (const double area = room_around(here.spot); area < little_room)
@@ -430,9 +427,7 @@ class Checker {
       if (const Snap there = ground_->snap(place.at, 0.5f, thin); !there)
         find(place.where, fmt::format("the place {} is off the ground", place.name),
              fmt::format("nobody can stand there; the nearest ground is {:.2f} m off", there.off),
-             there.found
-                 ? fmt::format("({:.2f}, {:.2f}) would do", there.spot.position.x, there.spot.position.y)
-                 : "make room for it");
+             there.found ? written(there.spot.position) + " would do" : "make room for it");
   }
 
   void target(const SceneStep& step, const Gait& gait_now) {

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
 #include "ambulon/script/routine.hpp"
 #include "ambulon/world/pick.hpp"
 
@@ -246,8 +247,8 @@ Expected<vec3> Play::place_for(const Scene& scene, const SceneNpc& npc, const Bo
     many.begun.push_back({snap.spot.position, body.radius, body.height});
     return snap.spot.position;
   }
-  return problem(fmt::format("there is no room for it {:g} m apart from the others around ({:.2f}, {:.2f})",
-                             npc.apart, npc.at.at.x, npc.at.at.y));
+  return problem(fmt::format("there is no room for it {:g} m apart from the others around {}", npc.apart,
+                             written(npc.at.at)));
 }
 
 /// True where one of many would not begin inside one who is alone, or one of others that are many. On decks

@@ -349,9 +349,12 @@ Expected<Scene> read_scene(const std::string& file) {
 }
 
 std::string_view Scene::place_at(vec3 position) const {
+  const Place* nearest = nullptr;  // one may lie above another
   for (const Place& place : places)
-    if (flat_distance(place.at, position) < 0.01f) return place.name;
-  return {};
+    if (flat_distance(place.at, position) < 0.01f &&
+        (nearest == nullptr || glm::distance(place.at, position) < glm::distance(nearest->at, position)))
+      nearest = &place;
+  return nearest == nullptr ? std::string_view() : nearest->name;
 }
 
 }  // namespace ambulon

@@ -143,7 +143,10 @@ void Scorecard::overlaps() {
       if (j <= i) return;
       const Npc second = play_.npcs()[j];
       const float depth = body.radius + second.body().radius - glm::length(at - entry.at);
-      if (depth <= touch || body.passes.meet(second.tags()) || second.body().passes.meet(npc.tags())) return;
+      const float up = second.position().z - npc.position().z;
+      if (depth <= touch || !share_height(up, body.height, second.body().height) ||
+          body.passes.meet(second.tags()) || second.body().passes.meet(npc.tags()))
+        return;
       touching.insert({i, j});
       for (const std::size_t each : {i, j}) {
         Score& score = tracks_[each].score;

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "ambulon/base/tbb_jobs.hpp"
+#include "ambulon/base/written.hpp"
 #include "ambulon/route/shape.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
@@ -89,12 +90,6 @@ void print_json(const Answer& answer, const RouteRequest& request) {
   fmt::print("{}\n", json.dump());
 }
 
-/// A point; without its height when that is 0.
-std::string place(vec3 at) {
-  return std::abs(at.z) < 0.005f ? fmt::format("({:.2f}, {:.2f})", at.x, at.y)
-                                 : fmt::format("({:.2f}, {:.2f}, {:.2f})", at.x, at.y, at.z);
-}
-
 /// How the route goes on from a bend, when it is not walked.
 std::string leading_on(const Route& route, std::size_t bend) {
   const CrossingLeg* leg = route.crossing_at(bend);
@@ -114,21 +109,21 @@ void print(const Answer& answer, const SceneGround& ground, const RouteRequest& 
   if (answer.outcome == "off_ground") {
     if (answer.off.found)
       fmt::print("off_ground: the nearest spot for a body of {:g} m radius is {}, {:.2f} m off\n",
-                 request.body.radius, place(answer.off.spot.position), answer.off.off);
+                 request.body.radius, written(answer.off.spot.position), answer.off.off);
     else
       fmt::print("off_ground: there is no room for a body of {:g} m radius anywhere\n", request.body.radius);
     return;
   }
   const vec3 end = answer.route.bends.empty() ? request.from : answer.route.bends.back();
   if (answer.outcome == "no_way")
-    fmt::print("no_way: no way leads on from ({:g}, {:g})\n", request.from.x, request.from.y);
+    fmt::print("no_way: no way leads on from {}\n", as_given(request.from));
   else if (answer.outcome == "partial")
     fmt::print("partial: {} to the nearest spot that can be reached, {:.2f} m off\n", length_of(answer),
                glm::distance(end, request.to));
   else
     fmt::print("complete: {}\n", length_of(answer));
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
-    fmt::print("{:>4}  {}{}\n", i, place(answer.route.bends[i]), leading_on(answer.route, i));
+    fmt::print("{:>4}  {}{}\n", i, written(answer.route.bends[i]), leading_on(answer.route, i));
   fmt::print("for a body of {}; {} pieces of the ground expanded in {:.1f} us\n",
              in_words(ground, request.body), answer.route.expanded, answer.microseconds);
 }

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "ambulon/base/written.hpp"
 #include "ambulon/scene/scorecard.hpp"
 
 #include "commands.hpp"
@@ -102,7 +103,7 @@ void print_table(Player& player) {
     const vec3 at = play.motion(i).position;
     row(player.scene().npcs[i].name, name_width, fmt::format("{:.1f}", tally.metres),
         fmt::format("{:.2f}", mean_speed(tally)), fmt::format("{:.2f}", tally.top_speed), tally.arrivals,
-        counted(tally, ", "), orders_width, fmt::format("({:.2f}, {:.2f})", at.x, at.y), npcs[i].doing());
+        counted(tally, ", "), orders_width, written(at), npcs[i].doing());
   }
 }
 

@@ -28,7 +28,8 @@ std::optional<Outcome> Condition::check() const {
   } else {
     if (!other.alive()) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
     if (kind_ == Kind::near || kind_ == Kind::apart)
-      holds = (flat_distance(me.position(), other.position()) <= metres_) == (kind_ == Kind::near);
+      holds = (metres_apart(other.position() - me.position(), me.body().height, other.body().height) <=
+               metres_) == (kind_ == Kind::near);
     else
       holds = count() != before_;
   }

@@ -4,9 +4,9 @@
 
 namespace ambulon {
 
-void Decks::add(NpcId id, vec2 size, const Motion& motion) {
-  decks_.push_back(
-      {id, size, motion.position, motion.facing, std::pmr::vector<NpcId>(decks_.get_allocator().resource())});
+void Decks::add(NpcId id, const Body& body, const Motion& motion) {
+  decks_.push_back({id, body.deck, body.height, motion.position, motion.facing,
+                    std::pmr::vector<NpcId>(decks_.get_allocator().resource())});
 }
 
 void Decks::remove(NpcId id) {
@@ -22,9 +22,15 @@ bool Decks::has(NpcId id) const {
   return std::ranges::any_of(decks_, [id](const Deck& deck) { return deck.id == id; });
 }
 
+bool Decks::hold(vec3 at) const {
+  return std::ranges::any_of(decks_, [at](const Deck& deck) { return deck.holds(at); });
+}
+
 bool Decks::Deck::holds(vec3 at) const {
   const vec2 off = flat(at - position);
-  return std::abs(glm::dot(off, facing)) <= 0.5f * size.x && std::abs(cross(facing, off)) <= 0.5f * size.y;
+  const float up = at.z - position.z;
+  return up >= -foothold && up <= height + foothold && std::abs(glm::dot(off, facing)) <= 0.5f * size.x &&
+         std::abs(cross(facing, off)) <= 0.5f * size.y;
 }
 
 Decks::Ride Decks::Deck::ride_to(const Motion& motion) const {

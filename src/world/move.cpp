@@ -11,6 +11,7 @@ namespace {
 constexpr float moving = 0.02f;       // metres per second
 constexpr float room_horizon = 1.5f;  // seconds of its way over which one looks for edges of the ground
 constexpr float look_again = 0.1f;    // part of that, gone since one has looked
+constexpr float on_shore = 0.05f;     // metres from the ground that count as on it, for who steps off a deck
 
 }  // namespace
 
@@ -33,7 +34,10 @@ void World::walk(std::uint32_t slot) {
   const float used = advance(mover.motion, mover.like->gait, mover.intent, mover.left);
   // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
   const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
-  if (!on_way && !mover.intent.direct && !mover.aboard) keep_on_ground(slot, from);
+  if (mover.aboard)
+    keep_on_deck(mover, from);
+  else if (!on_way && !mover.intent.direct)
+    keep_on_ground(slot, from);
   stride(mover, from, faced, used);
   mover.left -= used;
   mover.intent.lasts -= used;
@@ -99,6 +103,36 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   vec2& velocity = mover.motion.velocity;
   mover.motion.position = stretch.end.position;
   velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
+}
+
+/// From a deck one steps off only where there is ground at its height: nobody walks on air from a lift that
+/// is between two floors, or from a raft over the canal.
+void World::keep_on_deck(Mover& mover, vec3 from) {
+  const vec3 to = mover.motion.position;
+  if (flat(to) == flat(from) || mover.intent.direct || decks_.hold(to) || !decks_.hold(from)) return;
+  const Body& body = mover.like->body;
+  const Snap ashore = ground_->snap(to, body.step_up + on_shore, body);
+  const vec3 off = ashore.spot.position - to;
+  if (ashore && glm::length(flat(off)) <= on_shore && std::abs(off.z) <= body.step_up + on_shore) {
+    mover.motion.position.z += off.z;
+    return;
+  }
+  mover.motion.position = from;
+  mover.motion.velocity = vec2(0.f);
+}
+
+/// The deck on which somebody stood is gone: down to the ground, or up.
+void World::put_ashore(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  mover.aboard = false;
+  if (mover.drive == Drive::advised) return;  // its body is the game's to move
+  const Snap ashore =
+      ground_->snap(mover.motion.position, std::numeric_limits<float>::infinity(), mover.like->body);
+  if (!ashore.found) return;
+  if (ashore.off > on_shore) ++mover.jumps;
+  mover.motion.position = ashore.spot.position;
+  mover.was = flat(ashore.spot.position);
+  mover.room = {};
 }
 
 /// True when the ground has no edge within so many metres of a place where the NPC is. Looks for it wide

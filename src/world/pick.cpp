@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {
@@ -9,12 +10,11 @@ namespace ambulon {
 std::string Picked::why() const {
   switch (what) {
     case What::ground:
-      return fmt::format("it is on the ground, at ({:.2f}, {:.2f})", at.x, at.y);
+      return "it is on the ground, at " + written(at);
     case What::off_ground:
       if (!nearest.found) return "there is no ground at all for that body";
-      return fmt::format(
-          "({:.2f}, {:.2f}, {:.2f}) is off the ground; the nearest spot is ({:.2f}, {:.2f}), {:.2f} m off",
-          at.x, at.y, at.z, nearest.spot.position.x, nearest.spot.position.y, nearest.off);
+      return fmt::format("{} is off the ground; the nearest spot is {}, {:.2f} m off", written(at),
+                         written(nearest.spot.position), nearest.off);
     case What::sky:
       return "there is nothing but sky";
     case What::nonsense:

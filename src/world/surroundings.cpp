@@ -146,15 +146,14 @@ Other Surroundings::other(std::uint32_t slot) const {
           .tags = like.tags};
 }
 
-std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, NpcId except) const {
+std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, NpcId except) const {
   std::optional<std::uint32_t> best;
   float least = std::numeric_limits<float>::infinity();
   const auto look_at = [&](std::uint32_t slot) {
-    const vec2 off = flat(seen_[slot].position - from);
-    const float square = glm::dot(off, off);
-    if (id(slot) == except || square > least) return;
-    if (square == least && best && *best < slot) return;
-    least = square;
+    if (id(slot) == except) return;
+    const float metres = metres_apart(seen_[slot].position - from, height, movers_[slot].like->body.height);
+    if (metres > least || (metres == least && best && *best < slot)) return;
+    least = metres;
     best = slot;
   };
   const auto found = [&] { return best ? std::optional(other(*best)) : std::nullopt; };
@@ -164,7 +163,7 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, NpcId except) c
       each_near(flat(from), radius, [&](std::uint32_t, vec2, std::uint32_t slot) {
         if (movers_[slot].like->tags.meet(tags)) look_at(slot);
       });
-      if (least <= radius * radius) return found();
+      if (least <= radius) return found();
     }
   each_tagged(tags, look_at);
   return found();
@@ -189,7 +188,7 @@ std::optional<Other> Surroundings::any(Tags tags, Random& random, NpcId except) 
   return other(chosen);
 }
 
-std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId except, Tags tags,
+std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float height, NpcId except, Tags tags,
                                               Tags without) const {
   near_.clear();
   index();
@@ -197,6 +196,7 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId exc
     const Mover& mover = movers_[slot];
     const Tags its = mover.like->tags;
     if (id(slot) == except || its.meet(without) || (!tags.empty() && !its.meet(tags))) return;
+    if (!share_height(passers_[place].z - from.z, height, passers_[place].height)) return;
     near_.push_back({.id = id(slot),
                      .offset = offset,
                      .velocity = courses_.velocity(place),
@@ -206,8 +206,8 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, NpcId exc
 }
 
 std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
-                                                 NpcId except, Tags tags, Tags without) const {
-  near(from, radius, except, tags, without);
+                                                 float height, NpcId except, Tags tags, Tags without) const {
+  near(from, radius, height, except, tags, without);
   const float least = std::cos(half_angle);
   std::erase_if(near_, [&](const Neighbour& other) {
     return glm::dot(other.offset, ahead) < least * glm::length(other.offset);

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/written.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -114,7 +116,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
 
   const NpcId id{slot, mover.generation};
   surroundings_.appear(slot);
-  if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body.deck, mover.motion);
+  if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = time_});
   return Npc(*this, id);
 }
@@ -130,9 +132,8 @@ Expected<vec3> World::spot_for(vec3 at, const Body& body) const {
   const Snap snap = ground_->snap(at, body.radius, body);
   if (!snap.found) return problem(fmt::format("({}, {}, {}) is no place on the ground", at.x, at.y, at.z));
   if (!snap)
-    return problem(
-        fmt::format("({:.2f}, {:.2f}) is off the ground; the nearest spot is ({:.2f}, {:.2f}), {:.2f} m off",
-                    at.x, at.y, snap.spot.position.x, snap.spot.position.y, snap.off));
+    return problem(fmt::format("{} is off the ground; the nearest spot is {}, {:.2f} m off", written(at),
+                               written(snap.spot.position), snap.off));
   return snap.spot.position;
 }
 
@@ -152,7 +153,7 @@ void World::remove(NpcId id) {
   dismiss_script(slot);
   surroundings_.vanish(slot);
   for (const NpcId rider : decks_.riders(id))
-    if (knows(rider)) movers_[rider.slot].aboard = false;
+    if (knows(rider)) put_ashore(rider.slot);
   decks_.remove(id);
   removed_.push_back(slot);
   if (!ticking_) tidy();
@@ -276,7 +277,7 @@ void World::set_body(std::uint32_t slot, const Body& body) {
   stir(slot);
   if (deck != body.deck) {
     decks_.remove(id);
-    if (body.deck.x > 0.f && body.deck.y > 0.f) decks_.add(id, body.deck, mover.motion);
+    if (body.deck.x > 0.f && body.deck.y > 0.f) decks_.add(id, body, mover.motion);
   }
   take({.event = Event::new_body,
         .who = id,
@@ -353,7 +354,7 @@ std::string World::sentence(const Note& note, std::string_view place) const {
   const std::string name = name_of(note.who), whom = name_of(note.whom);
   const bool nowhere = note.event == Event::ordered && note.number == 0;
   if (!place.empty() || nowhere) return ambulon::sentence(note, name, whom, nowhere ? "" : place);
-  return ambulon::sentence(note, name, whom, fmt::format("({:.2f}, {:.2f})", note.where.x, note.where.y));
+  return ambulon::sentence(note, name, whom, written(note.where));
 }
 
 }  // namespace ambulon

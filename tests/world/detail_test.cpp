@@ -130,22 +130,23 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   EXPECT_LT(all[5].velocity().y, -0.1f);
   EXPECT_FALSE(all[77].alive());
   // Who sleeps is there for those who ask.
-  EXPECT_EQ(world.others().near(all[22].position(), 0.1f, {}, {}, {}).size(), 1U);
+  EXPECT_EQ(world.others().near(all[22].position(), 0.1f, 1.7f, {}, {}, {}).size(), 1U);
   const Npc fresh = *world.add({.at = {7, 7, 0}});  // in the place of the one that is gone
-  EXPECT_EQ(world.others().near({7, 7, 0}, 0.1f, {}, {}, {}).size(), 1U);
+  EXPECT_EQ(world.others().near({7, 7, 0}, 0.1f, 1.7f, {}, {}, {}).size(), 1U);
   pass(world, 3);
   EXPECT_TRUE(fresh.alive());
   EXPECT_TRUE(all[30].teleport({30, 30, 0}));
-  EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, {}, {}, {}).size(), 0U);  // as it was when the tick began
+  EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, 1.7f, {}, {}, {}).size(),
+            0U);  // as it was when the tick began
   pass(world, 0.05);
-  EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, {}, {}, {}).size(), 1U);
+  EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, 1.7f, {}, {}, {}).size(), 1U);
 }
 
 TEST(Sleep, WhoIsTakenAwayWhileItSleepsIsGoneForThoseWhoAsk) {
   World world({.avoid = true});
   std::vector<Npc> cats;
   for (int i = 0; i < 200; ++i) cats.push_back(*world.add({.at = {2.f * static_cast<float>(i), 0, 0}}));
-  const auto near = [&] { return world.others().near({0, 0, 0}, 1000, {}, {}, {}).size(); };
+  const auto near = [&] { return world.others().near({0, 0, 0}, 1000, 1.7f, {}, {}, {}).size(); };
   pass(world, 2);
   EXPECT_EQ(world.sleeping(), cats.size());
   // In each tick one is gone, and the first one is woken and falls asleep again now and then.

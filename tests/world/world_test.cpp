@@ -165,7 +165,7 @@ RC_GTEST_PROP(Others, TheNearestIsTheNearestOfAllWithTheTag, ()) {
       nearest = npc.id();
       least = glm::dot(off, off);
     });
-    RC_ASSERT(world.others().nearest(tags, from, except.id())->id == nearest);
+    RC_ASSERT(world.others().nearest(tags, from, 1.7f, except.id())->id == nearest);
   }
 }
 

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <cmath>
+
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/tags.hpp"
 #include "ambulon/base/vec.hpp"
@@ -27,5 +29,14 @@ Expected<Body> checked(const Body& body);
 /// True where two bodies are at one height, so that they can touch: one `height` metres high, and one of
 /// height `others` whose feet are `up` metres above its.
 inline bool share_height(float up, float height, float others) { return up < height && -up < others; }
+
+/// Metres between two bodies, one `height` metres high and one of height `others` that stands `off` metres
+/// from it: between their middles on the plan where they are at one height, and more by the metres between
+/// the head of one and the feet of the other where they are not.
+inline float metres_apart(vec3 off, float height, float others) {
+  const float between = std::fmax(off.z - height, -off.z - others);
+  const float on_plan = glm::length(vec2(off));
+  return between > 0.f ? std::hypot(on_plan, between) : on_plan;
+}
 
 }  // namespace ambulon

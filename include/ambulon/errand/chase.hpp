@@ -7,8 +7,9 @@ namespace ambulon {
 
 /// Options of chasing.
 struct ChaseOptions {
-  float reach = 0.8f;      ///< metres from the target that count as caught, 0.01 to 1000
-  float give_up = 0.f;     ///< metres from which the target has got away; 0: any; more than `reach`
+  float reach = 0.8f;   ///< metres from the target that count as caught, 0.01 to 1000: at one height and with
+                        ///< nothing between them. Where NPCs keep apart, touching counts, too
+  float give_up = 0.f;  ///< metres from which the target has got away; 0: any; more than `reach`
   float foresight = 1.5f;  ///< seconds it looks ahead of where the target is going, 0 to 60
   float refresh = 0.5f;    ///< metres the target moves before the way is planned anew, 0.01 to 1000
   float act_within = 0.f;  ///< metres at which it is told that it came near and went apart; 0: it is not

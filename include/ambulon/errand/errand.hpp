@@ -43,19 +43,21 @@ class Others {
  public:
   /// The NPC of that id; nothing when it is gone.
   virtual std::optional<Other> find(NpcId id) const = 0;
-  /// The nearest to `from` of those with one of the `tags`, other than `except`; nothing when there is none.
-  virtual std::optional<Other> nearest(Tags tags, vec3 from, NpcId except) const = 0;
+  /// Of those with one of the `tags`, other than `except`: the one that is nearest to a body of `height`
+  /// metres at `from`, by `metres_apart`. Nothing when there is none.
+  virtual std::optional<Other> nearest(Tags tags, vec3 from, float height, NpcId except) const = 0;
   /// One of those at random, each as likely; nothing when there is none.
   virtual std::optional<Other> any(Tags tags, Random& random, NpcId except) const = 0;
-  /// Those whose bodies come within `radius` metres of `from`, other than `except`, as seen from there: with
-  /// one of the `tags`, when there are any, and with none of those that `without` names. Holds until the next
-  /// such question.
-  virtual std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
+  /// Those whose bodies come within `radius` metres of `from` on the plan and share height with a body of
+  /// `height` metres there (nobody on the storey above or below), other than `except`, as seen from there:
+  /// with one of the `tags`, when there are any, and with none of those that `without` names. Holds until the
+  /// next such question.
+  virtual std::span<const Neighbour> near(vec3 from, float radius, float height, NpcId except, Tags tags,
                                           Tags without) const = 0;
   /// Those of them whose centres lie at most `half_angle` radians (0 to pi) to either side of `ahead` (unit
   /// vector): whom somebody who looks that way sees.
   virtual std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
-                                             NpcId except, Tags tags, Tags without) const = 0;
+                                             float height, NpcId except, Tags tags, Tags without) const = 0;
   /// The ids of all who escort `leader`, in a fixed order.
   virtual std::span<const NpcId> companions(NpcId leader) const = 0;
 
@@ -94,6 +96,22 @@ struct View {
   }
   /// The spot the NPC stands on, or the nearest to it.
   Spot spot() const { return spot_at(me.position); }
+
+  /// Metres between the NPC and another one, as of `metres_apart`.
+  float metres_to(const Other& other) const {
+    return metres_apart(other.position - me.position, body.height, other.height);
+  }
+  /// True when the NPC and another one are at one height: not one on the storey above the other.
+  bool level_with(const Other& other) const {
+    return share_height(other.position.z - me.position.z, body.height, other.height);
+  }
+  /// True when the NPC has come within `metres` of another one since it was asked last, at one height and
+  /// with nothing between them. Where NPCs keep out of each other's way, touching is enough.
+  bool reaches(const Other& other, float metres) const;
+  /// The others near `from` at the NPC's height that it does not pass through, as of `Others::near`.
+  std::span<const Neighbour> near(vec3 from, float radius, Tags tags = {}) const {
+    return others.near(from, radius, body.height, who, tags, body.passes);
+  }
 
   /// Writes `note` into the journal, about this NPC and this moment.
   void tell(Note note) const {

@@ -12,7 +12,7 @@ class MovingWay {
   /// line is left to it: then the errand steers for itself.
   std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float refresh,
                             float seconds) {
-    if (way_.outdated(see) || flat_distance(goal, planned_for_) > refresh) {
+    if (way_.outdated(see) || glm::distance(goal, planned_for_) > refresh) {
       if (const auto failed = way_.lay(see, goal)) return ended(*failed);
       planned_for_ = goal;
     }

@@ -12,10 +12,12 @@ class Decks {
  public:
   explicit Decks(std::pmr::memory_resource* memory) : decks_(memory), now_(memory) {}
 
-  void add(NpcId id, vec2 size, const Motion& motion);
+  void add(NpcId id, const Body& body, const Motion& motion);
   void remove(NpcId id);
   /// Who stood on the deck of `id` when it was looked at last.
   std::span<const NpcId> riders(NpcId id) const;
+  /// True when somebody whose feet are at that place stands on a deck.
+  bool hold(vec3 at) const;
   bool empty() const { return decks_.empty(); }
 
   /// A move of a deck since it was looked at last: whoever stood on it goes along.
@@ -67,6 +69,7 @@ class Decks {
   struct Deck {
     NpcId id;
     vec2 size;
+    float height;  // of its body
     vec3 position;
     vec2 facing;
     std::pmr::vector<NpcId> riders;
@@ -75,6 +78,8 @@ class Decks {
     Ride ride_to(const Motion& motion) const;
   };
   bool has(NpcId id) const;
+
+  static constexpr float foothold = 0.5f;  // metres above and below a deck's body at which feet are on it
 
   std::pmr::vector<Deck> decks_;
   std::pmr::vector<NpcId> now_;

@@ -181,7 +181,7 @@ class Npc {
   /// the ground; then it stays.
   Expected<vec3> teleport(vec3 to) const;
 
-  /// Holds when `other` is at most `metres` away, seen from above.
+  /// Holds when `other` is at most `metres` away, by `metres_apart`: one on another storey is not near.
   Condition until_near(Npc other, float metres) const;
   /// Holds when `other` is more than `metres` away.
   Condition until_apart(Npc other, float metres) const;

@@ -63,12 +63,12 @@ class Surroundings final : public Others {
   vec3 seen_at(std::uint32_t slot) const { return seen_[slot].position; }
 
   std::optional<Other> find(NpcId id) const override;
-  std::optional<Other> nearest(Tags tags, vec3 from, NpcId except) const override;
+  std::optional<Other> nearest(Tags tags, vec3 from, float height, NpcId except) const override;
   std::optional<Other> any(Tags tags, Random& random, NpcId except) const override;
-  std::span<const Neighbour> near(vec3 from, float radius, NpcId except, Tags tags,
+  std::span<const Neighbour> near(vec3 from, float radius, float height, NpcId except, Tags tags,
                                   Tags without) const override;
-  std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius, NpcId except,
-                                     Tags tags, Tags without) const override;
+  std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius, float height,
+                                     NpcId except, Tags tags, Tags without) const override;
   std::span<const NpcId> companions(NpcId leader) const override;
 
   /// What is asked of everybody near when one keeps out of their way, at one place in memory.

@@ -284,6 +284,8 @@ class World final : private NoteTaker {
   void advise(std::uint32_t slot);
   static void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
   void keep_on_ground(std::uint32_t slot, vec3 from);
+  void keep_on_deck(Mover& mover, vec3 from);
+  void put_ashore(std::uint32_t slot);
   bool has_room(std::uint32_t slot, vec3 at, float metres);
   Snap find_spot(Mover& mover, float reach) const { return find_spot(mover, mover.motion.position, reach); }
   Snap find_spot(Mover& mover, vec3 at, float reach) const;

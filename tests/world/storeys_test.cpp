@@ -1,0 +1,243 @@
+// Several storeys are as good as one: NPCs on one have nothing to do with those on another unless they go
+// there.
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "generate.hpp"
+#include "level_maker.hpp"
+#include "quay.hpp"
+
+namespace ambulon {
+namespace {
+
+/// A market hall: a gallery 3 m up over one half of its floor, and stairs to it.
+std::unique_ptr<MeshGround> market_hall() {
+  Level level;
+  add_sheet(level, {0, 0, 0}, {16, 0, 0}, {16, 12, 0}, {0, 12, 0});
+  add_box(level, {12, 6}, 2.7f, {8, 12, 0.3f});
+  add_steps(level, {4, 6, 0}, {1.f / 3, 2, 0.25f}, 12);
+  return MeshGround::make(level).value();
+}
+
+struct Hall {
+  std::unique_ptr<MeshGround> ground = market_hall();
+  World world;
+  Npc constable, pickpocket;
+
+  explicit Hall(bool avoid = false, vec3 at = {12, 2, 0}, vec3 other = {12, 2, 3})
+      : world({.ground = ground.get(), .avoid = avoid}),
+        constable(*world.add({.name = "constable", .at = at, .gait = {.speed = 2}})),
+        pickpocket(*world.add({.name = "pickpocket", .at = other})) {}
+};
+
+TEST(Storeys, AChaserGoesUpToWhomItIsBelow) {
+  for (const bool avoid : {false, true}) {
+    Hall hall(avoid);
+    const Order chase = hall.constable.chase(hall.pickpocket);
+    pass(hall.world, 40, 1.f / 30, [&] { return !chase.running(); });
+    EXPECT_EQ(chase.outcome()->ending, Ending::arrived);
+    EXPECT_NEAR(hall.constable.position().z, 3, 0.05);
+    EXPECT_GT(hall.world.time(), 5);
+  }
+}
+
+TEST(Storeys, AFollowerAndACompanionStandOnTheFloorOfWhomTheyStandBy) {
+  for (const bool escort : {false, true}) {
+    Hall hall;
+    if (escort)
+      hall.constable.escort(hall.pickpocket);
+    else
+      hall.constable.follow(hall.pickpocket);
+    pass(hall.world, 40, 1.f / 30);
+    EXPECT_NEAR(hall.constable.position().z, 3, 0.05) << escort;
+    EXPECT_LT(flat_distance(hall.constable.position(), hall.pickpocket.position()), 4);
+  }
+}
+
+TEST(Storeys, OneFleesFromThoseWhoAreNearAndNotFromThoseAFloorAbove) {
+  Hall hall;
+  const Order flees = hall.constable.flee(hall.pickpocket, {.reach = 1.2f});  // from head to feet it is 1.3 m
+  pass(hall.world, 0.1);
+  EXPECT_EQ(flees.outcome()->cause, Cause::far_enough);
+  EXPECT_NEAR(flees.outcome()->value, 1.3, 1e-3);
+}
+
+TEST(Storeys, NearIsWhoIsAtTheSameHeight) {
+  Hall hall;
+  int acts = 0;
+  hall.constable.follow(hall.pickpocket, {.act_within = 1}).on_act([&](Npc, Npc, bool) { ++acts; });
+  const Condition near = hall.constable.until_near(hall.pickpocket, 1),
+                  apart = hall.constable.until_apart(hall.pickpocket, 1);
+  EXPECT_FALSE(near.check().has_value());
+  EXPECT_TRUE(apart.check().has_value());
+  pass(hall.world, 1);
+  EXPECT_EQ(acts, 0);
+  const vec3 here = hall.constable.position();
+  EXPECT_TRUE(hall.world.others().near(here + vec3(0, 0, 0), 5, 1.7f, hall.constable.id(), {}, {}).empty());
+  EXPECT_EQ(hall.world.others().near(here + vec3(0, 0, 3), 5, 1.7f, hall.constable.id(), {}, {}).size(), 1U);
+}
+
+TEST(Storeys, OfAGroupTheNearestIsOneThatIsNearByHeightToo) {
+  Hall hall;
+  const Tags cats = *hall.world.tag("cat");
+  const Npc above = *hall.world.add({.name = "tom", .at = {13, 3, 3}, .tags = cats}),
+            beside = *hall.world.add({.name = "tabby", .at = {11, 1.5f, 0}, .tags = cats});
+  EXPECT_EQ(hall.world.others().nearest(cats, {12, 2, 0}, 1.7f, {})->id, beside.id());
+  EXPECT_EQ(hall.world.others().nearest(cats, {12, 2, 3}, 1.7f, {})->id, above.id());
+}
+
+/// A lift between the floors, in front of the gallery.
+struct Lift : Hall {
+  Npc lift;
+  Lift()
+      : Hall(false, {6, 2, 0}, {12, 2, 3}),
+        lift(*world.add({.name = "lift",
+                         .at = {7.1f, 2, 0},
+                         .body = {.radius = 0.5f, .height = 0.1f, .deck = {1.8f, 2}}})) {
+    constable.go_to({7.1f, 2, 0}, {.within = 0.1f});
+    pass(world, 3, 1.f / 30);
+  }
+};
+
+TEST(Storeys, ALiftLeavesThoseBelowIt) {
+  Lift hall;
+  hall.pickpocket.remove();
+  ASSERT_TRUE(hall.constable.teleport({2, 2, 0}));
+  hall.lift.glide({7.1f, 2, 3}, {.seconds = 3});
+  pass(hall.world, 4, 1.f / 30);
+  hall.constable.go_to({7.1f, 2, 0}, {.within = 0.1f});
+  pass(hall.world, 5, 1.f / 30);
+  EXPECT_NEAR(hall.constable.position().x, 7.1, 0.2);
+  EXPECT_NEAR(hall.constable.position().z, 0, 0.02);
+  hall.lift.glide({7.1f, 2, 7}, {.seconds = 3});
+  pass(hall.world, 4, 1.f / 30);
+  EXPECT_NEAR(hall.constable.position().z, 0, 0.02);
+}
+
+TEST(Storeys, WhoGetsAnOrderOnALiftStepsOffWhereThereIsAFloor) {
+  for (const float rate : {10.f, 30.f, 144.f}) {
+    Lift hall;
+    hall.lift.glide({7.1f, 2, 3}, {.seconds = 6});
+    pass(hall.world, 2, 1 / rate);
+    const Order out = hall.constable.go_to({12, 4, 3});
+    pass(hall.world, 20, 1 / rate, [&] {
+      const vec3 at = hall.constable.position();
+      const float off_lift = at.x - 7.1f - 0.9f;
+      EXPECT_TRUE(off_lift < 0.02f || std::abs(at.z - 3) < 0.36f) << rate << " at height " << at.z;
+      return !out.running();
+    });
+    EXPECT_EQ(out.outcome()->ending, Ending::arrived) << rate;
+    EXPECT_NEAR(hall.constable.position().z, 3, 0.02) << rate;
+  }
+}
+
+TEST(Storeys, WhoseLiftIsTakenAwayStandsOnAFloorAgain) {
+  Lift hall;
+  hall.lift.glide({7.1f, 2, 3}, {.seconds = 6});
+  pass(hall.world, 1, 1.f / 30);
+  EXPECT_GT(hall.constable.position().z, 0.1f);
+  hall.lift.remove();
+  EXPECT_NEAR(hall.constable.position().z, 0, 0.01);
+  const Order out = hall.constable.go_to({2, 2, 0});
+  pass(hall.world, 10, 1.f / 30);
+  EXPECT_EQ(out.outcome()->ending, Ending::arrived);
+}
+
+/// Floors of 6 m, one 10 m above the other.
+std::unique_ptr<MeshGround> two_floors() {
+  Level level;
+  for (const float z : {0.f, 10.f}) add_box(level, {3, 3}, z - 0.3f, {6, 6, 0.3f});
+  for (const float z : {0.f, 10.f}) add_box(level, {3, 2}, z, {0.5f, 1.5f, 1});
+  return MeshGround::make(level).value();
+}
+
+/// What the NPCs of one half are told to do, drawn once and told in each world.
+struct Told {
+  int verb;
+  std::size_t whom;
+  vec3 at, to;
+  float radius, speed;
+};
+
+std::vector<Npc> half(World& world, std::span<const Told> all, float up) {
+  std::vector<Npc> npcs;
+  const Tags walkers = *world.tag("walker");
+  for (const Told& told : all)
+    npcs.push_back(*world.add({.at = told.at + vec3(0, 0, up),
+                               .body = {.radius = told.radius},
+                               .gait = {.speed = told.speed},
+                               .tags = walkers}));
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const Told& told = all[i];
+    const vec3 to = told.to + vec3(0, 0, up);
+    const Npc npc = npcs[i], whom = npcs[told.whom];
+    const Target nearest{.tags = walkers};
+    auto blend = std::make_shared<Blend>();
+    (void)blend->add({.behaviour = Behaviour::separation, .within = 3});
+    (void)blend->add({.behaviour = Behaviour::evade, .tags = walkers, .within = 4});
+    (void)blend->add({.behaviour = Behaviour::wander});
+    switch (told.verb) {
+      case 0:
+        npc.go_to(to);
+        break;
+      case 1:
+        npc.patrol(std::vector{told.at + vec3(0, 0, up), to});
+        break;
+      case 2:
+        npc.roam();
+        break;
+      case 3:
+        npc.chase(nearest, {.reach = 0.3f, .act_within = 1});
+        break;
+      case 4:
+        npc.follow(nearest, {.act_within = 2});
+        break;
+      case 5:
+        npc.flee(whom, {.reach = 4});
+        break;
+      case 6:
+        npc.escort(whom);
+        break;
+      case 7:
+        npc.wander();
+        break;
+      case 8:
+        npc.pace();
+        break;
+      default:
+        npc.steer(blend, {.queue_gap = 1});
+        break;
+    }
+  }
+  return npcs;
+}
+
+RC_GTEST_PROP(Storeys, NpcsDoWhatTheyDoWithoutThoseTenMetresAbove, ()) {
+  static const auto ground = two_floors();
+  const auto draw = [] {
+    std::vector<Told> all;
+    const auto count = *rc::gen::inRange<std::size_t>(1, 7);
+    for (std::size_t i = 0; i < count; ++i)
+      all.push_back({*rc::gen::inRange(0, 10),
+                     *rc::gen::inRange<std::size_t>(0, count),
+                     {between(0.5f, 5.5f), between(3.5f, 5.5f), 0},
+                     {between(0.5f, 5.5f), between(0.5f, 5.5f), 0},
+                     between(0.1f, 0.4f),
+                     between(0.3f, 3)});
+    return all;
+  };
+  const auto below = draw(), above = draw();
+  const bool avoid = *rc::gen::arbitrary<bool>();
+  const float tick = 1 / *rc::gen::element(10.f, 30.f, 60.f);
+  World alone({.ground = ground.get(), .avoid = avoid}), both({.ground = ground.get(), .avoid = avoid});
+  const auto some = half(alone, below, 0), same = half(both, below, 0);
+  half(both, above, 10);
+  for (int i = 0; i < 120; ++i) {
+    RC_ASSERT(alone.tick(tick).has_value());
+    RC_ASSERT(both.tick(tick).has_value());
+    for (std::size_t k = 0; k < some.size(); ++k) RC_ASSERT(some[k].position() == same[k].position());
+  }
+}
+
+}  // namespace
+}  // namespace ambulon
