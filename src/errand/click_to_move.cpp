@@ -147,6 +147,10 @@ std::optional<vec3> ClickToMove::goal() const {
   return clicks_->places().front();  // it has not set out yet
 }
 
+std::optional<float> ClickToMove::left(const View& see) const {
+  return goal_ && !clicks_->held() ? std::optional(way_.left(see.me.position)) : std::nullopt;
+}
+
 Progress ClickToMove::progress(const View& see) const {
   return goal_ ? way_.progress(see.me.position) : Progress();
 }

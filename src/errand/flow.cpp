@@ -43,6 +43,8 @@ Step Flow::step(const View& see, float seconds) {
   return {.intent = {.velocity = seek(see.me, see.gait, along, see.gait.speed)}};
 }
 
+std::optional<float> Flow::left(const View& see) const { return field_.distance(see.me.position); }
+
 Progress Flow::progress(const View& see) const {
   if (whole_ <= 0.f) return {};
   const float gone = std::clamp(whole_ - field_.distance(see.me.position), 0.f, whole_);

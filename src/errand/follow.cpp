@@ -70,6 +70,9 @@ vec2 Follow::keep_up(const View& see, const Other& target, float off, float spee
   return std::min(speed, leaving * std::max(0.f, 1.f + gap / options_.stop)) * towards;
 }
 
-std::string Follow::doing() const { return standing_ ? "standing near" : "following"; }
+std::string Follow::doing() const {
+  if (way_.stands_without_way()) return "waiting for a way";
+  return standing_ ? "standing near" : "following";
+}
 
 }  // namespace ambulon

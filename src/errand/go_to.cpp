@@ -28,6 +28,8 @@ std::optional<Intent> GoTo::keep_on(const View& see, float seconds) {
 
 Progress GoTo::progress(const View& see) const { return way_.progress(see.me.position); }
 
+std::optional<float> GoTo::left(const View& see) const { return way_.left(see.me.position); }
+
 std::string GoTo::doing() const { return "walking to " + written(goal_, 1); }
 
 }  // namespace ambulon

@@ -87,6 +87,10 @@ std::optional<vec3> Outing::goal() const {
   return next_.position;
 }
 
+std::optional<float> Outing::left(const View& see) const {
+  return phase_ == Phase::walking ? std::optional(way_.left(see.me.position)) : std::nullopt;
+}
+
 Progress Outing::progress(const View& see) const {
   const float visited = static_cast<float>(visits_), all = static_cast<float>(limits_.visits);
   Progress progress = phase_ == Phase::walking ? way_.progress(see.me.position) : Progress();

@@ -30,10 +30,17 @@ Step Patrol::step(const View& see, float seconds) {
     if (const auto why = begin(see)) return ended(*why);
   } else {
     const bool waited = way_.waits();
-    if (seen_revision_ != beat_->revision() || disturbed(see)) {
-      if (const auto why = take_in_edits(see)) return ended(*why);
+    if (phase_ == Phase::waiting && seen_revision_ == beat_->revision()) {
+      if (!trouble_->retry.due(see)) return {};
+      trouble_->skipped_in_a_row = 0;
+      phase_ = Phase::walking;
+      if (const auto why = index_ == reached_index_ ? head_for_next(see) : head_for(see, index_))
+        return wait_for_way(see, *why);
+    } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
+      if (const auto why = take_in_edits(see)) return wait_for_way(see, *why);
     } else if (waited && !way_.waits()) {  // now the leg begins
-      skipped_in_a_row_ = 0;
+      if (trouble_) trouble_->skipped_in_a_row = 0;
+      if (trouble_ && index_ != reached_index_) trouble_->retry.over(see);
       measure_leg(see);
       if (lap_running_) return {.intent = walk(see, seconds)};
     }
@@ -44,6 +51,9 @@ Step Patrol::step(const View& see, float seconds) {
       if (leg_is_over(see)) return give_up_leg(see, seconds);
       return {.intent = walk(see, seconds)};
     }
+    if (trouble_ && trouble_->from == index_) return wait_for_way(see, trouble_->why);  // it has gone nowhere
+    if (trouble_) trouble_->retry.over(see);
+    trouble_.reset();
     reach(see);
     phase_ = Phase::facing;
   }
@@ -60,9 +70,19 @@ Step Patrol::step(const View& see, float seconds) {
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(Ending::arrived);
   const vec2 now = flat(see.me.position);
   if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), within_)) return {};
-  if (const auto why = head_for_next(see)) return ended(*why);
   phase_ = Phase::walking;
+  if (const auto why = head_for_next(see)) return wait_for_way(see, *why);
   return {.intent = walk(see, seconds)};
+}
+
+/// Stands until there is a way to another waypoint. A beat that is no longer one, or is over, is the end.
+Step Patrol::wait_for_way(const View& see, const Outcome& why) {
+  if ((why.ending != Ending::no_way && why.ending != Ending::off_ground) || beat_->size() == 0)
+    return ended(why);
+  if (!trouble_) trouble_.make(see.memory, Retry(), why, reached_index_);
+  trouble_->retry.put_off(see, why);
+  phase_ = Phase::waiting;
+  return {};
 }
 
 std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
@@ -87,7 +107,7 @@ Step Patrol::give_up_leg(const View& see, float seconds) {
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(late);
   see.tell({.event = Event::gave_up, .where = (*beat_)[index_].position, .outcome = late});
   ++legs_done_;
-  if (const auto why = head_for_next(see)) return ended(*why);
+  if (const auto why = head_for_next(see)) return wait_for_way(see, *why);
   return {.intent = walk(see, seconds)};
 }
 
@@ -147,19 +167,25 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
     curving_.reset();
     auto failed = way_.lay(see, (*beat_)[index].position);
     if (!failed) {
-      if (!way_.waits()) skipped_in_a_row_ = 0;
+      if (trouble_ && !way_.waits()) trouble_->skipped_in_a_row = 0;
       stops_ = stops_at(index);
       leg_between_ = 0.f;
       measure_leg(see);
       if (lap() > 0.f) look_for_halts();
       return std::nullopt;
     }
-    see.tell({.event = Event::skipped,
-              .number = static_cast<std::uint32_t>(index + 1),
-              .of = static_cast<std::uint32_t>(beat_->size()),
-              .value = failed->value});
+    // While it tries again and again, it says once that it waits.
+    if (!trouble_ || !trouble_->retry.waits())
+      see.tell({.event = Event::skipped,
+                .number = static_cast<std::uint32_t>(index + 1),
+                .of = static_cast<std::uint32_t>(beat_->size()),
+                .value = failed->value,
+                .where = failed->where,
+                .outcome = *failed});
+    if (!trouble_) trouble_.make(see.memory, Retry(), *failed, reached_index_);
+    trouble_->why = *failed;
     ++legs_done_;
-    if (++skipped_in_a_row_ >= beat_->size()) {
+    if (++trouble_->skipped_in_a_row >= beat_->size()) {
       if (failed->ending == Ending::off_ground) failed->cause = Cause::none_on_ground;
       return failed;
     }
@@ -215,6 +241,7 @@ bool Patrol::at_waypoint(const View& see) {
 }
 
 void Patrol::reach(const View& see) {
+  reached_index_ = index_;
   see.tell({.event = Event::reached,
             .number = index_ + 1,
             .of = static_cast<std::uint32_t>(beat_->size()),
@@ -376,6 +403,10 @@ std::optional<vec3> Patrol::goal() const {
   return (*beat_)[index_].position;
 }
 
+std::optional<float> Patrol::left(const View& see) const {
+  return phase_ == Phase::walking ? std::optional(left_of_leg(see)) : std::nullopt;
+}
+
 Progress Patrol::progress(const View& see) const {
   if (!lap_running_ || index_ >= beat_->size()) return {};
   if (beat_->order() == BeatOrder::shuffled)
@@ -389,9 +420,10 @@ Progress Patrol::progress(const View& see) const {
 
 std::string Patrol::doing() const {
   if (seen_revision_ == 0) return "about to patrol";
-  const char* phase = phase_ == Phase::walking  ? "walking to"
-                      : phase_ == Phase::facing ? "turning at"
-                                                : "pausing at";
+  const char* phase = phase_ == Phase::waiting   ? "waiting for a way to"
+                      : phase_ == Phase::walking ? "walking to"
+                      : phase_ == Phase::facing  ? "turning at"
+                                                 : "pausing at";
   return fmt::format("{} waypoint {} of {}", phase, index_ + 1, beat_->size());
 }
 

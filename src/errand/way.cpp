@@ -24,7 +24,7 @@ constexpr float there_already = 1e-3f;   // metres from a goal at which no way n
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
 constexpr float worth_metres = 0.3f, worth_part = 0.05f;  // of what is left: less is no shorter way
-constexpr double look_every = 0.5, glance_every = 0.1;    // seconds
+constexpr float look_every = 0.5f, glance_every = 0.1f;   // seconds
 constexpr float arc_leg = 0.4f;                           // metres: shorter legs are those of an arc
 constexpr std::uint32_t looked_ahead = 16;                // looked at for braking
 
@@ -160,10 +160,11 @@ bool Way::outdated(const View& see) {
 /// on at an edge may have been pushed there by little.
 bool Way::strayed(const View& see) {
   if (strayed_) return true;
-  if (see.time < next_look_ || walk_.next() == 0 || crossing_ == Crossing::begun) return false;
+  if (static_cast<float>(see.time) < next_look_ || walk_.next() == 0 || crossing_ == Crossing::begun)
+    return false;
   const vec2 now = flat(see.me.position), before = flat(walk_.bend_before());
   const bool off = held_up(see) || glm::distance(now, nearest_on(before, bend_, now)) >= strayed_by;
-  next_look_ = see.time + (off ? look_every : glance_every);
+  next_look_ = static_cast<float>(see.time) + (off ? look_every : glance_every);
   if (!off) return false;
   strayed_ = !see.ground.sight(see.spot(), see.spot_at(walk_.next_bend()));
   return strayed_;
@@ -177,9 +178,11 @@ void Way::head_for(const View& see, std::uint32_t bend) {
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
   if (walk_.on_last_leg()) return;
   const std::span bends = walk_.bends();
-  // Along an arc of short legs no bend is cut, or it would slide slowly along the edge behind the next one.
+  // Along an arc of short legs, and at its end, no bend is cut, or it would creep along the edge behind it.
   const float next_leg = flat_distance(bends[bend], bends[bend + 1]);
-  if (crossing_ == Crossing::none) bend_reach_ = std::clamp(0.5f * next_leg, least_reach, bend_radius);
+  const float leg_before = bend > 0 ? flat_distance(bends[bend - 1], bends[bend]) : next_leg;
+  if (crossing_ == Crossing::none)
+    bend_reach_ = leg_before <= arc_leg ? least_reach : std::clamp(0.5f * next_leg, least_reach, bend_radius);
   // Bends may follow so closely that one must brake for a later one before an earlier one.
   bend_speed_ = std::numeric_limits<float>::infinity();
   const std::uint32_t end = static_cast<std::uint32_t>(bends.size()) - 1;
@@ -253,7 +256,8 @@ bool Way::is_open(const View& see, float radius) {
   // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
   // room at the end.
   const bool in_throng = held_up(see) || throng_;
-  if (!walks || asked_ || (in_throng && see.time >= next_throng_look_) || outdated(see)) return false;
+  if (!walks || asked_ || (in_throng && static_cast<float>(see.time) >= next_throng_look_) || outdated(see))
+    return false;
   come_by_bends(see);
   if (crossing_ == Crossing::reached) return false;
   return !walk_.on_last_leg() || (!in_throng && !came_by(see.was, flat(see.me.position), bend_, radius));
@@ -291,7 +295,7 @@ Intent Way::cross(const View& see) {
 Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
   if (walk_.empty()) return {};
   if (crossing_ == Crossing::reached) return cross(see);
-  if (see.time >= next_throng_look_) look_at_throng(see);
+  if (static_cast<float>(see.time) >= next_throng_look_) look_at_throng(see);
   const vec2 now = flat(see.me.position);
   const bool last = walk_.on_last_leg();
   vec2 aim = bend_;

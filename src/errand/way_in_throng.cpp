@@ -17,7 +17,7 @@ constexpr float aside = 3.f;          // metres from a gate that may be passed s
 constexpr float gate_width = 3.f;     // metres that it has at the most
 constexpr float heed_radius = 2.5f;   // metres within which one looks who comes towards it
 constexpr float gate_sight = 8.f;     // metres from a bend at which one thinks of going through its gate
-constexpr double look_every = 0.5;    // seconds
+constexpr float look_every = 0.5f;    // seconds
 constexpr float standing = 0.05f;     // metres per second
 constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
 constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
@@ -58,7 +58,7 @@ vec2 Way::gate_before(const View& see) const {
 
 /// Looks, now and then, whether not to go round the corner itself, but abreast; and whether to go elsewhere.
 void Way::look_at_throng(const View& see) {
-  next_throng_look_ = see.time + look_every;
+  next_throng_look_ = static_cast<float>(see.time) + look_every;
   look_for_gate(see);
   look_for_way_round(see);
 }
@@ -146,8 +146,8 @@ void Way::look_for_way_round(const View& see) {
   if (asked_ || see.routes == nullptr || !held_up(see)) return;
   if (walk_.next() == 0 || crossing_ != Crossing::none) return;
   const auto times = static_cast<std::uint32_t>(see.held / see.patience);
-  const bool looks = std::has_single_bit(times) &&
-                     see.held - static_cast<float>(times) * see.patience < static_cast<float>(look_every);
+  const bool looks =
+      std::has_single_bit(times) && see.held - static_cast<float>(times) * see.patience < look_every;
   if (!looks) return;
   const auto jam =
       bottleneck_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1), jam_sight, narrow);

@@ -23,6 +23,7 @@ using live::to_json;
 namespace {
 
 constexpr std::size_t most_npcs_close = 8;
+constexpr std::size_t most_barriers = 500, most_signals = 500;
 constexpr std::size_t most_expanded = 4000;  // cells or polygons of a search that are told
 
 using Answer = Expected<json>;
@@ -263,7 +264,22 @@ json picked_by(const SceneEvent& event, Play& play) {
 
 }  // namespace
 
+/// Why an event is refused that would make the scene grow without end; empty when it is not.
+std::string LiveScene::too_much(const SceneEvent& event) {
+  const auto* put = std::get_if<PutEvent>(&event.what);
+  if (put != nullptr && !play_->barriers().contains(put->barrier) &&
+      play_->barriers().size() >= most_barriers)
+    return fmt::format("there are {} barriers, which is the most; take some away", most_barriers);
+  const auto* given = std::get_if<SignalEvent>(&event.what);
+  if (given == nullptr || signals_.contains(given->signal)) return {};
+  if (signals_.size() >= most_signals)
+    return fmt::format("pages have given {} different signals, which is the most", most_signals);
+  signals_.insert(given->signal);
+  return {};
+}
+
 Expected<std::string> LiveScene::command(std::string_view text, Onlooker* page) {
+  if (!live::nests_little(text)) return problem("a command nests lists and objects too deeply");
   const json command = json::parse(text, nullptr, false);
   if (!command.is_object()) return problem("a command is a JSON object");
   std::string key;
@@ -291,6 +307,7 @@ Expected<std::string> LiveScene::command(std::string_view text, Onlooker* page) 
   }
   const auto event = event_of(key, value, *scene_, *play_);
   if (!event) return tl::unexpected(event.error());
+  if (const std::string why = too_much(*event); !why.empty()) return problem(why);
   std::string answer = picked_by(*event, *play_).dump();
   play_->happen(*event);
   return answer;

@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <span>
+#include <string_view>
 
 #include <nlohmann/json.hpp>
 
@@ -24,6 +25,27 @@ inline json to_json(std::span<const vec3> points) {
   json all = json::array();
   for (const vec3 point : points) all.push_back(to_json(point));
   return all;
+}
+
+/// True when the lists and objects of a JSON text nest no deeper than commands do: what reads and writes
+/// values of any depth calls itself as often.
+inline bool nests_little(std::string_view text) {
+  constexpr int deepest = 32;
+  int depth = 0;
+  bool quoted = false;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char sign = text[i];
+    if (quoted && sign == '\\') {
+      ++i;
+    } else if (sign == '"') {
+      quoted = !quoted;
+    } else if (!quoted && (sign == '[' || sign == '{')) {
+      if (++depth > deepest) return false;
+    } else if (!quoted && (sign == ']' || sign == '}')) {
+      --depth;
+    }
+  }
+  return true;
 }
 
 }  // namespace ambulon::live

@@ -197,10 +197,15 @@ std::string LiveScene::scene_message() {
   // As the file has it: gaits by name, steps with the options that are given.
   const json file = live::json_of(toml::parse(text_));
   std::set<std::string> tags;
+  const json entries = file.value("npc", json::array());
+  std::size_t entry = 0;  // several NPCs, one after the other, may come of one
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     const SceneNpc& npc = scene.npcs[i];
     tags.insert(npc.tags.begin(), npc.tags.end());
-    const json& written = file["npc"][i];
+    if (i > 0 && (npc.where.line != scene.npcs[i - 1].where.line ||
+                  npc.where.column != scene.npcs[i - 1].where.column))
+      ++entry;
+    const json& written = entries.at(entry);
     cast.push_back(
         {{"name", npc.name},
          {"tags", npc.tags},
@@ -341,8 +346,8 @@ std::vector<std::string> LiveScene::news(Onlooker& page, bool closely) {
     all.push_back(ground_message());
     page.ground_seen = ground_revision();
   }
+  if (anew) page.note_seen = 0;
   page.play_seen = plays_;
-  if (page.note_seen > play_->world().journal().next()) page.note_seen = 0;  // the scene began anew
   if (closely && page.note_seen != play_->world().journal().next()) all.push_back(journal_message(page));
   if (closely && (!page.npcs.empty() || page.routes)) all.push_back(closely_message(page));
   for (const Remark& remark : remarks_)

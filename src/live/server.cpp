@@ -20,6 +20,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "json.hpp"
+
 extern "C" {
 extern const char ambulon_page_html[], ambulon_page_html_end[];
 extern const char ambulon_page_js[], ambulon_page_js_end[];
@@ -32,9 +34,10 @@ namespace {
 using Clock = std::chrono::steady_clock;
 using httplib::Request;
 using httplib::Response;
+using live::nests_little;
 
 constexpr std::size_t most_pages = 16;
-constexpr std::size_t threads = 4 * most_pages;  // each page holds one, and its commands some for a while
+constexpr std::size_t threads = 8 * most_pages;  // each page holds one, and its commands some for a while
 constexpr std::size_t most_bytes = 64 * 1024;    // of a command
 constexpr double commands_a_second = 150, burst = 300;
 constexpr auto frame_time = std::chrono::microseconds(33'333);
@@ -129,7 +132,7 @@ struct LiveServer::Inside {
   void route() {
     http.new_task_queue = [] { return new httplib::ThreadPool(threads); };
     http.set_payload_max_length(most_bytes);
-    http.set_read_timeout(std::chrono::seconds(5));
+    http.set_read_timeout(std::chrono::milliseconds(500));  // or connections that send nothing hold threads
     http.set_write_timeout(std::chrono::seconds(5));
     http.set_keep_alive_max_count(1'000'000);
     http.set_keep_alive_timeout(2);  // seconds for which a thread waits for the next command
@@ -220,6 +223,8 @@ struct LiveServer::Inside {
       return refuse(response, 429,
                     fmt::format("more than {} commands a second; send fewer", commands_a_second));
     allowance -= 1;
+    if (!nests_little(request.body))
+      return refuse(response, 400, "a command nests lists and objects too deeply");
     const auto parsed = nlohmann::json::parse(request.body, nullptr, false);
     Onlooker* onlooker = nullptr;
     if (parsed.is_object() && parsed.contains("page"))
@@ -286,8 +291,14 @@ std::string LiveServer::address() const {
 }
 
 void LiveServer::run(const std::function<bool()>& stop) {
-  std::thread listening([this] { inside_->http.listen_after_bind(); });
+  std::atomic<bool> ended = false;
+  std::thread listening([&] {
+    inside_->http.listen_after_bind();
+    ended = true;
+  });
   inside_->play(stop);
+  // To stop what has not begun to listen has no effect, and then it would listen for ever.
+  while (!ended && !inside_->http.is_running()) std::this_thread::sleep_for(std::chrono::milliseconds(1));
   {
     const std::scoped_lock lock(inside_->mutex);
     inside_->stopping = true;

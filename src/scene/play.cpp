@@ -13,6 +13,7 @@ namespace ambulon {
 namespace {
 
 constexpr std::size_t nowhere = ~std::size_t{0};
+constexpr std::size_t most_selections = 64;  // that are sent by clicks
 
 /// Waits for what a step does, but not beyond its time or its condition.
 template <Wait W>
@@ -118,10 +119,7 @@ struct Give {
     if (step.home) options.home = position_of(world, *step.home);
     return me.wander(options);
   }
-  Order operator()(const FlowStep& step) const {
-    const FlowField* field = play.field(step.goals, me.body());
-    return field != nullptr ? me.flow(*field, step.options) : me.thread();  // which says what is missing
-  }
+  Order operator()(const FlowStep& step) const { return play.flow(me, step.goals, step.options); }
   Order operator()(const ThreadStep& step) const {
     ThreadOptions options = step.options;
     options.target = target_of(world, step.target);
@@ -457,6 +455,7 @@ struct Play::Happen {
 
 /// Those with these names or tags, who are sent together from the first time on.
 Selection& Play::selection(const std::vector<std::string>& who) {
+  if (pointed_.size() >= most_selections && !pointed_.contains(who)) pointed_.erase(pointed_.begin());
   const auto [selected, fresh] = pointed_.try_emplace(who);
   if (!fresh) return selected->second;
   for (const std::string& name : who)
@@ -481,13 +480,21 @@ void Play::switch_gaits() {
   }
 }
 
-const FlowField* Play::field(std::span<const vec3> goals, const Body& body) {
-  if (tiles_ == nullptr) return nullptr;
-  for (const Field& each : fields_)
-    if (each.radius == body.radius && std::ranges::equal(each.goals, goals)) return each.field.get();
-  fields_.push_back(
-      {{goals.begin(), goals.end()}, body.radius, std::make_unique<FlowField>(*tiles_, goals, body)});
-  return fields_.back().field.get();
+/// Fields that no order goes by any more are given up.
+Order Play::flow(Npc me, std::span<const vec3> goals, const FlowOptions& options) {
+  if (tiles_ == nullptr) return me.thread();  // which says what is missing
+  const Body body = me.body();
+  for (Field& each : fields_)
+    std::erase_if(each.used_by, [](const Order& order) { return !order.running(); });
+  std::erase_if(fields_, [](const Field& each) { return each.used_by.empty(); });
+  auto field = std::ranges::find_if(fields_, [&](const Field& each) {
+    return each.radius == body.radius && std::ranges::equal(each.goals, goals);
+  });
+  if (field == fields_.end())
+    field = fields_.insert(
+        fields_.end(),
+        {{goals.begin(), goals.end()}, body.radius, std::make_unique<FlowField>(*tiles_, goals, body), {}});
+  return field->used_by.emplace_back(me.flow(*field->field, options));
 }
 
 void Play::happen(const SceneEvent& event) { std::visit(Happen{*this}, event.what); }

@@ -87,6 +87,8 @@ std::string_view name(Event event) {
       return "no_place";
     case Event::held_up:
       return "held_up";
+    case Event::waits:
+      return "waits";
     case Event::goes_on:
       return "goes_on";
     case Event::way_opened:
@@ -122,8 +124,7 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
     case Event::pausing:
       return fmt::format("{} pauses for {:.1f} s", who, note.value);
     case Event::skipped:
-      return fmt::format("{} skipped waypoint {} of {}, which is {:.2f} m off the ground", who, note.number,
-                         note.of, note.value);
+      return fmt::format("{} skipped waypoint {} of {}: {}", who, note.number, note.of, note.outcome.why());
     case Event::late:
       return fmt::format("{} finished a lap in {:.1f} s, which is late: {:.1f} s were asked for", who,
                          note.value, note.other);
@@ -185,6 +186,8 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return whom.empty()
                  ? fmt::format("{} has been held up for {:.1f} s, at {}", who, note.value, place)
                  : fmt::format("{} has been held up by {} for {:.1f} s, at {}", who, whom, note.value, place);
+    case Event::waits:
+      return fmt::format("{} waits until there is a way: {}", who, note.outcome.why());
     case Event::goes_on:
       return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
     case Event::goes_round:

@@ -190,7 +190,7 @@ void World::carry() {
 void World::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
   const float metres = glm::length(mover.motion.position - from);
   const float speed = mover.motion.speed();
-  if (metres > moving * seconds) {
+  if (metres > std::min(moving, 0.5f * mover.like->gait.speed) * seconds) {
     mover.metres += metres;
     mover.moving_seconds += seconds;
     mover.top_speed = std::max(mover.top_speed, speed);

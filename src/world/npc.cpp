@@ -161,9 +161,11 @@ void Npc::direct(std::unique_ptr<Script> script) const {
     world_->scripts_[id_.slot] = std::move(script);
     world_->movers_[id_.slot].scripted = true;
     world_->stir(id_.slot);
+    ++world_->running_;
     world_->proceed(id_.slot);
+    --world_->running_;
   }
-  if (!world_->ticking_) world_->tidy();
+  world_->tidy_if_idle();
 }
 
 Condition Npc::until_near(Npc other, float metres) const {

@@ -190,29 +190,32 @@ std::optional<Other> Surroundings::any(Tags tags, Random& random, NpcId except) 
 
 std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float height, NpcId except, Tags tags,
                                               Tags without) const {
-  near_.clear();
+  latest_ = (latest_ + 1) % near_.size();
+  auto& found = near_[latest_];
+  found.clear();
   index();
   each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t slot) {
     const Mover& mover = movers_[slot];
     const Tags its = mover.like->tags;
     if (id(slot) == except || its.meet(without) || (!tags.empty() && !its.meet(tags))) return;
     if (!share_height(passers_[place].z - from.z, height, passers_[place].height)) return;
-    near_.push_back({.id = id(slot),
+    found.push_back({.id = id(slot),
                      .offset = offset,
                      .velocity = courses_.velocity(place),
                      .radius = courses_.radius[place]});
   });
-  return near_;
+  return found;
 }
 
 std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
                                                  float height, NpcId except, Tags tags, Tags without) const {
   near(from, radius, height, except, tags, without);
   const float least = std::cos(half_angle);
-  std::erase_if(near_, [&](const Neighbour& other) {
+  auto& found = near_[latest_];
+  std::erase_if(found, [&](const Neighbour& other) {
     return glm::dot(other.offset, ahead) < least * glm::length(other.offset);
   });
-  return near_;
+  return found;
 }
 
 std::span<const NpcId> Surroundings::companions(NpcId leader) const {

@@ -16,19 +16,11 @@ namespace {
 using Clock = std::chrono::steady_clock;
 double seconds_of(Clock::duration time) { return std::chrono::duration<double>(time).count(); }
 
-constexpr float no_time = 1e-6f;        // seconds: a rest of a tick not worth going on with
-constexpr int orders_in_a_tick = 8;     // a script whose orders take no time goes on in the next tick
-constexpr float side_step_part = 0.2f;  // of the patience, spent on stepping aside
+constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
+constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
 
 /// Errands lie anywhere in the pool, so they are called for some NPCs before their turn.
 constexpr std::uint32_t errands_ahead = 8;
-
-/// The side, left or right of `forward`, on which there is more ground to step on.
-vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forward) {
-  const vec2 left(-forward.y, forward.x), look = 4.f * body.radius * left;
-  const Spot here = ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
-  return ground.straight(here, look).metres >= ground.straight(here, -look).metres ? left : -left;
-}
 
 }  // namespace
 
@@ -81,6 +73,7 @@ void World::sense() {
   if (before != ground_revision_)
     for (Mover& mover : movers_) mover.room = {};
   take_reports();
+  watch_walkers();
   surroundings_.begin_tick();
   if (!avoid_) return;
   surroundings_.index();
@@ -107,41 +100,6 @@ void World::take_reports() {
     if (body.watch.held_for() > 0.f) cards_[slot].held_seconds += last_seconds_;
     if (mover.errand) watch_headway(slot, advised, gone);
   }
-}
-
-/// Whoever makes no headway has its way planned anew, then steps aside, and then gives up.
-void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
-  Mover& mover = movers_[slot];
-  Advised& body = of(advised_, slot);
-  const vec2 forward = direction(mover.intent.velocity);  // of the tick before, which is the one reported
-  const float meant = glm::dot(advised, forward);
-  if (meant <= 0.f || time_ < body.side_step_until) return;
-  const NpcId who{slot, mover.generation};
-  switch (body.progress.see(glm::dot(gone, forward), meant, last_seconds_, patience_)) {
-    case ProgressWatch::Verdict::fine:
-      return;
-    case ProgressWatch::Verdict::replan:
-      ++mover.jumps;
-      return take(
-          {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience_), .time = time_});
-    case ProgressWatch::Verdict::side_step:
-      body.side_step =
-          mover.like->gait.speed * freer_side(*ground_, mover.motion.position, mover.like->body, forward);
-      body.side_step_until = time_ + side_step_part * patience_;
-      return take({.event = Event::side_steps,
-                   .who = who,
-                   .value = body.progress.slow_for(patience_),
-                   .time = time_});
-    case ProgressWatch::Verdict::stuck:
-      break;
-  }
-  body.progress = {};  // what it does next gets as much patience
-  mover.left = static_cast<float>(tick_end_ - time_);
-  const Outcome why{.ending = Ending::stuck,
-                    .cause = body.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress,
-                    .value = patience_,
-                    .where = mover.motion.position};
-  if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
 }
 
 /// Asks each errand what it wants: first, all at once, those that may just keep on, and then the others in
@@ -404,8 +362,12 @@ void World::proceed(std::uint32_t slot) {
 
 /// Destroys what user code may have been standing in, and frees the slots of those removed.
 void World::tidy() {
-  dismissed_.clear();
-  for (const std::uint32_t slot : removed_) {
+  ++running_;  // what is destroyed may remove others
+  destroy_dismissed();
+  if (std::exchange(callbacks_over_, false))
+    std::erase_if(callbacks_, [this](const auto& each) { return movers_[each.first].errand == nullptr; });
+  for (std::size_t i = 0; i < removed_.size(); ++i) {
+    const std::uint32_t slot = removed_[i];
     let_go(movers_[slot]);
     likenesses_.give_back(std::exchange(movers_[slot].like, nullptr));
     free_.push_back(slot);
@@ -414,6 +376,8 @@ void World::tidy() {
   removed_.clear();
   std::erase_if(flights_, [this](const auto& flight) { return !movers_[flight.first].crossing; });
   fall_asleep();
+  --running_;
+  if (!dismissed_.empty()) tidy();  // which were dismissed by what was destroyed
 }
 
 }  // namespace ambulon

@@ -5,10 +5,13 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/assert.hpp"
 #include "ambulon/base/written.hpp"
 
 namespace ambulon {
 namespace {
+
+constexpr std::size_t most_verbs = 256;  // names of errands that are told apart
 
 constexpr std::size_t pool_chunk = 32;  // blocks: of chunks that double, or are large, much lies idle
 
@@ -32,6 +35,7 @@ World::World(const WorldOptions& options)
       likenesses_(&pool_),
       names_(&pool_),
       advised_(&pool_),
+      headways_(&pool_),
       flights_(&pool_),
       callbacks_(&pool_),
       time_limits_(&pool_),
@@ -52,6 +56,7 @@ World::World(const WorldOptions& options)
       telling_acts_(options.memory),
       dismissed_(options.memory),
       words_(options.memory),
+      verbs_(options.memory),
       raised_(options.memory),
       heard_(options.memory),
       tags_(options.memory),
@@ -61,12 +66,14 @@ World::World(const WorldOptions& options)
       convex_(ground_->convex()) {}
 
 World::~World() {
+  AMBULON_ASSERT(!ticking_ && running_ == 0, "a world must not be destroyed by what it calls");
+  ++running_;  // what is destroyed may remove others
   // Scripts take back their orders as they go, so they go one by one while everything else still stands.
   while (!scripts_.empty()) {
     movers_[scripts_.begin()->first].scripted = false;
     scripts_.extract(scripts_.begin());
   }
-  dismissed_.clear();
+  destroy_dismissed();
   for (Mover& mover : movers_) let_go(mover);
 }
 
@@ -148,6 +155,7 @@ void World::remove(NpcId id) {
   advised_.erase(slot);
   callbacks_.erase(slot);
   time_limits_.erase(slot);
+  headways_.erase(slot);
   ends_.erase(slot);
   movers_[slot].crossing = false;
   dismiss_script(slot);
@@ -156,7 +164,7 @@ void World::remove(NpcId id) {
     if (knows(rider)) put_ashore(rider.slot);
   decks_.remove(id);
   removed_.push_back(slot);
-  if (!ticking_) tidy();
+  tidy_if_idle();
 }
 
 bool World::knows(NpcId id) const {
@@ -175,7 +183,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
   if (!knows(id)) return {this, id, 0};
   Mover& mover = movers_[id.slot];
   if (mover.errand)
-    finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = errand->name()});
+    finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = verb(errand->name())});
   mover.errand = errand.release();
   stir(id.slot);
   mover.was = flat(mover.motion.position);
@@ -193,7 +201,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
         .who = id,
         .whom = mover.errand->target(),
         .where = goal.value_or(vec3(0.f)),
-        .errand = mover.errand->name(),
+        .errand = verb(mover.errand->name()),
         .time = moment(id.slot)});
   return {this, id, serial};
 }
@@ -203,7 +211,7 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   const NpcId id{slot, mover.generation};
   take({.event = Event::ended,
         .who = id,
-        .errand = mover.errand->name(),
+        .errand = verb(mover.errand->name()),
         .outcome = outcome,
         .time = moment(slot)});
   if (mover.errand->leader().generation != 0) surroundings_.leave(mover.errand->leader(), id);
@@ -216,8 +224,11 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   ends.last = outcome;
   ends.serial = cards_[slot].serial;
   ++ends.counts[static_cast<std::size_t>(outcome.ending)];
-  if (const auto told = callbacks_.find(slot); told != callbacks_.end() && told->second.on_end)
-    ended_.push_back({Npc(*this, id), outcome, std::exchange(told->second.on_end, nullptr)});
+  if (const auto told = callbacks_.find(slot); told != callbacks_.end()) {
+    if (told->second.on_end)
+      ended_.push_back({Npc(*this, id), outcome, std::exchange(told->second.on_end, nullptr)});
+    callbacks_over_ = true;
+  }
   let_go(mover);
   mover.fresh = true;
 }
@@ -316,7 +327,23 @@ void World::dismiss_script(std::uint32_t slot) {
   scripts_.erase(slot);
 }
 
+/// Scripts may dismiss others as they are destroyed, and remove NPCs.
+void World::destroy_dismissed() {
+  while (!dismissed_.empty()) {
+    const std::unique_ptr<Script> script = std::move(dismissed_.back());
+    dismissed_.pop_back();
+  }
+}
+
 // --- Signals and words ------------------------------------------------------------------------
+
+/// The same name, which lasts as long as the world: the journal keeps it, and an errand of the game's own may
+/// have it in memory that goes with the errand.
+std::string_view World::verb(std::string_view name) {
+  if (const auto known = std::ranges::find(verbs_, name); known != verbs_.end()) return *known;
+  if (verbs_.size() >= most_verbs) return "errand";
+  return verbs_.emplace_back(name);
+}
 
 Signal World::signal_named(std::string_view word) {
   const auto known = std::ranges::find(words_, word);

@@ -200,14 +200,18 @@ TEST(Patrol, SkipsWaypointsOffTheGroundAndSaysSo) {
   const auto numbers = visits(round.world);
   EXPECT_EQ(std::count(numbers.begin(), numbers.end(), 3), 0);
   EXPECT_GT(numbers.size(), 4U);
-  EXPECT_TRUE(
-      contains(told(round.world), "watch skipped waypoint 3 of 4, which is 100000.00 m off the ground"));
+  EXPECT_TRUE(contains(told(round.world),
+                       "watch skipped waypoint 3 of 4: the goal is off the ground; the nearest spot is"));
   for (std::size_t i = 0; i < 4; ++i) ASSERT_TRUE(round.beat->move(round.beat->id(i), {200'000, 0, 0}));
   pass(round.world, 1);
-  EXPECT_EQ(round.order.outcome()->ending, Ending::off_ground);
+  ASSERT_TRUE(round.order.running());
+  EXPECT_EQ(count(round.world, Event::waits), 1);
+  ASSERT_TRUE(round.beat->move(round.beat->id(1), lamps[1]));
+  pass(round.world, 10);
+  EXPECT_EQ(count(round.world, Event::goes_on), 1);
 }
 
-TEST(Patrol, EndsWhereNoWayLeadsToAnyOfItsWaypoints) {
+TEST(Patrol, WaitsWhereNoWayLeadsToAnyOfItsWaypoints) {
   // Two jetties with the canal between them.
   const auto ground = *MeshGround::make(
       Plan{.outlines = {{{0, 0}, {10, 0}, {10, 4}, {0, 4}}, {{20, 0}, {30, 0}, {30, 4}, {20, 4}}}});
@@ -216,8 +220,8 @@ TEST(Patrol, EndsWhereNoWayLeadsToAnyOfItsWaypoints) {
     const Npc watch = *world.add({.name = "watch", .at = {5, 2, 0}});
     const Order order = watch.patrol(std::vector<vec3>{{22, 2, 0}, {25, 3, 0}, {28, 2, 0}});
     pass(world, 2);
-    ASSERT_TRUE(order.outcome());
-    EXPECT_EQ(order.outcome()->ending, Ending::no_way);
+    EXPECT_TRUE(order.running());
+    EXPECT_EQ(count(world, Event::waits), 1);
     EXPECT_EQ(count(world, Event::skipped), 3);
     const Order half = watch.patrol(std::vector<vec3>{{22, 2, 0}, {2, 2, 0}, {25, 3, 0}, {8, 2, 0}});
     pass(world, 30);
@@ -250,6 +254,58 @@ TEST(Patrol, BeatsOfOneWaypointOrOfWaypointsOnOnePlaceNeitherHangNorChatter) {
   EXPECT_EQ(cat.tally().arrivals, 1U);
   EXPECT_LT(dog.tally().arrivals, 20U * 60U * 2U);
   EXPECT_LT(flat_distance(dog.position(), {2, 0, 0}), 0.5f);
+}
+
+/// A lane along the canal, which a barrier can shut in its middle.
+struct Lane {
+  std::unique_ptr<MeshGround> ground =
+      *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 3}, {0, 3}}}});
+  World world{{.ground = ground.get()}};
+  std::optional<BarrierId> barrier;
+  void shut() { barrier = ground->put(*Barrier::box({10, 1.5f}, {1, 4})); }
+  void open() { EXPECT_TRUE(ground->remove(*barrier)); }
+  std::uint64_t searches() const { return world.route_figures().answered; }
+};
+
+TEST(Patrol, WaitsWhileItsWayIsShutAndGoesOnWhenItOpens) {
+  for (const double seconds : {5.0, 120.0}) {
+    Lane lane;
+    const Npc porter = *lane.world.add({.name = "porter", .at = {1, 1.5f, 0}});
+    const Order order = porter.patrol(std::vector<vec3>{{1, 1.5f, 0}, {19, 1.5f, 0}});
+    pass(lane.world, 4, 1.f / 30);  // on the way to the second
+    lane.shut();
+    const std::uint64_t before = lane.searches();
+    pass(lane.world, seconds, 1.f / 30);
+    ASSERT_TRUE(order.running());
+    EXPECT_EQ(count(lane.world, Event::waits), 1);
+    EXPECT_LE(count(lane.world, Event::skipped), 3);
+    EXPECT_LE(lane.searches() - before, 12 + 2 * static_cast<std::uint64_t>(seconds / 16));
+    EXPECT_TRUE(
+        contains(told(lane.world), "porter waits until there is a way: no way leads to (19.00, 1.50)"))
+        << told(lane.world);
+    lane.open();
+    pass(lane.world, 40, 1.f / 30);
+    EXPECT_GE(visits(lane.world).size(), 2U);
+    EXPECT_EQ(count(lane.world, Event::goes_on), 1);
+    EXPECT_LT(lane.world.journal().next(), 40U);
+  }
+}
+
+TEST(Follow, WaitsForAWayToATargetThatIsShutOff) {
+  Lane lane;
+  const Npc thief = *lane.world.add({.at = {19, 1.5f, 0}}),
+            cat = *lane.world.add({.name = "cat", .at = {1, 1.5f, 0}});
+  lane.shut();
+  const Order order = cat.follow(thief);
+  pass(lane.world, 60, 1.f / 30);
+  ASSERT_TRUE(order.running());
+  EXPECT_EQ(cat.doing(), "waiting for a way");
+  EXPECT_EQ(count(lane.world, Event::waits), 1);
+  EXPECT_LE(lane.searches(), 16U);
+  lane.open();
+  pass(lane.world, 30, 1.f / 30);
+  EXPECT_LT(flat_distance(cat.position(), thief.position()), 2.f);
+  EXPECT_EQ(count(lane.world, Event::goes_on), 1);
 }
 
 }  // namespace

@@ -2,12 +2,21 @@
 
 #include "ambulon/live/live_scene.hpp"
 
+#include <arpa/inet.h>
+#include <atomic>
+#include <chrono>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <set>
+#include <sys/socket.h>
+#include <thread>
+#include <unistd.h>
 
+#include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "ambulon/live/server.hpp"
 #include "ambulon/scene/edit.hpp"
 
 #include "generate.hpp"
@@ -303,6 +312,124 @@ RC_GTEST_PROP(LiveScene, NoTextAtAllHarmsIt, ()) {
   (void)on.live->command(text);
   on.live->pass(0.02);
   RC_ASSERT(on.live->frame().size() == 32u + 3 * 20);
+}
+
+TEST(LiveScene, EveryDemoSceneIsWatchedTunedAndBegunAgain) {
+  std::size_t scenes = 0;
+  for (const auto& folder : {"/demo", "/demo/crowds"})
+    for (const auto& entry : std::filesystem::directory_iterator(std::string(AMBULON_SOURCE_DIR) + folder)) {
+      if (entry.path().extension() != ".toml") continue;
+      const auto live = LiveScene::open(entry.path().string());
+      ASSERT_TRUE(live) << live.error().text;
+      ++scenes;
+      Onlooker page;
+      const auto look = [&] {
+        std::set<std::string> told;
+        for (const std::string& news : (*live)->news(page, true)) told.insert(json::parse(news)["type"]);
+        EXPECT_GE((*live)->frame().size(), 32 + 20 * (*live)->play().npcs().size()) << entry.path();
+        return told;
+      };
+      EXPECT_TRUE(look().contains("scene")) << entry.path();
+      for (int i = 0; i < 3; ++i) (*live)->pass(0.1);
+      const std::string first((*live)->play().scene().npcs.front().name);
+      EXPECT_TRUE((*live)->command(
+          json{{"watch", {{"npcs", {first}}, {"routes", true}, {"neighbours", true}}}}.dump(), &page))
+          << entry.path();
+      look();
+      for (int i = 0; i < 3; ++i) {
+        EXPECT_TRUE((*live)->command(R"({"restart": true})", &page)) << entry.path();
+        (*live)->pass(0.1);
+        EXPECT_TRUE(look().contains("scene")) << entry.path();
+      }
+    }
+  EXPECT_GT(scenes, 15U);
+}
+
+TEST(LiveScene, NoNoteOfASceneThatBeganAgainIsLost) {
+  Shown on;
+  LiveScene* const live = on.live.get();
+  Onlooker page;
+  const auto notes = [&] {
+    std::size_t count = 0;
+    for (const std::string& news : live->news(page, true))
+      if (const json message = json::parse(news); message["type"] == "journal")
+        count += message["notes"].size();
+    return count;
+  };
+  live->pass(0.1);
+  const std::size_t first = notes();
+  EXPECT_GT(first, 0U);
+  ASSERT_TRUE(live->command(R"({"restart": true})", &page));
+  live->pass(0.1);  // as many notes as before
+  EXPECT_EQ(notes(), first);
+}
+
+TEST(LiveScene, WhatPagesSendCannotGrowWithoutEnd) {
+  Shown on;
+  const auto why_not = [&](const std::string& text) {
+    const auto answer = on.live->command(text, nullptr);
+    return answer ? std::string() : answer.error().text;
+  };
+  EXPECT_TRUE(contains(why_not(R"({"click": )" + std::string(25'000, '[') + std::string(25'000, ']') + "}"),
+                       "too deeply"));
+  EXPECT_FALSE(contains(why_not(R"({"click": ")" + std::string(100, '[') + "\"}"), "too deeply"));
+  std::string why;
+  for (int i = 0; i < 600 && why.empty(); ++i) why = why_not(fmt::format(R"({{"signal": "bell {}"}})", i));
+  EXPECT_TRUE(contains(why, "500 different signals")) << why;
+  why.clear();
+  for (int i = 0; i < 600 && why.empty(); ++i)
+    why = why_not(
+        fmt::format(R"({{"put": {{"barrier": "crate {}", "box": [{}, 5, 0.2, 0.2]}}}})", i, 1 + i % 18));
+  EXPECT_TRUE(contains(why, "500 barriers")) << why;
+  EXPECT_EQ(why_not(R"({"put": {"barrier": "crate 7", "box": [3, 5, 0.2, 0.2]}})"),
+            "");  // it is there already
+}
+
+TEST(LiveServer, EndsHoweverEarlyItIsToldTo) {
+  Shown on;
+  LiveScene* const live = on.live.get();
+  for (int i = 0; i < 40; ++i) {
+    const auto server = LiveServer::open(*live, 0);
+    ASSERT_TRUE(server) << server.error().text;
+    int asked = 0;
+    (*server)->run([&] { return asked++ >= i % 3; });
+  }
+}
+
+/// A connection to a server on this machine.
+int connection(const std::string& address) {
+  const std::size_t colon = address.find(':', 8);
+  sockaddr_in to{};
+  to.sin_family = AF_INET;
+  to.sin_port = htons(static_cast<std::uint16_t>(std::stoi(address.substr(colon + 1))));
+  to.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+  const int made = socket(AF_INET, SOCK_STREAM, 0);
+  return connect(made, reinterpret_cast<const sockaddr*>(&to), sizeof to) == 0 ? made : -1;
+}
+
+TEST(LiveServer, ConnectionsThatSendNothingHoldNobodyUpForLong) {
+  Shown on;
+  LiveScene* const live = on.live.get();
+  const auto server = LiveServer::open(*live, 0).value();
+  std::atomic<bool> stop = false;
+  std::thread running([&] { server->run([&] { return stop.load(); }); });
+  std::vector<int> silent;
+  for (int i = 0; i < 200; ++i) silent.push_back(connection(server->address()));
+  const auto began = std::chrono::steady_clock::now();
+  const int asks = connection(server->address());
+  const std::string request =
+      "GET /page.css HTTP/1.1\r\nHost: " + server->address().substr(7, server->address().find('/', 7) - 7) +
+      "\r\nConnection: close\r\n\r\n";
+  EXPECT_EQ(send(asks, request.data(), request.size(), 0), static_cast<ssize_t>(request.size()));
+  char answer[16] = {};
+  EXPECT_GT(recv(asks, answer, sizeof answer - 1, 0), 0);
+  EXPECT_TRUE(contains(answer, "200")) << answer;
+  EXPECT_LT(std::chrono::steady_clock::now() - began,
+            std::chrono::seconds(5));  // not the 5 s for each of 200
+  for (const int each : silent) close(each);
+  close(asks);
+  stop = true;
+  running.join();
 }
 
 }  // namespace

@@ -79,6 +79,7 @@ class OneByOne final : public Errand {
   Step step(const View& see, float seconds) override { return errand_.step(see, seconds); }
   bool give_up(const View& see, const Outcome& why) override { return errand_.give_up(see, why); }
   Progress progress(const View& see) const override { return errand_.progress(see); }
+  std::optional<float> left(const View& see) const override { return errand_.left(see); }
 
  private:
   E errand_;

@@ -38,7 +38,7 @@ class Chase final : public Errand {
   ChaseOptions options_;
   bool begun_ = false;
   std::optional<vec3> goal_;
-  MovingWay way_;
+  MovingWay way_{false};
 };
 
 }  // namespace ambulon

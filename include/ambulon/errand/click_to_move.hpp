@@ -67,6 +67,7 @@ class ClickToMove final : public Errand {
   Step step(const View& see, float seconds) override;
   bool give_up(const View& see, const Outcome& why) override;
   Progress progress(const View& see) const override;
+  std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override { return way_.bends_ahead(); }
   std::string doing() const override;
 

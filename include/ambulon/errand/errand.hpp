@@ -50,8 +50,8 @@ class Others {
   virtual std::optional<Other> any(Tags tags, Random& random, NpcId except) const = 0;
   /// Those whose bodies come within `radius` metres of `from` on the plan and share height with a body of
   /// `height` metres there (nobody on the storey above or below), other than `except`, as seen from there:
-  /// with one of the `tags`, when there are any, and with none of those that `without` names. Holds until the
-  /// next such question.
+  /// with one of the `tags`, when there are any, and with none of those that `without` names. Holds for
+  /// three more such questions, so that one may be asked about each that was found; not into the next tick.
   virtual std::span<const Neighbour> near(vec3 from, float radius, float height, NpcId except, Tags tags,
                                           Tags without) const = 0;
   /// Those of them whose centres lie at most `half_angle` radians (0 to pi) to either side of `ahead` (unit
@@ -142,7 +142,7 @@ class Errand {
   Errand(const Errand&) = delete;
   Errand& operator=(const Errand&) = delete;
 
-  /// The verb, as scene files and the journal write it; static text.
+  /// The verb, as scene files and the journal write it: the same for its whole life.
   virtual std::string_view name() const = 0;
 
   /// Where it leads, for the journal and for pictures; nothing when it goes nowhere.
@@ -177,6 +177,13 @@ class Errand {
   }
 
   virtual Progress progress(const View& see) const = 0;
+
+  /// Metres still to go to its goal; nothing when it has none, or one that moves. An order of which they do
+  /// not become less for as long as the world is patient ends as stuck.
+  virtual std::optional<float> left(const View& see) const {
+    (void)see;
+    return std::nullopt;
+  }
 
   /// The beat it walks, for pictures; null when it walks none.
   virtual const Beat* beat() const { return nullptr; }

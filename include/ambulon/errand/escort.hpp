@@ -40,7 +40,7 @@ class Escort final : public Errand {
   bool begun_ = false;
   vec2 place_{0.f};           // metres, from the leader
   std::optional<vec3> goal_;  // while it walks
-  MovingWay way_;
+  MovingWay way_{true};
 };
 
 }  // namespace ambulon

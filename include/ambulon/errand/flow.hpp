@@ -22,6 +22,7 @@ class Flow final : public Errand {
   float arrival_radius() const override { return options_.within; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View& see) const override;
+  std::optional<float> left(const View& see) const override;
   std::string doing() const override { return "going with the flow"; }
 
  private:

@@ -48,7 +48,7 @@ class Follow final : public Errand {
   FollowOptions options_;
   bool begun_ = false, standing_ = false;
   std::optional<vec3> goal_;
-  MovingWay way_;
+  MovingWay way_{true};
 };
 
 }  // namespace ambulon

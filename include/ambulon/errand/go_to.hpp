@@ -21,6 +21,7 @@ class GoTo final : public Errand {
   Step step(const View& see, float seconds) override;
   std::optional<Intent> keep_on(const View& see, float seconds) override;
   Progress progress(const View& see) const override;
+  std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override { return way_.bends_ahead(); }
   std::string doing() const override;
 

@@ -16,7 +16,7 @@ enum class Event : std::uint8_t {
   ended,          ///< `errand`, with its `outcome`
   reached,        ///< waypoint `number` of `of`, at `where`
   pausing,        ///< for `value` seconds
-  skipped,        ///< waypoint `number` of `of`: `value` metres off the ground
+  skipped,        ///< waypoint `number` of `of`, to which there is no way: `outcome` says why
   late,           ///< a lap took `value` seconds instead of `other`
   lap,            ///< a lap took `value` seconds
   signalled,      ///< the signal `errand` was given
@@ -43,6 +43,7 @@ enum class Event : std::uint8_t {
   left_deck,      ///< of `whom`
   no_place,       ///< was clicked: there was nothing but sky, so it was not sent
   held_up,        ///< by `whom`, and perhaps others, at `where`, for `value` seconds by now
+  waits,          ///< until there is a way to `where`; `outcome` says why there is none
   goes_on,        ///< after `value` seconds in which it was held up, at `where`
   goes_round,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
   way_opened,     ///< a way of `value` metres, with `other` metres left of its own, which it takes instead

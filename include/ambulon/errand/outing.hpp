@@ -21,6 +21,7 @@ class Outing : public Errand {
   std::optional<Intent> keep_on(const View& see, float seconds) final;
   bool give_up(const View& see, const Outcome& why) final;
   Progress progress(const View& see) const override;
+  std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override {
     return phase_ == Phase::walking ? way_.bends_ahead() : std::span<const vec3>();
   }

@@ -2,6 +2,7 @@
 
 #include "ambulon/errand/beat.hpp"
 #include "ambulon/errand/rest.hpp"
+#include "ambulon/errand/retry.hpp"
 #include "ambulon/errand/way.hpp"
 
 namespace ambulon {
@@ -34,6 +35,7 @@ class Patrol final : public Errand {
   std::optional<Intent> keep_on(const View& see, float seconds) override;
   /// Metres of the present lap. A shuffled beat has none: its lap is as many visits as it has waypoints.
   Progress progress(const View& see) const override;
+  std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override {
     return curving_ || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
   }
@@ -42,7 +44,7 @@ class Patrol final : public Errand {
   const Beat* beat() const override { return beat_.get(); }
 
  private:
-  enum class Phase : std::uint8_t { walking, facing, pausing };
+  enum class Phase : std::uint8_t { walking, facing, pausing, waiting };
   /// Of one that is to keep to times.
   struct Times {
     float lap, leg_time;   // as in its options
@@ -51,6 +53,13 @@ class Patrol final : public Errand {
     float pauses_ahead = 0.f;  // seconds
     int stops_ahead = 0, starts_ahead = 0;
     float pace = 0.f;  // metres per second, of a lap that keeps its time
+  };
+  /// Waypoints to which there is no way.
+  struct Trouble {
+    Retry retry;
+    Outcome why;         // there is none to the latest of them
+    std::uint32_t from;  // the waypoint reached before
+    std::uint32_t skipped_in_a_row = 0;
   };
   /// On the curve between two waypoints.
   struct Curving {
@@ -73,6 +82,7 @@ class Patrol final : public Errand {
   bool leg_is_over(const View& see) const {
     return leg_time() > 0.f && see.time - times_->leg_began >= leg_time();
   }
+  Step wait_for_way(const View& see, const Outcome& why);
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);
@@ -105,6 +115,7 @@ class Patrol final : public Errand {
   BeatPtr beat_;
   Way way_;
   Rare<Times> times_;
+  Rare<Trouble> trouble_;
   Rare<Curving> curving_;  // otherwise it goes by the way
   Rest rest_;
   double lap_began_ = 0;
@@ -112,7 +123,7 @@ class Patrol final : public Errand {
   std::uint32_t index_ = 0;  // of the waypoint ahead, and its id
   WaypointId target_{};
   std::uint32_t first_index_ = 0;
-  std::uint32_t skipped_in_a_row_ = 0;
+  std::uint32_t reached_index_ = ~std::uint32_t{0};  // of the waypoint that it reached last
   float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
   std::uint32_t legs_done_ = 0;
   float leg_between_ = 0.f;  // metres between its waypoints, or at least so many; 0: it began elsewhere

@@ -134,11 +134,12 @@ class Way {
   Crossing crossing_ = Crossing::none;  // that begins at the next bend
   Opening opening_;
   // What each step needs, so that the bends are only looked at when one is passed.
-  vec2 bend_{0.f};               // the next
-  float bend_speed_ = 0.f;       // at which it may be taken
-  float bend_reach_ = 0.f;       // metres from it that count as there
-  double next_throng_look_ = 0;  // seconds: not before, at who is in the way
-  double next_look_ = 0;         // seconds: not before, whether the next bend is in sight
+  vec2 bend_{0.f};          // the next
+  float bend_speed_ = 0.f;  // at which it may be taken
+  float bend_reach_ = 0.f;  // metres from it that count as there
+  // Seconds; floats, since there are thousands of NPCs and a few hundredths of a second do not matter.
+  float next_throng_look_ = 0.f;  // not before, at who is in the way
+  float next_look_ = 0.f;         // not before, whether the next bend is in sight
 };
 
 }  // namespace ambulon

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -58,6 +59,7 @@ class LiveScene {
   std::string journal_message(Onlooker& page);
   std::uint64_t ground_revision() const { return ground_revision_base_ + play_->ground().revision(); }
   void remark(std::string text);
+  std::string too_much(const SceneEvent& event);
 
   std::string file_;
   std::filesystem::file_time_type written_ = {};
@@ -73,6 +75,7 @@ class LiveScene {
   };
   std::vector<Remark> remarks_;
   std::uint64_t next_remark_ = 1;
+  std::set<std::string> signals_;  // given by pages
 };
 
 }  // namespace ambulon

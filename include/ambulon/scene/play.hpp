@@ -39,8 +39,9 @@ class Play {
   /// The play's own ground; null when it is not of tiles, or no plan.
   const TileGround* tiles() const { return tiles_; }
   const MeshGround* mesh() const { return mesh_; }
-  /// The flow field to these goals, which all who ask for it share; null when the ground is not of tiles.
-  const FlowField* field(std::span<const vec3> goals, const Body& body);
+  /// Has an NPC go by the flow field to these goals, which all who go there share. On a ground that is not of
+  /// tiles the order is refused.
+  Order flow(Npc me, std::span<const vec3> goals, const FlowOptions& options);
   /// The company of those who do that step.
   std::shared_ptr<Company> company(const MarchStep& step);
   /// The scene's NPCs in the order of the file, those that are gone included.
@@ -93,6 +94,7 @@ class Play {
     std::vector<vec3> goals;
     float radius;
     std::unique_ptr<FlowField> field;
+    std::vector<Order> used_by;
   };
   std::vector<Field> fields_;
   std::map<std::string, std::weak_ptr<Company>> companies_;  // by what their steps say

@@ -63,16 +63,24 @@ class Routine::promise_type {
   class Awaiter {
    public:
     Awaiter(promise_type& promise, W&& wait) : promise_(promise), wait_(std::move(wait)) {}
-    bool await_ready() { return wait_.over(promise_.now_); }
+    /// Of many waits in a row that are over as they begin, the rest waits for the next tick, or a loop around
+    /// an order to an NPC that is gone would never end.
+    bool await_ready() {
+      over_ = wait_.over(promise_.now_);
+      return over_ && ++promise_.at_once_ <= most_at_once;
+    }
     void await_suspend(Handle) {
-      promise_.wait_ = &wait_;
-      promise_.over_ = [](void* wait, double now) { return static_cast<W*>(wait)->over(now); };
+      promise_.wait_ = this;
+      promise_.over_ = [](void* awaiter, double now) { return static_cast<Awaiter*>(awaiter)->over(now); };
     }
     auto await_resume() { return wait_.result(); }
 
    private:
+    bool over(double now) { return over_ || (over_ = wait_.over(now)); }
+
     promise_type& promise_;
     W wait_;
+    bool over_ = false;  // it is not asked again then
   };
 
   template <class T>
@@ -107,9 +115,12 @@ class Routine::promise_type {
     return place + header;
   }
 
+  static constexpr int most_at_once = 64;
+
   double now_ = 0;
-  void* wait_ = nullptr;  // what it waits for, in its own frame
-  bool (*over_)(void* wait, double now) = nullptr;
+  int at_once_ = 0;       // waits that were over as they began, since it went on
+  void* wait_ = nullptr;  // what it waits for: the awaiter in its own frame
+  bool (*over_)(void* awaiter, double now) = nullptr;
 };
 
 inline bool Routine::over(double now) {
@@ -118,6 +129,7 @@ inline bool Routine::over(double now) {
   if (handle_.done()) return true;
   if (promise.wait_ != nullptr && !promise.over_(promise.wait_, now)) return false;
   promise.wait_ = nullptr;
+  promise.at_once_ = 0;
   handle_.resume();
   return handle_.done();
 }

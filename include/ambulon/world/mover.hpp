@@ -47,6 +47,7 @@ struct Mover {
   bool told_held : 1 = false;  // that others hold it up for long
   bool aboard : 1 = false;     // of a deck, so that the ground does not hold it
   bool crossing : 1 = false;   // along the arc of its flight, until that is over
+  bool slow : 1 = false;       // at the latest look at its headway
   bool alone : 1 = false;      // no body was within `World::alone_within` of it, when the tick began
 
   NpcId id(std::uint32_t slot) const { return {slot, generation}; }

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <memory_resource>
 #include <vector>
 
@@ -27,7 +28,8 @@ class Surroundings final : public Others {
         places_(memory),
         passers_(memory),
         courses_(memory),
-        near_(memory) {}
+        near_{std::pmr::vector<Neighbour>(memory), std::pmr::vector<Neighbour>(memory),
+              std::pmr::vector<Neighbour>(memory), std::pmr::vector<Neighbour>(memory)} {}
 
   /// Of whom nothing is to be expected: it keeps out of nobody's way.
   static constexpr int yields_to_nobody = std::numeric_limits<int>::max();
@@ -186,9 +188,10 @@ class Surroundings final : public Others {
   mutable NeighbourIndex index_, asleep_index_;
   mutable std::pmr::vector<std::uint32_t> places_;  // by slot
   mutable bool asleep_indexed_ = true;
-  mutable std::pmr::vector<Passer> passers_;  // in the order of the index
-  mutable Courses courses_;                   // the same
-  mutable std::pmr::vector<Neighbour> near_;
+  mutable std::pmr::vector<Passer> passers_;                 // in the order of the index
+  mutable Courses courses_;                                  // the same
+  mutable std::array<std::pmr::vector<Neighbour>, 4> near_;  // the latest answers
+  mutable std::size_t latest_ = 0;
   mutable bool indexed_ = false;
 };
 

@@ -74,6 +74,10 @@ struct NpcOptions {
 };
 
 /// Owns all NPCs and moves them on, tick by tick. The same calls give the same world, to the bit.
+///
+/// What it calls (callbacks, scripts, what they keep as it is destroyed) may call it back: give and cancel orders,
+/// add, remove and teleport NPCs, start scripts, give signals, change the ground. It may not `tick` it, which is
+/// answered with a problem, nor destroy it. Jobs, errands and grounds are asked questions and may call nothing.
 class World final : private NoteTaker {
  public:
   explicit World(const WorldOptions& options = {});
@@ -160,6 +164,13 @@ class World final : private NoteTaker {
     std::uint32_t generation;
     std::pmr::string text;
   };
+  /// Of one that Ambulon moves and that goes more slowly than it wants to.
+  struct Headway {
+    float left;           // metres of its way, when they had last become less
+    float seconds;        // since then
+    std::uint32_t order;  // its serial
+    vec3 goal;            // where it led then, metres
+  };
   /// Of a body that the game moves.
   struct Advised {
     Advice advice;
@@ -167,7 +178,8 @@ class World final : private NoteTaker {
     vec3 reported{0.f};
     bool has_report = false;
     BodyWatch watch;
-    ProgressWatch progress;  // of the errand
+    ProgressWatch progress;                               // of the errand
+    float left = std::numeric_limits<float>::infinity();  // metres of its way
     double side_step_until = 0;
     vec2 side_step{0.f};  // metres per second
   };
@@ -238,6 +250,9 @@ class World final : private NoteTaker {
   void sense();
   void take_reports();
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
+  void watch_walkers();
+  void watch_walker(std::uint32_t slot, float every);
+  void end_as_stuck(std::uint32_t slot, Cause cause);
   enum class Asked : std::uint8_t { no, keeps_on, next };
   void decide();
   Asked think(std::uint32_t slot);
@@ -256,6 +271,12 @@ class World final : private NoteTaker {
   void move();
   void tell();
   void tidy();
+  /// Now, unless a tick or what the world has called still runs, which tidies up then.
+  void tidy_if_idle() {
+    if (!ticking_ && running_ == 0) tidy();
+  }
+  void destroy_dismissed();
+  std::string_view verb(std::string_view name);
 
   bool ask(std::uint32_t slot, float seconds);
   bool ask_with_ways(std::uint32_t slot, float seconds);
@@ -311,6 +332,7 @@ class World final : private NoteTaker {
   Likenesses likenesses_;
   BySlot<Name> names_;
   BySlot<Advised> advised_;
+  BySlot<Headway> headways_;
   BySlot<Flight> flights_;
   Arc arc_;  // of the one that is being asked
   BySlot<Callbacks> callbacks_;
@@ -327,6 +349,7 @@ class World final : private NoteTaker {
   std::pmr::vector<Act> acts_, telling_acts_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
+  std::pmr::deque<std::pmr::string> verbs_;  // names of errands
   std::pmr::vector<Signal> raised_, heard_;
   std::pmr::vector<std::pmr::string> tags_;
   std::pmr::vector<std::uint32_t> parting_;  // places among the surroundings of those who overlap others
@@ -341,6 +364,8 @@ class World final : private NoteTaker {
   std::size_t thinking_ = 0;
   Profile profile_;
   bool ticking_ = false;
+  std::uint32_t running_ = 0;    // scripts that have been begun, and things that are being destroyed
+  bool callbacks_over_ = false;  // those of some orders
 };
 
 template <class E, class... Args>

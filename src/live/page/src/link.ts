@@ -31,19 +31,30 @@ export class Link {
     const answer = await fetch('/stream', { headers: { 'X-Token': this.token } });
     if (!answer.ok || !answer.body) throw new Error(await why(answer));
     const reader = answer.body.getReader();
-    let have = new Uint8Array(0);
+    let room = new Uint8Array(1 << 16); // grows to twice its size, so that a large message is not copied again and again
+    let length = 0;
     for (;;) {
       const { done, value } = await reader.read();
       if (done) return;
-      const all = new Uint8Array(have.length + value.length);
-      all.set(have);
-      all.set(value, have.length);
-      have = this.take(all);
+      if (length + value.length > room.length) {
+        const larger = new Uint8Array(Math.max(2 * room.length, length + value.length));
+        larger.set(room.subarray(0, length));
+        room = larger;
+      }
+      room.set(value, length);
+      length += value.length;
+      const taken = this.take(room.subarray(0, length));
+      if (taken === 0) continue;
+      // What was taken may still be looked at.
+      const rest = room.slice(taken, length);
+      room = new Uint8Array(Math.max(1 << 16, 2 * rest.length));
+      room.set(rest);
+      length = rest.length;
     }
   }
 
-  /** Takes all whole messages; answers with the rest. */
-  private take(bytes: Uint8Array): Uint8Array<ArrayBuffer> {
+  /** Takes all whole messages; answers with how many bytes they are. */
+  private take(bytes: Uint8Array): number {
     let at = 0;
     let latest: DataView | null = null; // a page that lags shows the last frame only
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
@@ -56,7 +67,7 @@ export class Link {
       at += 5 + size;
     }
     if (latest) this.listener.frame(new Frame(latest));
-    return bytes.slice(at);
+    return at;
   }
 
   private hear(message: Message): void {

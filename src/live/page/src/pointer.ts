@@ -21,7 +21,7 @@ interface Picked {
 
 type Grip =
   | { kind: 'box'; x: number; y: number; add: boolean }
-  | { kind: 'send' }
+  | { kind: 'send'; who: string[] }
   | { kind: 'barrier'; from: Point }
   | { kind: 'move-barrier'; name: string; off: [number, number] }
   | { kind: 'move'; path: string[]; z: number };
@@ -29,7 +29,10 @@ type Grip =
 export class Pointer {
   private grip: Grip | null = null;
   private last = 0;
-  private waiting: (() => Promise<void>) | null = null;
+  private waiting: (() => Promise<void>) | null = null; // may be left out for a later one
+  private certain: (() => Promise<void>)[] = []; // may not
+  private presses = 0;
+  private pressed = false;
   private busy = false;
 
   constructor(
@@ -58,14 +61,16 @@ export class Pointer {
     return [event.clientX - box.left, event.clientY - box.top];
   }
 
-  /** Sends one thing after another, and of those that wait only the latest. */
-  private async soon(what: () => Promise<void>): Promise<void> {
-    this.waiting = what;
+  /** Sends one thing after another, and of those that wait only the latest; what a press ends with is sent always. */
+  private async soon(what: () => Promise<void>, always = false): Promise<void> {
+    if (always) this.certain.push(what);
+    this.waiting = always ? null : what;
     if (this.busy) return;
     this.busy = true;
-    while (this.waiting) {
-      const next: () => Promise<void> = this.waiting;
-      this.waiting = null;
+    for (;;) {
+      const next = this.certain.shift() ?? this.waiting;
+      if (!next) break;
+      if (next === this.waiting) this.waiting = null;
       try {
         await next();
       } catch (error) {
@@ -77,6 +82,8 @@ export class Pointer {
 
   private async down(x: number, y: number, more: boolean): Promise<void> {
     const { tool } = this.state;
+    ++this.presses;
+    this.pressed = true;
     const npc = this.npcAt(x, y);
     if ((tool === 'select' || tool === 'send') && npc) return this.choose(npc, more);
     if (tool === 'select') this.grip = { kind: 'box', x, y, add: more };
@@ -111,13 +118,12 @@ export class Pointer {
 
   private beginSending(x: number, y: number, then: boolean): void {
     if (this.state.selected.length === 0) return this.hint('Choose somebody first: click a character, or a name on the left.');
-    if (!then) this.grip = { kind: 'send' };
-    void this.soon(() => this.send(x, y, then));
+    const who = [...this.state.selected];
+    if (!then) this.grip = { kind: 'send', who };
+    void this.soon(() => this.send(who, x, y, then), then);
   }
 
-  private async send(x: number, y: number, then: boolean): Promise<void> {
-    const who = this.state.selected;
-    if (who.length === 0) return;
+  private async send(who: string[], x: number, y: number, then: boolean): Promise<void> {
     const { from, direction } = this.picture.ray(x, y);
     const click = { who, ray: [from, direction], within, ...(then ? { then } : { hold: true }) };
     const answer = await this.link.send<{ done: boolean; at: Point; off: number; why: string }>({ click });
@@ -130,14 +136,17 @@ export class Pointer {
   private gripBarrier(x: number, y: number): void {
     const scene = this.state.scene;
     if (!scene?.barriers) return this.hint('Barriers need a ground of tiles, a plan or a level; this one is open.', true);
+    const press = this.presses;
     void this.soon(async () => {
       const at = await this.groundAt(x, y);
       if (!at) return;
       const met = this.state.ground?.barriers.find((barrier) => inside(barrier, at));
       this.state.barrier = met?.name ?? null;
-      this.grip = met
-        ? { kind: 'move-barrier', name: met.name, off: [middle(met)[0] - at[0], middle(met)[1] - at[1]] }
-        : { kind: 'barrier', from: at };
+      // Released before the answer came: it is chosen, but not dragged.
+      if (this.pressed && press === this.presses)
+        this.grip = met
+          ? { kind: 'move-barrier', name: met.name, off: [middle(met)[0] - at[0], middle(met)[1] - at[1]] }
+          : { kind: 'barrier', from: at };
       this.state.tell('view');
       if (met) this.hint(`${met.name}: drag it, or press Delete to take it away.`);
     });
@@ -180,7 +189,7 @@ export class Pointer {
     const now = performance.now();
     if (now - this.last < everyMs) return;
     this.last = now;
-    if (grip.kind === 'send') void this.soon(() => this.send(x, y, false));
+    if (grip.kind === 'send') void this.soon(() => this.send(grip.who, x, y, false));
     if (grip.kind === 'move-barrier' || grip.kind === 'move') void this.soon(() => this.drag(grip, x, y));
   }
 
@@ -200,23 +209,26 @@ export class Pointer {
   private up(x: number, y: number): void {
     const { grip } = this;
     this.grip = null;
+    this.pressed = false;
     if (!grip) return;
     if (grip.kind === 'box') this.chooseBox(grip, x, y);
     if (grip.kind === 'send') {
       void this.soon(async () => {
-        await this.send(x, y, false);
-        await this.link.send({ release: this.state.selected });
-      });
+        await this.send(grip.who, x, y, false);
+        await this.link.send({ release: grip.who });
+      }, true);
     }
-    if (grip.kind === 'barrier') void this.soon(() => this.putBarrier(grip.from, x, y));
-    if (grip.kind === 'move-barrier' || grip.kind === 'move') void this.soon(() => this.drag(grip, x, y));
+    if (grip.kind === 'barrier') void this.soon(() => this.putBarrier(grip.from, x, y), true);
+    if (grip.kind === 'move-barrier' || grip.kind === 'move') void this.soon(() => this.drag(grip, x, y), true);
     this.labels.box = null;
     this.picture.touch();
   }
 
   private drop(): void {
-    if (this.grip?.kind === 'send') void this.soon(async () => void (await this.link.send({ release: this.state.selected })));
+    const { grip } = this;
+    if (grip?.kind === 'send') void this.soon(async () => void (await this.link.send({ release: grip.who })), true);
     this.grip = null;
+    this.pressed = false;
     this.labels.box = null;
   }
 

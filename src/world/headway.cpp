@@ -1,0 +1,128 @@
+// Whether orders get on: NPCs that make no headway plan their way again, and in the end their orders end as
+// stuck.
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <utility>
+
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float side_step_part = 0.2f;  // of the patience, spent on stepping aside
+constexpr float look_part = 0.125f;     // of the patience, between two looks at whether an NPC makes headway
+constexpr float replan_part = 0.375f;   // of the patience, without headway
+constexpr float slow_part = 0.3f;       // of the speed at which it wants to go: slower ones are watched
+constexpr float headway_part = 0.1f;    // of the speed at which it wants to go: less is none
+constexpr float another_way = 0.5f;     // metres more than were left: that is another way
+constexpr float another_goal = 0.25f;   // metres from the goal before
+
+/// The side, left or right of `forward`, on which there is more ground to step on.
+vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forward) {
+  const vec2 left(-forward.y, forward.x), look = 4.f * body.radius * left;
+  const Spot here = ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
+  return ground.straight(here, look).metres >= ground.straight(here, -look).metres ? left : -left;
+}
+
+}  // namespace
+
+/// Whoever makes no headway has its way planned anew, then steps aside, and then gives up.
+void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
+  Mover& mover = movers_[slot];
+  Advised& body = of(advised_, slot);
+  const vec2 forward = direction(mover.intent.velocity);  // of the tick before, which is the one reported
+  const float meant = glm::dot(advised, forward);
+  if (meant <= 0.f || time_ < body.side_step_until) return;
+  const NpcId who{slot, mover.generation};
+  float gained = glm::dot(gone, forward);
+  const float before = std::exchange(
+      body.left,
+      mover.errand->left(view_of(slot, mover.motion)).value_or(std::numeric_limits<float>::infinity()));
+  if (std::isfinite(before) && std::isfinite(body.left) && before - body.left > -another_way)
+    gained = before - body.left;
+  switch (body.progress.see(gained, meant, last_seconds_, patience_)) {
+    case ProgressWatch::Verdict::fine:
+      return;
+    case ProgressWatch::Verdict::replan:
+      ++mover.jumps;
+      return take(
+          {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience_), .time = time_});
+    case ProgressWatch::Verdict::side_step:
+      body.side_step =
+          mover.like->gait.speed * freer_side(*ground_, mover.motion.position, mover.like->body, forward);
+      body.side_step_until = time_ + side_step_part * patience_;
+      return take({.event = Event::side_steps,
+                   .who = who,
+                   .value = body.progress.slow_for(patience_),
+                   .time = time_});
+    case ProgressWatch::Verdict::stuck:
+      break;
+  }
+  body.progress = {};  // what it does next gets as much patience
+  end_as_stuck(slot, body.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress);
+}
+
+void World::end_as_stuck(std::uint32_t slot, Cause cause) {
+  Mover& mover = movers_[slot];
+  mover.left = static_cast<float>(tick_end_ - time_);
+  const Outcome why{
+      .ending = Ending::stuck, .cause = cause, .value = patience_, .where = mover.motion.position};
+  if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
+}
+
+/// Looks at each NPC that Ambulon moves now and then, a part of them in each tick.
+void World::watch_walkers() {
+  const auto ticks = static_cast<std::uint32_t>(
+      std::clamp(std::lround(look_part * patience_ / tick_seconds_), 1L, 1'000'000L));
+  const auto turn = static_cast<std::uint32_t>(ticks_ % ticks);
+  for (const std::uint32_t slot : surroundings_.awake())
+    if (slot % ticks == turn) watch_walker(slot, static_cast<float>(ticks) * tick_seconds_);
+}
+
+/// Headway is way left that becomes less; movement alone is none, since a body may slide along a wall for
+/// ever. An order that makes next to none has its way planned again, and ends when the patience is used up.
+/// It waits while there are others around it; when they hold it up for long, `tell_of_throng` says so.
+void World::watch_walker(std::uint32_t slot, float every) {
+  Mover& mover = movers_[slot];
+  const vec2 wanted = mover.wanted;
+  const bool slow = mover.errand && mover.drive == Drive::own && !mover.halted && !mover.crossing &&
+                    !mover.aboard && !mover.intent.direct &&
+                    glm::dot(mover.motion.velocity, wanted) < slow_part * glm::dot(wanted, wanted) &&
+                    mover.errand->goal();
+  const auto known = headways_.find(slot);
+  const bool for_long = slow && mover.slow;  // most are for a moment only
+  mover.slow = slow;
+  if (!for_long) {
+    if (known != headways_.end()) headways_.erase(known);
+    return;
+  }
+  // For errands after somebody who moves it is that they move at all.
+  const auto left = mover.errand->left(view_of(slot, mover.motion));
+  const Headway now{.left = left.value_or(-static_cast<float>(mover.metres)),
+                    .seconds = 0.f,
+                    .order = cards_[slot].serial,
+                    .goal = *mover.errand->goal()};
+  if (known == headways_.end() || known->second.order != now.order ||
+      (left && glm::distance(known->second.goal, now.goal) > another_goal)) {
+    headways_.insert_or_assign(slot, now);
+    return;
+  }
+  Headway& headway = known->second;
+  headway.seconds += every;
+  const float gained = headway.left - now.left, before = headway.seconds - every;
+  if (gained < -another_way || gained >= headway_part * glm::length(wanted) * headway.seconds) {
+    headway = now;
+  } else if (avoid_ && !mover.alone) {
+    headway.seconds = before;
+  } else if (headway.seconds >= patience_) {
+    headways_.erase(known);  // what it does next gets as much patience
+    end_as_stuck(slot, Cause::no_progress);
+  } else if (headway.seconds >= replan_part * patience_ && before < replan_part * patience_) {
+    ++mover.jumps;
+    take({.event = Event::replans, .who = {slot, mover.generation}, .value = headway.seconds, .time = time_});
+  }
+}
+
+}  // namespace ambulon
