@@ -149,8 +149,8 @@ class Ground {
 };
 
 /// As far as one gets from a spot along `way` (metres), and from there along the edges that are met, four at
-/// most: at a corner rounded in short edges the first one leads on to the next. `free` and `inward` are about the
-/// first edge.
+/// most: at a corner rounded in short edges the first one leads on to the next. `free` and `inward` are about
+/// the first edge.
 inline Stretch slide(const Ground& ground, const Spot& from, vec2 way) {
   constexpr int most_edges = 4;
   Stretch stretch = ground.straight(from, way);
