@@ -151,9 +151,11 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, N
   float least = std::numeric_limits<float>::infinity();
   const auto look_at = [&](std::uint32_t slot) {
     if (id(slot) == except) return;
-    const float metres = metres_apart(seen_[slot].position - from, height, movers_[slot].like->body.height);
-    if (metres > least || (metres == least && best && *best < slot)) return;
-    least = metres;
+    const vec3 off = seen_[slot].position - from;  // as of `metres_apart`, but squared
+    const float between = std::max({off.z - height, -off.z - movers_[slot].like->body.height, 0.f});
+    const float square = glm::dot(flat(off), flat(off)) + between * between;
+    if (square > least || (square == least && best && *best < slot)) return;
+    least = square;
     best = slot;
   };
   const auto found = [&] { return best ? std::optional(other(*best)) : std::nullopt; };
@@ -163,7 +165,7 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, N
       each_near(flat(from), radius, [&](std::uint32_t, vec2, std::uint32_t slot) {
         if (movers_[slot].like->tags.meet(tags)) look_at(slot);
       });
-      if (least <= radius) return found();
+      if (least <= radius * radius) return found();
     }
   each_tagged(tags, look_at);
   return found();
