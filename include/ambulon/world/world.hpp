@@ -75,9 +75,10 @@ struct NpcOptions {
 
 /// Owns all NPCs and moves them on, tick by tick. The same calls give the same world, to the bit.
 ///
-/// What it calls (callbacks, scripts, what they keep as it is destroyed) may call it back: give and cancel orders,
-/// add, remove and teleport NPCs, start scripts, give signals, change the ground. It may not `tick` it, which is
-/// answered with a problem, nor destroy it. Jobs, errands and grounds are asked questions and may call nothing.
+/// What it calls (callbacks, scripts, what they keep as it is destroyed) may call it back: give and cancel
+/// orders, add, remove and teleport NPCs, start scripts, give signals, change the ground. It may not `tick`
+/// it, which is answered with a problem, nor destroy it. Jobs, errands and grounds are asked questions and
+/// may call nothing.
 class World final : private NoteTaker {
  public:
   explicit World(const WorldOptions& options = {});
