@@ -93,7 +93,7 @@ std::optional<Outcome> Company::go_on(const View& see) {
   if (leads_ == Leads::npc && !leader) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
   if (seen_at_ == see.time) {
     if (!asked_.ready()) return failed_;
-    failed_ = plan(see);  // its way was found in this tick
+    try_to_plan(see);  // its way was found in this tick
     if (!failed_) line_up(see, 0.f);
     return failed_;
   }
@@ -104,7 +104,6 @@ std::optional<Outcome> Company::go_on(const View& see) {
   next_pace_ = see.gait.speed;
   next_lag_ = 0.f;
   if (ground_revision_ != see.ground_revision) {
-    failed_.reset();
     if (planned_ && leads_ == Leads::goal && !at_goal()) {
       opened_ = opened_ || see.ground.may_shorten(point_at(guide_), goal_, worth_walking(length_ - guide_),
                                                   see.body, ground_revision_);
@@ -113,7 +112,8 @@ std::optional<Outcome> Company::go_on(const View& see) {
     ground_revision_ = see.ground_revision;
   }
   if (planned_ && opened_ && see.time >= next_opening_look_) look_for_opening(see);
-  if (!planned_ && !failed_) failed_ = plan(see);
+  if (waits() && retry_.due(see)) failed_.reset();
+  if (!planned_ && !failed_) try_to_plan(see);
   if (failed_ || path_.empty()) return failed_;
   if (leads_ == Leads::goal)
     walk_on(seconds);
@@ -121,6 +121,14 @@ std::optional<Outcome> Company::go_on(const View& see) {
     trail(leader ? leader->position : goal_);
   line_up(see, seconds);
   return std::nullopt;
+}
+
+void Company::try_to_plan(const View& see) {
+  failed_ = plan(see);
+  const bool off_ground = failed_ && failed_->ending == Ending::off_ground;
+  if (failed_ && (failed_->ending == Ending::no_way || (off_ground && !path_.empty())))
+    retry_.put_off(see, *failed_);
+  if (planned_) retry_.over(see);
 }
 
 /// Plans again where a shorter way has opened.

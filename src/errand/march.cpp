@@ -24,7 +24,10 @@ Step March::step(const View& see, float seconds) {
     company_->join(me_);
     joined_ = true;
   }
-  if (const auto failed = company_->go_on(see)) return ended(*failed);
+  if (const auto failed = company_->go_on(see)) {
+    if (!company_->waits()) return ended(*failed);
+    return {};
+  }
   return company_->at_goal() ? take_place(see, seconds) : keep_up(see, seconds);
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include <fmt/format.h>
 
@@ -12,6 +13,8 @@
 namespace ambulon {
 namespace {
 
+constexpr float curve_part = 0.5f;    // metres of a curve between two looks at whether there is ground
+constexpr float off_curve = 0.05f;    // metres from it that count as on it
 constexpr float rejoin_within = 1.f;  // metres off a changed curve from which it is simply walked on
 
 /// How far ahead on a curve to steer for: further at speed, or the way would wiggle.
@@ -34,13 +37,13 @@ Step Patrol::step(const View& see, float seconds) {
       if (!trouble_->retry.due(see)) return {};
       trouble_->skipped_in_a_row = 0;
       phase_ = Phase::walking;
-      if (const auto why = index_ == reached_index_ ? head_for_next(see) : head_for(see, index_))
+      if (const auto why = target_ == reached_ ? head_for_next(see) : head_for(see, index_))
         return wait_for_way(see, *why);
     } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
       if (const auto why = take_in_edits(see)) return wait_for_way(see, *why);
     } else if (waited && !way_.waits()) {  // now the leg begins
       if (trouble_) trouble_->skipped_in_a_row = 0;
-      if (trouble_ && index_ != reached_index_) trouble_->retry.over(see);
+      if (trouble_ && target_ != reached_) trouble_->retry.over(see);
       measure_leg(see);
       if (lap_running_) return {.intent = walk(see, seconds)};
     }
@@ -51,7 +54,8 @@ Step Patrol::step(const View& see, float seconds) {
       if (leg_is_over(see)) return give_up_leg(see, seconds);
       return {.intent = walk(see, seconds)};
     }
-    if (trouble_ && trouble_->from == index_) return wait_for_way(see, trouble_->why);  // it has gone nowhere
+    if (trouble_ && trouble_->from == target_)
+      return wait_for_way(see, trouble_->why);  // it has gone nowhere
     if (trouble_) trouble_->retry.over(see);
     trouble_.reset();
     reach(see);
@@ -79,7 +83,7 @@ Step Patrol::step(const View& see, float seconds) {
 Step Patrol::wait_for_way(const View& see, const Outcome& why) {
   if ((why.ending != Ending::no_way && why.ending != Ending::off_ground) || beat_->size() == 0)
     return ended(why);
-  if (!trouble_) trouble_.make(see.memory, Retry(), why, reached_index_);
+  if (!trouble_) trouble_.make(see.memory, Retry(), why, reached_);
   trouble_->retry.put_off(see, why);
   phase_ = Phase::waiting;
   return {};
@@ -153,6 +157,7 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   if (const auto why = head_for(see, index)) return why;
   if (from && *from != index_) {
     follow_curve_from(see, *from);
+    if (!curving_) return std::nullopt;
     const vec3 off = beat_->curve().position(curving_->along) - see.me.position;
     if (metres_apart(off, see.body.height, see.body.height) > rejoin_within) curving_.reset();
   }
@@ -182,7 +187,7 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
                 .value = failed->value,
                 .where = failed->where,
                 .outcome = *failed});
-    if (!trouble_) trouble_.make(see.memory, Retry(), *failed, reached_index_);
+    if (!trouble_) trouble_.make(see.memory, Retry(), *failed, reached_);
     trouble_->why = *failed;
     ++legs_done_;
     if (++trouble_->skipped_in_a_row >= beat_->size()) {
@@ -224,6 +229,25 @@ void Patrol::follow_curve_from(const View& see, std::size_t index) {
   curving_.make(see.memory, curve.nearest(see.me.position, std::min(start, goal), std::max(start, goal)),
                 goal, beat_->id(index));
   leg_metres_ = std::abs(goal - start);
+  if (!on_ground(see, *curving_)) curving_.reset();  // then it goes by its way
+}
+
+/// True when what is left of a curve's leg can be walked.
+bool Patrol::on_ground(const View& see, const Curving& leg) const {
+  const float metres = std::abs(leg.goal_along - leg.along);
+  const auto parts = static_cast<int>(std::clamp(std::ceil(metres / curve_part), 1.f, 10'000.f));
+  std::optional<Spot> before;
+  for (int i = 0; i <= parts; ++i) {
+    const float along =
+        glm::mix(leg.along, leg.goal_along, static_cast<float>(i) / static_cast<float>(parts));
+    const vec3 at = beat_->curve().position(along);
+    const Snap here = see.ground.snap(at, std::numeric_limits<float>::infinity(), see.body);
+    if (flat_distance(here.spot.position, at) > off_curve ||
+        (before && !see.ground.sight(*before, here.spot)))
+      return false;
+    before = here.spot;
+  }
+  return true;
 }
 
 float Patrol::left_of_leg(const View& see) const {
@@ -241,7 +265,7 @@ bool Patrol::at_waypoint(const View& see) {
 }
 
 void Patrol::reach(const View& see) {
-  reached_index_ = index_;
+  reached_ = target_;
   see.tell({.event = Event::reached,
             .number = index_ + 1,
             .of = static_cast<std::uint32_t>(beat_->size()),

@@ -9,20 +9,21 @@ namespace {
 
 constexpr double choice_every = 0.5;    // seconds
 constexpr float worth_changing = 0.7f;  // of the distance to the present one
-constexpr float elbow_room = 0.1f;      // metres between two that keep out of each other's way, and touch
+constexpr float elbow_room = 0.1f;      // metres between two NPCs that keep apart and count as touching
+constexpr float thinnest_wall = 0.01f;  // metres
 
 }  // namespace
 
 bool View::reaches(const Other& other, float metres) const {
   if (!level_with(other)) return false;
-  const float touching = body.radius + other.radius + elbow_room;
+  const float touching = body.radius + other.radius;
   const bool keeps_off = avoids && !body.passes.meet(other.tags);
+  const float reach = keeps_off ? std::fmax(metres, touching + elbow_room) : metres;
+  if (!came_by(was, flat(me.position), flat(other.position), reach)) return false;
+  // Bodies keep their radius from walls, so that two with a wall between them never touch.
   const vec2 off = flat(other.position - me.position);
-  if (!came_by(was, flat(me.position), flat(other.position),
-               keeps_off ? std::fmax(metres, touching) : metres))
-    return false;
-  const float away = glm::length(off);
-  return away <= touching || ground.straight(spot(), off).metres >= away - touching;
+  const float away = glm::length(off), between = away - touching - thinnest_wall;
+  return between <= 0.f || ground.straight(spot(), off).metres >= between;
 }
 
 Stretch beside(const View& see, const Other& other, vec2 offset) {

@@ -28,7 +28,7 @@ constexpr float look_every = 0.5f, glance_every = 0.1f;   // seconds
 constexpr float arc_leg = 0.4f;                           // metres: shorter legs are those of an arc
 constexpr std::uint32_t looked_ahead = 16;                // looked at for braking
 
-/// Metres by which a way must be shorter to be taken instead of one with so many left.
+/// Metres by which another route must be shorter than the present one, of which `left` metres are left.
 float worth(float left) { return std::max(worth_metres, worth_part * left); }
 
 }  // namespace

@@ -336,17 +336,17 @@ std::string LiveScene::journal_message(Onlooker& page) {
 
 std::vector<std::string> LiveScene::news(Onlooker& page, bool closely) {
   std::vector<std::string> all;
-  const bool anew = page.play_seen != plays_;
-  if (anew || (closely && page.scene_seen != scene_revision_)) {
+  const bool restarted = page.play_seen != plays_;
+  if (restarted || (closely && page.scene_seen != scene_revision_)) {
     all.push_back(scene_message());
     page.scene_seen = scene_revision_;
   }
-  if (anew && scene_->ground.level) all.push_back(of_level(*scene_->ground.level).dump());
-  if (anew || (closely && page.ground_seen != ground_revision())) {
+  if (restarted && scene_->ground.level) all.push_back(of_level(*scene_->ground.level).dump());
+  if (restarted || (closely && page.ground_seen != ground_revision())) {
     all.push_back(ground_message());
     page.ground_seen = ground_revision();
   }
-  if (anew) page.note_seen = 0;
+  if (restarted) page.note_seen = 0;
   page.play_seen = plays_;
   if (closely && page.note_seen != play_->world().journal().next()) all.push_back(journal_message(page));
   if (closely && (!page.npcs.empty() || page.routes)) all.push_back(closely_message(page));

@@ -1,5 +1,5 @@
-// Whether orders get on: NPCs that make no headway plan their way again, and in the end their orders end as
-// stuck.
+// Whether orders get on. An NPC that makes no headway plans its route again; if that does not help, its order
+// ends as stuck.
 
 #include <algorithm>
 #include <cmath>
@@ -28,7 +28,8 @@ vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forw
 
 }  // namespace
 
-/// Whoever makes no headway has its way planned anew, then steps aside, and then gives up.
+/// A body of the game that makes no headway: its route is planned again, then it steps aside, then its order
+/// ends.
 void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
   Mover& mover = movers_[slot];
   Advised& body = of(advised_, slot);
@@ -112,14 +113,18 @@ void World::watch_walker(std::uint32_t slot, float every) {
   Headway& headway = known->second;
   headway.seconds += every;
   const float gained = headway.left - now.left, before = headway.seconds - every;
-  if (gained < -another_way || gained >= headway_part * glm::length(wanted) * headway.seconds) {
+  const float speed = glm::length(wanted);
+  // A barge takes its time to turn and to get going.
+  const Gait& gait = mover.like->gait;
+  const float patience = patience_ + pi / gait.turn_rate + slow_part * speed / gait.acceleration;
+  if (gained < -another_way || gained >= headway_part * speed * headway.seconds) {
     headway = now;
   } else if (avoid_ && !mover.alone) {
     headway.seconds = before;
-  } else if (headway.seconds >= patience_) {
+  } else if (headway.seconds >= patience) {
     headways_.erase(known);  // what it does next gets as much patience
     end_as_stuck(slot, Cause::no_progress);
-  } else if (headway.seconds >= replan_part * patience_ && before < replan_part * patience_) {
+  } else if (headway.seconds >= replan_part * patience && before < replan_part * patience) {
     ++mover.jumps;
     take({.event = Event::replans, .who = {slot, mover.generation}, .value = headway.seconds, .time = time_});
   }

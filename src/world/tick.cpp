@@ -363,21 +363,22 @@ void World::proceed(std::uint32_t slot) {
 /// Destroys what user code may have been standing in, and frees the slots of those removed.
 void World::tidy() {
   ++running_;  // what is destroyed may remove others
-  destroy_dismissed();
+  while (!dismissed_.empty() || !removed_.empty()) {
+    destroy_dismissed();
+    for (std::size_t i = 0; i < removed_.size(); ++i) {
+      const std::uint32_t slot = removed_[i];
+      let_go(movers_[slot]);
+      likenesses_.give_back(std::exchange(movers_[slot].like, nullptr));
+      free_.push_back(slot);
+    }
+    removed_.clear();
+  }
   if (std::exchange(callbacks_over_, false))
     std::erase_if(callbacks_, [this](const auto& each) { return movers_[each.first].errand == nullptr; });
-  for (std::size_t i = 0; i < removed_.size(); ++i) {
-    const std::uint32_t slot = removed_[i];
-    let_go(movers_[slot]);
-    likenesses_.give_back(std::exchange(movers_[slot].like, nullptr));
-    free_.push_back(slot);
-  }
   likenesses_.tidy();
-  removed_.clear();
   std::erase_if(flights_, [this](const auto& flight) { return !movers_[flight.first].crossing; });
   fall_asleep();
   --running_;
-  if (!dismissed_.empty()) tidy();  // which were dismissed by what was destroyed
 }
 
 }  // namespace ambulon

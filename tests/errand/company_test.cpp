@@ -132,7 +132,7 @@ TEST(Company, FollowsAPointAndClosesRanksWhenSomebodyLeaves) {
   EXPECT_EQ(company->size(), 3U);
 }
 
-TEST(Company, GoesRoundWhatIsPutInItsWayAndEndsTogetherWhereItIsShutIn) {
+TEST(Company, GoesRoundWhatIsPutInItsWayAndWaitsTogetherWhileItIsShutIn) {
   const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}}});
   World world({.ground = ground.get(), .avoid = true});
   const auto porters = some(world, 4, {-2, -1});
@@ -144,10 +144,14 @@ TEST(Company, GoesRoundWhatIsPutInItsWayAndEndsTogetherWhereItIsShutIn) {
   pass(world, 60, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
   for (const Npc npc : porters) EXPECT_GT(npc.position().x, 30.f) << npc.doing();
   ASSERT_TRUE(company->go_to({0, 0, 0}));
-  ground->put(*Barrier::box({20, -6}, {1, 6}));
+  const BarrierId crates = ground->put(*Barrier::box({20, -6}, {1, 6}));
   for (const Npc npc : porters) npc.march(company);
-  pass(world, 0.1);
-  for (const Npc npc : porters) EXPECT_EQ(npc.errand().last->ending, Ending::no_way);
+  pass(world, 10);
+  EXPECT_EQ(count(world, Event::waits), 1);
+  for (const Npc npc : porters) EXPECT_GT(npc.position().x, 30.f);
+  ASSERT_TRUE(ground->remove(crates));
+  pass(world, 60, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
+  for (const Npc npc : porters) EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
 }
 
 TEST(Company, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {

@@ -1,6 +1,7 @@
 // Callbacks and scripts may do anything to the world at any time, but destroy it.
 
 #include <set>
+#include <thread>
 
 #include <fmt/format.h>
 
@@ -274,8 +275,14 @@ RC_GTEST_PROP(Lifetimes, WhateverAGameDoesEveryOrderEndsOnceAndAllIsTheSameTwice
   };
   const std::string once = play({});
   RC_ASSERT(once == play({}));
-  RC_ASSERT(once == play([](std::size_t count, const std::function<void(std::size_t)>& job) {
-              for (std::size_t i = count; i-- > 0;) job(i);  // in another order
+  RC_ASSERT(once ==
+            play([](std::size_t count, const std::function<void(std::size_t)>& job) {  // three threads
+              std::vector<std::thread> threads;
+              for (std::size_t thread = 0; thread < 3; ++thread)
+                threads.emplace_back([&, thread] {
+                  for (std::size_t i = thread; i < count; i += 3) job(i);
+                });
+              for (std::thread& thread : threads) thread.join();
             }));
 }
 

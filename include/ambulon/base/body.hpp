@@ -30,9 +30,9 @@ Expected<Body> checked(const Body& body);
 /// height `others` whose feet are `up` metres above its.
 inline bool share_height(float up, float height, float others) { return up < height && -up < others; }
 
-/// Metres between two bodies, one `height` metres high and one of height `others` that stands `off` metres
-/// from it: between their middles on the plan where they are at one height, and more by the metres between
-/// the head of one and the feet of the other where they are not.
+/// The distance in metres between two bodies: one is `height` metres high, the other is `others` metres high
+/// and stands `off` metres from it. While they share height, only the distance on the plan counts. Otherwise
+/// the height between the head of the lower one and the feet of the upper one counts as well.
 inline float metres_apart(vec3 off, float height, float others) {
   const float between = std::fmax(off.z - height, -off.z - others);
   const float on_plan = glm::length(vec2(off));

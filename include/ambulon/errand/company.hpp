@@ -7,6 +7,7 @@
 
 #include "ambulon/crowd/formation.hpp"
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/retry.hpp"
 
 namespace ambulon {
 
@@ -45,6 +46,8 @@ class Company {
   void leave(NpcId who);
   /// Sees to it that the company is where it should be by now; why it cannot go on, if so.
   std::optional<Outcome> go_on(const View& see);
+  /// True while it cannot go on, and tries again later.
+  bool waits() const { return failed_ && retry_.waits(); }
   /// Where a member should be by now, on the ground.
   vec3 place_of(const View& see);
   /// The unit direction in which the company goes where that member is.
@@ -66,6 +69,7 @@ class Company {
   explicit Company(const CompanyOptions& options) : options_(options) {}
   const Member* find(NpcId who) const;
   std::optional<Outcome> plan(const View& see);
+  void try_to_plan(const View& see);
   std::optional<Outcome> lay_way(const View& see, vec3 middle);
   bool find_way(const View& see, vec3 middle, const Spot& to, Route& route);
   std::vector<vec2> places() const;
@@ -85,9 +89,10 @@ class Company {
   NpcId leader_;
   std::vector<Member> members_;    // those ahead first, and of a rank those in its middle, once it is planned
   bool planned_ = false;           // since members or the goal changed last
-  std::optional<Outcome> failed_;  // why it has no way, until something of that changes
-  RouteTicket asked_;              // for its way, while that is not there yet
-  NpcId asker_;                    // the member that did
+  std::optional<Outcome> failed_;  // why it has no way, until it tries again
+  Retry retry_;
+  RouteTicket asked_;                   // for its way, while that is not there yet
+  NpcId asker_;                         // the member that did
   std::uint64_t ground_revision_ = 0;   // as seen then
   bool opened_ = false;                 // ground, by which a shorter way may lead
   double next_opening_look_ = 0;        // seconds: not before, whether there is a shorter way

@@ -57,8 +57,8 @@ class Patrol final : public Errand {
   /// Waypoints to which there is no way.
   struct Trouble {
     Retry retry;
-    Outcome why;         // there is none to the latest of them
-    std::uint32_t from;  // the waypoint reached before
+    Outcome why;      // there is none to the latest of them
+    WaypointId from;  // the waypoint reached before
     std::uint32_t skipped_in_a_row = 0;
   };
   /// On the curve between two waypoints.
@@ -75,6 +75,7 @@ class Patrol final : public Errand {
   std::optional<Outcome> head_for(const View& see, std::size_t index);
   std::optional<Outcome> head_for_next(const View& see);
   void follow_curve_from(const View& see, std::size_t index);
+  bool on_ground(const View& see, const Curving& leg) const;
   bool at_waypoint(const View& see);
   float passing_speed(const View& see) const;
   Intent walk(const View& see, float seconds);
@@ -123,7 +124,7 @@ class Patrol final : public Errand {
   std::uint32_t index_ = 0;  // of the waypoint ahead, and its id
   WaypointId target_{};
   std::uint32_t first_index_ = 0;
-  std::uint32_t reached_index_ = ~std::uint32_t{0};  // of the waypoint that it reached last
+  WaypointId reached_{};   // the waypoint that it reached last
   float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
   std::uint32_t legs_done_ = 0;
   float leg_between_ = 0.f;  // metres between its waypoints, or at least so many; 0: it began elsewhere

@@ -7,8 +7,8 @@
 
 namespace ambulon {
 
-/// Tries again what found no way: after a second, and later and later while it comes to nothing, up to 16 s;
-/// and a second after the ground has changed. Tells once that it waits, and once that it goes on.
+/// Decides when an errand looks for a way again after there was none: 1 s later, then 2, 4, 8 and 16 s later,
+/// or 1 s later when the ground has changed. Writes one note when the wait begins and one when it ends.
 class Retry {
  public:
   bool waits() const { return seconds_ > 0.f; }

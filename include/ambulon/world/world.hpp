@@ -272,7 +272,7 @@ class World final : private NoteTaker {
   void move();
   void tell();
   void tidy();
-  /// Now, unless a tick or what the world has called still runs, which tidies up then.
+  /// Tidies up at once. While a tick runs, or a script that the world has begun, that is left to its end.
   void tidy_if_idle() {
     if (!ticking_ && running_ == 0) tidy();
   }
