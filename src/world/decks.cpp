@@ -26,6 +26,12 @@ bool Decks::hold(vec3 at) const {
   return std::ranges::any_of(decks_, [at](const Deck& deck) { return deck.holds(at); });
 }
 
+std::optional<NpcId> Decks::moving_deck(vec3 at) const {
+  const auto deck =
+      std::ranges::find_if(decks_, [at](const Deck& each) { return each.moves && each.holds(at); });
+  return deck == decks_.end() ? std::nullopt : std::optional(deck->id);
+}
+
 bool Decks::Deck::holds(vec3 at) const {
   const vec2 off = flat(at - position);
   const float up = at.z - position.z;

@@ -84,19 +84,20 @@ void World::watch_walkers() {
 
 /// Headway is way left that becomes less; movement alone is none, since a body may slide along a wall for
 /// ever. An order that makes next to none has its way planned again, and ends when the patience is used up.
-/// It waits while there are others around it; when they hold it up for long, `tell_of_throng` says so.
+/// It waits while there are others around it; when they hold it up for long, `tell_of_throng` says so. It
+/// also waits on a deck that moves, which is told here.
 void World::watch_walker(std::uint32_t slot, float every) {
   Mover& mover = movers_[slot];
   const vec2 wanted = mover.wanted;
-  const bool slow = mover.errand && mover.drive == Drive::own && !mover.halted && !mover.crossing &&
-                    !mover.aboard && !mover.intent.direct &&
-                    glm::dot(mover.motion.velocity, wanted) < slow_part * glm::dot(wanted, wanted) &&
-                    mover.errand->goal();
+  const bool slow =
+      mover.errand && mover.drive == Drive::own && !mover.halted && !mover.crossing && !mover.intent.direct &&
+      glm::dot(mover.motion.velocity, wanted) < slow_part * glm::dot(wanted, wanted) && mover.errand->goal();
   const auto known = headways_.find(slot);
   const bool for_long = slow && mover.slow;  // most are for a moment only
   mover.slow = slow;
   if (!for_long) {
     if (known != headways_.end()) headways_.erase(known);
+    if (!avoid_) go_on_from_deck(slot);
     return;
   }
   // For errands after somebody who moves it is that they move at all.
@@ -117,10 +118,13 @@ void World::watch_walker(std::uint32_t slot, float every) {
   // A barge takes its time to turn and to get going.
   const Gait& gait = mover.like->gait;
   const float patience = patience_ + pi / gait.turn_rate + slow_part * speed / gait.acceleration;
+  const auto deck = mover.aboard ? decks_.moving_deck(mover.motion.position) : std::nullopt;
   if (gained < -another_way || gained >= headway_part * speed * headway.seconds) {
     headway = now;
   } else if (avoid_ && !mover.alone) {
     headway.seconds = before;
+  } else if (deck) {
+    hold_on_deck(slot, *deck, every);
   } else if (headway.seconds >= patience) {
     headways_.erase(known);  // what it does next gets as much patience
     end_as_stuck(slot, Cause::no_progress);
@@ -128,6 +132,34 @@ void World::watch_walker(std::uint32_t slot, float every) {
     ++mover.jumps;
     take({.event = Event::replans, .who = {slot, mover.generation}, .value = headway.seconds, .time = time_});
   }
+}
+
+/// Tells once that a deck holds up an NPC whose way leads off it. Where NPCs keep apart, `tell_of_throng`
+/// does.
+void World::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
+  Mover& mover = movers_[slot];
+  if (avoid_) return;
+  mover.held += seconds;
+  if (mover.told_held || mover.held < patience_) return;
+  mover.told_held = true;
+  take({.event = Event::held_up,
+        .who = {slot, mover.generation},
+        .whom = deck,
+        .value = mover.held,
+        .where = mover.motion.position,
+        .time = time_});
+}
+
+void World::go_on_from_deck(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  const float held = std::exchange(mover.held, 0.f);
+  if (!mover.told_held) return;
+  mover.told_held = false;
+  take({.event = Event::goes_on,
+        .who = {slot, mover.generation},
+        .value = held,
+        .where = mover.motion.position,
+        .time = time_});
 }
 
 }  // namespace ambulon

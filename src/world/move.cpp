@@ -11,7 +11,8 @@ namespace {
 constexpr float moving = 0.02f;       // metres per second
 constexpr float room_horizon = 1.5f;  // seconds of its way over which one looks for edges of the ground
 constexpr float look_again = 0.1f;    // part of that, gone since one has looked
-constexpr float on_shore = 0.05f;     // metres from the ground that count as on it, for who steps off a deck
+constexpr float on_shore = 0.05f;     // metres from the ground that count as on it
+constexpr float gangway = 0.25f;      // metres between a deck and a floor that are simply stepped over
 
 }  // namespace
 
@@ -105,15 +106,17 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
   velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
 }
 
-/// From a deck one steps off only where there is ground at its height: nobody walks on air from a lift that
-/// is between two floors, or from a raft over the canal.
+/// From a deck one steps off only where there is a floor at its height: nobody walks on air from a lift that
+/// is between two floors, or from a raft over the canal. The floor, unlike the ground, goes on for a body's
+/// radius beyond where its middle can stand.
 void World::keep_on_deck(Mover& mover, vec3 from) {
   const vec3 to = mover.motion.position;
   if (flat(to) == flat(from) || mover.intent.direct || decks_.hold(to) || !decks_.hold(from)) return;
   const Body& body = mover.like->body;
-  const Snap ashore = ground_->snap(to, body.step_up + on_shore, body);
+  const float across = body.radius + gangway, up = body.step_up + on_shore;
+  const Snap ashore = ground_->snap(to, across + up, body);
   const vec3 off = ashore.spot.position - to;
-  if (ashore && glm::length(flat(off)) <= on_shore && std::abs(off.z) <= body.step_up + on_shore) {
+  if (ashore && glm::length(flat(off)) <= across && std::abs(off.z) <= up) {
     mover.motion.position.z += off.z;
     return;
   }

@@ -52,6 +52,10 @@ Expected<double> World::tick(float seconds) {
   time_ = tick_end_;
   tell();
   carry();
+  // Where a deck has come to rest there are other ways to the goal.
+  decks_.end_tick([this](NpcId who) {
+    if (knows(who)) ++movers_[who.slot].jumps;
+  });
   ticking_ = false;
   tidy();
   ++ticks_;

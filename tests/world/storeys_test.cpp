@@ -1,6 +1,7 @@
 // Several storeys are as good as one: NPCs on one have nothing to do with those on another unless they go
 // there.
 
+#include "ambulon/base/written.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "generate.hpp"
@@ -126,9 +127,25 @@ TEST(Storeys, WhoGetsAnOrderOnALiftStepsOffWhereThereIsAFloor) {
       EXPECT_TRUE(off_lift < 0.02f || std::abs(at.z - 3) < 0.36f) << rate << " at height " << at.z;
       return !out.running();
     });
+    ASSERT_FALSE(out.running()) << rate << " at " << written(hall.constable.position());
     EXPECT_EQ(out.outcome()->ending, Ending::arrived) << rate;
     EXPECT_NEAR(hall.constable.position().z, 3, 0.02) << rate;
   }
+}
+
+TEST(Storeys, AnOrderOnALiftThatTakesVeryLongIsHeldUpByTheLift) {
+  Lift hall;
+  hall.lift.glide({7.1f, 2, 3}, {.seconds = 100});
+  pass(hall.world, 30, 1.f / 30);
+  const Order out = hall.constable.go_to({12, 4, 3});
+  pass(hall.world, 60, 1.f / 30);
+  EXPECT_TRUE(out.running());
+  EXPECT_EQ(count(hall.world, Event::held_up), 1)
+      << told(hall.world) << written(hall.constable.position()) << out.running();
+  pass(hall.world, 20, 1.f / 30);
+  ASSERT_FALSE(out.running());
+  EXPECT_EQ(count(hall.world, Event::goes_on), 1);
+  EXPECT_EQ(out.outcome()->ending, Ending::arrived);
 }
 
 TEST(Storeys, WhoseLiftIsTakenAwayStandsOnAFloorAgain) {

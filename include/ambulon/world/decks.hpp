@@ -1,6 +1,7 @@
 #pragma once
 
 #include <memory_resource>
+#include <optional>
 #include <vector>
 
 #include "ambulon/world/surroundings.hpp"
@@ -18,6 +19,8 @@ class Decks {
   std::span<const NpcId> riders(NpcId id) const;
   /// True when somebody whose feet are at that place stands on a deck.
   bool hold(vec3 at) const;
+  /// The deck under feet at that place, if it moved in the tick before.
+  std::optional<NpcId> moving_deck(vec3 at) const;
   bool empty() const { return decks_.empty(); }
 
   /// A move of a deck since it was looked at last: whoever stood on it goes along.
@@ -63,6 +66,20 @@ class Decks {
     }
   }
 
+  /// Once a tick, after `carry`: calls `landed(NpcId who)` for all on a deck that moved in the tick before
+  /// and has come to rest.
+  template <class Landed>
+  void end_tick(Landed&& landed) {
+    for (Deck& deck : decks_) {
+      const bool moves = deck.position != deck.was_at || deck.facing != deck.was_facing;
+      if (deck.moves && !moves)
+        for (const NpcId who : deck.riders) landed(who);
+      deck.moves = moves;
+      deck.was_at = deck.position;
+      deck.was_facing = deck.facing;
+    }
+  }
+
  private:
   static constexpr float reach = 2.f;  // metres that somebody may have gone since the tick began
 
@@ -73,6 +90,9 @@ class Decks {
     vec3 position;
     vec2 facing;
     std::pmr::vector<NpcId> riders;
+    vec3 was_at = position;  // when the tick began
+    vec2 was_facing = facing;
+    bool moves = false;  // it did in the tick before
 
     bool holds(vec3 at) const;
     Ride ride_to(const Motion& motion) const;

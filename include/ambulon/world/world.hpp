@@ -253,6 +253,8 @@ class World final : private NoteTaker {
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
   void watch_walkers();
   void watch_walker(std::uint32_t slot, float every);
+  void hold_on_deck(std::uint32_t slot, NpcId deck, float seconds);
+  void go_on_from_deck(std::uint32_t slot);
   void end_as_stuck(std::uint32_t slot, Cause cause);
   enum class Asked : std::uint8_t { no, keeps_on, next };
   void decide();
