@@ -1,5 +1,7 @@
 #include "ambulon/errand/chase.hpp"
 
+#include <algorithm>
+
 #include "ambulon/motion/steering.hpp"
 
 namespace ambulon {
@@ -29,7 +31,8 @@ std::optional<Outcome> Chase::mistake() const {
 }
 
 Step Chase::run(const View& see, const Other& target, float seconds) {
-  if (auto step = way_.go_on(see, target.position, options_.reach, see.gait.speed, options_.refresh, seconds))
+  const float reach = std::max(options_.reach, see.touching(target));
+  if (auto step = way_.go_on(see, target.position, reach, see.gait.speed, options_.refresh, seconds))
     return *step;
   const vec2 offset = flat(target.position - see.me.position);
   vec2 lead = meeting_point(offset, target.velocity, see.gait.speed, options_.foresight) - offset;

@@ -71,9 +71,7 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   if (first)
     if (const auto why = mistake()) return why;
   const bool moved = planned_revision_ != clicks_->revision();
-  // Where it goes to the nearest spot instead, a way to the place itself may open.
-  const bool may_get_there = goal_ && end_.cause == Cause::nearest_instead && !way_.up_to_date(see);
-  const bool holds = goal_ && !way_.outdated(see) && !(may_get_there && opened(see));
+  const bool holds = goal_ && !way_.outdated(see);
   if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || holds) return std::nullopt;
   next_plan_ = see.time + options_.every;
   for (;;) {
@@ -81,7 +79,7 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
     const vec3 place = clicks_->places().front();
     planned_revision_ = clicks_->revision();
     const bool as_before =
-        holds && goal_ && end_.cause == Cause::none && glm::distance(place, *goal_) < same_place;
+        holds && goal_ && !way_.leads_elsewhere() && glm::distance(place, *goal_) < same_place;
     const auto failed = as_before ? std::nullopt : lay(see, place);
     if (!failed && moved && !first && !clicks_->held()) see.tell({.event = Event::sets_out, .where = *goal_});
     if (!failed || clicks_->held()) return std::nullopt;
@@ -91,36 +89,19 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   }
 }
 
-/// True when there is a way to the place that was clicked.
-bool ClickToMove::opened(const View& see) const {
-  if (clicks_->places().empty()) return false;
-  const Snap there = see.ground.snap(clicks_->places().front(), options_.within, see.body);
-  return there && see.ground.reachable(see.spot(), there.spot);
-}
-
-/// Lays the way to a place, or to the nearest spot; the reason when neither is to be. Then the way is as
-/// before.
+/// Lays the way to a place. The reason when it is refused; while the pointer is held, it then keeps the way
+/// it had.
 std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
-  vec3 goal = place;
-  Outcome end{.ending = Ending::arrived};
-  const Snap there = see.ground.snap(place, options_.within, see.body);
-  const Spot here = see.spot();
-  if (!there || !see.ground.reachable(here, there.spot)) {
-    const Snap nearest = see.ground.nearest_reachable(here, place);
-    Outcome failed{.ending = there ? Ending::no_way : Ending::off_ground,
-                   .cause = there ? Cause::no_route : Cause::goal_off_ground,
-                   .value = there ? nearest.off : there.off,
-                   .where = there ? place : there.spot.position};
-    if (options_.unreachable == Unreachable::refuse || !nearest.found) return failed;
-    goal = nearest.spot.position;
-    end = {.ending = Ending::arrived, .cause = Cause::nearest_instead, .value = nearest.off, .where = place};
+  if (options_.unreachable == Unreachable::refuse && clicks_->held()) {
+    const auto to = spot_of_goal(see, place, options_.within);
+    if (!to) return to.error();
+    if (!see.ground.reachable(see.spot(), *to)) return no_way(see, place);
   }
-  if (const auto failed = way_.lay(see, goal)) {
+  if (const auto failed = way_.lay(see, place, options_.within, options_.unreachable)) {
     goal_.reset();
     return failed;
   }
-  goal_ = goal;
-  end_ = end;
+  goal_ = way_.destination().value_or(place);
   return std::nullopt;
 }
 
@@ -128,7 +109,7 @@ std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
 std::optional<Outcome> ClickToMove::arrive(const View& see) {
   see.tell({.event = Event::visited, .number = ++visits_, .where = *goal_});
   clicks_->done();
-  if (clicks_->places().empty()) return end_.cause == Cause::none ? way_.arrival() : end_;
+  if (clicks_->places().empty()) return way_.arrival(see, options_.within);
   goal_.reset();
   return std::nullopt;
 }
@@ -158,12 +139,11 @@ Progress ClickToMove::progress(const View& see) const {
 std::string ClickToMove::doing() const {
   if (clicks_->held() && (standing_ || !goal_)) return "standing where the pointer is held";
   if (!goal_) return "about to set out";
-  std::string text = "walking to " + written(*goal_, 1);
+  std::string text = (way_.stands() ? "waiting for a way to " : "walking to ") + written(*goal_, 1);
   if (clicks_->held()) return text + ", after the pointer";
   if (clicks_->places().size() > 1)
     text += fmt::format(", {} places more after that", clicks_->places().size() - 1);
-  if (end_.cause == Cause::nearest_instead)
-    text += fmt::format(", {:.1f} m off where was clicked", end_.value);
+  if (way_.leads_elsewhere()) text += ", the nearest spot to where was clicked";
   return text;
 }
 

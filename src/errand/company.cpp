@@ -126,7 +126,8 @@ std::optional<Outcome> Company::go_on(const View& see) {
 void Company::try_to_plan(const View& see) {
   failed_ = plan(see);
   const bool off_ground = failed_ && failed_->ending == Ending::off_ground;
-  if (failed_ && (failed_->ending == Ending::no_way || (off_ground && !path_.empty())))
+  if (failed_ && options_.unreachable != Unreachable::refuse &&
+      (failed_->ending == Ending::no_way || (off_ground && !path_.empty())))
     retry_.put_off(see, *failed_);
   if (planned_) retry_.over(see);
 }
@@ -168,9 +169,13 @@ std::optional<Outcome> Company::plan(const View& see) {
 /// Lays the company's way from the middle of its members, when that has been found. The reason when there is
 /// none.
 std::optional<Outcome> Company::lay_way(const View& see, vec3 middle) {
-  const auto to = spot_of_goal(see, goal_);
+  auto to = spot_of_goal(see, goal_, 0.f);
+  if (options_.unreachable == Unreachable::nearest && !(to && see.ground.reachable(see.spot(), *to)))
+    if (const Snap nearest = see.ground.nearest_reachable(see.spot(), goal_); nearest.found)
+      to = nearest.spot;
   if (!to) return to.error();
   Route route;
+  if (!see.ground.reachable(see.spot(), *to)) return no_way(see, goal_);
   if (!find_way(see, middle, *to, route)) return std::nullopt;
   if (route.bends.empty()) return no_way(see, goal_);
   // Round corners by half the company's width, so that its ranks need not close up there.

@@ -23,12 +23,16 @@ vec2 past_walls(const View& see, vec2 along) {
 
 Step Flow::step(const View& see, float seconds) {
   if (!goal_)
-    if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}}))
-      return ended(*why);
+    if (const auto why = mistake()) return ended(*why);
   const vec3 here = see.me.position;
   const std::uint16_t number = field_.nearest_goal(here);
-  if (number == FlowField::nowhere)
-    return ended({.ending = Ending::no_way, .cause = Cause::no_goal_of_field, .where = here});
+  if (number == FlowField::nowhere) {
+    const Outcome why{.ending = Ending::no_way, .cause = Cause::no_goal_of_field, .where = here};
+    if (options_.unreachable == Unreachable::refuse) return ended(why);
+    if (!retry_.waits()) retry_.put_off(see, why);  // the field is asked at each step, which costs nothing
+    return {};
+  }
+  retry_.over(see);
   if (!goal_) whole_ = field_.distance(here);
   goal_ = field_.goal(number).position;
   const vec2 goal = flat(*goal_), target = goal - flat(here);
@@ -41,6 +45,11 @@ Step Flow::step(const View& see, float seconds) {
     return {.intent = {.velocity = approach.velocity, .lasts = approach.lasts}};
   }
   return {.intent = {.velocity = seek(see.me, see.gait, along, see.gait.speed)}};
+}
+
+std::optional<Outcome> Flow::mistake() const {
+  if (options_.unreachable == Unreachable::nearest) return refusal(Cause::nearest_of_field);
+  return refusal({{"within", options_.within, allowed::arrival_distances}});
 }
 
 std::optional<float> Flow::left(const View& see) const { return field_.distance(see.me.position); }

@@ -17,8 +17,9 @@ Step Follow::step(const View& see, float seconds) {
   goal_ = place_by(see, *target);
   const float off = flat_distance(*goal_, see.me.position);
   const bool level = see.level_with(*target);  // or it is on another storey
-  if (level && off <= options_.stop && stands(*target)) standing_ = true;
-  if (standing_ && level && off <= options_.resume)
+  const float stop = stop_by(see, *target);
+  if (level && off <= stop && stands(*target)) standing_ = true;
+  if (standing_ && level && off <= std::max(options_.resume, stop))
     return {.intent = {.facing = direction(flat(target->position - see.me.position), see.me.facing)}};
   standing_ = false;
   return walk(see, *target, off, seconds);
@@ -48,11 +49,17 @@ vec3 Follow::place_by(const View& see, const Other& target) const {
   return beside(see, target, offset).end.position;
 }
 
+/// How near it stands: a wide body cannot come nearer to a small one at a wall than to touch it.
+float Follow::stop_by(const View& see, const Other& target) const {
+  return options_.offset != vec2(0.f) ? options_.stop : std::max(options_.stop, see.touching(target));
+}
+
 Step Follow::walk(const View& see, const Other& target, float off, float seconds) {
   float speed = see.gait.speed;
   if (options_.speeds.least > 0.f || options_.speeds.most > 0.f)
     speed = speed_by_distance(off, options_.distances, options_.speeds);
-  if (auto step = way_.go_on(see, *goal_, options_.stop, speed, options_.refresh, seconds)) return *step;
+  if (auto step = way_.go_on(see, *goal_, stop_by(see, target), speed, options_.refresh, seconds))
+    return *step;
   return {.intent = {.velocity = keep_up(see, target, off, speed, seconds)}};
 }
 

@@ -11,13 +11,13 @@ namespace ambulon {
 std::optional<Outcome> GoTo::plan(const View& see) {
   if (!finite(goal_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}})) return why;
-  return way_.lay(see, goal_);
+  return way_.lay(see, goal_, options_.within, options_.unreachable);
 }
 
 Step GoTo::step(const View& see, float seconds) {
   if (way_.outdated(see))
     if (const auto failed = plan(see)) return ended(*failed);
-  if (way_.at_end(see, options_.within)) return ended(way_.arrival());
+  if (way_.at_end(see, options_.within)) return ended(way_.arrival(see, options_.within));
   return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 
@@ -30,6 +30,8 @@ Progress GoTo::progress(const View& see) const { return way_.progress(see.me.pos
 
 std::optional<float> GoTo::left(const View& see) const { return way_.left(see.me.position); }
 
-std::string GoTo::doing() const { return "walking to " + written(goal_, 1); }
+std::string GoTo::doing() const {
+  return (way_.stands() ? "waiting for a way to " : "walking to ") + written(goal_, 1);
+}
 
 }  // namespace ambulon

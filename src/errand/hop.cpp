@@ -14,6 +14,7 @@ std::optional<Outcome> Hop::choose(const View& see, Stop& next) {
   const auto weight = [this](std::size_t i) {
     return !repeats_ && points_->id(i) == here_ ? 0.f : (*points_)[i].weight;
   };
+  seen_revision_ = points_->revision();
   float all = 0.f;
   for (std::size_t i = 0; i < points_->size(); ++i) all += weight(i);
   if (points_->size() == 0) return Outcome{.ending = Ending::no_way, .cause = Cause::no_spots};

@@ -55,10 +55,11 @@ Step March::keep_up(const View& see, float seconds) {
 Step March::take_place(const View& see, float seconds) {
   if (!taking_place_ || last_way_.outdated(see)) {
     place_ = company_->place_of(see);
-    if (const auto failed = last_way_.lay(see, *place_)) return ended(*failed);
+    if (const auto failed = last_way_.lay(see, *place_, options_.within, Unreachable::wait))
+      return ended(*failed);
     taking_place_ = true;
   }
-  if (last_way_.at_end(see, options_.within)) return ended(last_way_.arrival());
+  if (last_way_.at_end(see, options_.within)) return ended(last_way_.arrival(see, options_.within));
   return {.intent = last_way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 

@@ -68,7 +68,7 @@ std::string Outcome::why() const {
     case Cause::taken_back:
       return "it was taken back";
     case Cause::script_ended:
-      return "the routine that gave it ended";
+      return "the routine that waited for it ended or went on without it";
     case Cause::condition_held:
       return "what it was to go on until has happened";
     case Cause::npc_removed:
@@ -97,13 +97,16 @@ std::string Outcome::why() const {
       return "the blend has no behaviours; give it at least one";
     case Cause::no_goal_of_field:
       return fmt::format("no way leads from {} to a goal of the flow field", spot());
+    case Cause::nearest_of_field:
+      return "a flow field does not know the nearest spot to its goals; use refuse or wait";
+    case Cause::takes_no_orders:
+      return "the game alone moves it, so it takes no orders; add it with Drive::advised instead";
     case Cause::no_tiles:
       return "the ground is not made of tiles, so there are no junctions";
     case Cause::no_target:
       return "it was not said toward or away from what; give a target or a point";
     case Cause::nearest_instead:
-      return fmt::format("{} cannot be reached; it is at the nearest spot to it that can be, {:.2f} m off",
-                         spot(), value);
+      return fmt::format("it is as near to {} as it can get, {:.2f} m off", spot(), value);
     case Cause::place_taken:
       return fmt::format("others stand at {}; it is as near as they left room, {:.2f} m off", spot(), value);
     case Cause::something_in_way:

@@ -9,7 +9,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::uint32_t most_failures = 8;  // in a row, before it is taken for hopeless
+constexpr std::uint8_t most_failures = 8;  // in a row, before it is taken for hopeless
 
 }  // namespace
 
@@ -28,8 +28,9 @@ Step Outing::step(const View& see, float seconds) {
       return ended(
           {.ending = Ending::done, .cause = Cause::as_often_as_asked, .value = static_cast<float>(visits_)});
   }
+  if (phase_ == Phase::waiting && !choices_changed() && !retry_->due(see)) return {};
   if (const auto why = set_out(see)) return ended(*why);
-  return walk(see, seconds);
+  return phase_ == Phase::waiting ? Step{} : walk(see, seconds);
 }
 
 std::optional<Intent> Outing::keep_on(const View& see, float seconds) {
@@ -41,24 +42,32 @@ std::optional<Intent> Outing::keep_on(const View& see, float seconds) {
 /// Chooses the next spot and lays the way there; chooses again where there is none.
 std::optional<Outcome> Outing::set_out(const View& see) {
   for (;;) {
-    if (auto nowhere = choose(see, next_)) return nowhere;
-    const auto failed = way_.lay(see, next_.position);
+    if (auto nowhere = choose(see, next_)) return wait(see, *nowhere) ? std::nullopt : nowhere;
+    const auto failed = lay_way(see);
     if (!failed) break;
     if (!give_up(see, *failed)) return failed;
+    if (phase_ == Phase::waiting) return std::nullopt;
   }
   phase_ = Phase::walking;
-  leg_began_ = see.time;
+  leg_began_ = static_cast<float>(see.time);
   see.tell({.event = Event::sets_out, .where = next_.position});
   return std::nullopt;
 }
 
+/// Where it waits, it does so when there is no other spot either.
+std::optional<Outcome> Outing::lay_way(const View& see) {
+  const bool nearest = unreachable_ == Unreachable::nearest;
+  return way_.lay(see, next_.position, limits_.within, nearest ? Unreachable::nearest : Unreachable::refuse);
+}
+
 Step Outing::walk(const View& see, float seconds) {
   if (way_.outdated(see)) {
-    if (const auto failed = way_.lay(see, next_.position)) {
+    if (const auto failed = lay_way(see)) {
       if (!give_up(see, *failed)) return ended(*failed);
       return {};
     }
   }
+  if (waits() && !way_.waits()) retry_->over(see);
   if (way_.at_end(see, limits_.within)) {
     ++visits_;
     failures_ = 0;
@@ -74,11 +83,21 @@ Step Outing::walk(const View& see, float seconds) {
   return {.intent = way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds)};
 }
 
-/// Leaves the spot for another, unless too many in a row have come to nothing.
+/// Leaves the spot for another. When too many in a row have come to nothing, it waits, or that is the end.
 bool Outing::give_up(const View& see, const Outcome& why) {
-  if (++failures_ >= most_failures) return false;
-  see.tell({.event = Event::gave_up, .where = next_.position, .outcome = why});
+  if (++failures_ >= most_failures) return wait(see, why);
+  if (!waits()) see.tell({.event = Event::gave_up, .where = next_.position, .outcome = why});
   phase_ = Phase::setting_out;
+  return true;
+}
+
+/// Where there is no way, stands for a while and then chooses again; false when it is not to.
+bool Outing::wait(const View& see, const Outcome& why) {
+  const bool may_change = why.ending == Ending::no_way || why.ending == Ending::off_ground;
+  if (!may_change || unreachable_ == Unreachable::refuse) return false;
+  failures_ = 0;
+  (retry_ ? *retry_ : retry_.make(see.memory)).put_off(see, why);
+  phase_ = Phase::waiting;
   return true;
 }
 
@@ -100,6 +119,7 @@ Progress Outing::progress(const View& see) const {
 
 std::string Outing::doing() const {
   if (phase_ == Phase::walking) return "walking to " + written(next_.position, 1);
+  if (phase_ == Phase::waiting) return "waiting until there is somewhere to go";
   return phase_ == Phase::pausing ? fmt::format("staying, {:.1f} s left", rest_.left()) : "about to set out";
 }
 

@@ -23,27 +23,30 @@ float look_ahead(float speed) { return std::clamp(0.2f * speed, 0.15f, 3.f); }
 }  // namespace
 
 Patrol::Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory)
-    : from_first_(options.start == PatrolStart::first), beat_(std::move(beat)), within_(options.within) {
+    : unreachable_(options.unreachable),
+      from_first_(options.start == PatrolStart::first),
+      beat_(std::move(beat)),
+      within_(options.within) {
   if (options.lap != 0.f || options.leg_time != 0.f) times_.make(memory, options.lap, options.leg_time);
 }
 
 Step Patrol::step(const View& see, float seconds) {
   if (seen_revision_ == 0) {
     if (const auto why = mistake()) return ended(*why);
-    if (const auto why = begin(see)) return ended(*why);
+    if (const auto why = begin(see)) return wait_for_way(see, *why);
   } else {
     const bool waited = way_.waits();
     if (phase_ == Phase::waiting && seen_revision_ == beat_->revision()) {
-      if (!trouble_->retry.due(see)) return {};
-      trouble_->skipped_in_a_row = 0;
+      if (beat_->size() == 0 || !trouble()->retry.due(see)) return {};
+      trouble()->skipped_in_a_row = 0;
       phase_ = Phase::walking;
       if (const auto why = target_ == reached_ ? head_for_next(see) : head_for(see, index_))
         return wait_for_way(see, *why);
     } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
       if (const auto why = take_in_edits(see)) return wait_for_way(see, *why);
     } else if (waited && !way_.waits()) {  // now the leg begins
-      if (trouble_) trouble_->skipped_in_a_row = 0;
-      if (trouble_ && target_ != reached_) trouble_->retry.over(see);
+      if (trouble()) trouble()->skipped_in_a_row = 0;
+      if (trouble() && target_ != reached_) trouble()->retry.over(see);
       measure_leg(see);
       if (lap_running_) return {.intent = walk(see, seconds)};
     }
@@ -54,10 +57,10 @@ Step Patrol::step(const View& see, float seconds) {
       if (leg_is_over(see)) return give_up_leg(see, seconds);
       return {.intent = walk(see, seconds)};
     }
-    if (trouble_ && trouble_->from == target_)
-      return wait_for_way(see, trouble_->why);  // it has gone nowhere
-    if (trouble_) trouble_->retry.over(see);
-    trouble_.reset();
+    if (trouble() && trouble()->from == target_)
+      return wait_for_way(see, trouble()->why);  // it has gone nowhere
+    if (trouble()) trouble()->retry.over(see);
+    if (trouble()) extras_->trouble.reset();
     reach(see);
     phase_ = Phase::facing;
   }
@@ -79,12 +82,12 @@ Step Patrol::step(const View& see, float seconds) {
   return {.intent = walk(see, seconds)};
 }
 
-/// Stands until there is a way to another waypoint. A beat that is no longer one, or is over, is the end.
+/// Stands until there is a way to another waypoint, or a waypoint at all. A beat that is over is the end.
 Step Patrol::wait_for_way(const View& see, const Outcome& why) {
-  if ((why.ending != Ending::no_way && why.ending != Ending::off_ground) || beat_->size() == 0)
-    return ended(why);
-  if (!trouble_) trouble_.make(see.memory, Retry(), why, reached_);
-  trouble_->retry.put_off(see, why);
+  const bool may_change = why.ending == Ending::no_way || why.ending == Ending::off_ground;
+  if (!may_change || unreachable_ == Unreachable::refuse) return ended(why);
+  if (!trouble()) extras(see).trouble.emplace(Retry(), why, reached_);
+  trouble()->retry.put_off(see, why);
   phase_ = Phase::waiting;
   return {};
 }
@@ -93,7 +96,7 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
   if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || !way_.up_to_date(see))
     return std::nullopt;
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || curving_ || leg_is_over(see) || !way_.is_open(see, within_))
+  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !way_.is_open(see, within_))
     return std::nullopt;
   return walk(see, seconds);
 }
@@ -101,7 +104,7 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
 /// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off
 /// it.
 bool Patrol::disturbed(const View& see) {
-  const bool on_way = phase_ == Phase::walking && (!curving_ || way_.waits());
+  const bool on_way = phase_ == Phase::walking && (!curving() || way_.waits());
   return (on_way || !way_.up_to_date(see)) && way_.outdated(see);
 }
 
@@ -153,13 +156,13 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
     return std::nullopt;
   }
   phase_ = Phase::walking;
-  const auto from = curving_ ? beat_->find(curving_->from) : std::nullopt;
+  const auto from = curving() ? beat_->find(curving()->from) : std::nullopt;
   if (const auto why = head_for(see, index)) return why;
   if (from && *from != index_) {
     follow_curve_from(see, *from);
-    if (!curving_) return std::nullopt;
-    const vec3 off = beat_->curve().position(curving_->along) - see.me.position;
-    if (metres_apart(off, see.body.height, see.body.height) > rejoin_within) curving_.reset();
+    if (!curving()) return std::nullopt;
+    const vec3 off = beat_->curve().position(curving()->along) - see.me.position;
+    if (metres_apart(off, see.body.height, see.body.height) > rejoin_within) extras_->curving.reset();
   }
   return std::nullopt;
 }
@@ -169,10 +172,11 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
     index_ = static_cast<std::uint32_t>(index);
     target_ = beat_->id(index);
     if (times_) times_->leg_began = see.time;
-    curving_.reset();
-    auto failed = way_.lay(see, (*beat_)[index].position);
+    if (curving()) extras_->curving.reset();
+    auto failed = way_.lay(see, (*beat_)[index].position, within_,
+                           unreachable_ == Unreachable::nearest ? Unreachable::nearest : Unreachable::refuse);
     if (!failed) {
-      if (trouble_ && !way_.waits()) trouble_->skipped_in_a_row = 0;
+      if (trouble() && !way_.waits()) trouble()->skipped_in_a_row = 0;
       stops_ = stops_at(index);
       leg_between_ = 0.f;
       measure_leg(see);
@@ -180,17 +184,17 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
       return std::nullopt;
     }
     // While it tries again and again, it says once that it waits.
-    if (!trouble_ || !trouble_->retry.waits())
+    if (!trouble() || !trouble()->retry.waits())
       see.tell({.event = Event::skipped,
                 .number = static_cast<std::uint32_t>(index + 1),
                 .of = static_cast<std::uint32_t>(beat_->size()),
                 .value = failed->value,
                 .where = failed->where,
                 .outcome = *failed});
-    if (!trouble_) trouble_.make(see.memory, Retry(), *failed, reached_);
-    trouble_->why = *failed;
+    if (!trouble()) extras(see).trouble.emplace(Retry(), *failed, reached_);
+    trouble()->why = *failed;
     ++legs_done_;
-    if (++trouble_->skipped_in_a_row >= beat_->size()) {
+    if (++trouble()->skipped_in_a_row >= beat_->size()) {
       if (failed->ending == Ending::off_ground) failed->cause = Cause::none_on_ground;
       return failed;
     }
@@ -216,7 +220,7 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
 /// Looks how long the leg is and how it ends; again, once its way has been found.
 void Patrol::measure_leg(const View& see) {
   end_speed_ = stops_ ? 0.f : passing_speed(see);
-  if (curving_) return;
+  if (curving()) return;
   const bool known = lap() > 0.f && leg_between_ > 0.f;
   leg_metres_ = known ? leg_between_ : std::max(leg_between_, way_.length());
 }
@@ -226,10 +230,10 @@ void Patrol::follow_curve_from(const View& see, std::size_t index) {
   const float start = curve.metres_to(index);
   float goal = curve.metres_to(index_);
   if (curve.closed() && goal <= start) goal += curve.length();
-  curving_.make(see.memory, curve.nearest(see.me.position, std::min(start, goal), std::max(start, goal)),
-                goal, beat_->id(index));
+  extras(see).curving.emplace(curve.nearest(see.me.position, std::min(start, goal), std::max(start, goal)),
+                              goal, beat_->id(index));
   leg_metres_ = std::abs(goal - start);
-  if (!on_ground(see, *curving_)) curving_.reset();  // then it goes by its way
+  if (!on_ground(see, *curving())) extras_->curving.reset();  // then it goes by its way
 }
 
 /// True when what is left of a curve's leg can be walked.
@@ -251,14 +255,14 @@ bool Patrol::on_ground(const View& see, const Curving& leg) const {
 }
 
 float Patrol::left_of_leg(const View& see) const {
-  return curving_ ? std::abs(curving_->goal_along - curving_->along) : way_.left(see.me.position);
+  return curving() ? std::abs(curving()->goal_along - curving()->along) : way_.left(see.me.position);
 }
 
 bool Patrol::at_waypoint(const View& see) {
-  if (!curving_) return way_.at_end(see, within_);
+  if (!curving()) return way_.at_end(see, within_);
   // Only the stretch in reach is looked at, so that a curve that crosses itself is kept in order.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
-  auto& [along, goal, from] = *curving_;
+  auto& [along, goal, from] = *curving();
   along = goal >= along ? beat_->curve().nearest(see.me.position, along, std::min(along + reach, goal))
                         : beat_->curve().nearest(see.me.position, std::max(along - reach, goal), along);
   return left_of_leg(see) <= within_ + 1e-3f;
@@ -287,14 +291,15 @@ float Patrol::passing_speed(const View& see) const {
 
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return curving_ ? walk_curve(see, wanted, seconds) : way_.go_on(see, within_, wanted, end_speed_, seconds);
+  return curving() ? walk_curve(see, wanted, seconds) : way_.go_on(see, within_, wanted, end_speed_, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
   const float left = left_of_leg(see), ahead = look_ahead(speed);
-  const float onward = curving_->goal_along >= curving_->along ? 1.f : -1.f;
+  const float onward = curving()->goal_along >= curving()->along ? 1.f : -1.f;
   const float reach = stops_ ? std::min(ahead, left) : ahead;
-  const vec2 target = flat(beat_->curve().position(curving_->along + onward * reach)) - flat(see.me.position);
+  const vec2 target =
+      flat(beat_->curve().position(curving()->along + onward * reach)) - flat(see.me.position);
   if (!stops_) return {.velocity = seek(see.me, see.gait, target, speed)};
   const Approach approach = arrive(see.me, see.gait, target, left, within_, speed, seconds);
   return {.velocity = approach.velocity, .lasts = approach.lasts};
@@ -448,6 +453,7 @@ std::string Patrol::doing() const {
                       : phase_ == Phase::walking ? "walking to"
                       : phase_ == Phase::facing  ? "turning at"
                                                  : "pausing at";
+  if (beat_->size() == 0) return "waiting for waypoints";
   return fmt::format("{} waypoint {} of {}", phase, index_ + 1, beat_->size());
 }
 

@@ -9,20 +9,26 @@ namespace {
 
 constexpr double choice_every = 0.5;    // seconds
 constexpr float worth_changing = 0.7f;  // of the distance to the present one
-constexpr float elbow_room = 0.1f;      // metres between two NPCs that keep apart and count as touching
+// Metres between two NPCs that keep apart and count as touching, and more by a part of their radii.
+constexpr float elbow_room = 0.1f, elbow_part = 0.1f;
 constexpr float thinnest_wall = 0.01f;  // metres
 
 }  // namespace
 
+float View::touching(const Other& other) const {
+  const float radii = body.radius + other.radius;
+  const bool keeps_off = avoids && !body.passes.meet(other.tags);
+  return keeps_off ? radii + elbow_room + elbow_part * radii : radii;
+}
+
 bool View::reaches(const Other& other, float metres) const {
   if (!level_with(other)) return false;
-  const float touching = body.radius + other.radius;
   const bool keeps_off = avoids && !body.passes.meet(other.tags);
-  const float reach = keeps_off ? std::fmax(metres, touching + elbow_room) : metres;
+  const float reach = keeps_off ? std::fmax(metres, touching(other)) : metres;
   if (!came_by(was, flat(me.position), flat(other.position), reach)) return false;
   // Bodies keep their radius from walls, so that two with a wall between them never touch.
   const vec2 off = flat(other.position - me.position);
-  const float away = glm::length(off), between = away - touching - thinnest_wall;
+  const float away = glm::length(off), between = away - body.radius - other.radius - thinnest_wall;
   return between <= 0.f || ground.straight(spot(), off).metres >= between;
 }
 

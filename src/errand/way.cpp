@@ -20,6 +20,7 @@ constexpr float landed = 0.3f;           // metres from the end of a crossing th
 constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a crossing at the least
 constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
+constexpr float on_goal = 0.01f;         // metres from the ground at which a goal counts as on it
 constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
 constexpr float aside = 3.f;             // metres from a bend that may be passed so
 constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
@@ -33,8 +34,8 @@ float worth(float left) { return std::max(worth_metres, worth_part * left); }
 
 }  // namespace
 
-tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal) {
-  const Snap to = see.ground.snap(goal, snap_reach, see.body);
+tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal, float within) {
+  const Snap to = see.ground.snap(goal, std::max(snap_reach, within), see.body);
   if (to) return to.spot;
   return tl::unexpected(Outcome{.ending = Ending::off_ground,
                                 .cause = Cause::goal_off_ground,
@@ -49,39 +50,80 @@ Outcome no_way(const View& see, vec3 goal) {
           .where = goal};
 }
 
-std::optional<Outcome> Way::lay(const View& see, vec3 goal) {
+std::optional<Outcome> Way::lay(const View& see, vec3 goal, float within, Unreachable unreachable) {
   strayed_ = false;
-  const auto to = spot_of_goal(see, goal);
-  const bool same_end = to && !walk_.empty() && glm::distance(walk_.end(), to->position) < there_already;
+  const auto to = spot_of_goal(see, goal, within);
+  const auto failed = !to                                      ? std::optional(to.error())
+                      : !see.ground.reachable(see.spot(), *to) ? std::optional(no_way(see, goal))
+                                                               : lay_to(see, *to);
+  const float off = to ? metres_apart(goal - to->position, see.body.height, snap_reach) : 0.f;
+  if (!failed && off <= on_goal) {
+    if (!stands()) less_.reset();
+    return std::nullopt;
+  }
+  if (failed) {
+    asked_.withdraw();
+    if (unreachable == Unreachable::refuse) {
+      walk_.clear();
+      return failed;
+    }
+  }
+  const Snap nearest =
+      failed && unreachable == Unreachable::nearest ? see.ground.nearest_reachable(see.spot(), goal) : Snap();
+  Shortfall& less = less_ ? *less_ : less_.make(see.memory);
+  less.goal = goal;
+  less.within = within;
+  less.instead = nearest.found && !lay_to(see, nearest.spot);
+  less.off = less.instead ? nearest.off : off;
+  if (!failed || less.instead) return std::nullopt;
+  walk_.clear();
+  if (unreachable == Unreachable::nearest) return failed;
+  less.retry.put_off(see, *failed);
+  bring_up_to_date(see);
+  return std::nullopt;
+}
+
+/// Lays the way to a spot that can be reached, or asks for it; the reason when it was asked for and there was
+/// none.
+std::optional<Outcome> Way::lay_to(const View& see, const Spot& to) {
+  strayed_ = false;
+  const bool same_end = !walk_.empty() && glm::distance(walk_.end(), to.position) < there_already;
   opening_.asked = opening_.seen & static_cast<std::uint8_t>(same_end);
   opening_.seen = 0;
   opening_.period = period(see) & 15U;
-  const bool known = std::exchange(found_none_, false) && to && asked_.leads_to(*to);
+  const bool known = std::exchange(found_none_, false) && asked_.leads_to(to);
   asked_.withdraw();
-  if (!to) {
-    walk_.clear();
-    return to.error();
-  }
-  if (known) return no_way(see, goal);
+  if (known) return no_way(see, to.position);
   const Spot from = see.spot();
-  if (glm::distance(from.position, to->position) < there_already) {
+  if (glm::distance(from.position, to.position) < there_already) {
     Route route(see.memory);
-    route.bends.push_back(to->position);
+    route.bends.push_back(to.position);
     set_out(see, route);
     return std::nullopt;
   }
   if (see.routes == nullptr) {
     Route route(see.memory);
-    see.ground.route(from, *to, route);
+    see.ground.route(from, to, route);
     set_out(see, route);
-    return walk_.empty() ? std::optional(no_way(see, goal)) : std::nullopt;
+    return walk_.empty() ? std::optional(no_way(see, to.position)) : std::nullopt;
   }
   asked_ = see.routes->ask(
-      {.from = from, .to = *to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
+      {.from = from, .to = to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
   const bool done = !walk_.empty() && glm::distance(walk_.end(), from.position) < there_already;
   if (done || jumps_ != see.jumps) walk_.clear();  // it stands until then
   jumps_ = see.jumps;
   return std::nullopt;
+}
+
+/// True when there is a way to the goal itself by now.
+bool Way::opened(const View& see) const {
+  const Snap there = see.ground.snap(less_->goal, std::max(snap_reach, less_->within), see.body);
+  return there && see.ground.reachable(see.spot(), there.spot);
+}
+
+/// Metres from the end of the way at which one is within `radius` metres of the goal.
+float Way::reach_of_end(float radius) const {
+  return less_ && less_->off < radius ? std::max(least_reach, radius - less_->off) : radius;
 }
 
 /// Takes up the way that was asked for, if it is there.
@@ -112,6 +154,7 @@ void Way::set_out(const View& see, Route& route) {
   walk_.take_up(route, see.memory);
   head_for(see, std::min(off || walk_.crossing_at(0) != nullptr ? 0U : 1U, last));
   if (opening_.asked != 0) tell_of_opening(see, left);
+  if (less_) less_->retry.over(see);
 }
 
 /// Compares the new route with the one before, of which `left` metres were left when ground opened.
@@ -142,9 +185,11 @@ bool Way::outdated(const View& see) {
     fetch(see);
     return found_none_;
   }
+  if (stands()) return jumps_ != see.jumps || less_->retry.due(see);
   if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) fetch_way_round(see);
   if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ != see.ground_revision) {
+    if (leads_elsewhere() && opened(see)) return true;
     const float all = left(see.me.position), most = all - worth(all);
     if (!round_jam_ && most > 0.f &&
         see.ground.may_shorten(see.me.position, walk_.end(), most, see.body, ground_revision_))
@@ -248,7 +293,7 @@ bool Way::at_end(const View& see, float radius) {
   if (walk_.empty()) return false;
   come_by_bends(see);
   if (!walk_.on_last_leg() || waits()) return false;
-  return came_by(see.was, flat(see.me.position), bend_, radius) || taken(see);
+  return came_by(see.was, flat(see.me.position), bend_, reach_of_end(radius)) || taken(see);
 }
 
 bool Way::is_open(const View& see, float radius) {
@@ -260,15 +305,20 @@ bool Way::is_open(const View& see, float radius) {
     return false;
   come_by_bends(see);
   if (crossing_ == Crossing::reached) return false;
-  return !walk_.on_last_leg() || (!in_throng && !came_by(see.was, flat(see.me.position), bend_, radius));
+  return !walk_.on_last_leg() ||
+         (!in_throng && !came_by(see.was, flat(see.me.position), bend_, reach_of_end(radius)));
 }
 
-Outcome Way::arrival() const {
-  if (!throng_ || throng_->short_of <= 0.f) return {.ending = Ending::arrived};
-  return {.ending = Ending::arrived,
-          .cause = Cause::place_taken,
-          .value = throng_->short_of,
-          .where = walk_.end()};
+Outcome Way::arrival(const View& see, float radius) const {
+  if (throng_ && throng_->short_of > 0.f)
+    return {.ending = Ending::arrived,
+            .cause = Cause::place_taken,
+            .value = throng_->short_of,
+            .where = walk_.end()};
+  if (!less_) return {.ending = Ending::arrived};
+  const float off = metres_apart(less_->goal - see.me.position, see.body.height, snap_reach);
+  if (!less_->instead && off <= radius + off_ground) return {.ending = Ending::arrived};
+  return {.ending = Ending::arrived, .cause = Cause::nearest_instead, .value = off, .where = less_->goal};
 }
 
 /// Over a crossing, from where it stands.
@@ -301,9 +351,9 @@ Intent Way::go_on(const View& see, float radius, float speed, float end_speed, f
   vec2 aim = bend_;
   if (gate() != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate(), now) + 2.f * bend_radius * through_gate();
   const vec2 target = aim - now;
-  const float left = glm::length(target);
-  if (waits() && last && left <= radius) return {};
-  const float edge = last ? radius : bend_reach_;
+  const float left = glm::length(target), reach = reach_of_end(radius);
+  if (waits() && last && left <= reach) return {};
+  const float edge = last ? reach : bend_reach_;
   const Approach approach = last && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,

@@ -51,6 +51,7 @@ Expected<Gait> checked(const Gait& gait) {
       {"stride", " m", gait.stride, 0.01f, 100.f},
       {"clearance", " m", gait.clearance, 0.f, 100.f},
       {"rounding", " m", gait.rounding, 0.f, 100.f},
+      {"mass", " times its own weight", gait.mass, 0.01f, 100.f},
   };
   if (const Limit* broken = first_broken(limits)) return out_of_range("gait", *broken);
   return gait;

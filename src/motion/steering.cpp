@@ -203,9 +203,11 @@ void Wandering::head(float new_heading, double time) {
 }
 
 Gait with_mass(Gait gait, float mass) {
-  gait.acceleration /= mass;
-  gait.braking /= mass;
-  gait.turn_rate /= mass;
+  const float heavier = mass / gait.mass;
+  gait.acceleration /= heavier;
+  gait.braking /= heavier;
+  gait.turn_rate /= heavier;
+  gait.mass = mass;
   return gait;
 }
 

@@ -92,6 +92,10 @@ constexpr Key camera_keys[] = {
     numbers("size", "[width, height] of the window in pixels; [1280, 800] by default.", "pixels"),
 };
 
+constexpr Key unreachable = one_of("unreachable", "nearest|refuse|wait",
+                                   "Where no way leads there: goes to the nearest spot that can be reached, "
+                                   "refuses and goes on with what follows, or waits for a way.");
+
 constexpr Key click_keys[] = {
     needed(texts("who",
                  "The names or tags of those who are sent; they keep their places to one another, or take up "
@@ -106,7 +110,7 @@ constexpr Key click_keys[] = {
     flag("hold", "The pointer is held there until `release`; they go wherever it is held next."),
     number("within", 0.001, 1000, "metres", "How near counts as there."),
     number("every", 0, 10, "seconds", "At the least from planning to planning while the pointer moves."),
-    one_of("unreachable", "nearest|refuse", "What to do about a place that cannot be reached."),
+    unreachable,
     one_of(
         "formation", "as_they_are|line|column|wedge|ring|block",
         "How they stand there, facing the way they came; each takes the place that makes all ways shortest."),
@@ -327,6 +331,7 @@ constexpr Key send_keys[] = {
     needed(text("npc", "Who is sent.")),
     needed(point("to", "Where to.")),
     number("within", 0.001, 1000, "metres", "How near counts as there."),
+    unreachable,
 };
 
 constexpr Key condition_keys[] = {
@@ -362,7 +367,7 @@ constexpr Key foresight =
     number("foresight", 0, 60, "seconds", "How far it looks ahead of where the target is going.");
 constexpr Key anywhere = flag("anywhere", "Over what is no ground, too, and up and down.");
 
-constexpr Key go_to_keys[] = {needed(point("go_to", "Walks to a point.")), within};
+constexpr Key go_to_keys[] = {needed(point("go_to", "Walks to a point.")), within, unreachable};
 
 constexpr Key turn_to_keys[] = {
     needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
@@ -380,6 +385,7 @@ constexpr Key patrol_keys[] = {
     within,
     leg_time,
     range("pause", 0, 1e6, "seconds", "How long to stand at each waypoint that does not say itself."),
+    unreachable,
 };
 
 constexpr Key wait_for_keys[] = {
@@ -395,6 +401,7 @@ constexpr Key roam_keys[] = {
     visits,
     leg_time,
     within,
+    unreachable,
 };
 
 constexpr Key hop_keys[] = {
@@ -404,6 +411,7 @@ constexpr Key hop_keys[] = {
     visits,
     leg_time,
     within,
+    unreachable,
 };
 
 constexpr Key follow_keys[] = {
@@ -417,6 +425,7 @@ constexpr Key follow_keys[] = {
     range("speeds", 0, 100, "metres per second", "… these speeds, and evenly between."),
     refresh,
     act,
+    unreachable,
 };
 
 constexpr Key chase_keys[] = {
@@ -427,6 +436,7 @@ constexpr Key chase_keys[] = {
     foresight,
     refresh,
     act,
+    unreachable,
 };
 
 constexpr Key flee_keys[] = {
@@ -443,6 +453,7 @@ constexpr Key escort_keys[] = {
     range("ring", 0.1, 1000, "metres", "How near to the leader it takes its place."),
     within,
     refresh,
+    unreachable,
 };
 
 constexpr Key march_keys[] = {
@@ -451,6 +462,7 @@ constexpr Key march_keys[] = {
     one_of("formation", "line|column|wedge|ring|block", "In which they march; block by default."),
     number("spacing", 0.1, 100, "metres", "Between neighbours; 1.2 by default."),
     within,
+    unreachable,
 };
 
 constexpr Key glide_keys[] = {
@@ -490,6 +502,7 @@ constexpr Key wander_keys[] = {
 constexpr Key flow_keys[] = {
     needed(shape("flow", "goals", "Goes to the nearest of some points by a flow field that all share.")),
     within,
+    one_of("unreachable", "refuse|wait", "Where the field leads nowhere: refuses, or waits for a way."),
 };
 
 constexpr Key thread_keys[] = {

@@ -100,6 +100,24 @@ Gait Names::gait(const toml::node& node, const std::string& what) const {
   return gait;
 }
 
+GaitChange Names::gait_change(const toml::node& node, const std::string& what) const {
+  GaitChange change;
+  const Gait gait = this->gait(node, what);
+  if (node.is_string()) {
+    change.whole = gait;
+    return change;
+  }
+  const Reader reader(file_, as_table(file_, node, what), gait_table);
+  for (const auto& field : gait_fields)
+    if (float number = 0.f; reader.has(field.key)) {
+      reader.into(number, field.key, field.unit);
+      change.numbers.emplace_back(field.value, number);
+    }
+  change.turn_first = reader.flag("turn_first");
+  if (const auto mass = reader.number("mass")) change.mass = static_cast<float>(*mass);
+  return change;
+}
+
 float Names::facing(const toml::node& node, vec3 from, const std::string& what) const {
   if (node.is_number()) return radians(static_cast<float>(heading(node, what)));
   return heading_of(flat(point(node, what, false).at - from));

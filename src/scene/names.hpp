@@ -37,6 +37,8 @@ class Names {
 
   /// A gait written out, or the name of one.
   Gait gait(const toml::node& node, const std::string& what) const;
+  /// The values of a gait that are written out, or the whole gait of a name.
+  GaitChange gait_change(const toml::node& node, const std::string& what) const;
   float facing(const toml::node& node, vec3 from, const std::string& what) const;
   double heading(const toml::node& node, const std::string& what) const;
   SceneCondition condition(const Reader& reader) const;

@@ -9,11 +9,15 @@
 #include "ambulon/script/routine.hpp"
 #include "ambulon/world/pick.hpp"
 
+#include "values.hpp"
+
 namespace ambulon {
 namespace {
 
 constexpr std::size_t nowhere = ~std::size_t{0};
 constexpr std::size_t most_selections = 64;  // that are sent by clicks
+constexpr double shortest_round = 0.1;       // seconds: a round of steps that is shorter came to nothing
+constexpr float longest_wait = 16.f;         // seconds, before the next one
 
 /// Waits for what a step does, but not beyond its time or its condition.
 template <Wait W>
@@ -127,7 +131,7 @@ struct Give {
   }
   Order operator()(const SteerStep& step) const { return me.steer(blend_of(world, step), step.options); }
   Order operator()(const TeleportStep& step) const {
-    (void)me.teleport(position_of(world, step.to));  // off the ground it stays where it is
+    play.put(me, position_of(world, step.to));
     return me.pause(0.f);
   }
   Order operator()(const SequenceStep&) const { return {}; }  // is no order but several
@@ -156,11 +160,21 @@ std::optional<Condition> condition(Npc me, const std::optional<SceneCondition>& 
   return what ? std::optional(condition(me, *what)) : std::nullopt;
 }
 
-/// Does the steps one after another, `times` times; 0: for ever.
+/// Waits for some seconds, and until it has done what somebody else sent it to do meanwhile.
+Routine idle(Npc me, float seconds) {
+  const double until_then = me.world()->time() + static_cast<double>(seconds) - 1e-6;
+  co_await until([me, until_then] { return me.world()->time() >= until_then && !me.busy(); });
+}
+
+/// Does the steps one after another, `times` times; 0: for ever. Where a round comes to nothing at once,
+/// since its orders fail or are done already, the next one waits: a second at first, and longer each time.
 Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, std::uint32_t times) {
+  float wait = 0.f;  // seconds
   for (std::uint32_t time = 0; times == 0 || time < times; ++time) {
+    if (wait > 0.f) co_await idle(me, wait);
+    const double began = me.world()->time();
     for (const SceneStep& step : steps) {
-      if (step.after > 0.f) co_await me.pause(step.after);
+      if (step.after > 0.f) co_await idle(me, step.after);
       if (step.when) co_await condition(me, *step.when);
       if (step.gait) (void)me.set_gait(*step.gait);  // it was checked when it was read
       if (const auto* inner = std::get_if<SequenceStep>(&step.verb)) {
@@ -174,6 +188,7 @@ Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, st
         co_await until([me] { return !me.busy(); });
       }
     }
+    wait = me.world()->time() - began > shortest_round ? 0.f : std::clamp(2.f * wait, 1.f, longest_wait);
   }
 }
 
@@ -215,12 +230,13 @@ Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene,
 
 /// The company of all who march there like that; a new one when the last has broken up.
 std::shared_ptr<Company> Play::company(const MarchStep& step) {
-  std::weak_ptr<Company>& known =
-      companies_[fmt::format("{} {} {} {} {} {}", step.to.npc, step.to.at.x, step.to.at.y, step.to.at.z,
-                             static_cast<int>(step.formation), step.spacing)];
+  std::weak_ptr<Company>& known = companies_[fmt::format(
+      "{} {} {} {} {} {} {}", step.to.npc, step.to.at.x, step.to.at.y, step.to.at.z,
+      static_cast<int>(step.formation), step.spacing, static_cast<int>(step.unreachable))];
   if (auto company = known.lock()) return company;
   auto company =
-      Company::make({.formation = step.formation, .spacing = step.spacing}).value();  // checked when read
+      Company::make({.formation = step.formation, .spacing = step.spacing, .unreachable = step.unreachable})
+          .value();  // checked when read
   known = company;
   if (step.to.npc.empty())
     (void)company->go_to(step.to.at);
@@ -370,8 +386,14 @@ Expected<std::vector<Npc>> Play::recast(const Scene& next, std::span<const std::
 void Play::change(std::size_t index, const SceneNpc* old) {
   const SceneNpc& now = scene_->npcs[index];
   const Npc npc = npcs_[index];
-  if (old != nullptr && old->gait != now.gait)
-    (void)npc.set_gait(now.gait);  // it was checked when it was read
+  if (old != nullptr && old->gait != now.gait) {  // what has changed, and nothing else
+    Gait gait = npc.gait();
+    for (const auto& field : scene::gait_fields)
+      if (old->gait.*field.value != now.gait.*field.value) gait.*field.value = now.gait.*field.value;
+    if (old->gait.turn_first != now.gait.turn_first) gait.turn_first = now.gait.turn_first;
+    if (old->gait.mass != now.gait.mass) gait.mass = now.gait.mass;
+    (void)npc.set_gait(gait);  // it was checked when it was read
+  }
   if (old != nullptr && old->body != now.body) {
     Body body = now.body;
     body.passes = tags_of(world_, now.passes);
@@ -419,7 +441,7 @@ struct Play::Happen {
     event.halted ? npc.halt() : npc.resume();
   }
   void operator()(const TeleportEvent& event) const {
-    (void)play.world_.find(event.npc).teleport(position_of(play.world_, event.to));
+    play.put(play.world_.find(event.npc), position_of(play.world_, event.to));
   }
   void operator()(const PutEvent& event) const {
     const auto [barrier, fresh] = play.barriers_.try_emplace(event.barrier);
@@ -450,8 +472,27 @@ struct Play::Happen {
   void operator()(const LayEvent& event) const {
     (void)play.tiles_->fill(event.cells, event.terrain);  // it was checked when it was read
   }
-  void operator()(const ChangeEvent& event) const { (void)play.world_.find(event.npc).set_gait(event.gait); }
+  void operator()(const ChangeEvent& event) const {
+    const Npc npc = play.world_.find(event.npc);
+    Gait gait = npc.gait();
+    if (event.change.whole) gait = *event.change.whole;
+    for (const auto& [value, number] : event.change.numbers) gait.*value = number;
+    gait.turn_first = event.change.turn_first.value_or(gait.turn_first);
+    (void)npc.set_gait(with_mass(gait, event.change.mass.value_or(gait.mass)));
+  }
 };
+
+void Play::put(Npc npc, vec3 to) {
+  if (!npc.alive() || npc.teleport(to)) return;
+  const Snap snap = ground_->snap(to, std::numeric_limits<float>::infinity(), npc.body());
+  world_.tell({.event = Event::not_put,
+               .who = npc.id(),
+               .where = to,
+               .outcome = {.ending = Ending::off_ground,
+                           .cause = Cause::goal_off_ground,
+                           .value = snap.off,
+                           .where = snap.spot.position}});
+}
 
 /// Those with these names or tags, who are sent together from the first time on.
 Selection& Play::selection(const std::vector<std::string>& who) {

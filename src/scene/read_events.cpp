@@ -28,7 +28,7 @@ class EventReader {
     }
     if (event.has("change")) {
       const Reader change = inside("change", change_table);
-      return ChangeEvent{names_.npc(change, "npc"), names_.gait(change.node("gait"), "gait")};
+      return ChangeEvent{names_.npc(change, "npc"), names_.gait_change(change.node("gait"), "gait")};
     }
     if (event.has("put")) return put(inside("put", barrier_table));
     if (event.has("move")) {
@@ -42,6 +42,7 @@ class EventReader {
     const Reader send = inside("send", send_table);
     SendEvent sent{.npc = names_.npc(send, "npc"), .to = names_.point(send.node("to"), "to"), .options = {}};
     send.into(sent.options.within, "within");
+    unreachable_into(sent.options.unreachable, send);
     return sent;
   }
 
@@ -113,6 +114,10 @@ class EventReader {
     return names;
   }
 
+  static void unreachable_into(Unreachable& value, const Reader& reader) {
+    if (const auto word = reader.one_of("unreachable")) value = static_cast<Unreachable>(*word);
+  }
+
   ClickEvent click(const Reader& event) const {
     if (event.has("to") + event.has("screen") + event.has("ray") != 1)
       mistake(file_, event.toml(), "a click has one of to, screen and ray");
@@ -133,8 +138,7 @@ class EventReader {
       event.wrong("then", "goes with single clicks; a pointer that is held has one place");
     event.into(click.options.within, "within");
     event.into(click.options.every, "every");
-    if (const auto word = event.one_of("unreachable"))
-      click.options.unreachable = static_cast<Unreachable>(*word);
+    unreachable_into(click.options.unreachable, event);
     if (const auto word = event.one_of("formation")) click.formation = static_cast<Formation>(*word);
     if (event.has("spacing") && click.formation == Formation::as_they_are)
       event.wrong("spacing", "goes with a formation; as they are, they keep their distances");

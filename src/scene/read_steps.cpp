@@ -96,6 +96,7 @@ SceneAct act(const Names& names, const Reader& reader, float& act_within) {
 
 GoToStep go_to(const Names& names, const Reader& reader) {
   GoToStep step{.to = names.point(reader.node("go_to"), "go_to"), .options = {}};
+  choice_into(step.options.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
   return step;
 }
@@ -119,6 +120,7 @@ PatrolStep patrol(const Names& names, const Reader& reader) {
     reader.wrong("lap", "is given, but a shuffled beat has no lap; leave it out");
   PatrolStep step{.beat = std::make_shared<Beat>(order, path), .options = {}};
   choice_into(step.options.start, reader, "start");
+  choice_into(step.options.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
   waypoints_into(*step.beat, names, reader, "patrol");
   return step;
@@ -126,6 +128,7 @@ PatrolStep patrol(const Names& names, const Reader& reader) {
 
 RoamStep roam(const Names& names, const Reader& reader) {
   RoamStep step;
+  choice_into(step.options.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
   if (step.options.not_nearer >= step.options.radius)
     reader.wrong("not_nearer", fmt::format("is {:g}, which leaves nothing of the {:g} m around its home",
@@ -140,6 +143,7 @@ RoamStep roam(const Names& names, const Reader& reader) {
 HopStep hop(const Names& names, const Reader& reader) {
   HopStep step{.points = std::make_shared<Beat>(BeatOrder::shuffled), .options = {}};
   waypoints_into(*step.points, names, reader, "hop");
+  choice_into(step.options.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
   reader.into(step.options.repeats, "repeats");
   count_into(step.options.visits, reader, "visits");
@@ -149,6 +153,7 @@ HopStep hop(const Names& names, const Reader& reader) {
 FollowStep follow(const Names& names, const Reader& reader) {
   FollowStep step{.target = target(names, reader, "follow"), .options = {}, .act = {}};
   FollowOptions& options = step.options;
+  choice_into(options.unreachable, reader, "unreachable");
   numbers_into(options, reader);
   if (!reader.has("resume")) options.resume = std::max(options.resume, options.stop);
   must_not_be_less(reader, "resume", options.resume, "stop", options.stop);
@@ -164,6 +169,7 @@ FollowStep follow(const Names& names, const Reader& reader) {
 
 ChaseStep chase(const Names& names, const Reader& reader) {
   ChaseStep step{.target = target(names, reader, "chase"), .options = {}, .act = {}};
+  choice_into(step.options.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
   if (step.options.give_up > 0.f)
     must_not_be_less(reader, "give_up", step.options.give_up, "reach", step.options.reach);
@@ -180,6 +186,7 @@ FleeStep flee(const Names& names, const Reader& reader) {
 
 EscortStep escort(const Names& names, const Reader& reader) {
   EscortStep step{.leader = names.npc(reader, "escort"), .options = {}};
+  choice_into(step.options.unreachable, reader, "unreachable");
   step.options.ring = reader.range("ring").value_or(step.options.ring);
   numbers_into(step.options, reader);
   must_not_be_less(reader, "leash", step.options.leash, "the ring", step.options.ring.most);
@@ -191,6 +198,7 @@ MarchStep march(const Names& names, const Reader& reader) {
   if (const auto word = reader.one_of("formation"))
     step.formation = static_cast<Formation>(*word + 1);  // that they march as they are is none
   reader.into(step.spacing, "spacing");
+  choice_into(step.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
   return step;
 }
@@ -284,6 +292,8 @@ FlowStep flow(const Names& names, const Reader& reader) {
     for (const toml::node& node : *list) step.goals.push_back(names.point(node, "a goal", false).at);
   else
     step.goals.push_back(names.point(goals, "flow", false).at);
+  if (const auto word = reader.one_of("unreachable"))
+    step.options.unreachable = static_cast<Unreachable>(*word + 1);  // a field knows no nearest spot
   numbers_into(step.options, reader);
   return step;
 }

@@ -413,10 +413,13 @@ void World::tell_of_throng(std::uint32_t slot) {
   const bool tells = mover.held >= patience_;
   if (mover.told_held == tells) return;
   mover.told_held = tells;
+  if (held_since_.size() < movers_.size()) held_since_.resize(movers_.size());
+  const auto now = static_cast<float>(moment(slot));
+  if (tells) held_since_[slot] = now - mover.held;
   take({.event = tells ? Event::held_up : Event::goes_on,
         .who = {slot, mover.generation},
         .whom = tells ? nearest_in_way(slot) : NpcId(),
-        .value = tells ? mover.held : mover.held + tick_seconds_,
+        .value = now - held_since_[slot],
         .where = mover.motion.position,
         .time = moment(slot)});
 }

@@ -1,13 +1,16 @@
 #include "ambulon/world/journal.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
 namespace ambulon {
 
-Journal::Journal(std::size_t size, std::pmr::memory_resource* memory) : kept_(memory), size_(size) {
+Journal::Journal(std::size_t size, std::pmr::memory_resource* memory)
+    : kept_(memory), order_(memory), size_(size) {
   kept_.reserve(size);
+  order_.reserve(size);
 }
 
 void Journal::write(const Note& note) {
@@ -17,6 +20,32 @@ void Journal::write(const Note& note) {
   else
     kept_[written_ % size_] = note;
   ++written_;
+}
+
+void Journal::sort_from(std::uint64_t number) {
+  number = std::max(number, first());
+  bool in_order = true;
+  for (std::uint64_t i = number + 1; in_order && i < written_; ++i)
+    in_order = (*this)[i - 1].time <= (*this)[i].time;
+  if (in_order) return;
+  order_.clear();
+  for (std::uint64_t i = number; i < written_; ++i)
+    order_.push_back({(*this)[i].time, static_cast<std::uint32_t>(i - number)});
+  std::ranges::sort(order_);
+  const auto at = [&](std::size_t from) -> Note& { return kept_[(number + from) % size_]; };
+  for (std::size_t i = 0; i < order_.size(); ++i) {  // round by round, each note to its place
+    if (order_[i].from == i) continue;
+    const Note first = at(i);
+    std::size_t here = i;
+    while (order_[here].from != i) {
+      const std::size_t next = order_[here].from;
+      at(here) = at(next);
+      order_[here].from = static_cast<std::uint32_t>(here);
+      here = next;
+    }
+    at(here) = first;
+    order_[here].from = static_cast<std::uint32_t>(here);
+  }
 }
 
 std::string_view name(Event event) {
@@ -75,6 +104,8 @@ std::string_view name(Event event) {
       return "resumed";
     case Event::put_elsewhere:
       return "put_elsewhere";
+    case Event::not_put:
+      return "not_put";
     case Event::new_gait:
       return "new_gait";
     case Event::new_body:
@@ -171,6 +202,8 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} may go on, from {}", who, place);
     case Event::put_elsewhere:
       return fmt::format("{} was put at {}", who, place);
+    case Event::not_put:
+      return fmt::format("{} was not put elsewhere: {}", who, note.outcome.why());
     case Event::new_gait:
       return fmt::format("{} moves at {:.2f} m/s from now on", who, note.value);
     case Event::new_body:

@@ -19,7 +19,9 @@ constexpr float gangway = 0.25f;      // metres between a deck and a floor that 
 /// Carries out the NPC's intent, for as much of the tick as it lasts. Touches nobody else, so that all can be
 /// at it at once.
 void World::carry_out(std::uint32_t slot) {
-  if (movers_[slot].drive == Drive::advised)
+  if (movers_[slot].drive == Drive::reported)
+    movers_[slot].left = 0.f;
+  else if (movers_[slot].drive == Drive::advised)
     advise(slot);
   else if (movers_[slot].crossing)
     cross(slot);
@@ -128,7 +130,7 @@ void World::keep_on_deck(Mover& mover, vec3 from) {
 void World::put_ashore(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   mover.aboard = false;
-  if (mover.drive == Drive::advised) return;  // its body is the game's to move
+  if (mover.drive != Drive::own) return;  // its body is the game's to move
   const Snap ashore =
       ground_->snap(mover.motion.position, std::numeric_limits<float>::infinity(), mover.like->body);
   if (!ashore.found) return;
@@ -176,7 +178,7 @@ void World::carry() {
       surroundings_, [this](NpcId id) -> const Motion& { return movers_[id.slot].motion; },
       [this](NpcId who, const Decks::Ride& ride) {
         Mover& mover = movers_[who.slot];
-        if (mover.drive == Drive::advised) return;  // its body is the game's to move
+        if (mover.drive != Drive::own) return;  // its body is the game's to move
         mover.motion.position = ride.moved(mover.motion.position);
         mover.motion.facing = ride.turned(mover.motion.facing);
         mover.was = flat(ride.moved(lift(mover.was)));

@@ -1,5 +1,7 @@
 #include "ambulon/world/npc.hpp"
 
+#include <cmath>
+
 #include <fmt/format.h>
 
 #include "ambulon/errand/pause.hpp"
@@ -301,15 +303,20 @@ Advice Npc::advice() const {
   return any ? World::of(world_->advised_, id_.slot).advice : Advice{};
 }
 
-Expected<vec3> Npc::report(vec3 position) const {
+Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
+  if (!std::isfinite(options.heading.value_or(0.f)))
+    return problem("the reported heading is not finite; the NPC stays as it was reported last");
+  if (!finite(options.velocity.value_or(vec3(0.f))))
+    return problem("the reported velocity is not finite; the NPC stays as it was reported last");
   if (!finite(position))
     return problem("the reported position is not finite; the NPC stays where it was reported last");
   if (!alive()) return problem("the NPC is no longer in the world; stop reporting its body");
-  if (world_->movers_[id_.slot].drive != Drive::advised)
-    return problem(
-        fmt::format("{} is moved by Ambulon; add it with Drive::advised to move it yourself", name()));
+  if (world_->movers_[id_.slot].drive == Drive::own)
+    return problem(fmt::format(
+        "{} is moved by Ambulon; add it with Drive::advised or Drive::reported to move it yourself", name()));
   auto& advised = World::of(world_->advised_, id_.slot);
   advised.reported = position;
+  advised.report = options;
   advised.has_report = true;
   return position;
 }

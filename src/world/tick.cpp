@@ -16,6 +16,8 @@ namespace {
 using Clock = std::chrono::steady_clock;
 double seconds_of(Clock::duration time) { return std::chrono::duration<double>(time).count(); }
 
+constexpr float most_seconds = 3600.f, longest_tick = 1.f;  // longer times are cut into ticks
+constexpr float turns_above = 0.1f;  // metres per second, at which a reported body faces where it goes
 constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
 constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
 
@@ -26,10 +28,17 @@ constexpr std::uint32_t errands_ahead = 8;
 
 Expected<double> World::tick(float seconds) {
   if (ticking_) return problem("World::tick was called from within a tick; call it from the game's own loop");
-  if (seconds <= 0.f || !Range{0.f, 1.f}.holds(seconds))
-    return problem(fmt::format(
-        "a tick of {} s; it must be above 0 and at most 1: cut longer times into more ticks", seconds));
+  if (seconds <= 0.f || !Range{0.f, most_seconds}.holds(seconds))
+    return problem(fmt::format("a tick of {} s; it must be above 0 and at most {}", seconds, most_seconds));
+  const float ticks = std::ceil(seconds / longest_tick);
+  for (float i = 0; i < ticks; ++i) tick_once(seconds / ticks);
+  return time_;
+}
+
+void World::tick_once(float seconds) {
   ticking_ = true;
+  now_ = time_;
+  const std::uint64_t noted = journal_.next();
   routes_.begin(route_work_);
   tick_end_ = time_ + seconds;
   tick_seconds_ = seconds;
@@ -53,11 +62,13 @@ Expected<double> World::tick(float seconds) {
   tell();
   carry();
   // Where a deck has come to rest there are other ways to the goal.
+  now_ = time_;
   decks_.end_tick([this](NpcId who) {
     if (knows(who)) ++movers_[who.slot].jumps;
   });
   ticking_ = false;
   tidy();
+  journal_.sort_from(noted);
   ++ticks_;
   last_seconds_ = seconds;
   profile_.sense += seconds_of(sensed - begin);
@@ -68,7 +79,6 @@ Expected<double> World::tick(float seconds) {
   profile_.part += seconds_of(parted - moved);
   profile_.tell += seconds_of(Clock::now() - parted);
   profile_.ticks = ticks_;
-  return time_;
 }
 
 /// Reads what the game reported of the bodies it moves, and looks where everybody is.
@@ -92,15 +102,23 @@ void World::take_reports() {
     if (body.has_report) mover.motion.position = body.reported;
     const vec2 gone = flat(mover.motion.position - from);
     const vec2 advised = last_seconds_ * flat(body.advice.velocity);
-    mover.motion.velocity = gone / last_seconds_;
-    stride(mover, from, mover.motion.facing, last_seconds_);
-    if (auto note = body.watch.see(advised, gone, body.has_report, last_seconds_)) {
+    const vec2 faced = mover.motion.facing;
+    const bool advises = mover.drive == Drive::advised;
+    mover.motion.velocity = flat(body.report.velocity.value_or(lift(gone / last_seconds_)));
+    if (body.report.heading)
+      mover.motion.facing = unit(*body.report.heading);
+    else if (!advises && mover.motion.speed() > turns_above)
+      mover.motion.facing = direction(mover.motion.velocity);
+    body.report = {};
+    stride(mover, from, faced, last_seconds_);
+    const bool reported = std::exchange(body.has_report, false);
+    if (!advises) continue;
+    if (auto note = body.watch.see(advised, gone, reported, last_seconds_)) {
       note->who = {slot, mover.generation};
       note->where = mover.motion.position;
       note->time = time_;
       take(*note);
     }
-    body.has_report = false;
     if (body.watch.held_for() > 0.f) cards_[slot].held_seconds += last_seconds_;
     if (mover.errand) watch_headway(slot, advised, gone);
   }
@@ -209,7 +227,9 @@ void World::move() {
 }
 
 /// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
-double World::moment(std::uint32_t slot) const { return tick_end_ - movers_[slot].left; }
+double World::moment(std::uint32_t slot) const {
+  return ticking_ ? tick_end_ - static_cast<double>(movers_[slot].left) : time_;
+}
 
 /// Seconds that its order still has.
 float World::time_left(std::uint32_t slot) const {
@@ -337,10 +357,16 @@ void World::tell() {
 /// Tells whoever asked to be told of the orders that have ended by now.
 void World::call_back() {
   std::swap(acts_, telling_acts_);
-  for (const Act& act : telling_acts_) call_back(act);
+  for (const Act& act : telling_acts_) {
+    now_ = act.npc.alive() ? moment(act.npc.id().slot) : tick_end_;
+    call_back(act);
+  }
   telling_acts_.clear();
   std::swap(ended_, telling_);
-  for (Ended& ended : telling_) ended.on_end(ended.npc, ended.outcome);
+  for (Ended& ended : telling_) {
+    now_ = ended.npc.alive() ? moment(ended.npc.id().slot) : tick_end_;
+    ended.on_end(ended.npc, ended.outcome);
+  }
   telling_.clear();
 }
 
@@ -358,6 +384,7 @@ void World::call_back(const Act& act) {
 
 void World::proceed(std::uint32_t slot) {
   if (!movers_[slot].scripted) return;
+  if (ticking_) now_ = moment(slot);
   const Script* script = of(scripts_, slot).get();
   if (!of(scripts_, slot)->proceed()) return;
   // It may have handed its NPC to another script before it ended.

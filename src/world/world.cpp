@@ -38,6 +38,7 @@ World::World(const WorldOptions& options)
       headways_(&pool_),
       flights_(&pool_),
       callbacks_(&pool_),
+      held_since_(&pool_),
       time_limits_(&pool_),
       ends_(&pool_),
       scripts_(&pool_),
@@ -87,8 +88,9 @@ Expected<Npc> World::add(const NpcOptions& options) {
     return problem(
         fmt::format("the route priority is {}; it must lie between -1000 and 1000", options.route_priority));
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
-  const auto spot =
-      options.body.deck.x > 0.f && finite(options.at) ? options.at : spot_for(options.at, options.body);
+  const auto spot = (options.body.deck.x > 0.f || options.drive == Drive::reported) && finite(options.at)
+                        ? options.at
+                        : spot_for(options.at, options.body);
   if (!spot) return tl::unexpected(spot.error());
 
   std::uint32_t slot = 0;
@@ -119,12 +121,12 @@ Expected<Npc> World::add(const NpcOptions& options) {
   mover.drive = options.drive;
   mover.alive = true;
   ++alive_;
-  if (mover.drive == Drive::advised) advised_[slot] = {};
+  if (mover.drive != Drive::own) advised_[slot] = {};
 
   const NpcId id{slot, mover.generation};
   surroundings_.appear(slot);
   if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body, mover.motion);
-  take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = time_});
+  take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = now()});
   return Npc(*this, id);
 }
 
@@ -148,7 +150,7 @@ void World::remove(NpcId id) {
   if (!knows(id)) return;
   const std::uint32_t slot = id.slot;
   if (movers_[slot].errand) finish(slot, {.ending = Ending::gone, .cause = Cause::npc_removed});
-  take({.event = Event::removed, .who = id, .where = movers_[slot].motion.position, .time = time_});
+  take({.event = Event::removed, .who = id, .where = movers_[slot].motion.position, .time = now()});
   movers_[slot].alive = false;
   ++movers_[slot].generation;
   --alive_;
@@ -189,6 +191,8 @@ Order World::start(NpcId id, ErrandPtr errand) {
   mover.was = flat(mover.motion.position);
   mover.limited = false;
   callbacks_.erase(id.slot);
+  // An NPC that is given an order by another one begins at the moment at which that one is.
+  if (ticking_) mover.left = std::min(mover.left, static_cast<float>(tick_end_ - now_));
   if (mover.drive == Drive::advised) {
     of(advised_, id.slot).progress = {};
     of(advised_, id.slot).side_step_until = 0;
@@ -203,6 +207,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
         .where = goal.value_or(vec3(0.f)),
         .errand = verb(mover.errand->name()),
         .time = moment(id.slot)});
+  if (mover.drive == Drive::reported) finish(id.slot, refusal(Cause::takes_no_orders));
   return {this, id, serial};
 }
 
@@ -254,7 +259,7 @@ void World::take(const Note& note) {
 
 void World::tell(Note note) {
   if (!knows(note.who)) return;
-  note.time = time_;
+  note.time = now();
   take(note);
 }
 
@@ -273,7 +278,7 @@ void World::halt(std::uint32_t slot, bool halted) {
   take({.event = halted ? Event::halted : Event::resumed,
         .who = {slot, mover.generation},
         .where = mover.motion.position,
-        .time = time_});
+        .time = now()});
 }
 
 void World::set_body(std::uint32_t slot, const Body& body) {
@@ -299,7 +304,8 @@ void World::set_body(std::uint32_t slot, const Body& body) {
 
 Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   Mover& mover = movers_[slot];
-  auto spot = spot_for(at, mover.like->body);
+  const bool anywhere = mover.drive == Drive::reported && finite(at);
+  auto spot = anywhere ? at : spot_for(at, mover.like->body);
   if (!spot) return spot;
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);
@@ -309,13 +315,13 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   mover.room = {};
   ++mover.jumps;
   stir(slot);
-  if (mover.drive == Drive::advised) {
+  if (mover.drive != Drive::own) {
     Advised& advised = of(advised_, slot);
     advised.reported = *spot;
     advised.velocity = vec2(0.f);
     advised.watch = {};
   }
-  take({.event = Event::put_elsewhere, .who = {slot, mover.generation}, .where = *spot, .time = time_});
+  take({.event = Event::put_elsewhere, .who = {slot, mover.generation}, .where = *spot, .time = now()});
   return spot;
 }
 
@@ -355,7 +361,7 @@ Signal World::signal_named(std::string_view word) {
 void World::signal(std::string_view word) {
   const Signal signal = signal_named(word);
   raised_.push_back(signal);
-  take({.event = Event::signalled, .errand = words_[static_cast<std::size_t>(signal)], .time = time_});
+  take({.event = Event::signalled, .errand = words_[static_cast<std::size_t>(signal)], .time = now()});
 }
 
 Expected<Tags> World::tag(std::string_view word) {

@@ -88,9 +88,22 @@ TEST(Roam, GoesOnAfterALegThatFailedAndEndsWhenAllOfThemDo) {
   EXPECT_GT(count(world, Event::gave_up), 3);
   EXPECT_TRUE(contains(told(world), "cat gave up going to ("));
   ground.all_closed = true;
-  const Order hopeless = cat.roam();
+  const Order hopeless = cat.roam({.unreachable = Unreachable::refuse});
   pass(world, 1);
   EXPECT_EQ(hopeless.outcome()->ending, Ending::no_way);
+  const auto searches = world.route_figures().asked;
+  const int gave_up = count(world, Event::gave_up);
+  const Order patient = cat.roam();
+  pass(world, 120);
+  EXPECT_TRUE(patient.running());
+  EXPECT_EQ(count(world, Event::waits), 1);
+  EXPECT_EQ(count(world, Event::gave_up) - gave_up, 7);
+  EXPECT_LE(world.route_figures().asked - searches, 8U * 12);
+  ground.all_closed = false;
+  pass(world, 60);
+  EXPECT_TRUE(patient.running());
+  EXPECT_EQ(count(world, Event::goes_on), 1);
+  EXPECT_GT(count(world, Event::visited), 0);
 }
 
 TEST(Roam, NonsenseIsRefused) {
@@ -141,8 +154,14 @@ TEST(Hop, TheSetMayChangeMeanwhileAndRepeatsMustBeAskedFor) {
   EXPECT_TRUE(order.running());
   while (points->size() > 1) points->remove(points->id(1));
   pass(world, 20);
-  EXPECT_EQ(order.outcome()->ending, Ending::no_way);
-  EXPECT_TRUE(contains(order.outcome()->why(), "the set has one point"));
+  EXPECT_EQ(cat.doing(), "waiting until there is somewhere to go");
+  EXPECT_TRUE(contains(told(world), "cat waits until there is a way: the set has one point"));
+  points->remove(points->id(0));
+  pass(world, 20);
+  ASSERT_TRUE(points->add({.position = {-3, 0, 0}}));
+  pass(world, 3);
+  EXPECT_NEAR(cat.position().x, -3, 0.31) << "it goes there at once";
+  EXPECT_TRUE(order.running());
   const Order again = cat.hop(points, {.repeats = true, .visits = 3});
   pass(world, 20);
   EXPECT_EQ(again.outcome()->ending, Ending::done);

@@ -187,9 +187,14 @@ TEST(Patrol, GoesOnWhenWaypointsAreAddedMovedAndRemovedUnderWay) {
     EXPECT_TRUE(round.order.running());
     EXPECT_EQ(count(round.world, Event::ordered), 1);
     while (round.beat->size() > 0) round.beat->remove(round.beat->id(0));
-    pass(round.world, 0.1);
-    EXPECT_EQ(round.order.outcome()->ending, Ending::no_way);
-    EXPECT_EQ(round.order.outcome()->why(), "the beat has no waypoints; give it at least one");
+    pass(round.world, 60);
+    EXPECT_EQ(round.npc.doing(), "waiting for waypoints");
+    EXPECT_TRUE(contains(told(round.world), "waits until there is a way: the beat has no waypoints"));
+    ASSERT_TRUE(round.beat->add({.position = {-2, 0, 0}}));
+    pass(round.world, 10);
+    EXPECT_NEAR(round.npc.position().x, -2, 0.31);
+    EXPECT_EQ(count(round.world, Event::waits), 1);
+    EXPECT_EQ(count(round.world, Event::goes_on), 1);
   }
 }
 

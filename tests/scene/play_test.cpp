@@ -1,5 +1,7 @@
 #include "ambulon/scene/play.hpp"
 
+#include <fmt/format.h>
+
 #include "quay.hpp"
 
 namespace ambulon {
@@ -272,6 +274,40 @@ change = { npc = "dog", gait = { speed = 5 } })",
   order("cat moves at 2.00 m/s", "cat moves at 0.50 m/s");
   EXPECT_EQ(play.npc("dog").gait().speed, 5);
   EXPECT_EQ(play.npc("cat").gait().speed, 0.5f);
+}
+
+TEST(Play, AChangeOfAGaitChangesWhatItSaysAndNothingElse) {
+  Played played(
+      "[gait.cart]\nspeed = 0.9\nacceleration = 1\nmass = 2\n"
+      "[[npc]]\nname = \"porter\"\nat = [0, 3]\ngait = { speed = 2, rounding = 0.4, mass = 2 }\n"
+      "[[npc]]\nname = \"cat\"\nat = [0, 6]\ngait = { speed = 3, clearance = 0.5 }\n"
+      "[[event]]\nat = 1\nchange = { npc = \"porter\", gait = { mass = 4 } }\n"
+      "[[event]]\nat = 2\nchange = { npc = \"porter\", gait = { turn_rate = 90 } }\n"
+      "[[event]]\nat = 1\nchange = { npc = \"cat\", gait = \"cart\" }\n"
+      "[[event]]\nat = 2\nchange = { npc = \"cat\", gait = { mass = 1 } }\n"
+      "[[event]]\nat = 3\nteleport = { npc = \"cat\", to = [500000, 0] }\n",
+      4);
+  const Gait porter = played.npc("porter").gait(), cat = played.npc("cat").gait(), usual;
+  EXPECT_EQ(porter.speed, 2);
+  EXPECT_EQ(porter.rounding, 0.4f);
+  EXPECT_NEAR(porter.acceleration, usual.acceleration / 4, 1e-4);
+  EXPECT_NEAR(porter.turn_rate, radians(90.f), 1e-4);
+  EXPECT_EQ(cat.speed, 0.9f);
+  EXPECT_EQ(cat.clearance, 0);
+  EXPECT_NEAR(cat.acceleration, 1, 1e-4);
+  EXPECT_NEAR(cat.turn_rate, usual.turn_rate, 1e-4);
+  EXPECT_TRUE(contains(played.told, "cat was not put elsewhere: the goal is off the ground")) << played.told;
+}
+
+TEST(Play, RoundsThatComeToNothingAreRepeatedSeldom) {
+  for (const char* steps : {"{ go_to = [500000, 0] }", "{ go_to = [0, 3] }",
+                            "{ sequence = [ { go_to = [0, 3] } ], times = 0 }", "{ teleport = [0, 3] }"}) {
+    Played played(fmt::format("[[npc]]\nname = \"porter\"\nat = [0, 3]\ndo = [ {} ]\nrepeat = true\n", steps),
+                  60);
+    const auto orders = std::count(played.told.begin(), played.told.end(), '\n');
+    EXPECT_GE(orders, 5) << steps;
+    EXPECT_LE(orders, 30) << steps;
+  }
 }
 
 TEST(Play, EventsClickByPointOfTheWindowByRayAndByPlace) {

@@ -57,7 +57,29 @@ TEST(Routine, AnyOfCancelsTheLoserAndSaysWhoWon) {
   });
   pass(world, 60, 1.f / 60.f, [&] { return firsts.size() == 2; });
   EXPECT_EQ(firsts, (std::vector<std::size_t>{1, 0}));
-  EXPECT_TRUE(contains(told(world), "constable's patrol ended as cancelled: the routine that gave it ended"));
+  EXPECT_TRUE(contains(
+      told(world),
+      "constable's patrol ended as cancelled: the routine that waited for it ended or went on without it"));
+}
+
+TEST(Routine, ABorrowedOrderGoesOnWhenNobodyWaitsForItAnyMore) {
+  for (const bool borrowed : {false, true}) {
+    World world;
+    const Npc cat = *world.add({.name = "cat"}), dog = *world.add({.name = "dog", .at = {0, 5, 0}});
+    const Order walk = dog.go_to({10, 5, 0});
+    start(cat, [&](Npc) -> Routine {
+      if (borrowed) {
+        co_await within(1, borrow(walk));
+        co_await any_of(cat.pause(1), borrow(walk));
+      } else {
+        co_await within(1, walk);
+      }
+    });
+    pass(world, 4);
+    EXPECT_EQ(walk.running(), borrowed);
+    pass(world, 10);
+    EXPECT_EQ(walk.outcome()->ending, borrowed ? Ending::arrived : Ending::cancelled);
+  }
 }
 
 TEST(Routine, AllOfWaitsForTheLast) {

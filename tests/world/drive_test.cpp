@@ -2,6 +2,8 @@
 
 #include <limits>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
 #include "quay.hpp"
 
 namespace ambulon {
@@ -118,7 +120,57 @@ TEST(Advised, SilenceAndBadReportsAreNamed) {
   EXPECT_FALSE(game.npc.report({std::numeric_limits<float>::quiet_NaN(), 0, 0}));
   const Npc own = *game.world.add({.name = "cat"});
   EXPECT_EQ(own.report({1, 1, 0}).error().text,
-            "cat is moved by Ambulon; add it with Drive::advised to move it yourself");
+            "cat is moved by Ambulon; add it with Drive::advised or Drive::reported to move it yourself");
+}
+
+TEST(Reported, APlayerGoesWhereItLikesAndGetsNoVerdicts) {
+  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 8}, {0, 8}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  const Npc player = *world.add({.name = "player", .at = {3, 4, 0}, .drive = Drive::reported});
+  const Npc cat = *world.add({.name = "cat", .at = {17, 4, 0}});
+  const Order order = player.go_to({5, 4, 0});
+  EXPECT_EQ(order.outcome()->cause, Cause::takes_no_orders);
+  const Order follow = cat.follow(player);
+  // It runs, stands silent for a while, jumps 1.2 m high, and stands on a crate beside the ground.
+  vec3 at(3, 4, 0);
+  for (int tick = 0; tick < 1200; ++tick) {
+    ASSERT_TRUE(world.tick(1.f / 60));
+    if (tick < 120) at.x += 4.f / 60;
+    if (tick >= 300 && tick < 360) at.z = 1.2f * std::sin(pi * static_cast<float>(tick - 300) / 60);
+    if (tick == 600) at = {10, -3, 1};
+    if (tick == 900) at = {10, 1, 0};
+    if (tick < 200 || tick >= 300) {
+      ASSERT_TRUE(player.report(at));
+    }
+    if (tick == 60) {
+      EXPECT_NEAR(player.velocity().x, 4, 0.05);
+      EXPECT_NEAR(player.motion().facing.x, 1, 1e-3);
+    }
+    ASSERT_TRUE(follow.running());
+    EXPECT_EQ(player.position().x, world.find("player").position().x);
+  }
+  EXPECT_LT(flat_distance(cat.position(), at), 2.5);
+  for (const Event verdict :
+       {Event::pushed, Event::lags, Event::held_fast, Event::silent, Event::moving_again})
+    EXPECT_EQ(count(world, verdict), 0);
+  EXPECT_LE(count(world, Event::waits), 1);
+}
+
+TEST(Reported, HeadingAndVelocityAreTakenAsTheGameSays) {
+  for (const Drive drive : {Drive::advised, Drive::reported}) {
+    World world;
+    const Npc player = *world.add({.name = "player", .drive = drive});
+    ASSERT_TRUE(world.tick(0.1f));
+    ASSERT_TRUE(player.report({1, 0, 0}, {.heading = radians(90.f), .velocity = vec3(0, 3, 0)}));
+    ASSERT_TRUE(world.tick(0.1f));
+    EXPECT_NEAR(player.motion().facing.y, 1, 1e-5);
+    EXPECT_EQ(player.velocity(), vec2(0, 3));
+    const float nan = std::numeric_limits<float>::quiet_NaN();
+    EXPECT_FALSE(player.report({2, 0, 0}, {.heading = nan}));
+    EXPECT_FALSE(player.report({2, 0, 0}, {.velocity = vec3(0, nan, 0)}));
+    ASSERT_TRUE(world.tick(0.1f));
+    EXPECT_EQ(player.position().x, 1);
+  }
 }
 
 }  // namespace

@@ -10,11 +10,21 @@ namespace {
 TEST(World, BadTicksAreRefusedAndChangeNothing) {
   World world;
   for (const float seconds :
-       {0.f, -1.f, 1.5f, std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()})
+       {0.f, -1.f, 3600.5f, std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()})
     EXPECT_FALSE(world.tick(seconds)) << seconds;
   EXPECT_EQ(world.ticks(), 0U);
-  EXPECT_EQ(world.tick(2.f).error().text,
-            "a tick of 2 s; it must be above 0 and at most 1: cut longer times into more ticks");
+  EXPECT_EQ(world.tick(4000.f).error().text, "a tick of 4000 s; it must be above 0 and at most 3600");
+}
+
+TEST(World, ALongTickIsCutIntoSeveral) {
+  World world, other;
+  const Npc npc = *world.add({}), twin = *other.add({});
+  npc.patrol(lamps);
+  twin.patrol(lamps);
+  EXPECT_NEAR(*world.tick(7.5f), 7.5, 1e-5);
+  for (int i = 0; i < 8; ++i) ASSERT_TRUE(other.tick(7.5f / 8));
+  EXPECT_EQ(world.ticks(), 8U);
+  EXPECT_EQ(npc.position(), twin.position());
 }
 
 TEST(World, ATickWithinATickIsRefused) {

@@ -40,16 +40,11 @@ class Clicks {
   std::uint32_t revision_ = 1;
 };
 
-/// What to do about a place that cannot be reached.
-enum class Unreachable : std::uint8_t {
-  nearest,  ///< go to the nearest spot that can be reached
-  refuse,   ///< leave it out; while the pointer is held, stay with where it was before
-};
-
 /// Options of going where was clicked.
 struct ClickToMoveOptions {
   float within = 0.3f;  ///< metres from a place that count as there, 0.001 to 1000
   float every = 0.1f;   ///< seconds at the least from planning to planning while the pointer moves, 0 to 10
+  /// `refuse` leaves the place out; while the pointer is held, it stays with where that was before.
   Unreachable unreachable = Unreachable::nearest;
 };
 
@@ -74,7 +69,6 @@ class ClickToMove final : public Errand {
  private:
   std::optional<Outcome> mistake() const;
   std::optional<Outcome> plan(const View& see);
-  bool opened(const View& see) const;
   std::optional<Outcome> lay(const View& see, vec3 place);
   std::optional<Outcome> arrive(const View& see);
 
@@ -83,7 +77,6 @@ class ClickToMove final : public Errand {
   std::uint32_t planned_revision_ = 0;  // of the clicks; 0: nothing was planned yet
   double next_plan_ = 0;                // seconds: not before, while the pointer moves
   std::optional<vec3> goal_;            // where the way leads
-  Outcome end_;                         // that it will have come to there
   bool standing_ = false;               // where the pointer is held
   std::uint32_t visits_ = 0;
   Way way_;

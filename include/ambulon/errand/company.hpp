@@ -17,6 +17,7 @@ struct CompanyOptions {
   float spacing = 1.2f;                    ///< metres between neighbours, 0.1 to 100
   std::vector<vec2> offsets = {};  ///< own places instead of a formation, metres: x ahead of the middle, y to
                                    ///< the left; those of more members are taken from the formation
+  Unreachable unreachable = Unreachable::wait;  ///< when no way leads to its goal
 };
 
 /// NPCs that march together: each has a place beside the company's way, which goes on along it. So ranks

@@ -105,6 +105,9 @@ struct View {
   bool level_with(const Other& other) const {
     return share_height(other.position.z - me.position.z, body.height, other.height);
   }
+  /// Metres between their middles at which the bodies of the NPC and another one touch, or as good as touch
+  /// where NPCs keep out of each other's way.
+  float touching(const Other& other) const;
   /// True when the NPC has come within `metres` of another one since it was asked last, at one height and
   /// with nothing between them. Where NPCs keep out of each other's way, touching is enough.
   bool reaches(const Other& other, float metres) const;

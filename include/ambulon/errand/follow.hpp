@@ -21,13 +21,15 @@ struct FollowOptions {
   Range speeds{};          ///< … these, metres per second, 0 to 100; none: the gait's speed
   float refresh = 0.5f;    ///< metres the target moves before the way is planned anew, 0.01 to 1000
   float act_within = 0.f;  ///< metres at which it is told that it came near and went apart; 0: it is not
+  Unreachable unreachable = Unreachable::wait;  ///< when no way leads to its place
 };
 
 /// Goes after somebody who moves, and stands when it is near; when the target walks on, it walks along
 /// behind. Ends as gone when the target is; as off_ground, no_way or stuck when it cannot follow.
 class Follow final : public Errand {
  public:
-  Follow(Target target, const FollowOptions& options) : quarry_(target), options_(options) {}
+  Follow(Target target, const FollowOptions& options)
+      : quarry_(target), options_(options), way_(options.unreachable) {}
 
   std::string_view name() const override { return "follow"; }
   std::optional<vec3> goal() const override { return goal_; }
@@ -41,6 +43,7 @@ class Follow final : public Errand {
  private:
   std::optional<Outcome> mistake() const;
   vec3 place_by(const View& see, const Other& target) const;
+  float stop_by(const View& see, const Other& target) const;
   Step walk(const View& see, const Other& target, float off, float seconds);
   vec2 keep_up(const View& see, const Other& target, float off, float speed, float seconds) const;
 
@@ -48,7 +51,7 @@ class Follow final : public Errand {
   FollowOptions options_;
   bool begun_ = false, standing_ = false;
   std::optional<vec3> goal_;
-  MovingWay way_{true};
+  MovingWay way_;
 };
 
 }  // namespace ambulon

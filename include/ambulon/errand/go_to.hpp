@@ -7,10 +7,12 @@ namespace ambulon {
 /// Options of going somewhere.
 struct GoToOptions {
   float within = 0.3f;  ///< metres from the goal that count as there, 0.001 to 1000
+  Unreachable unreachable = Unreachable::refuse;
 };
 
-/// Walks to a point by the shortest way, and stands there.
-/// Ends as arrived, off_ground (with the nearest spot and how far off it is), no_way or stuck.
+/// Walks to a point by the shortest way, and stands there. Ends as arrived (its cause says so when that is
+/// further than `within` from the goal), or as stuck; where it refuses goals that it cannot reach, as
+/// off_ground (with the nearest spot and how far off it is) or no_way.
 class GoTo final : public Errand {
  public:
   GoTo(vec3 goal, GoToOptions options) : goal_(goal), options_(options) {}

@@ -42,7 +42,7 @@ class March final : public Errand {
   std::optional<vec3> place_;
   double placed_at_ = 0;  // seconds
   vec2 velocity_{0.f};    // of its place, metres per second
-  MovingWay way_{true};
+  MovingWay way_{Unreachable::wait};
   Way last_way_;
 };
 

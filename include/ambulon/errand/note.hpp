@@ -37,6 +37,7 @@ enum class Event : std::uint8_t {
   halted,         ///< in the middle of its order
   resumed,        ///< its order
   put_elsewhere,  ///< at `where`, without walking
+  not_put,        ///< elsewhere, at `where`: `outcome` says why
   new_gait,       ///< `value` metres per second from now on
   new_body,       ///< of radius `value` and height `other`, metres, from now on
   boarded,        ///< the deck of `whom`

@@ -45,7 +45,7 @@ enum class Cause : std::uint8_t {
   time_up,            ///< after `value` seconds
   new_order,          ///< `subject` is the new order
   taken_back,         ///< by its owner
-  script_ended,       ///< the routine it belonged to ended
+  script_ended,       ///< the routine that waited for it ended or went on without it
   condition_held,     ///< the condition that it was given until
   npc_removed,        ///< the NPC was taken out of the world
   no_such_npc,        ///< the handle's NPC is not in the world any more
@@ -60,6 +60,8 @@ enum class Cause : std::uint8_t {
   as_often_as_asked,  ///< `value` times
   no_behaviour,       ///< the blend is empty
   no_goal_of_field,   ///< from `where`, the flow field leads nowhere
+  nearest_of_field,   ///< an order by a flow field was to go to the nearest spot to its goal
+  takes_no_orders,    ///< the game alone moves it
   no_tiles,           ///< the ground is not made of tiles
   no_target,          ///< whom or what to go towards or away from was not said
   nearest_instead,    ///< `where` could not be reached; it went to the nearest spot, `value` metres off

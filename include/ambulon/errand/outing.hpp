@@ -1,6 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/rest.hpp"
+#include "ambulon/errand/retry.hpp"
 #include "ambulon/errand/way.hpp"
 
 namespace ambulon {
@@ -34,32 +35,41 @@ class Outing : public Errand {
     float leg_time;        // seconds a leg may take; 0: any
   };
   /// `pause`: seconds at each spot, unless `choose` says otherwise.
-  Outing(Limits limits, Range pause) : limits_(limits), next_{.pause = pause} {}
+  Outing(Limits limits, Unreachable unreachable, Range pause)
+      : unreachable_(unreachable), limits_(limits), next_{.pause = pause} {}
 
   /// What is wrong with its options; asked once, before anything else.
   virtual std::optional<Outcome> mistake(const View& see) = 0;
   /// Where to go next. The reason when there is nowhere.
   virtual std::optional<Outcome> choose(const View& see, Stop& next) = 0;
+  /// True when there is something else to choose from since it chose last.
+  virtual bool choices_changed() const { return false; }
 
   const Limits& limits() const { return limits_; }
   Range pause() const { return next_.pause; }
 
  private:
-  enum class Phase : std::uint8_t { setting_out, walking, pausing };
+  enum class Phase : std::uint8_t { setting_out, walking, pausing, waiting };
 
   std::optional<Outcome> set_out(const View& see);
+  std::optional<Outcome> lay_way(const View& see);
   Step walk(const View& see, float seconds);
+  bool wait(const View& see, const Outcome& why);
+  bool waits() const { return retry_ && retry_->waits(); }
   bool leg_is_over(const View& see) const {
-    return limits_.leg_time > 0.f && see.time - leg_began_ >= limits_.leg_time;
+    return limits_.leg_time > 0.f && static_cast<float>(see.time) - leg_began_ >= limits_.leg_time;
   }
 
   Phase phase_ = Phase::setting_out;
+  Unreachable unreachable_;
   bool begun_ = false;
+  std::uint8_t failures_ = 0;  // in a row
   Limits limits_;
-  std::uint32_t visits_ = 0, failures_ = 0;  // failures in a row
+  std::uint32_t visits_ = 0;
   Stop next_;
-  double leg_began_ = 0;
+  float leg_began_ = 0.f;  // seconds; a float, since there may be thousands
   Rest rest_;
+  Rare<Retry> retry_;  // once it has waited
   Way way_;
 };
 

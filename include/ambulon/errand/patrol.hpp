@@ -17,12 +17,16 @@ struct PatrolOptions {
                     ///< gait's speed; at most 1e6. A lap leads back to where it began; of `once`, to the end.
   float within = 0.3f;   ///< metres from a waypoint that count as there, 0.001 to 1000
   float leg_time = 0.f;  ///< seconds a leg may take before the waypoint is left out; 0: any; at most 1e6
+  /// When no way leads to any of its waypoints, or the beat has become empty. `nearest` goes as near as it
+  /// can get to each of them.
+  Unreachable unreachable = Unreachable::wait;
 };
 
 /// Walks from waypoint to waypoint of a beat, and at each turns and pauses as the waypoint says.
 /// Ends, for a beat walked once, as arrived; otherwise only when it cannot go on: refused (with the
-/// reason), off_ground (when no waypoint is on the ground), no_way (when none can be reached) or stuck. A
-/// waypoint that is off the ground, or to which no way leads, is skipped, and the journal says so.
+/// reason) or stuck; where it is not to wait, off_ground (when no waypoint is on the ground) or no_way (when
+/// none can be reached). A waypoint that is off the ground, or to which no way leads, is skipped, and the
+/// journal says so.
 class Patrol final : public Errand {
  public:
   /// `memory`: for what it keeps besides itself.
@@ -37,7 +41,7 @@ class Patrol final : public Errand {
   Progress progress(const View& see) const override;
   std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override {
-    return curving_ || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
+    return curving() || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
   }
   std::string doing() const override;
 
@@ -66,6 +70,15 @@ class Patrol final : public Errand {
     float along, goal_along;  // metres along the curve, counted on round closed curves
     WaypointId from;
   };
+  /// What few patrols have.
+  struct Extras {
+    std::optional<Trouble> trouble;
+    std::optional<Curving> curving;  // otherwise it goes by the way
+  };
+  Trouble* trouble() { return extras_ && extras_->trouble ? &*extras_->trouble : nullptr; }
+  Curving* curving() { return extras_ && extras_->curving ? &*extras_->curving : nullptr; }
+  const Curving* curving() const { return extras_ && extras_->curving ? &*extras_->curving : nullptr; }
+  Extras& extras(const View& see) { return extras_ ? *extras_ : extras_.make(see.memory); }
 
   std::optional<Outcome> mistake() const;
   std::optional<Outcome> begin(const View& see);
@@ -108,6 +121,7 @@ class Patrol final : public Errand {
 
   // There may be a patrol for each of thousands: what few need is kept apart, and there are no gaps.
   Phase phase_ = Phase::walking;
+  Unreachable unreachable_ : 2;
   bool from_first_ : 1;
   bool back_ : 1 = false;   // walking a back_and_forth beat from last to first
   bool stops_ : 1 = false;  // stands still at the waypoint ahead
@@ -116,8 +130,7 @@ class Patrol final : public Errand {
   BeatPtr beat_;
   Way way_;
   Rare<Times> times_;
-  Rare<Trouble> trouble_;
-  Rare<Curving> curving_;  // otherwise it goes by the way
+  Rare<Extras> extras_;
   Rest rest_;
   double lap_began_ = 0;
   float within_;

@@ -7,6 +7,13 @@
 
 namespace ambulon {
 
+/// What an order does about a place to which no way leads, or which is off the ground.
+enum class Unreachable : std::uint8_t {
+  nearest,  ///< goes to the nearest spot that can be reached, and on from there when a way opens
+  refuse,   ///< ends, with the reason
+  wait,     ///< stands until there is a way; how often it looks: see `Retry`
+};
+
 /// Decides when an errand looks for a way again after there was none: 1 s later, then 2, 4, 8 and 16 s later,
 /// or 1 s later when the ground has changed. Writes one note when the wait begins and one when it ends.
 class Retry {

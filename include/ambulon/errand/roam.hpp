@@ -14,16 +14,18 @@ struct RoamOptions {
   std::uint32_t visits = 0;           ///< spots after which it is done; 0: goes on for ever
   float leg_time = 0.f;               ///< seconds to one spot before it chooses another; 0: any; at most 1e6
   float within = 0.3f;                ///< metres from a spot that count as there, 0.001 to 1000
+  Unreachable unreachable = Unreachable::wait;  ///< when eight spots in a row came to nothing
 };
 
 /// Walks to one random spot after another, each as likely by area of all that can be reached, and
-/// stays a while. A spot that it cannot get to is given up for another. Ends as done after so many
-/// visits; as stuck, no_way or off_ground when eight spots in a row came to nothing.
+/// stays a while. A spot that it cannot get to is given up for another. Ends as done after `visits`; when
+/// eight spots in a row came to nothing, as stuck or timed_out, and where it is not to wait as no_way or
+/// off_ground.
 class Roam final : public Outing {
  public:
   explicit Roam(const RoamOptions& options)
       : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
-               options.pause),
+               options.unreachable, options.pause),
         radius_(options.radius),
         not_nearer_(options.not_nearer),
         home_{.position = options.home.value_or(vec3(0.f))},

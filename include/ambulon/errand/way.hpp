@@ -2,13 +2,15 @@
 
 #include "ambulon/base/rare.hpp"
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/retry.hpp"
 #include "ambulon/motion/arc.hpp"
 #include "ambulon/route/walk.hpp"
 
 namespace ambulon {
 
-/// The spot of a goal (metres), at most half a metre off; or that it is off the ground.
-tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal);
+/// The spot of a goal (metres), at most half a metre off, or `within` metres if that is more; or that the
+/// goal is off the ground.
+tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal, float within);
 /// That no way leads from the NPC to `goal` (metres), and how near it could get.
 Outcome no_way(const View& see, vec3 goal);
 
@@ -20,16 +22,22 @@ class Way {
   Way& operator=(const Way&) = delete;
 
   /// Lays the shortest way from where the NPC stands to `goal` (metres), or asks for it where ways are found
-  /// in turn: until then it goes on along the way it had, or stands. The reason when there is none; where it
-  /// waits, that is the answer to the next question after it was outdated. May be asked again at any time.
-  std::optional<Outcome> lay(const View& see, vec3 goal);
+  /// in turn: until then it goes on along the way it had, or stands. `within`: metres from the goal that
+  /// count as there; a goal off the ground may be that far off. Where no way leads there, it does as
+  /// `unreachable` says; the reason when it can do nothing. May be asked again at any time.
+  std::optional<Outcome> lay(const View& see, vec3 goal, float within, Unreachable unreachable);
 
   /// True while the way that was asked for last is not there yet.
   bool waits() const { return asked_ && !found_none_ && !asked_.wish()->jam; }
+  /// True while it stands because no way leads to the goal.
+  bool stands() const { return less_ && less_->retry.waits(); }
+  /// True when it leads to the nearest spot instead of to the goal.
+  bool leads_elsewhere() const { return less_ && less_->instead; }
 
   /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
-  /// aside so far that it cannot go straight on to the next bend, since; or when ground has opened by which a
-  /// shorter route may lead. To be asked at each step, since it also fetches the way that was asked for.
+  /// aside so far that it cannot go straight on to the next bend, since; when ground has opened by which a
+  /// shorter route may lead; or when it is time to look again for a way that there was not. To be asked at
+  /// each step, since it also fetches the way that was asked for.
   bool outdated(const View& see);
 
   /// True where neither the ground has changed nor the NPC was put elsewhere since it was laid, or found to
@@ -53,8 +61,9 @@ class Way {
   /// false asks all of these one by one.
   bool is_open(const View& see, float radius);
 
-  /// How it came to its end: arrived, perhaps as near as there was room.
-  Outcome arrival() const;
+  /// How it came to within `radius` metres of its end: arrived, perhaps as near as there was room, or as the
+  /// ground goes.
+  Outcome arrival(const View& see, float radius) const;
 
   /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
   /// all in metres (per second); 0 stands still there. Where the way crosses to elsewhere, an arc is part of
@@ -75,6 +84,10 @@ class Way {
   /// How far along it the NPC has come; nothing of no way.
   Progress progress(vec3 position) const;
 
+  /// The spot to which it leads, or will when it is there; nowhere when it stands without a way.
+  std::optional<vec3> destination() const {
+    return waits() ? std::optional(asked_.wish()->to.position) : end();
+  }
   /// Where it ends; nowhere when there is no way.
   std::optional<vec3> end() const { return walk_.empty() ? std::nullopt : std::optional(walk_.end()); }
   /// The unit direction in which the way comes to its end; zero when it has no length.
@@ -96,8 +109,19 @@ class Way {
     std::uint8_t vain : 2 = 0;    // 0 to 3: how often in a row there was none
     std::uint8_t period : 4 = 0;  // in which the route was planned
   };
+  /// Of a way that does not lead to the goal itself.
+  struct Shortfall {
+    vec3 goal{0.f};
+    float off = 0.f;       // metres from the goal to the end of the way
+    float within = 0.f;    // metres that a spot may be off the goal
+    bool instead = false;  // the end is the nearest spot that can be reached
+    Retry retry;
+  };
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
 
+  std::optional<Outcome> lay_to(const View& see, const Spot& to);
+  bool opened(const View& see) const;
+  float reach_of_end(float radius) const;
   void set_out(const View& see, Route& route);
   std::uint8_t period(const View& see) const;
   void tell_of_opening(const View& see, float left);
@@ -125,6 +149,7 @@ class Way {
   Walk walk_;
   RouteTicket asked_;    // for a way that is not there yet, or that there is none; or round a jam
   Rare<Throng> throng_;  // while it is held up, or has been
+  Rare<Shortfall> less_;
   std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
   std::uint32_t jumps_ = 0;             // the same
   bool found_none_ = false;             // there is none, such as it asked for

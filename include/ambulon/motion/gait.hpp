@@ -17,6 +17,9 @@ struct Gait {
   float stride = 1.5f;               ///< metres walked in one cycle of both feet, 0.01 to 100
   float clearance = 0.f;             ///< metres that it likes to keep from corners and edges, 0 to 100
   float rounding = 0.f;              ///< metres, radius of the arcs it makes of bends, 0 (none) to 100
+  /// Times its own weight that it weighs with all it carries, 0.01 to 100: what its acceleration, braking and
+  /// turn rate are for. `with_mass` changes all of them.
+  float mass = 1.f;
 
   friend bool operator==(const Gait&, const Gait&) = default;
 };

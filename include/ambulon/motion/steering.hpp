@@ -99,8 +99,9 @@ struct Wandering {
   void head(float new_heading, double time);
 };
 
-/// The gait of one that weighs `mass` times (0.01 to 100) as much and is no stronger: it speeds up,
-/// brakes and turns that much more slowly.
+/// The same gait with a load with which it weighs `mass` times (0.01 to 100) its own weight; it is no
+/// stronger, so it speeds up, brakes and turns that much more slowly than without. A mass of 1 takes the load
+/// off again.
 Gait with_mass(Gait gait, float mass);
 
 }  // namespace ambulon

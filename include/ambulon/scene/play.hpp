@@ -42,6 +42,8 @@ class Play {
   /// Has an NPC go by the flow field to these goals, which all who go there share. On a ground that is not of
   /// tiles the order is refused.
   Order flow(Npc me, std::span<const vec3> goals, const FlowOptions& options);
+  /// Puts it elsewhere at once (metres). Off the ground it stays where it is, and the journal says so.
+  void put(Npc npc, vec3 to);
   /// The company of those who do that step.
   std::shared_ptr<Company> company(const MarchStep& step);
   /// The scene's NPCs in the order of the file, those that are gone included.

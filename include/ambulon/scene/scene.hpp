@@ -111,9 +111,16 @@ struct TeleportEvent {
   std::string npc;
   ScenePoint to;
 };
+/// What a gait becomes: another one, or some of its values.
+struct GaitChange {
+  std::optional<Gait> whole;
+  std::vector<std::pair<float Gait::*, float>> numbers;
+  std::optional<bool> turn_first;
+  std::optional<float> mass;
+};
 struct ChangeEvent {
   std::string npc;
-  Gait gait;
+  GaitChange change;
 };
 
 /// Puts a barrier on the ground; one of the same name that is there is moved.

@@ -76,6 +76,7 @@ struct MarchStep {
   ScenePoint to;  ///< a point, or the NPC that is followed
   Formation formation = Formation::block;
   float spacing = 1.2f;  ///< metres
+  Unreachable unreachable = Unreachable::wait;
   MarchOptions options;
 };
 struct GlideStep {

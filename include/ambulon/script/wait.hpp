@@ -52,6 +52,13 @@ concept Wait = std::move_constructible<W> && requires(W wait, double now) {
   wait.result();
 };
 
+/// How an order ended that is over. A later order may have ended already: then this one can only have been
+/// replaced by it.
+inline Outcome outcome_of(const Order& order) {
+  return order.outcome().value_or(
+      Outcome{.ending = Ending::replaced, .cause = Cause::new_order, .subject = "given later"});
+}
+
 /// Waits for an order to end. An order that nobody waits for any more is cancelled.
 class OrderWait {
  public:
@@ -64,15 +71,27 @@ class OrderWait {
   void cancel(Cause cause) const { order_.cancel(cause); }
 
   bool over(double) const { return !order_.running(); }
-  /// A later order may have ended already: then this one can only have been replaced by it.
-  Outcome result() const {
-    return order_.outcome().value_or(
-        Outcome{.ending = Ending::replaced, .cause = Cause::new_order, .subject = "given later"});
-  }
+  Outcome result() const { return outcome_of(order_); }
 
  private:
   Order order_;
 };
+
+/// Waits for an order to end, and leaves it alone when nobody waits for it any more.
+class BorrowedWait {
+ public:
+  explicit BorrowedWait(Order order) : order_(order) {}
+
+  bool over(double) const { return !order_.running(); }
+  Outcome result() const { return outcome_of(order_); }
+
+ private:
+  Order order_;
+};
+
+/// The order as something to wait for that is not cancelled when the wait is over: one that somebody else
+/// gave, or that is to go on after an `any_of`, a time limit, or the end of the routine.
+inline BorrowedWait borrow(Order order) { return BorrowedWait(order); }
 
 /// Waits for a test to come true. It is looked at from the tick after the wait began, so that a
 /// loop around it cannot run for ever within one tick.

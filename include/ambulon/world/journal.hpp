@@ -1,5 +1,6 @@
 #pragma once
 
+#include <compare>
 #include <memory_resource>
 #include <string>
 #include <string_view>
@@ -17,6 +18,8 @@ class Journal {
   Journal(std::size_t size, std::pmr::memory_resource* memory);
 
   void write(const Note& note);
+  /// Puts the notes from that number on in the order of their times; those of one time stay as they are.
+  void sort_from(std::uint64_t number);
 
   /// Number of the oldest note still kept.
   std::uint64_t first() const { return written_ - kept_.size(); }
@@ -27,6 +30,13 @@ class Journal {
 
  private:
   std::pmr::vector<Note> kept_;
+  /// When a note was written, and where it lies from the first of those that are sorted.
+  struct Place {
+    double time;
+    std::uint32_t from;
+    auto operator<=>(const Place&) const = default;
+  };
+  std::pmr::vector<Place> order_;  // while it sorts
   std::size_t size_;
   std::uint64_t written_ = 0;
 };

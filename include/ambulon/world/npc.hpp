@@ -37,9 +37,17 @@ class World;
 
 /// Who moves an NPC.
 enum class Drive : std::uint8_t {
-  own,      ///< Ambulon does
-  advised,  ///< the game's own body does: Ambulon advises a velocity (`Npc::advice`), and the game
-            ///< says where the body really got to (`Npc::report`)
+  own,       ///< Ambulon does
+  advised,   ///< the game's own body does: Ambulon advises a velocity (`Npc::advice`), and the game
+             ///< says where the body really got to (`Npc::report`)
+  reported,  ///< the game does, without orders or advice: a player, a puppet. It may be off the ground;
+             ///< others keep clear of it, follow and chase it
+};
+
+/// What the game reports of a body besides where it is.
+struct ReportOptions {
+  std::optional<float> heading = {};  ///< radians; none: as advised, and of a `reported` body, where it goes
+  std::optional<vec3> velocity = {};  ///< metres per second; none: by how far it has gone since the last tick
 };
 
 /// What the game's body is advised to do until the next tick.
@@ -234,8 +242,9 @@ class Npc {
 
   /// What the game's body should do until the next tick (drive `advised`).
   Advice advice() const;
-  /// Where the game's body really is (drive `advised`), metres; once a tick, before the next one.
-  Expected<vec3> report(vec3 position) const;
+  /// Where the game's body really is (drives `advised` and `reported`), metres; once a tick, before the next
+  /// one. The problem, and no change, when a number is not finite.
+  Expected<vec3> report(vec3 position, const ReportOptions& options = {}) const;
 
   /// Random numbers of the NPC's own stream: uniform in [least, most].
   float random(float least, float most) const;

@@ -92,7 +92,8 @@ class World final : private NoteTaker {
   /// Takes the memory for `npcs` of them in all at once, instead of as they come: less of it, then.
   void reserve(std::size_t npcs);
 
-  /// Moves the world on by `seconds`, above 0 and at most 1, in fixed phases: sense (bodies the game
+  /// Moves the world on by `seconds`, above 0 and at most 3600; more than 1 is cut into ticks of at most 1.
+  /// A tick has fixed phases: sense (bodies the game
   /// moves are read), decide (errands are asked), route (ways that they asked for are found), avoid (what
   /// they want is bent), move, part (bodies that overlap step apart), tell (callbacks and scripts run), tidy.
   /// What is left of the tick when an order ends goes to the next one, if it is given at once.
@@ -177,6 +178,7 @@ class World final : private NoteTaker {
     Advice advice;
     vec2 velocity{0.f};  // at the end of the tick, as `advance` left it
     vec3 reported{0.f};
+    ReportOptions report;
     bool has_report = false;
     BodyWatch watch;
     ProgressWatch progress;                               // of the errand
@@ -316,6 +318,9 @@ class World final : private NoteTaker {
   void carry();
   void call_back();
   void call_back(const Act& act);
+  void tick_once(float seconds);
+  /// The moment at which the present call is made, in seconds.
+  double now() const { return ticking_ ? now_ : time_; }
   void proceed(std::uint32_t slot);
 
   std::pmr::unsynchronized_pool_resource pool_;
@@ -339,6 +344,7 @@ class World final : private NoteTaker {
   BySlot<Flight> flights_;
   Arc arc_;  // of the one that is being asked
   BySlot<Callbacks> callbacks_;
+  std::pmr::vector<float> held_since_;  // seconds, by slot, of those of whom it was told; none at first
   BySlot<TimeLimit> time_limits_;
   BySlot<Ends> ends_;
   BySlot<std::unique_ptr<Script>> scripts_;
@@ -362,6 +368,7 @@ class World final : private NoteTaker {
   std::uint64_t appeared_ = 0, ticks_ = 0;
   std::size_t alive_ = 0;
   double time_ = 0, tick_end_ = 0;
+  double now_ = 0;  // seconds: the moment within the tick at which user code is called
   float last_seconds_ = 0.f, tick_seconds_ = 0.f;
   float furthest_ = 0.f;  // metres squared that anybody went in this tick
   std::size_t thinking_ = 0;
