@@ -280,15 +280,15 @@ void World::take_up(Mover& mover, const Intent& intent, float left) {
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
 bool World::ask(std::uint32_t slot, float seconds) {
   Mover& mover = movers_[slot];
-  if (mover.halted) {
-    mover.intent = {.facing = mover.motion.facing, .direct = mover.intent.direct};
-    return true;
-  }
   const float left = time_left(slot);
   if (left <= no_time) {
     finish(slot,
            {.ending = Ending::timed_out, .cause = Cause::time_up, .value = of(time_limits_, slot).seconds});
     return false;
+  }
+  if (mover.halted) {
+    mover.intent = {.facing = mover.motion.facing, .lasts = left, .direct = mover.intent.direct};
+    return true;
   }
   if (mover.drive == Drive::advised && time_ < of(advised_, slot).side_step_until) {
     mover.intent = {.velocity = of(advised_, slot).side_step};

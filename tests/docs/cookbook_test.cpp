@@ -1,7 +1,10 @@
 // The cookbook's scenes are played and its code is compiled and run.
 
+#include <algorithm>
 #include <cstdio>
 #include <fstream>
+#include <functional>
+#include <map>
 #include <sstream>
 
 #include <gtest/gtest.h>
@@ -14,25 +17,222 @@
 namespace ambulon {
 namespace {
 
-using Recipe = void (*)(World&, Npc, Npc);
+struct Recipe {
+  std::string_view heading;
+  void (*run)(World&, Npc, Npc);
+};
 #include "recipes.inc"
 
-/// The blocks of the cookbook in that language.
-std::vector<std::string> blocks(const std::string& language) {
+struct Block {
+  std::string heading, text;
+};
+
+/// The blocks of the cookbook in that language, and the headings above them.
+std::vector<Block> blocks(const std::string& language) {
   std::ifstream book(AMBULON_SOURCE_DIR "/docs/cookbook.md");
-  std::vector<std::string> all;
+  std::vector<Block> all;
+  std::string heading;
   bool inside = false;
   for (std::string line; std::getline(book, line);) {
+    if (line.starts_with("### ")) heading = line.substr(4);
     if (line == "```" + language) {
       inside = true;
-      all.emplace_back();
+      all.push_back({heading, ""});
     } else if (line == "```") {
       inside = false;
     } else if (inside) {
-      all.back() += line + "\n";
+      all.back().text += line + "\n";
     }
   }
   return all;
+}
+
+/// What is known of a world in which a recipe was followed for 30 s.
+struct Shown {
+  World& world;
+  Npc npc(const char* name) const { return world.find(name); }
+  float apart(const char* a, const char* b) const {
+    return flat_distance(npc(a).position(), npc(b).position());
+  }
+  float off(const char* name, vec3 place) const { return flat_distance(npc(name).position(), place); }
+  std::vector<Note> notes(Event event) const {
+    std::vector<Note> all;
+    for (auto number = world.journal().first(); number < world.journal().next(); ++number)
+      if (world.journal()[number].event == event) all.push_back(world.journal()[number]);
+    return all;
+  }
+  std::size_t count(Event event) const { return notes(event).size(); }
+  /// How the latest order of that name ended.
+  Outcome ended(std::string_view errand) const {
+    std::optional<Outcome> last;
+    for (const Note& note : notes(Event::ended))
+      if (note.errand == errand) last = note.outcome;
+    EXPECT_TRUE(last) << errand << " has not ended";
+    return last.value_or(Outcome{.ending = Ending::blocked});
+  }
+  void go_on(float seconds) const {
+    for (float t = 0; t < seconds; t += 1.f / 60) ASSERT_TRUE(world.tick(1.f / 60));
+  }
+};
+
+/// What a recipe promises, of its scene and of its code alike.
+struct Promise {
+  std::string_view heading;
+  std::function<void(const Shown&)> check;
+};
+
+const Promise promises[] = {
+    {"Send somebody to a point",
+     [](const Shown& it) {
+       EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
+       EXPECT_LE(it.off("cat", {6.5f, 3, 0}), 0.51f);
+     }},
+    {"Turn to something, wait a moment, go on",
+     [](const Shown& it) {
+       EXPECT_EQ(it.ended("turn_to").ending, Ending::done);
+       EXPECT_EQ(it.ended("pause").ending, Ending::done);
+       EXPECT_LE(it.off("cat", {2, 3, 0}), 0.31f);
+       double began = 0;
+       for (const Note& note : it.notes(Event::ordered))
+         if (note.errand == "pause") began = note.time;
+       for (const Note& note : it.notes(Event::ended))
+         if (note.errand == "pause") {
+           EXPECT_NEAR(note.time - began, 2, 1.02);
+         }
+     }},
+    {"Stop it in the middle, let it go on, put it elsewhere",
+     [](const Shown& it) {
+       ASSERT_EQ(it.count(Event::halted) * it.count(Event::resumed) * it.count(Event::put_elsewhere), 1U);
+       EXPECT_LE(it.off("cat", {17, 6, 0}), 0.31f);
+       const Order order = it.npc("cat").go_to({400, 0, 0});  // and the limit holds while it is halted
+       order.time_limit(30);
+       it.npc("cat").halt();
+       it.go_on(31);
+       EXPECT_EQ(order.outcome()->ending, Ending::timed_out);
+     }},
+    {"Where no way leads: the nearest spot, or wait until there is one",
+     [](const Shown& it) {
+       EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
+       EXPECT_LE(it.off("cat", {12, 3.5f, 0}), 0.31f);
+     }},
+    {"A player, or whatever else the game moves by itself",
+     [](const Shown& it) { EXPECT_LE(it.apart("cat", "player"), 1.6f); }},
+    {"Walk round and round, with pauses",
+     [](const Shown& it) {
+       EXPECT_GE(it.npc("cat").tally().arrivals, 4U);
+       EXPECT_GE(it.count(Event::pausing), 4U);
+       EXPECT_TRUE(it.npc("cat").busy());
+     }},
+    {"A smooth lap that takes forty seconds",
+     [](const Shown& it) {
+       it.go_on(80);
+       ASSERT_GE(it.count(Event::lap), 1U);
+       for (const Note& lap : it.notes(Event::lap)) EXPECT_NEAR(lap.value, 40, 0.4);
+       EXPECT_EQ(it.count(Event::late), 0U);
+     }},
+    {"Roam about home",
+     [](const Shown& it) {
+       ASSERT_GE(it.count(Event::visited), 2U);
+       for (const Note& visit : it.notes(Event::visited)) {
+         EXPECT_GE(flat_distance(visit.where, {2, 3, 0}), 2);
+         EXPECT_LE(flat_distance(visit.where, {2, 3, 0}), 8);
+       }
+     }},
+    {"Hop among favourite places, one of them more often",
+     [](const Shown& it) {
+       it.go_on(600);
+       std::map<float, int> visits;
+       for (const Note& visit : it.notes(Event::visited)) ++visits[visit.where.x];
+       for (const auto& [x, count] : visits) EXPECT_LE(count, visits[6.5f]) << x;
+     }},
+    {"Follow somebody without jittering",
+     [](const Shown& it) {
+       int starts = 0;
+       float before = 1;
+       for (int second = 0; second < 60; ++second) {
+         it.go_on(1);
+         EXPECT_LE(it.apart("cat", "courier"), 3.3f);
+         const float speed = it.npc("cat").motion().speed();
+         starts += before < 0.01f && speed > 0.01f;
+         before = speed;
+       }
+       EXPECT_LE(starts, 8);
+     }},
+    {"Walk behind and to the left; the further behind, the faster",
+     [](const Shown& it) {
+       const Motion& ahead = it.npc("courier").motion();
+       const vec2 left(-ahead.facing.y, ahead.facing.x);
+       EXPECT_LE(it.off("cat", ahead.position + lift(left - ahead.facing)), 0.55f);
+     }},
+    {"Follow whichever of a group is nearest",
+     [](const Shown& it) {
+       float nearest = 1000;
+       it.world.each([&](Npc npc) {
+         if (npc.name() != "cat") nearest = std::min(nearest, it.off("cat", npc.position()));
+       });
+       EXPECT_LE(nearest, 2.5f);
+     }},
+    {"Chase, strike when near, give up when it gets away",
+     [](const Shown& it) {
+       EXPECT_EQ(it.ended("chase").ending, Ending::arrived);
+       EXPECT_GE(it.count(Event::came_near), 1U);
+     }},
+    {"Run away", [](const Shown& it) { EXPECT_GE(it.apart("cat", "courier"), 10.9f); }},
+    {"Companions that keep near a leader, each in a place of its own",
+     [](const Shown& it) {
+       EXPECT_LE(it.off("courier", {17, 6, 0}), 0.31f);
+       EXPECT_LE(it.apart("cat", "courier"), 4.1f);
+     }},
+    {"Keep a distance",
+     [](const Shown& it) {
+       EXPECT_GE(it.apart("cat", "courier"), 2.9f);
+       EXPECT_LE(it.apart("cat", "courier"), 5.1f);
+     }},
+    {"A platform that carries whoever stands on it",
+     [](const Shown& it) {
+       EXPECT_GE(it.count(Event::boarded), 1U);
+       EXPECT_EQ(it.count(Event::left_deck), 0U);
+       const vec3 before = it.npc("raft").position();
+       const Npc rider = it.npc("raft").world()->find("cat").alive() ? it.npc("cat") : it.npc("courier");
+       const vec3 stood = rider.position();
+       it.go_on(4);
+       EXPECT_LE(glm::distance(rider.position() - stood, it.npc("raft").position() - before), 0.01f);
+     }},
+    {"Slide a cart to a place in three seconds",
+     [](const Shown& it) {
+       EXPECT_EQ(it.ended("glide").ending, Ending::arrived);
+       ASSERT_EQ(it.count(Event::ended), 1U);
+       EXPECT_NEAR(it.notes(Event::ended).front().time, 3, 0.02);
+     }},
+    {"To and fro between obstacles, in side view",
+     [](const Shown& it) { EXPECT_GE(it.count(Event::turned_round), 1U); }},
+    {"Slow down softly, or late; weigh more",
+     [](const Shown& it) {
+       EXPECT_LE(it.off("cat", {17, 6, 0}), 0.31f);
+       EXPECT_LE(it.off("courier", {17, 8, 0}), 0.31f);
+     }},
+    {"Walk, and run when somebody comes near or a bell rings",
+     [](const Shown& it) {
+       ASSERT_GE(it.count(Event::new_gait), 1U);
+       EXPECT_EQ(it.notes(Event::new_gait).front().value, 3);
+       EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
+     }},
+    {"An order that does not get on", [](const Shown& it) { EXPECT_GE(it.npc("cat").tally().arrivals, 1U); }},
+};
+
+/// Sees to it that a recipe has done what it shows.
+void expect_kept(std::string_view heading, World& world) {
+  SCOPED_TRACE(heading);
+  const auto promise = std::ranges::find(promises, heading, &Promise::heading);
+  if (promise != std::end(promises)) promise->check({world});
+}
+
+TEST(Cookbook, PromisesAreThoseOfRecipes) {
+  for (const Promise& promise : promises) {
+    EXPECT_TRUE(std::ranges::any_of(blocks("cpp"), [&](const Block& block) {
+      return block.heading == promise.heading;
+    })) << promise.heading;
+  }
 }
 
 /// What somebody's orders must not end as.
@@ -48,7 +248,7 @@ TEST(Cookbook, EverySceneIsPlayedAndMovesItsCharacters) {
       "[place]\ngate = [2, 3]\nlamp-1 = [6.5, 3]\nlamp-2 = [12, 3.5]\nlamp-3 = [17, 6]\n";
   const auto scenes = blocks("toml");
   EXPECT_GT(scenes.size(), 15U);
-  for (const std::string& text : scenes) {
+  for (const auto& [heading, text] : scenes) {
     const bool own_ground = text.find("[ground") != std::string::npos;
     const std::string top = own_ground ? format : format + open;
     const auto scene = read_scene_text(top + places + text, "cookbook.md");
@@ -63,6 +263,7 @@ TEST(Cookbook, EverySceneIsPlayedAndMovesItsCharacters) {
       walked += play->tally(i).metres;
     }
     EXPECT_GT(walked, 2) << text;
+    expect_kept(heading, play->world());
   }
 }
 
@@ -72,13 +273,14 @@ TEST(Cookbook, AllCodeRuns) {
     World world({.seed = 20});
     const Npc cat = *world.add({.name = "cat", .at = {2, 3, 0}, .gait = {.speed = 2}});
     const Npc courier = *world.add({.name = "courier", .at = {12, 3.5f, 0}});
-    recipes[i](world, cat, courier);
+    recipes[i].run(world, cat, courier);
     double walked = 0;
     for (int tick = 0; tick < 1800; ++tick) ASSERT_TRUE(world.tick(1.f / 60.f));
     world.each([&](Npc npc) {
       expect_no_failures(npc.tally(), "recipe " + std::to_string(i + 1));
       walked += npc.tally().metres;
     });
+    expect_kept(recipes[i].heading, world);
     if (i + 1 < std::size(recipes)) {  // the last one only asks
       EXPECT_GT(walked, 2) << "recipe " << i + 1;
     }
