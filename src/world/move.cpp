@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "ambulon/world/world.hpp"
 
@@ -12,7 +13,28 @@ constexpr float moving = 0.02f;       // metres per second
 constexpr float room_horizon = 1.5f;  // seconds of its way over which one looks for edges of the ground
 constexpr float look_again = 0.1f;    // part of that, gone since one has looked
 constexpr float on_shore = 0.05f;     // metres from the ground that count as on it
+constexpr float fine = 1e-3f;         // part of a tick's way that rounding of positions may be
 constexpr float gangway = 0.25f;      // metres between a deck and a floor that are simply stepped over
+
+/// `at + way`, rounded up or down so that over many ticks nothing is lost. `dither`: evenly from -0.5 to 0.5.
+float added(float at, float way, double dither) {
+  const float size = std::abs(at);
+  const double step = std::nextafter(size, std::numeric_limits<float>::infinity()) - size;
+  return static_cast<float>(static_cast<double>(at) + static_cast<double>(way) + dither * step);
+}
+
+/// As `advance`, far from the origin: there a tick's way is only a few times as long as neighbouring
+/// positions are apart, and by rounding alike in each tick an NPC would go too fast, too slowly, or not at
+/// all.
+float advance_far(Motion& motion, const Gait& gait, Intent intent, float seconds, double dither) {
+  const vec3 from = motion.position;
+  motion.position = {0.f, 0.f, from.z};
+  intent.edge_centre -= flat(from);
+  const float used = advance(motion, gait, intent, seconds);
+  motion.position.x = added(from.x, motion.position.x, dither);
+  motion.position.y = added(from.y, motion.position.y, dither);
+  return used;
+}
 
 }  // namespace
 
@@ -34,7 +56,14 @@ void World::walk(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   const vec3 from = mover.motion.position;
   const vec2 faced = mover.motion.facing;
-  const float used = advance(mover.motion, mover.like->gait, mover.intent, mover.left);
+  const Gait& gait = mover.like->gait;
+  const float size = std::max(std::abs(from.x), std::abs(from.y)) * std::numeric_limits<float>::epsilon();
+  // Multiples of the golden ratio are spread more evenly than random numbers.
+  const double turn = 0.6180339887 * static_cast<double>(ticks_ + slot);
+  const float used = size <= fine * gait.speed * mover.left
+                         ? advance(mover.motion, gait, mover.intent, mover.left)
+                         : advance_far(mover.motion, gait, mover.intent, mover.left,
+                                       0.998 * (turn - std::floor(turn) - 0.5));
   // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
   const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
   if (mover.aboard)

@@ -2,6 +2,8 @@
 // there.
 
 #include "ambulon/base/written.hpp"
+#include "ambulon/errand/click_to_move.hpp"
+#include "ambulon/errand/company.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "generate.hpp"
@@ -158,6 +160,83 @@ TEST(Storeys, WhoseLiftIsTakenAwayStandsOnAFloorAgain) {
   const Order out = hall.constable.go_to({2, 2, 0});
   pass(hall.world, 10, 1.f / 30);
   EXPECT_EQ(out.outcome()->ending, Ending::arrived);
+}
+
+TEST(Storeys, HopsClicksAndCompaniesGoToTheFloorTheyAreSentTo) {
+  for (const bool avoid : {false, true}) {
+    Hall hall(avoid);
+    const Order hop = hall.constable.hop(std::vector<vec3>{{12, 2, 3}, {14, 4, 0}}, {.visits = 4});
+    pass(hall.world, 200, 1.f / 30, [&] { return !hop.running(); });
+    EXPECT_EQ(hop.outcome()->ending, Ending::done);
+    for (auto number = hall.world.journal().first(); number < hall.world.journal().next(); ++number)
+      if (const Note& note = hall.world.journal()[number]; note.event == Event::visited) {
+        EXPECT_EQ(note.where.z, note.where.x == 12 ? 3 : 0);
+      }
+
+    const auto clicks = std::make_shared<Clicks>();
+    for (const vec3 place : {vec3(14, 1.5f, 0), vec3(10, 4, 3), vec3(10, 4, 0)}) {
+      ASSERT_TRUE(clicks->click(place));
+      const Order click = hall.constable.click_to_move(clicks);
+      pass(hall.world, 40, 1.f / 30, [&] { return !click.running(); });
+      EXPECT_EQ(click.outcome()->ending, Ending::arrived);
+      EXPECT_NEAR(hall.constable.position().z, place.z, 0.02);
+      EXPECT_LT(flat_distance(hall.constable.position(), place), 0.4f);
+    }
+
+    ASSERT_TRUE(hall.pickpocket.teleport({8, 2, 0}));
+    const auto company = *Company::make({.formation = Formation::column});
+    ASSERT_TRUE(company->go_to({13, 4, 3}));
+    const Order first = hall.constable.march(company), second = hall.pickpocket.march(company);
+    pass(hall.world, 60, 1.f / 30, [&] { return !first.running() && !second.running(); });
+    for (const Order& march : {first, second}) EXPECT_EQ(march.outcome()->ending, Ending::arrived);
+    for (const Npc npc : {hall.constable, hall.pickpocket}) EXPECT_NEAR(npc.position().z, 3, 0.05);
+  }
+}
+
+/// A road along y, and a bridge over it along x with stairs at its western end.
+struct Bridge {
+  std::unique_ptr<MeshGround> ground;
+  World world;
+
+  explicit Bridge(bool avoid) : ground(make()), world({.ground = ground.get(), .avoid = avoid}) {}
+  static std::unique_ptr<MeshGround> make() {
+    Level level;
+    add_sheet(level, {-6, -12, 0}, {24, -12, 0}, {24, 12, 0}, {-6, 12, 0});
+    add_box(level, {14, 0}, 2.7f, {20, 2, 0.3f});
+    add_steps(level, {0, 0, 0}, {1.f / 3, 2, 0.25f}, 12);
+    return MeshGround::make(level).value();
+  }
+};
+
+TEST(Storeys, ABridgeAndTheRoadBelowItHaveNothingToDoWithEachOther) {
+  for (const float rate : {10.f, 30.f, 60.f, 144.f}) {
+    std::vector<vec3> ends[2];
+    for (const bool together : {false, true}) {
+      Bridge quay(true);
+      const Npc porter = *quay.world.add({.name = "porter", .at = {14, -8, 0}, .gait = {.speed = 2}});
+      porter.patrol(std::vector<vec3>{{14, 8, 0}, {14, -8, 0}});
+      Npc courier;
+      if (together) {
+        courier = *quay.world.add({.name = "courier", .at = {-3, 0, 0}, .gait = {.speed = 2}});
+        courier.go_to({14, 0, 3});
+        for (const float x : {13.f, 15.f}) ASSERT_TRUE(quay.world.add({.name = "gazer", .at = {x, 0.4f, 3}}));
+      }
+      pass(quay.world, 20, 1 / rate);
+      ends[together].push_back(porter.position());
+      if (!together) continue;
+      EXPECT_NEAR(courier.position().z, 3, 0.02) << rate;
+      EXPECT_EQ(count(quay.world, Event::boarded), 0);
+      // Right above the porter's way, it is neither caught from there nor does it flee.
+      const Order chase = porter.chase(courier);
+      pass(quay.world, 3, 1 / rate);
+      EXPECT_TRUE(chase.running()) << "it has to go round by the stairs";
+      pass(quay.world, 40, 1 / rate, [&] { return !chase.running(); });
+      ASSERT_FALSE(chase.running());
+      EXPECT_EQ(chase.outcome()->ending, Ending::arrived);
+      EXPECT_NEAR(porter.position().z, 3, 0.02);
+    }
+    EXPECT_EQ(ends[0], ends[1]) << rate;
+  }
 }
 
 /// Floors of 6 m, one 10 m above the other.

@@ -27,6 +27,22 @@ TEST(World, ALongTickIsCutIntoSeveral) {
   EXPECT_EQ(npc.position(), twin.position());
 }
 
+/// Positions are floats: at 20 km they are 2 mm apart, and at 144 ticks a second one walks 10 mm in a tick.
+TEST(World, SpeedsAreKeptTwentyKilometresFromTheOrigin) {
+  for (const float from : {0.f, 1000.f, -20'000.f})
+    for (const float rate : {10.f, 30.f, 60.f, 144.f})
+      for (const float speed : {0.05f, 0.3f, 1.4f, 5.f, 30.f}) {
+        World world;
+        const Npc cat = *world.add({.at = {from, from, 0}, .gait = {.speed = speed, .acceleration = 100}});
+        cat.go_to({from + 40 * speed, from + 30 * speed, 0}, {.within = 0.02f});
+        pass(world, 10, 1 / rate);
+        const vec3 at = cat.position();
+        pass(world, 20, 1 / rate);
+        EXPECT_NEAR(flat_distance(cat.position(), at), 20 * speed, 0.2f * speed + 0.006f)
+            << from << " " << rate << " " << speed;
+      }
+}
+
 TEST(World, ATickWithinATickIsRefused) {
   World world;
   const Npc npc = *world.add({});
