@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <set>
 
 #include <fmt/format.h>
@@ -65,11 +66,17 @@ class Checker {
       : scene_(scene),
         ground_(scene.ground.make()),
         tiles_(scene.ground.tiles ? static_cast<const TileGround*>(ground_.get()) : nullptr),
-        mesh_(scene.ground.is_mesh() ? static_cast<const MeshGround*>(ground_.get()) : nullptr) {}
+        mesh_(scene.ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr) {
+    // A crossing that is opened at some time is one.
+    for (const SceneEvent& event : scene.events)
+      if (const auto* open = std::get_if<ShutEvent>(&event.what); open != nullptr && !open->shut)
+        (void)mesh_->open(mesh_->placed_crossings()[open->crossing].id);
+  }
 
   std::vector<Finding> check() {
     gather_signals();
     unused_names();
+    unheard_signals();
     blocked_places();
     crossings();
     built_ground();
@@ -82,6 +89,7 @@ class Checker {
       body();
       place();
       gait(npc.gait, npc.where);
+      stands_ = npc.at.at;
       steps(npc.steps, npc.gait, npc.repeat);
     }
     npc_ = nullptr;
@@ -107,6 +115,17 @@ class Checker {
   void gather_signals() {
     for (const SceneEvent& event : scene_.events)
       if (const auto* signal = std::get_if<SignalEvent>(&event.what)) given_.insert(signal->signal);
+    for (const SceneNpc& npc : scene_.npcs) {
+      const auto hear = [&](const SceneCondition& condition) {
+        if (condition.kind == Condition::Kind::signal) heard_.insert(condition.signal);
+      };
+      for (const GaitSwitch& each : npc.switches) hear(each.when);
+      each_step(npc.steps, [&](const SceneStep& step) {
+        if (step.when) hear(*step.when);
+        if (step.until) hear(*step.until);
+        if (const auto* wait = std::get_if<WaitForStep>(&step.verb)) heard_.insert(wait->signal);
+      });
+    }
     for (const SceneNpc& npc : scene_.npcs)
       each_step(npc.steps, [&](const SceneStep& step) {
         std::visit(
@@ -128,6 +147,15 @@ class Checker {
       find(gait.where, fmt::format("the gait {} is not used", gait.name),
            "who was meant to have it moves differently", "use it, or leave it out");
     }
+  }
+
+  void unheard_signals() {
+    for (const SceneEvent& event : scene_.events)
+      if (const auto* signal = std::get_if<SignalEvent>(&event.what);
+          signal != nullptr && !heard_.contains(signal->signal))
+        find(event.where, fmt::format("nobody waits for the signal \"{}\"", signal->signal),
+             "nothing happens when it is given; perhaps its name is spelt differently elsewhere",
+             "a wait_for, `when`, `until` or switch with that name, or leave it out");
   }
 
   void built_ground() {
@@ -305,6 +333,13 @@ class Checker {
                        escort->options.ring.most),
            "from the rim of the ring it sets off again at the leader's first step",
            fmt::format("a leash of {:.1f} or more", 1.5f * escort->options.ring.most));
+    if (const auto* escort = std::get_if<EscortStep>(&step.verb))
+      for (const SceneNpc& leader : scene_.npcs)
+        if (leader.name == escort->leader && !leader.steps.empty() && leader.gait.speed > gait_now.speed)
+          find(step.where,
+               fmt::format("{} escorts {} at {:g} m/s, who moves at {:g} m/s", npc_->name, leader.name,
+                           gait_now.speed, leader.gait.speed),
+               "it falls behind", fmt::format("a speed of {:.1f} or more", 1.2f * leader.gait.speed));
     if (const auto* hop = std::get_if<HopStep>(&step.verb);
         hop != nullptr && hop->points->size() == 1 && !hop->options.repeats && hop->options.visits != 1)
       find(step.where, fmt::format("{} hops among one point only", npc_->name),
@@ -335,7 +370,11 @@ class Checker {
       find(step.where, fmt::format("{}'s {} needs a ground of tiles", npc_->name, verb_of(step)),
            fmt::format("this ground is {}, so it is refused", scene_.ground.kind()),
            "give the ground tiles, or another verb");
-    if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) waypoints(*patrol->beat, step);
+    if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) {
+      waypoints(*patrol->beat, step);
+      lap(*patrol, step);
+      curve(*patrol->beat, step);
+    }
     if (const auto* hop = std::get_if<HopStep>(&step.verb)) waypoints(*hop->points, step);
   }
 
@@ -351,36 +390,93 @@ class Checker {
              "it arrives there twice without a step between", "leave one of them out");
   }
 
+  /// A lap that its pauses alone take up, or for which it would have to run faster than anybody can.
+  void lap(const PatrolStep& patrol, const SceneStep& step) {
+    const float seconds = patrol.options.lap;
+    const Beat& beat = *patrol.beat;
+    if (seconds <= 0.f || beat.size() < 2) return;
+    const bool back = beat.order() == BeatOrder::back_and_forth;
+    float pauses = 0.f, metres = 0.f;
+    for (std::size_t i = 0; i < beat.size(); ++i) {
+      const bool end = i == 0 || i + 1 == beat.size();
+      pauses += (back && !end ? 2.f : 1.f) * beat[i].pause.middle();
+      if (i + 1 < beat.size() || beat.order() == BeatOrder::around)
+        metres += (back ? 2.f : 1.f) * flat_distance(beat[i].position, beat[(i + 1) % beat.size()].position);
+    }
+    const float fast = 3.f * run_speed(npc_->body), least = pauses + metres / fast;
+    if (seconds > least) return;
+    find(step.where, fmt::format("{}'s lap is to take {:g} s", npc_->name, seconds),
+         pauses >= seconds
+             ? fmt::format("its pauses alone take {:g} s", pauses)
+             : fmt::format("that is {:.1f} m/s; nobody of its height runs faster than about {:.1f} m/s",
+                           metres / (seconds - pauses), fast),
+         fmt::format("a lap of {:.0f} or more", std::ceil(pauses + metres / npc_->gait.speed)));
+  }
+
+  /// Where a curve leaves the ground between waypoints that are on it.
+  void curve(const Beat& beat, const SceneStep& step) {
+    constexpr float part = 0.5f, off_curve = 0.05f;  // metres
+    if (beat.path() != BeatPath::curve || beat.size() < 2) return;
+    const Curve& curve = beat.curve();
+    for (float along = 0.f; along < curve.length(); along += part) {
+      const vec3 at = curve.position(along);
+      const Snap here = ground_->snap(at, std::numeric_limits<float>::infinity(), npc_->body);
+      const float off = here.found ? flat_distance(here.spot.position, at) : 0.f;
+      if (off <= off_curve) continue;
+      return find(
+          step.where,
+          fmt::format("{}'s curve leaves the ground by {:.2f} m near {}", npc_->name, off, written(at, 1)),
+          "it walks that leg by the shortest way instead, with corners",
+          "a waypoint more there, or path = \"straight\"");
+    }
+  }
+
   void reachable(vec3 point, const SceneStep& step) {
-    constexpr float reach = 0.5f;  // metres
+    if (std::holds_alternative<TeleportStep>(step.verb)) {
+      on_ground(point, step.where, fmt::format("{}'s {}", npc_->name, verb_of(step)));
+      stands_ = point;
+      return;
+    }
+    reachable(point, step.where, fmt::format("{}'s {}", npc_->name, verb_of(step)));
+  }
+
+  static constexpr float reach = 0.5f;  // metres
+
+  /// Finds a point off the ground; false when it is.
+  bool on_ground(vec3 point, FilePlace where, const std::string& what) {
+    const Snap there = ground_->snap(point, reach, npc_->body);
+    const bool told = !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin);
+    if (!there && !told)
+      find(where, fmt::format("{} leads to {}, which is off the ground", what, as_given(point)),
+           fmt::format("the nearest ground is {:.2f} m off", there.off),
+           there.found ? written(there.spot.position) + " would do" : "make room for it");
+    return there.within;
+  }
+
+  void reachable(vec3 point, FilePlace where, const std::string& who) {
     const Body& body = npc_->body;
-    const Snap there = ground_->snap(point, reach, body), here = ground_->snap(npc_->at.at, reach, body);
-    const std::string what = fmt::format("{}'s {} leads to {}", npc_->name, verb_of(step), as_given(point));
-    if (!there && !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin))
-      return;  // told there
-    if (!there)
-      return find(step.where, what + ", which is off the ground",
-                  fmt::format("the nearest ground is {:.2f} m off", there.off),
-                  there.found ? written(there.spot.position) + " would do" : "make room for it");
+    if (!on_ground(point, where, who)) return;
+    const Snap there = ground_->snap(point, reach, body), here = ground_->snap(stands_, reach, body);
+    const std::string what = fmt::format("{} leads to {}", who, as_given(point));
     if (!here || ground_->reachable(here.spot, there.spot)) return;
-    const auto doorway = scene::too_narrow(*ground_, npc_->at.at, point, body);
+    const auto doorway = scene::too_narrow(*ground_, stands_, point, body);
     const auto high = !doorway && mesh_ != nullptr && mesh_->of_level()
-                          ? scene::too_high(*mesh_, npc_->at.at, point, body)
+                          ? scene::too_high(*mesh_, stands_, point, body)
                           : std::nullopt;
     if (high)
-      find(step.where, what,
+      find(where, what,
            fmt::format("on the way there is a step of {:.2f} m{} at {}, {:.2f} m too {} for it", high->metres,
                        high->down ? " down" : "", written(high->at, 1), high->over,
                        high->down ? "deep" : "high"),
            fmt::format("a step_up or {} of {:.2f} would do, or a ramp", high->down ? "drop_down" : "jump_up",
                        std::ceil(100 * high->metres) / 100));
     else if (doorway)
-      find(step.where, what,
+      find(where, what,
            fmt::format("it is {:.2f} m wide, and the only way is {:.2f} m wide beyond {}", 2 * body.radius,
                        2 * doorway->radius, written(doorway->at, 1)),
            fmt::format("a radius of {:.2f} would do", std::floor(100 * doorway->radius) / 100));
     else
-      find(step.where, what, "no way leads there from where it begins",
+      find(where, what, "no way leads there from where it begins",
            "open a way, or choose a point on this side");
   }
 
@@ -449,7 +545,95 @@ class Checker {
     }
   }
 
+  /// Barriers that are put and stay, and without which one would get somewhere.
+  void shutting_barriers() {
+    if (!scene_.ground.takes_barriers()) return;
+    std::vector<const SceneEvent*> stay;
+    for (const SceneEvent& event : scene_.events) {
+      const auto* put = std::get_if<PutEvent>(&event.what);
+      const bool leaves = put != nullptr && std::ranges::any_of(scene_.events, [&](const SceneEvent& other) {
+                            const auto* gone = std::get_if<TakeAwayEvent>(&other.what);
+                            const auto* moved = std::get_if<MoveEvent>(&other.what);
+                            return (gone != nullptr && gone->barrier == put->barrier) ||
+                                   (moved != nullptr && moved->barrier == put->barrier);
+                          });
+      if (put != nullptr && !leaves) stay.push_back(&event);
+    }
+    for (const SceneEvent* event : stay) {
+      const auto ground = scene_.ground.make();
+      const PutEvent& put = std::get<PutEvent>(event->what);
+      static_cast<BarrierGround*>(ground.get())->put(put.shape);
+      for (const SceneNpc& npc : scene_.npcs)
+        if (const auto goal = shut_off(npc, *ground)) {
+          find(event->where,
+               fmt::format("the barrier {} shuts the only way of {} to {}", put.barrier, npc.name,
+                           as_given(*goal)),
+               "it stays there, so from then on nobody gets through",
+               "take it away later, or leave a way beside it");
+          break;
+        }
+    }
+  }
+
+  /// A goal of the NPC that it could reach, but not on that ground.
+  std::optional<vec3> shut_off(const SceneNpc& npc, const Ground& shut) const {
+    std::vector<vec3> goals;
+    each_step(npc.steps, [&](const SceneStep& step) {
+      if (const auto* go = std::get_if<GoToStep>(&step.verb); go != nullptr && go->to.npc.empty())
+        goals.push_back(go->to.at);
+      const auto* patrol = std::get_if<PatrolStep>(&step.verb);
+      const auto* hop = std::get_if<HopStep>(&step.verb);
+      const Beat* beat = patrol != nullptr ? patrol->beat.get()
+                         : hop != nullptr  ? hop->points.get()
+                                           : nullptr;
+      for (std::size_t i = 0; beat != nullptr && i < beat->size(); ++i) goals.push_back((*beat)[i].position);
+    });
+    const auto reaches = [&](const Ground& ground, vec3 goal) {
+      const Snap here = ground.snap(npc.at.at, reach, npc.body), there = ground.snap(goal, reach, npc.body);
+      return here && there && ground.reachable(here.spot, there.spot);
+    };
+    for (const vec3 goal : goals)
+      if (reaches(*ground_, goal) && !reaches(shut, goal)) return goal;
+    return std::nullopt;
+  }
+
+  /// Events for somebody, by name: their places, and whether they are still there.
+  void errands_of_events() {
+    std::set<std::string, std::less<>> gone;
+    std::vector<const SceneEvent*> in_turn;
+    for (const SceneEvent& event : scene_.events) in_turn.push_back(&event);
+    std::ranges::stable_sort(in_turn, {}, &SceneEvent::at);
+    for (const SceneEvent* event : in_turn) {
+      const auto whom = std::visit(
+          [](const auto& what) {
+            if constexpr (requires { what.npc; }) return what.npc;
+            return std::string();
+          },
+          event->what);
+      if (whom.empty()) continue;
+      if (gone.contains(whom)) {
+        find(event->where,
+             fmt::format("the event at {:g} s is for {}, who was removed before", event->at, whom),
+             "nothing happens", "leave it out, or let it happen earlier");
+        continue;
+      }
+      if (std::holds_alternative<RemoveEvent>(event->what)) gone.insert(whom);
+      const auto npc = std::ranges::find(scene_.npcs, whom, &SceneNpc::name);
+      if (npc == scene_.npcs.end()) continue;
+      npc_ = &*npc;
+      stands_ = npc->at.at;
+      const std::string name = fmt::format("the event at {:g} s", event->at);
+      if (const auto* send = std::get_if<SendEvent>(&event->what); send != nullptr && send->to.npc.empty())
+        reachable(send->to.at, event->where, name);
+      if (const auto* put = std::get_if<TeleportEvent>(&event->what); put != nullptr && put->to.npc.empty())
+        on_ground(put->to.at, event->where, name);
+      npc_ = nullptr;
+    }
+  }
+
   void events() {
+    errands_of_events();
+    shutting_barriers();
     for (const SceneEvent& event : scene_.events)
       if (const auto* click = std::get_if<ClickEvent>(&event.what);
           click != nullptr && click->ray && !ground_->first_met(*click->ray))
@@ -469,9 +653,10 @@ class Checker {
   const Scene& scene_;
   const std::unique_ptr<Ground> ground_;
   const TileGround* tiles_;  // the ground, when it is of tiles
-  const MeshGround* mesh_;   // the ground, when it is a plan or a level
+  MeshGround* mesh_;         // the ground, when it is a plan or a level
   const SceneNpc* npc_ = nullptr;
-  std::set<std::string> given_;  // signals
+  vec3 stands_{0.f};                     // where it begins, or was put last, in metres
+  std::set<std::string> given_, heard_;  // signals
   std::vector<Finding> findings_;
 };
 

@@ -29,6 +29,76 @@ TEST(Check, ASceneWithoutMistakesHasNoFindings) {
   EXPECT_TRUE(findings(npc("do = [ { go_to = \"lamp\" }, { patrol = [\"gate\", \"lamp\"] } ]")).empty());
 }
 
+TEST(Check, FollowsWhatHappensStepByStep) {
+  const auto only = [](const std::string& text) {
+    std::string all;
+    for (const Finding& finding : findings(text)) all += finding.what + "; " + finding.why + "\n";
+    return all;
+  };
+  const std::string porter = "[[npc]]\nname = \"porter\"\nat = \"gate\"\ndo = [ { go_to = \"lamp\" } ]\n";
+  EXPECT_EQ(
+      only(porter + "[[event]]\nat = 2\nsignal = \"bell\""),
+      "nobody waits for the signal \"bell\"; nothing happens when it is given; perhaps its name is spelt "
+      "differently elsewhere\n");
+  EXPECT_EQ(only(porter + "[[event]]\nat = 2\nremove = \"porter\"\n[[event]]\nat = 3\nhalt = \"porter\""),
+            "the event at 3 s is for porter, who was removed before; nothing happens\n");
+  EXPECT_EQ(only(porter + "[[event]]\nat = 3\nsend = { npc = \"porter\", to = [25, 3] }"),
+            "the event at 3 s leads to (25, 3), which is off the ground; the nearest ground is 5.00 m off\n");
+  EXPECT_EQ(only(porter + "[[event]]\nat = 3\nteleport = { npc = \"porter\", to = [25, 3] }"),
+            "the event at 3 s leads to (25, 3), which is off the ground; the nearest ground is 5.00 m off\n");
+  EXPECT_EQ(only("[[npc]]\nname = \"porter\"\nat = \"gate\"\ndo = [ { patrol = [\"gate\", \"lamp\"], lap = "
+                 "9, pause = 5 } ]"),
+            "porter's lap is to take 9 s; its pauses alone take 10 s\n");
+  EXPECT_TRUE(
+      only("[[npc]]\nname = \"porter\"\nat = \"gate\"\ndo = [ { patrol = [\"gate\", \"lamp\"], lap = 0.5 } ]")
+          .starts_with("porter's lap is to take 0.5 s; that is 20.0 m/s; nobody of its height"));
+  EXPECT_TRUE(only(porter + "[[npc]]\nname = \"cat\"\nat = [9, 5]\ndo = [ { patrol = [[1, 9.6], [10, 9.6], "
+                            "[19, 9.6], [19, 1]], "
+                            "path = \"curve\" } ]")
+                  .starts_with("cat's curve leaves the ground by"));
+  EXPECT_EQ(
+      only(porter +
+           "[[npc]]\nname = \"child\"\nat = [3, 3]\ngait = { speed = 1 }\ndo = [ { escort = \"porter\" } ]"),
+      "child escorts porter at 1 m/s, who moves at 1.4 m/s; it falls behind\n");
+}
+
+TEST(Check, FindsABarrierThatShutsTheOnlyWay) {
+  const std::string scene =
+      "format = \"ambulon-scene/1\"\nlength = 60\n[ground]\nplan = { outline = [ [[0, 0], [20, 0], [20, 6], "
+      "[0, 6]] ] }\n"
+      "[[npc]]\nname = \"cat\"\nat = [2, 3]\ndo = [ { patrol = [[3, 3], [17, 3]] } ]\n[[event]]\nat = 9\nput "
+      "= { barrier = "
+      "\"cart\", box = [10, 3, 1, ";
+  const auto found = [&](const std::string& rest) {
+    return check(read_scene_text(scene + rest, "quay.toml").value());
+  };
+  ASSERT_EQ(found("7] }").size(), 1U);
+  EXPECT_EQ(found("7] }")[0].what, "the barrier cart shuts the only way of cat to (17, 3)");
+  EXPECT_TRUE(found("3] }").empty());
+  EXPECT_TRUE(found("7] }\n[[event]]\nat = 12\ntake_away = \"cart\"").empty());
+}
+
+/// Two islands: one gets to the other only by being put there, or through a door that is opened later.
+TEST(Check, KnowsWhereItWasPutAndWhichDoorsAreOpened) {
+  const std::string ground =
+      "format = \"ambulon-scene/1\"\nlength = 60\n[ground]\nplan = { outline = [ [[0, 0], [8, 0], [8, 6], "
+      "[0, 6]], "
+      "[[12, 0], [20, 0], [20, 6], [12, 6]] ] }\n";
+  const auto count = [&](const std::string& text) {
+    return check(read_scene_text(ground + text, "quay.toml").value()).size();
+  };
+  const std::string npc = "[[npc]]\nname = \"cat\"\nat = [2, 3]\n";
+  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3] } ]"), 1U);
+  EXPECT_EQ(count(npc + "do = [ { teleport = [14, 3] }, { go_to = [15, 3] } ]"), 0U);
+  EXPECT_EQ(count(npc + "do = [ { teleport = [14, 3] }, { go_to = [3, 3] } ]"), 1U);
+  const std::string door =
+      "[[crossing]]\nname = \"hatch\"\nkind = \"door\"\nfrom = [7.6, 3]\nto = [12.4, 3]\nshut = true\n";
+  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3] } ]\n" + door), 1U);
+  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3], unreachable = \"wait\" } ]\n" + door +
+                  "[[event]]\nat = 5\nopen = \"hatch\""),
+            0U);
+}
+
 TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
   const struct {
     std::string scene;
