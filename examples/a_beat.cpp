@@ -15,8 +15,7 @@ Routine lamplighter(Npc me, std::vector<vec3> lamps) {
 int main() {
   World world({.seed = 20});
   const Npc npc =
-      world.add({.name = "lamplighter", .at = {2, 3, 0}, .gait = {.speed = 1.3f, .turn_first = true}})
-          .value();
+      must(world.add({.name = "lamplighter", .at = {2, 3, 0}, .gait = {.speed = 1.3f, .turn_first = true}}));
   start(npc, lamplighter, std::vector<vec3>{{6.5f, 3, 0}, {12, 3.5f, 0}, {6, 9, 0}});
   while (npc.directed()) world.tick(1.f / 60.f);
 

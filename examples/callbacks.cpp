@@ -25,7 +25,7 @@ struct Porter {
 
 int main() {
   World world;
-  Porter porter{world.add({.name = "porter", .at = {2, 14, 0}, .gait = {.speed = 2}}).value()};
+  Porter porter{must(world.add({.name = "porter", .at = {2, 14, 0}, .gait = {.speed = 2}}))};
   porter.fetch();
   while (porter.carried < 3) world.tick(1.f / 30.f);
 }

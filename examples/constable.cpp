@@ -23,8 +23,8 @@ Routine pickpocket(Npc me, Npc constable) {
 
 int main() {
   World world({.seed = 5});
-  const Npc law = *world.add({.name = "constable", .at = {0, 0, 0}});
-  const Npc thief = *world.add({.name = "pickpocket", .at = {14, 3, 0}, .gait = {.speed = 2}});
+  const Npc law = must(world.add({.name = "constable", .at = {0, 0, 0}}));
+  const Npc thief = must(world.add({.name = "pickpocket", .at = {14, 3, 0}, .gait = {.speed = 2}}));
   const vec3 round[] = {{0, 0, 0}, {12, 0, 0}, {12, 8, 0}};
   start(law, constable, thief, BeatPtr(*make_beat(round)));
   start(thief, pickpocket, law);

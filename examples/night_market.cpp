@@ -30,13 +30,13 @@ int main() {
   };
 
   // The courier takes the lane between the stalls, until a handcart is parked in it.
-  const Npc courier = world.add({.name = "courier", .at = {9, 1, 0}, .gait = {.rounding = 0.4f}}).value();
+  const Npc courier = must(world.add({.name = "courier", .at = {9, 1, 0}, .gait = {.rounding = 0.4f}}));
   courier.go_to({9, 9, 0}).on_end([](Npc npc, const Outcome& outcome) {
     std::printf("%s %s after %.1f m\n", std::string(npc.name()).c_str(),
                 std::string(name(outcome.ending)).c_str(), npc.tally().metres);
   });
   pass(1);
-  const BarrierId handcart = ground.put(Barrier::box({9, 3}, {1, 1}).value());
+  const BarrierId handcart = ground.put(must(Barrier::box({9, 3}, {1, 1})));
   pass(30);
   (void)ground.remove(handcart);  // it is there
 
@@ -54,8 +54,8 @@ int main() {
   std::printf("%d left by the first gate, %d by the second\n", left_by[0], left_by[1]);
 
   // A cat flees by a field of its own to where the constable takes longest to get.
-  const Npc constable = world.add({.name = "constable", .at = {1, 5, 0}}).value();
-  const Npc cat = world.add({.name = "cat", .at = {5, 5, 0}}).value();
+  const Npc constable = must(world.add({.name = "constable", .at = {1, 5, 0}}));
+  const Npc cat = must(world.add({.name = "cat", .at = {5, 5, 0}}));
   const vec3 danger = constable.position();
   const FlowField from_constable(ground, std::span(&danger, 1));
   const FlowField flight = FlowField::away_from(from_constable);
@@ -64,7 +64,7 @@ int main() {
   std::printf("the cat hides %.0f m from the constable\n", from_constable.distance(cat.position()));
 
   // A crab keeps to the wall on its left, from middle to middle of the cells.
-  const Npc crab = world.add({.name = "crab", .at = {1, 1, 0}, .body = {.radius = 0.2f}}).value();
+  const Npc crab = must(world.add({.name = "crab", .at = {1, 1, 0}, .body = {.radius = 0.2f}}));
   crab.thread({.choice = ThreadChoice::left, .choices = 12});
   pass(60);
   std::printf("the crab has gone %.0f m\n", crab.tally().metres);

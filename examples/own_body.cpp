@@ -18,7 +18,7 @@ struct CharacterBody {
 
 int main() {
   World world;
-  const Npc apprentice = world.add({.name = "apprentice", .drive = Drive::advised}).value();
+  const Npc apprentice = must(world.add({.name = "apprentice", .drive = Drive::advised}));
   const Order order = apprentice.go_to({12, 0.5f, 0});
 
   CharacterBody body;

@@ -42,6 +42,10 @@ vec3 free_spot(const Ground& ground, const Spot& middle, vec2 offset, const Body
   return place;
 }
 
+bool same(const ClickToMoveOptions& a, const ClickToMoveOptions& b) {
+  return a.within == b.within && a.every == b.every && a.unreachable == b.unreachable;
+}
+
 }  // namespace
 
 std::vector<vec3> spots_around(const Ground& ground, vec3 goal, std::span<const PlaceFor> places) {
@@ -189,10 +193,14 @@ Expected<vec3> Selection::send(vec3 at, const ClickToMoveOptions& options,
   for (std::size_t i = 0; i < members_.size(); ++i) {
     Member& member = members_[i];
     const bool alone = members_.size() == 1;  // then where it cannot go is for the errand to answer
-    const bool running = member.clicks && member.order.running();
+    // Places that are added are gone to as those before; whoever is sent elsewhere goes as it is told now.
+    const bool running =
+        member.clicks && member.order.running() && (how == &Clicks::add || same(member.options, options));
     if (!running) member.clicks = std::make_shared<Clicks>();
     (void)(member.clicks.get()->*how)(alone ? at : spots[i]);  // they are finite
-    if (!running) member.order = member.npc.click_to_move(member.clicks, options);
+    if (running) continue;
+    member.options = options;
+    member.order = member.npc.click_to_move(member.clicks, options);
   }
   return at;
 }

@@ -251,5 +251,28 @@ RC_GTEST_PROP(Selection, EverySpotIsReachableAndNoTwoOverlap, ()) {
   }
 }
 
+TEST(Selection, EachClickIsTakenAsItsOptionsSay) {
+  const auto ground = *MeshGround::make(
+      Plan{.outlines = {{{0, 0}, {8, 0}, {8, 6}, {0, 6}}, {{12, 0}, {20, 0}, {20, 6}, {12, 6}}}});
+  World world({.ground = ground.get()});
+  const Npc cat = *world.add({.name = "cat", .at = {2, 3, 0}});
+  Selection selected;
+  selected.add(cat);
+  ASSERT_TRUE(selected.click({15, 3, 0}));
+  pass(world, 1);
+  ASSERT_TRUE(cat.busy());  // on the way to the nearest spot
+  ASSERT_TRUE(selected.click({16, 3, 0}, {.unreachable = Unreachable::refuse}));
+  pass(world, 1);
+  EXPECT_FALSE(cat.busy());
+  EXPECT_EQ(count(world, Event::gave_up), 1);
+  ASSERT_TRUE(selected.click({7, 3, 0}, {.within = 0.1f}));
+  pass(world, 1);
+  ASSERT_TRUE(selected.click({7, 5, 0}, {.within = 0.1f}));
+  ASSERT_TRUE(selected.add_click({3, 3, 0}));
+  pass(world, 20);
+  EXPECT_LE(flat_distance(cat.position(), {3, 3, 0}), 0.11f);
+  EXPECT_EQ(count(world, Event::ordered), 3);
+}
+
 }  // namespace
 }  // namespace ambulon

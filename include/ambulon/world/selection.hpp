@@ -38,8 +38,8 @@ class Selection {
   /// block when none was chosen. The problem, and no order, when it is not finite or nobody is selected; the
   /// same below.
   Expected<vec3> march(vec3 at, const MarchOptions& options = {});
-  /// Sends all to where was clicked (metres), by a new order or by the one they were sent with before; see
-  /// `Clicks`.
+  /// Sends all to where was clicked (metres): by the order that they were sent with before, while that runs
+  /// and has the same options, or else by a new one. See `Clicks`.
   Expected<vec3> click(vec3 at, const ClickToMoveOptions& options = {});
   /// Sends them there after the places before.
   Expected<vec3> add_click(vec3 at, const ClickToMoveOptions& options = {});
@@ -52,6 +52,7 @@ class Selection {
     Npc npc;
     vec2 place{0.f};  // metres, from the middle of all
     std::shared_ptr<Clicks> clicks = {};
+    ClickToMoveOptions options = {};  // of its order
     Order order = {};
   };
   void drop_gone();
