@@ -94,7 +94,9 @@ std::string scene_schema() {
   json defs = {
       {"coordinates", {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 3}}},
       {"point",
-       {{"description", "[x, y] or [x, y, z] in metres, or the name of a place or an NPC."},
+       {{"description",
+         "[x, y] or [x, y, z] in metres, or the name of a place, or of an NPC: where it is when the order "
+         "begins (`follow` and `chase` go after it)."},
         {"oneOf", {{{"type", "string"}, {"minLength", 1}}, ref("coordinates")}}}},
       {"facing", {{"oneOf", {{{"type", "number"}, {"minimum", -360}, {"maximum", 360}}, ref("point")}}}},
       {"places", named("coordinates")},
