@@ -1,0 +1,82 @@
+// Any text as the commands that pages send, line by line, while the scene is played: each is answered with
+// JSON or with a problem, and the scene stays one that can be read.
+
+#include <filesystem>
+#include <fstream>
+#include <string_view>
+#include <unistd.h>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "ambulon/live/live_scene.hpp"
+
+#include "numbers.hpp"
+
+using namespace ambulon;
+
+namespace {
+
+constexpr std::string_view quay = R"(format = "ambulon-scene/1"
+title = "Quay"
+rate = 20
+avoid = true
+[ground]
+plan = { outline = [ [ [0, 0], [20, 0], [20, 10], [0, 10] ] ] }
+[place]
+gate = [2, 5]
+lamp = [16, 5]
+[gait.stroll]
+speed = 1.25
+[camera.above]
+scale = 40
+origin = [20, 780]
+[[npc]]
+name = "porter"
+at = "gate"
+gait = "stroll"
+do = [ { patrol = ["gate", "lamp", [16, 8]], pause = [1, 2] } ]
+[[npc]]
+name = "cat"
+count = 3
+at = [10, 2]
+body = { radius = 0.2 }
+tags = ["cats"]
+[[npc]]
+name = "tea-seller"
+at = [4, 8]
+do = [ { wait_for = "dawn" }, { follow = "porter" } ]
+)";
+
+std::string file_of_scene() {
+  const std::string folder =
+      fmt::format("{}/ambulon-fuzz-{}", std::filesystem::temp_directory_path().string(), getpid());
+  std::filesystem::create_directories(folder);
+  return folder + "/quay.toml";
+}
+
+}  // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+  static const std::string file = file_of_scene();
+  std::ofstream(file, std::ios::trunc) << quay;
+  auto live = LiveScene::open(file);
+  require(live.has_value());
+  Onlooker page;
+  std::string_view text(reinterpret_cast<const char*>(data), size);
+  for (int commands = 0; commands < 60 && !text.empty(); ++commands) {
+    const std::size_t end = std::min(text.find('\n'), text.size());
+    const auto answer = (*live)->command(text.substr(0, end), &page);
+    text.remove_prefix(std::min(end + 1, text.size()));
+    if (answer)
+      require(nlohmann::json::accept(*answer));
+    else
+      require(!answer.error().text.empty());
+    (*live)->pass(0.1);
+    for (const std::string& news : (*live)->news(page, commands % 3 == 0))
+      require(nlohmann::json::accept(news));
+    require(read_scene_text((*live)->text(), file).has_value());
+    require((*live)->frame().size() >= 32);
+  }
+  return 0;
+}
