@@ -23,6 +23,12 @@ float added(float at, float way, double dither) {
   return static_cast<float>(static_cast<double>(at) + static_cast<double>(way) + dither * step);
 }
 
+/// Multiples of the golden ratio, from -0.499 to 0.499: they are spread more evenly than random numbers.
+double dither(std::uint64_t number) {
+  const double turns = 0.6180339887 * static_cast<double>(number);
+  return 0.998 * (turns - std::floor(turns) - 0.5);
+}
+
 /// As `advance`, far from the origin: there a tick's way is only a few times as long as neighbouring
 /// positions are apart, and by rounding alike in each tick an NPC would go too fast, too slowly, or not at
 /// all.
@@ -58,12 +64,9 @@ void World::walk(std::uint32_t slot) {
   const vec2 faced = mover.motion.facing;
   const Gait& gait = mover.like->gait;
   const float size = std::max(std::abs(from.x), std::abs(from.y)) * std::numeric_limits<float>::epsilon();
-  // Multiples of the golden ratio are spread more evenly than random numbers.
-  const double turn = 0.6180339887 * static_cast<double>(ticks_ + slot);
-  const float used = size <= fine * gait.speed * mover.left
-                         ? advance(mover.motion, gait, mover.intent, mover.left)
-                         : advance_far(mover.motion, gait, mover.intent, mover.left,
-                                       0.998 * (turn - std::floor(turn) - 0.5));
+  const bool far = size > fine * gait.speed * mover.left;
+  const float used = far ? advance_far(mover.motion, gait, mover.intent, mover.left, dither(ticks_ + slot))
+                         : advance(mover.motion, gait, mover.intent, mover.left);
   // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
   const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
   if (mover.aboard)
