@@ -28,7 +28,7 @@ Step Outing::step(const View& see, float seconds) {
       return ended(
           {.ending = Ending::done, .cause = Cause::as_often_as_asked, .value = static_cast<float>(visits_)});
   }
-  if (phase_ == Phase::waiting && !choices_changed() && !retry_->due(see)) return {};
+  if (phase_ == Phase::waiting && !retry_->due(see, choices_changed())) return {};
   if (const auto why = set_out(see)) return ended(*why);
   return phase_ == Phase::waiting ? Step{} : walk(see, seconds);
 }
@@ -49,6 +49,7 @@ std::optional<Outcome> Outing::set_out(const View& see) {
     if (phase_ == Phase::waiting) return std::nullopt;
   }
   phase_ = Phase::walking;
+  went_ = false;
   leg_began_ = static_cast<float>(see.time);
   see.tell({.event = Event::sets_out, .where = next_.position});
   return std::nullopt;
@@ -67,10 +68,9 @@ Step Outing::walk(const View& see, float seconds) {
       return {};
     }
   }
-  if (waits() && !way_.waits()) retry_->over(see);
   if (way_.at_end(see, limits_.within)) {
     ++visits_;
-    failures_ = 0;
+    if (went_) failures_ = 0;  // to stand where it is while it gets nowhere else is no success
     see.tell({.event = Event::visited, .number = visits_, .where = next_.position});
     rest_ = Rest::drawn(see, next_.pause);
     phase_ = Phase::pausing;
@@ -80,6 +80,8 @@ Step Outing::walk(const View& see, float seconds) {
     const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
     return give_up(see, late) ? Step{} : ended(late);
   }
+  went_ = went_ || !way_.waits();
+  if (waits() && went_) retry_->over(see);
   return {.intent = way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds)};
 }
 

@@ -15,16 +15,16 @@ constexpr float thinnest_wall = 0.01f;  // metres
 
 }  // namespace
 
+bool View::keeps_off(const Other& other) const { return avoids && !body.passes.meet(other.tags); }
+
 float View::touching(const Other& other) const {
   const float radii = body.radius + other.radius;
-  const bool keeps_off = avoids && !body.passes.meet(other.tags);
-  return keeps_off ? radii + elbow_room + elbow_part * radii : radii;
+  return keeps_off(other) ? radii + elbow_room + elbow_part * radii : radii;
 }
 
 bool View::reaches(const Other& other, float metres) const {
   if (!level_with(other)) return false;
-  const bool keeps_off = avoids && !body.passes.meet(other.tags);
-  const float reach = keeps_off ? std::fmax(metres, touching(other)) : metres;
+  const float reach = keeps_off(other) ? std::fmax(metres, touching(other)) : metres;
   if (!came_by(was, flat(me.position), flat(other.position), reach)) return false;
   // Bodies keep their radius from walls, so that two with a wall between them never touch.
   const vec2 off = flat(other.position - me.position);

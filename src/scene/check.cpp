@@ -415,9 +415,10 @@ class Checker {
 
   /// Where a curve leaves the ground between waypoints that are on it.
   void curve(const Beat& beat, const SceneStep& step) {
-    constexpr float part = 0.5f, off_curve = 0.05f;  // metres
+    constexpr float off_curve = 0.05f;  // metres
     if (beat.path() != BeatPath::curve || beat.size() < 2) return;
     const Curve& curve = beat.curve();
+    const float part = std::max(0.5f, curve.length() / 10'000.f);  // metres between two looks
     for (float along = 0.f; along < curve.length(); along += part) {
       const vec3 at = curve.position(along);
       const Snap here = ground_->snap(at, std::numeric_limits<float>::infinity(), npc_->body);
@@ -559,11 +560,16 @@ class Checker {
                           });
       if (put != nullptr && !leaves) stay.push_back(&event);
     }
+    if (stay.empty()) return;
+    const auto ground = scene_.ground.make();
+    auto& barriers = static_cast<BarrierGround&>(*ground);
     for (const SceneEvent* event : stay) {
-      const auto ground = scene_.ground.make();
       const PutEvent& put = std::get<PutEvent>(event->what);
-      static_cast<BarrierGround*>(ground.get())->put(put.shape);
-      for (const SceneNpc& npc : scene_.npcs)
+      const BarrierId id = barriers.put(put.shape);
+      const std::string* many = nullptr;
+      for (const SceneNpc& npc : scene_.npcs) {
+        if (many != nullptr && *many == npc.many && !npc.many.empty()) continue;  // they are alike
+        many = &npc.many;
         if (const auto goal = shut_off(npc, *ground)) {
           find(event->where,
                fmt::format("the barrier {} shuts the only way of {} to {}", put.barrier, npc.name,
@@ -572,6 +578,8 @@ class Checker {
                "take it away later, or leave a way beside it");
           break;
         }
+      }
+      (void)barriers.remove(id);  // it is there
     }
   }
 

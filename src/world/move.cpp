@@ -18,6 +18,7 @@ constexpr float gangway = 0.25f;      // metres between a deck and a floor that 
 
 /// `at + way`, rounded up or down so that over many ticks nothing is lost. `dither`: evenly from -0.5 to 0.5.
 float added(float at, float way, double dither) {
+  if (way == 0.f) return at;
   const float size = std::abs(at);
   const double step = std::nextafter(size, std::numeric_limits<float>::infinity()) - size;
   return static_cast<float>(static_cast<double>(at) + static_cast<double>(way) + dither * step);

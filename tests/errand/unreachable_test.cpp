@@ -175,6 +175,24 @@ TEST(Unreachable, ADoorThatShutsOnTheWayIsWaitedForToo) {
   });
 }
 
+/// A point at which it is already does not let it try the others again and again.
+TEST(Unreachable, AHopThatGetsNowhereButWhereItIsTellsItOnce) {
+  for (const Unreachable what : {Unreachable::wait, Unreachable::refuse})
+    for (const float rate : {10.f, 60.f}) {
+      Shed shed(false, 0, false);
+      const Order hop =
+          shed.crab.hop(std::vector<vec3>{home, beyond, beyond - vec3(0, 2, 0)}, {.unreachable = what});
+      pass(shed.world, 60, 1 / rate);
+      EXPECT_EQ(hop.running(), what == Unreachable::wait);
+      EXPECT_EQ(count(shed.world, Event::waits), what == Unreachable::wait);
+      EXPECT_LT(shed.world.journal().next(), 120U);
+      EXPECT_LT(shed.world.route_figures().asked, 10U);
+      shed.ground->remove(shed.door);
+      pass(shed.world, 60, 1 / rate);
+      EXPECT_EQ(count(shed.world, Event::goes_on), what == Unreachable::wait);
+    }
+}
+
 TEST(Unreachable, AFlowFieldIsWaitedForAndKnowsNoNearestSpot) {
   TileGround ground(map_of({".......", "#######", "......."}));
   const vec3 goals[] = {{3.5f, 0.5f, 0}};

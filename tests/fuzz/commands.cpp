@@ -2,7 +2,6 @@
 // JSON or with a problem, and the scene stays one that can be read.
 
 #include <filesystem>
-#include <fstream>
 #include <string_view>
 #include <unistd.h>
 
@@ -17,49 +16,19 @@ using namespace ambulon;
 
 namespace {
 
-constexpr std::string_view quay = R"(format = "ambulon-scene/1"
-title = "Quay"
-rate = 20
-avoid = true
-[ground]
-plan = { outline = [ [ [0, 0], [20, 0], [20, 10], [0, 10] ] ] }
-[place]
-gate = [2, 5]
-lamp = [16, 5]
-[gait.stroll]
-speed = 1.25
-[camera.above]
-scale = 40
-origin = [20, 780]
-[[npc]]
-name = "porter"
-at = "gate"
-gait = "stroll"
-do = [ { patrol = ["gate", "lamp", [16, 8]], pause = [1, 2] } ]
-[[npc]]
-name = "cat"
-count = 3
-at = [10, 2]
-body = { radius = 0.2 }
-tags = ["cats"]
-[[npc]]
-name = "tea-seller"
-at = [4, 8]
-do = [ { wait_for = "dawn" }, { follow = "porter" } ]
-)";
-
 std::string file_of_scene() {
   const std::string folder =
       fmt::format("{}/ambulon-fuzz-{}", std::filesystem::temp_directory_path().string(), getpid());
   std::filesystem::create_directories(folder);
-  return folder + "/quay.toml";
+  return folder + "/yard.toml";
 }
 
 }  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   static const std::string file = file_of_scene();
-  std::ofstream(file, std::ios::trunc) << quay;
+  std::filesystem::copy_file(AMBULON_SOURCE_DIR "/tests/live/yard.toml", file,
+                             std::filesystem::copy_options::overwrite_existing);
   auto live = LiveScene::open(file);
   require(live.has_value());
   Onlooker page;

@@ -160,19 +160,19 @@ class Game {
       case 1:
         return npc.remove();
       case 2:
-        return follow(npc.go_to(place()), depth);
+        return follow(npc.go_to(place(), {.unreachable = policy()}), depth);
       case 3:
-        return follow(npc.patrol(std::vector{place(), place()}), depth);
+        return follow(npc.patrol(std::vector{place(), place()}, {.unreachable = policy()}), depth);
       case 4:
-        return follow(npc.chase(other, {.act_within = 2}), depth);
+        return follow(npc.chase(other, {.act_within = 2, .unreachable = policy()}), depth);
       case 5:
-        return follow(npc.follow(other, {.act_within = 2}), depth);
+        return follow(npc.follow(other, {.act_within = 2, .unreachable = policy()}), depth);
       case 6:
         return follow(npc.flee(other), depth);
       case 7:
-        return follow(npc.roam({.pause = {0, 0.2f}}), depth);
+        return follow(npc.roam({.pause = {0, 0.2f}, .unreachable = policy()}), depth);
       case 8:
-        return follow(npc.escort(other), depth);
+        return follow(npc.escort(other, {.unreachable = policy()}), depth);
       case 9:
         return follow(npc.pause(0.05f * static_cast<float>(draw(9))), depth);
       case 10:
@@ -195,8 +195,8 @@ class Game {
         return follow(npc.wait_for("bell"), depth);
       case 17: {
         if (barrier_) (void)ground_.remove(*barrier_);
-        barrier_ =
-            draw(2) == 0 ? std::optional<BarrierId>() : ground_.put(*Barrier::disc(vec2(place()), 0.7f));
+        barrier_ = draw(2) == 0 ? std::optional<BarrierId>()
+                                : ground_.put(*Barrier::disc(vec2(place()), draw(2) == 0 ? 0.7f : 4.f));
         return;
       }
       default:
@@ -215,6 +215,7 @@ class Game {
 
  private:
   int draw(int end) { return over() ? 0 : numbers_[next_++] % end; }
+  Unreachable policy() { return static_cast<Unreachable>(draw(3)); }
   vec3 place() {
     const auto x = static_cast<float>(draw(12)), y = static_cast<float>(draw(12));
     return {x, y, 0};

@@ -150,6 +150,21 @@ TEST(Storeys, AnOrderOnALiftThatTakesVeryLongIsHeldUpByTheLift) {
   EXPECT_EQ(out.outcome()->ending, Ending::arrived);
 }
 
+TEST(Storeys, ADeckThatStopsAndGoesByMillimetresDoesNotMakeItsRidersPlanEachTime) {
+  World world;
+  const Npc raft = *world.add(
+      {.name = "raft", .body = {.radius = 1, .height = 0.3f, .deck = {6, 6}}, .drive = Drive::reported});
+  const Npc porter = *world.add({.name = "porter", .at = {-2, 0, 0.3f}});
+  porter.go_to({500, 0, 0});
+  pass(world, 1);
+  const auto asked = world.route_figures().asked;
+  for (int i = 0; i < 600; ++i) {
+    ASSERT_TRUE(raft.report({0.001f * static_cast<float>(i / 2), 0, 0}));
+    pass(world, 1.0 / 60);
+  }
+  EXPECT_LT(world.route_figures().asked - asked, 8U);
+}
+
 TEST(Storeys, WhoseLiftIsTakenAwayStandsOnAFloorAgain) {
   Lift hall;
   hall.lift.glide({7.1f, 2, 3}, {.seconds = 6});

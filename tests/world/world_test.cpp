@@ -43,6 +43,16 @@ TEST(World, SpeedsAreKeptTwentyKilometresFromTheOrigin) {
       }
 }
 
+TEST(World, AnNpcThatStandsFarFromTheOriginStaysWhereItIs) {
+  for (const float from : {16'384.f, -16'384.f, 20'000.f, 65'536.f}) {
+    World world;
+    const Npc cat = *world.add({.at = {from, from, 0}});
+    cat.wait_for("dawn");
+    pass(world, 20);
+    EXPECT_EQ(cat.position(), vec3(from, from, 0));
+  }
+}
+
 TEST(World, ATickWithinATickIsRefused) {
   World world;
   const Npc npc = *world.add({});

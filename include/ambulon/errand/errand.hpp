@@ -105,6 +105,8 @@ struct View {
   bool level_with(const Other& other) const {
     return share_height(other.position.z - me.position.z, body.height, other.height);
   }
+  /// True when the NPC keeps out of another one's way, and does not pass through it.
+  bool keeps_off(const Other& other) const;
   /// Metres between their middles at which the bodies of the NPC and another one touch, or as good as touch
   /// where NPCs keep out of each other's way.
   float touching(const Other& other) const;

@@ -25,7 +25,7 @@ struct FollowOptions {
 };
 
 /// Goes after somebody who moves, and stands when it is near; when the target walks on, it walks along
-/// behind. Ends as gone when the target is; as off_ground, no_way or stuck when it cannot follow.
+/// behind. Ends as gone when the target is; as stuck; where it is not to wait, as off_ground or no_way.
 class Follow final : public Errand {
  public:
   Follow(Target target, const FollowOptions& options)

@@ -11,8 +11,8 @@ struct MarchOptions {
 };
 
 /// Keeps its place in a company. Ends as arrived when the company has come to its goal and it is in its
-/// place; as off_ground or no_way when the company cannot get there; as gone when whom the company follows
-/// is; as stuck. Of a company that goes nowhere it is refused.
+/// place; as gone when whom the company follows is; as stuck; where the company is not to wait, as off_ground
+/// or no_way when it cannot get there. Of a company that goes nowhere it is refused.
 class March final : public Errand {
  public:
   March(std::shared_ptr<Company> company, MarchOptions options)

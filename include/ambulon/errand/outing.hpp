@@ -64,6 +64,7 @@ class Outing : public Errand {
   Unreachable unreachable_;
   bool begun_ = false;
   std::uint8_t failures_ = 0;  // in a row
+  bool went_ = false;          // since it set out: it was not there already
   Limits limits_;
   std::uint32_t visits_ = 0;
   Stop next_;

@@ -30,11 +30,11 @@ class Retry {
     seconds_ = waits() ? std::min(2.f * seconds_, longest) : shortest;
     revision_ = see.revision();
   }
-  /// True when it is time to try.
-  bool due(const View& see) const {
+  /// True when it is time to try. `changed`: something else than the ground has, by which there may be a way.
+  bool due(const View& see, bool changed = false) const {
     const double gone = see.time - tried_;
     return gone >= static_cast<double>(seconds_) ||
-           (revision_ != see.revision() && gone >= static_cast<double>(shortest));
+           ((changed || revision_ != see.revision()) && gone >= static_cast<double>(shortest));
   }
   /// There is a way.
   void over(const View& see) {

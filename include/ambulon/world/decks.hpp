@@ -67,13 +67,15 @@ class Decks {
   }
 
   /// Once a tick, after `carry`: calls `landed(NpcId who)` for all on a deck that moved in the tick before
-  /// and has come to rest.
+  /// and has come to rest elsewhere than last.
   template <class Landed>
   void end_tick(Landed&& landed) {
     for (Deck& deck : decks_) {
       const bool moves = deck.position != deck.was_at || deck.facing != deck.was_facing;
-      if (deck.moves && !moves)
+      if (deck.moves && !moves && glm::distance(deck.position, deck.rested_at) > elsewhere) {
+        deck.rested_at = deck.position;
         for (const NpcId who : deck.riders) landed(who);
+      }
       deck.moves = moves;
       deck.was_at = deck.position;
       deck.was_facing = deck.facing;
@@ -90,7 +92,8 @@ class Decks {
     vec3 position;
     vec2 facing;
     std::pmr::vector<NpcId> riders;
-    vec3 was_at = position;  // when the tick began
+    vec3 was_at = position;     // when the tick began
+    vec3 rested_at = position;  // last
     vec2 was_facing = facing;
     bool moves = false;  // it did in the tick before
 
@@ -99,7 +102,8 @@ class Decks {
   };
   bool has(NpcId id) const;
 
-  static constexpr float foothold = 0.5f;  // metres above and below a deck's body at which feet are on it
+  static constexpr float elsewhere = 0.1f;  // metres from where a deck rested last
+  static constexpr float foothold = 0.5f;   // metres above and below a deck's body at which feet are on it
 
   std::pmr::vector<Deck> decks_;
   std::pmr::vector<NpcId> now_;
