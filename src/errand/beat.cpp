@@ -34,6 +34,11 @@ tl::unexpected<Problem> no_such(WaypointId id) {
 Beat::Beat(BeatOrder order, BeatPath path, std::pmr::memory_resource* memory)
     : entries_(memory), order_(order), path_(path) {}
 
+Beat::Beat(const Beat& other)
+    : entries_(other.entries_), order_(other.order_), path_(other.path_), next_id_(other.next_id_) {
+  changed();
+}
+
 const Curve& Beat::curve() const {
   static const Curve none;
   return curve_ ? *curve_ : none;

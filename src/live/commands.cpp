@@ -309,7 +309,7 @@ Expected<std::string> LiveScene::command(std::string_view text, Onlooker* page) 
   if (!event) return tl::unexpected(event.error());
   if (const std::string why = too_much(*event); !why.empty()) return problem(why);
   std::string answer = picked_by(*event, *play_).dump();
-  play_->happen(*event);
+  if (auto done = play_->happen(*event); !done) return tl::unexpected(done.error());
   return answer;
 }
 

@@ -54,6 +54,10 @@ Expected<Gait> checked(const Gait& gait) {
       {"mass", " times its own weight", gait.mass, 0.01f, 100.f},
   };
   if (const Limit* broken = first_broken(limits)) return out_of_range("gait", *broken);
+  if (gait.patience != 0.f && !allowed::patiences.holds(gait.patience))
+    return problem(
+        fmt::format("gait patience is {} s; it must lie between {} and {}, or be 0 for the world's",
+                    gait.patience, allowed::patiences.least, allowed::patiences.most));
   return gait;
 }
 

@@ -13,28 +13,10 @@
 #include "ambulon/motion/motion.hpp"
 
 #include "hindrance.hpp"
+#include "signals.hpp"
 
 namespace ambulon {
 namespace {
-
-/// True when the verb by itself never comes to an end.
-struct Endless {
-  bool operator()(const PatrolStep& step) const { return step.beat->order() != BeatOrder::once; }
-  bool operator()(const RoamStep& step) const { return step.options.visits == 0; }
-  bool operator()(const HopStep& step) const { return step.options.visits == 0; }
-  bool operator()(const FollowStep&) const { return true; }
-  bool operator()(const EscortStep&) const { return true; }
-  bool operator()(const WanderStep&) const { return true; }
-  bool operator()(const SteerStep&) const { return true; }
-  bool operator()(const ThreadStep& step) const { return step.options.choices == 0; }
-  bool operator()(const SwayStep& step) const { return step.options.times == 0; }
-  bool operator()(const PaceStep& step) const { return step.options.turns == 0; }
-  bool operator()(const SequenceStep& step) const { return step.times == 0; }
-  template <class Other>
-  bool operator()(const Other&) const {
-    return false;
-  }
-};
 
 /// The arrival distance of a verb that walks to a point.
 struct ArrivalDistance {
@@ -47,6 +29,15 @@ struct ArrivalDistance {
   template <class Other>
   Distance operator()(const Other&) const {
     return std::nullopt;
+  }
+};
+
+/// Metres from its target within which a verb acts.
+struct ActWithin {
+  template <class Verb>
+  float operator()(const Verb& step) const {
+    if constexpr (requires { step.options.act_within; }) return step.options.act_within;
+    return SceneLimits::any;
   }
 };
 
@@ -64,6 +55,7 @@ class Checker {
  public:
   explicit Checker(const Scene& scene)
       : scene_(scene),
+        signals_(scene::signals_of(scene)),
         ground_(scene.ground.make()),
         tiles_(scene.ground.tiles ? static_cast<const TileGround*>(ground_.get()) : nullptr),
         mesh_(scene.ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr) {
@@ -74,7 +66,6 @@ class Checker {
   }
 
   std::vector<Finding> check() {
-    gather_signals();
     unused_names();
     unheard_signals();
     blocked_places();
@@ -104,38 +95,6 @@ class Checker {
         {where, npc_ != nullptr ? npc_->name : "", std::move(what), std::move(why), std::move(instead)});
   }
 
-  template <class Visit>
-  static void each_step(const std::vector<SceneStep>& steps, Visit&& visit) {
-    for (const SceneStep& step : steps) {
-      visit(step);
-      if (const auto* inner = std::get_if<SequenceStep>(&step.verb)) each_step(inner->steps, visit);
-    }
-  }
-
-  void gather_signals() {
-    for (const SceneEvent& event : scene_.events)
-      if (const auto* signal = std::get_if<SignalEvent>(&event.what)) given_.insert(signal->signal);
-    for (const SceneNpc& npc : scene_.npcs) {
-      const auto hear = [&](const SceneCondition& condition) {
-        if (condition.kind == Condition::Kind::signal) heard_.insert(condition.signal);
-      };
-      for (const GaitSwitch& each : npc.switches) hear(each.when);
-      each_step(npc.steps, [&](const SceneStep& step) {
-        if (step.when) hear(*step.when);
-        if (step.until) hear(*step.until);
-        if (const auto* wait = std::get_if<WaitForStep>(&step.verb)) heard_.insert(wait->signal);
-      });
-    }
-    for (const SceneNpc& npc : scene_.npcs)
-      each_step(npc.steps, [&](const SceneStep& step) {
-        std::visit(
-            [&](const auto& verb) {
-              if constexpr (requires { verb.act; }) given_.insert({verb.act.enter, verb.act.leave});
-            },
-            step.verb);
-      });
-  }
-
   void unused_names() {
     for (const Place& place : scene_.places) {
       if (place.used) continue;
@@ -147,15 +106,37 @@ class Checker {
       find(gait.where, fmt::format("the gait {} is not used", gait.name),
            "who was meant to have it moves differently", "use it, or leave it out");
     }
+    for (const SceneTag& tag : scene_.tags)
+      if (!tag.used)
+        find(tag.where, fmt::format("the tag {} is not used", tag.name),
+             "nothing asks for it; perhaps its name is spelt differently elsewhere",
+             "use it, or leave it out");
+    for (const SceneCamera& camera : scene_.cameras)
+      if (!camera.used)
+        find(camera.where, fmt::format("the camera {} is not used", camera.name),
+             "no event clicks through it", "use it, or leave it out");
   }
 
   void unheard_signals() {
     for (const SceneEvent& event : scene_.events)
-      if (const auto* signal = std::get_if<SignalEvent>(&event.what);
-          signal != nullptr && !heard_.contains(signal->signal))
-        find(event.where, fmt::format("nobody waits for the signal \"{}\"", signal->signal),
-             "nothing happens when it is given; perhaps its name is spelt differently elsewhere",
-             "a wait_for, `when`, `until` or switch with that name, or leave it out");
+      if (const auto* signal = std::get_if<SignalEvent>(&event.what)) unheard(signal->signal, event.where);
+    for (const SceneNpc& npc : scene_.npcs) {
+      if (!npc.many.empty() && npc.name != npc.many + " 1") continue;
+      unheard(npc.on_touch.signal, npc.where);
+      each_step(npc.steps, [&](const SceneStep& step) {
+        const SceneAct* act = scene::act_of(step);
+        if (act == nullptr) return;
+        unheard(act->enter, step.where);
+        unheard(act->leave, step.where);
+      });
+    }
+  }
+
+  void unheard(const std::string& signal, FilePlace where) {
+    if (signal.empty() || signals_.heard.contains(signal)) return;
+    find(where, fmt::format("nobody waits for the signal \"{}\"", signal),
+         "nothing happens when it is given; perhaps its name is spelt differently elsewhere",
+         "a wait_for, `when`, `until` or switch with that name, or leave it out");
   }
 
   void built_ground() {
@@ -199,7 +180,10 @@ class Checker {
         taken = taken || (from <= 0.f && to <= 0.f);
         least[0] = std::min(least[0], from), least[1] = std::min(least[1], to);
       }
-      if (taken) continue;
+      if (taken) {
+        unused(each);
+        continue;
+      }
       const bool at_from = least[0] >= least[1];
       find(each.where,
            fmt::format("the {} {} begins or ends {:.2f} m too far off the ground", name(each.crossing.kind),
@@ -207,6 +191,30 @@ class Checker {
            "nobody of this scene can get on it there",
            fmt::format("move its `{}` to where somebody can stand", at_from ? "from" : "to"));
     }
+  }
+
+  /// A crossing on which no character ever gets.
+  void unused(const SceneGround::NamedCrossing& each) {
+    const auto number = static_cast<std::size_t>(&each - scene_.ground.crossings.data());
+    const bool opened = std::ranges::any_of(scene_.events, [&](const SceneEvent& event) {
+      const auto* open = std::get_if<ShutEvent>(&event.what);
+      return open != nullptr && !open->shut && open->crossing == number;
+    });
+    const std::string_view kind = name(each.crossing.kind);
+    if (each.shut && !opened)
+      return find(each.where, fmt::format("the {} {} is shut and never opened", kind, each.name),
+                  "nobody gets over it", "an event with open, or leave shut out");
+    const auto gets_on = [&](const SceneNpc& npc) {
+      const Snap here = ground_->snap(npc.at.at, reach, npc.body);
+      const auto ends_at = [&](vec3 end) {
+        const Snap there = ground_->snap(end, MeshGround::end_reach(npc.body), npc.body);
+        return there && ground_->reachable(here.spot, there.spot);
+      };
+      return here && (ends_at(each.crossing.from) || (each.crossing.both_ways && ends_at(each.crossing.to)));
+    };
+    if (!scene_.npcs.empty() && std::ranges::none_of(scene_.npcs, gets_on))
+      find(each.where, fmt::format("the {} {} is not used", kind, each.name),
+           "no character can get to where it begins", "open a way there, or leave it out");
   }
 
   void standing_in_one_another() {
@@ -219,10 +227,6 @@ class Checker {
     for (const SceneNpc& other : scene_.npcs) {
       if (&other == npc_) break;
       if (!other.many.empty()) continue;  // only the middle of them is known here
-      const auto passes = [](const SceneNpc& a, const SceneNpc& b) {
-        return std::ranges::any_of(
-            a.passes, [&](const std::string& tag) { return std::ranges::find(b.tags, tag) != b.tags.end(); });
-      };
       const bool carried = npc_->body.deck.x > 0.f || other.body.deck.x > 0.f;
       const float room = npc_->body.radius + other.body.radius;
       const float apart = flat_distance(npc_->at.at, other.at.at);
@@ -290,7 +294,7 @@ class Checker {
         gait(gait_now, each.where);
       }
       step(each, gait_now);
-      const bool endless = std::visit(Endless(), each.verb) && !each.seconds && !each.until;
+      const bool endless = scene::never_ends(each);
       if (endless && i + 1 < steps.size())
         find(steps[i + 1].where, fmt::format("{}'s {} never begins", npc_->name, verb_of(steps[i + 1])),
              fmt::format("the {} before it never ends", verb_of(each)),
@@ -318,12 +322,18 @@ class Checker {
       find(step.where, fmt::format("{}'s {} waits {:g} s first", npc_->name, verb_of(step), step.after),
            fmt::format("the scene is over after {:g} s", scene_.length),
            "an `after` within the scene's length");
-    signal(step, step.when, "never begins");
-    signal(step, step.until, "does not end by its condition");
+    condition(step, step.when, "never begins");
+    condition(step, step.until, "does not end by its condition");
     if (const auto* wait = std::get_if<WaitForStep>(&step.verb);
-        wait != nullptr && !given_.contains(wait->signal))
-      find(step.where, fmt::format("{} waits for \"{}\", which nobody gives", npc_->name, wait->signal),
+        wait != nullptr && !signals_.given.contains(wait->signal)) {
+      const auto never = signals_.never_given.find(wait->signal);
+      find(step.where,
+           never == signals_.never_given.end()
+               ? fmt::format("{} waits for \"{}\", which nobody gives", npc_->name, wait->signal)
+               : fmt::format("{} waits for \"{}\", which only {} gives, and that never begins", npc_->name,
+                             wait->signal, never->second),
            "it will stand there for ever", "add an event with that signal, or an `act` that gives it");
+    }
     points(step);
     target(step, gait_now);
     if (const auto* escort = std::get_if<EscortStep>(&step.verb);
@@ -347,12 +357,38 @@ class Checker {
            "more points, or repeats = true");
   }
 
-  void signal(const SceneStep& step, const std::optional<SceneCondition>& condition, std::string_view so) {
-    if (!condition || condition->kind != Condition::Kind::signal || given_.contains(condition->signal))
-      return;
+  void condition(const SceneStep& step, const std::optional<SceneCondition>& condition, std::string_view so) {
+    if (!condition) return;
+    if (condition->kind == Condition::Kind::near) near(condition->npc, condition->metres, step.where);
+    if (condition->kind != Condition::Kind::signal || signals_.given.contains(condition->signal)) return;
+    const auto never = signals_.never_given.find(condition->signal);
     find(step.where, fmt::format("{}'s {} {}", npc_->name, verb_of(step), so),
-         fmt::format("nobody gives the signal \"{}\"", condition->signal),
+         never == signals_.never_given.end()
+             ? fmt::format("nobody gives the signal \"{}\"", condition->signal)
+             : fmt::format("only {} gives the signal \"{}\", and that never begins", never->second,
+                           condition->signal),
          "add an event with that signal, or an `act` that gives it");
+  }
+
+  /// Finds a distance within which two never come, since they keep out of each other's way.
+  void near(const std::string& name, float metres, FilePlace where) {
+    if (!scene_.avoid || !npc_->avoidance.takes_part) return;
+    const auto other = std::ranges::find(scene_.npcs, name, &SceneNpc::name);
+    if (other == scene_.npcs.end() || !other->avoidance.takes_part || other->body.deck.x > 0.f ||
+        passes(*npc_, *other) || passes(*other, *npc_))
+      return;
+    const float room = npc_->body.radius + other->body.radius;
+    if (metres >= room) return;
+    find(where, fmt::format("{} is to come within {:g} m of {}", npc_->name, metres, name),
+         fmt::format("their bodies touch at {:.2f} m, and they keep out of each other's way", room),
+         fmt::format("{:.1f} or more", std::ceil(10.f * (1.1f * room + 0.1f)) / 10.f));
+  }
+
+  /// True when the first one passes through the other.
+  static bool passes(const SceneNpc& one, const SceneNpc& other) {
+    return std::ranges::any_of(one.passes, [&](const std::string& tag) {
+      return std::ranges::find(other.tags, tag) != other.tags.end();
+    });
   }
 
   void points(const SceneStep& step) {
@@ -519,6 +555,18 @@ class Checker {
     return area;
   }
 
+  /// True when neither its steps nor an event ever move it.
+  bool stands_for_ever(const SceneNpc& npc) const {
+    return npc.steps.empty() && npc.many.empty() &&
+           std::ranges::none_of(scene_.events, [&](const SceneEvent& event) {
+             const auto* click = std::get_if<ClickEvent>(&event.what);
+             const auto* put = std::get_if<TeleportEvent>(&event.what);
+             const auto* send = std::get_if<SendEvent>(&event.what);
+             return click != nullptr || (put != nullptr && put->npc == npc.name) ||
+                    (send != nullptr && send->npc == npc.name);
+           });
+  }
+
   void blocked_places() {
     for (const Place& place : scene_.places)
       if (const Snap there = ground_->snap(place.at, 0.5f, thin); !there)
@@ -533,7 +581,11 @@ class Checker {
     const auto* follow = std::get_if<FollowStep>(&step.verb);
     const float speed =
         follow != nullptr ? std::max(gait_now.speed, follow->options.speeds.most) : gait_now.speed;
+    if (const SceneAct* act = scene::act_of(step);
+        act != nullptr && (!act->enter.empty() || !act->leave.empty()))
+      near(target->npc, std::visit(ActWithin(), step.verb), step.where);
     for (const SceneNpc& other : scene_.npcs) {
+      if (other.name == target->npc && stands_for_ever(other)) reachable(other.at.at, step);
       if (other.name != target->npc || other.steps.empty() || other.gait.speed < speed) continue;
       const auto* chase = std::get_if<ChaseStep>(&step.verb);
       if (chase != nullptr && (chase->options.give_up > 0.f || step.seconds || step.until)) continue;
@@ -639,8 +691,45 @@ class Checker {
     }
   }
 
+  /// The goal of a click or a changed waypoint, for the first NPC that cannot get there.
+  void goals_of_events() {
+    for (const SceneEvent& event : scene_.events) {
+      const std::string name = fmt::format("the event at {:g} s", event.at);
+      // Others go to the nearest spot; and rays are what players click, who may miss.
+      if (const auto* click = std::get_if<ClickEvent>(&event.what);
+          click != nullptr && !click->ray && click->to.npc.empty() &&
+          click->options.unreachable != Unreachable::nearest)
+        goal_for(click->to.at, event, name, [&](const SceneNpc& npc) { return is_of(npc, click->who); });
+      if (const auto* add = std::get_if<AddWaypointEvent>(&event.what))
+        goal_for(add->waypoint.position, event, name,
+                 [&](const SceneNpc& npc) { return npc.written_name() == add->list.npc; });
+      if (const auto* move = std::get_if<MoveWaypointEvent>(&event.what))
+        goal_for(move->to, event, name,
+                 [&](const SceneNpc& npc) { return npc.written_name() == move->list.npc; });
+    }
+  }
+  template <class Meant>
+  void goal_for(vec3 goal, const SceneEvent& event, const std::string& name, Meant&& meant) {
+    const std::size_t before = findings_.size();
+    for (const SceneNpc& npc : scene_.npcs) {
+      if (!meant(npc)) continue;
+      npc_ = &npc;
+      stands_ = npc.at.at;
+      reachable(goal, event.where, name);
+      npc_ = nullptr;
+      if (findings_.size() > before || !npc.many.empty()) return;
+    }
+  }
+  /// True when one of the names is its own or that of one of its tags.
+  static bool is_of(const SceneNpc& npc, const std::vector<std::string>& names) {
+    return std::ranges::any_of(names, [&](const std::string& name) {
+      return name == npc.name || std::ranges::find(npc.tags, name) != npc.tags.end();
+    });
+  }
+
   void events() {
     errands_of_events();
+    goals_of_events();
     shutting_barriers();
     for (const SceneEvent& event : scene_.events)
       if (const auto* click = std::get_if<ClickEvent>(&event.what);
@@ -659,12 +748,12 @@ class Checker {
   static constexpr double little_room = 1;       // square metres in which neither
 
   const Scene& scene_;
+  const scene::Signals signals_;
   const std::unique_ptr<Ground> ground_;
   const TileGround* tiles_;  // the ground, when it is of tiles
   MeshGround* mesh_;         // the ground, when it is a plan or a level
   const SceneNpc* npc_ = nullptr;
-  vec3 stands_{0.f};                     // where it begins, or was put last, in metres
-  std::set<std::string> given_, heard_;  // signals
+  vec3 stands_{0.f};  // where it begins, or was put last, in metres
   std::vector<Finding> findings_;
 };
 

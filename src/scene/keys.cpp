@@ -47,6 +47,9 @@ constexpr Key scene_keys[] = {
     whole("seed", 0, 9e15, "", "Seed of all random numbers."),
     whole("rate", 1, 1000, "", "Ticks per second."),
     number("length", 0.001, 30 * day, "seconds", "How long the scene is played by default."),
+    number("patience", 0.1, 1e6, "seconds",
+           "Without progress after which an order ends as stuck; 4 by default. Gaits and steps may have "
+           "their own."),
     flag("avoid", "All keep out of each other's way."),
     whole("route_work", 0, 1e9, "pieces of ground",
           "That searches for ways may look on from in a tick; 0, the default: any number, and nobody waits."),
@@ -232,6 +235,8 @@ constexpr Key gait_keys[] = {
     number("rounding", 0, 100, "metres", "Radius of the arcs it makes of bends."),
     number("mass", 0.01, 100, "times its own weight",
            "What it carries in all: it speeds up, brakes and turns that much more slowly."),
+    number("patience", 0, 1e6, "seconds",
+           "Without progress after which its orders end as stuck; 0, the default: as the scene says."),
 };
 
 constexpr Key body_keys[] = {
@@ -270,6 +275,7 @@ constexpr Key npc_keys[] = {
     whole("route_priority", -1000, 1000, "",
           "When it waits for a way, each step of it counts as a second; 0 by default."),
     shape("switch", "gait_switches", "When it takes up another gait."),
+    shape("on_touch", "on_touch", "The signal it gives when another body begins to touch it."),
     shape("do", "steps", "What it does, one after another."),
     flag("repeat", "Starts over when everything is done."),
 };
@@ -291,6 +297,9 @@ constexpr Key event_keys[] = {
     text("shut", "Shuts the crossing of that name."),
     text("open", "Opens it again."),
     shape("lay", "lay", "Lays another terrain."),
+    shape("add_waypoint", "add_waypoint", "Adds a waypoint to a patrol or a hop."),
+    shape("move_waypoint", "move_waypoint", "Moves a waypoint of a patrol or a hop."),
+    shape("remove_waypoint", "remove_waypoint", "Takes a waypoint out of a patrol or a hop."),
 };
 
 constexpr Key teleport_keys[] = {
@@ -327,6 +336,11 @@ constexpr Key act_keys[] = {
     text("leave", "The signal it gives when it goes away again."),
 };
 
+constexpr Key on_touch_keys[] = {
+    needed(text("signal", "The signal it gives, once until the two have parted by 5 cm.")),
+    texts("tags", "Only bodies with one of these tags count; by default all do."),
+};
+
 constexpr Key send_keys[] = {
     needed(text("npc", "Who is sent.")),
     needed(point("to", "Where to.")),
@@ -345,6 +359,22 @@ constexpr Key waypoint_keys[] = {
     number("weight", 0, 1e6, "", "How often `hop` chooses it, compared to others; 1 by default."),
 };
 
+// Of events that change the waypoints of a patrol or a hop.
+constexpr Key whose_waypoints =
+    needed(text("npc", "Whose waypoints; NPCs of one `count` share theirs, under their common name."));
+constexpr Key which_list =
+    whole("list", 1, 1000, "", "Which of that NPC's patrols and hops, counted in its `do`; 1 by default.");
+constexpr Key waypoint_number = needed(whole("number", 1, 1e6, "", "Which waypoint, counted from 1."));
+
+constexpr Key add_waypoint_keys[] = {
+    whose_waypoints,
+    which_list,
+    whole("before", 1, 1e6, "", "Number of the waypoint before which it is added; by default at the end."),
+};
+constexpr Key move_waypoint_keys[] = {whose_waypoints, which_list, waypoint_number,
+                                      needed(point("to", "Where to."))};
+constexpr Key remove_waypoint_keys[] = {whose_waypoints, which_list, waypoint_number};
+
 constexpr Key every_step_keys[] = {
     number("after", 0, 1e6, "seconds", "How long to wait first."),
     shape("when", "condition", "What it waits for first."),
@@ -357,6 +387,9 @@ constexpr Key every_step_keys[] = {
 constexpr Key within = number("within", 0.001, 1000, "metres", "How near counts as there.");
 constexpr Key leg_time =
     number("leg_time", 0, 1e6, "seconds", "How long one leg may take before it is given up; 0: any.");
+constexpr Key patience =
+    number("patience", 0.1, 1e6, "seconds",
+           "Without progress after which it ends as stuck; by default as the gait says.");
 constexpr Key visits = whole("visits", 0, 4e9, "", "After how many it is done; 0: goes on for ever.");
 constexpr Key pick = one_of("pick", "nearest|any", "Whom of a group it goes after.");
 constexpr Key act =
@@ -367,7 +400,7 @@ constexpr Key foresight =
     number("foresight", 0, 60, "seconds", "How far it looks ahead of where the target is going.");
 constexpr Key anywhere = flag("anywhere", "Over what is no ground, too, and up and down.");
 
-constexpr Key go_to_keys[] = {needed(point("go_to", "Walks to a point.")), within, unreachable};
+constexpr Key go_to_keys[] = {needed(point("go_to", "Walks to a point.")), within, unreachable, patience};
 
 constexpr Key turn_to_keys[] = {
     needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
@@ -386,6 +419,7 @@ constexpr Key patrol_keys[] = {
     leg_time,
     range("pause", 0, 1e6, "seconds", "How long to stand at each waypoint that does not say itself."),
     unreachable,
+    patience,
 };
 
 constexpr Key wait_for_keys[] = {
@@ -402,6 +436,7 @@ constexpr Key roam_keys[] = {
     leg_time,
     within,
     unreachable,
+    patience,
 };
 
 constexpr Key hop_keys[] = {
@@ -412,6 +447,7 @@ constexpr Key hop_keys[] = {
     leg_time,
     within,
     unreachable,
+    patience,
 };
 
 constexpr Key follow_keys[] = {
@@ -426,6 +462,7 @@ constexpr Key follow_keys[] = {
     refresh,
     act,
     unreachable,
+    patience,
 };
 
 constexpr Key chase_keys[] = {
@@ -437,6 +474,7 @@ constexpr Key chase_keys[] = {
     refresh,
     act,
     unreachable,
+    patience,
 };
 
 constexpr Key flee_keys[] = {
@@ -454,6 +492,7 @@ constexpr Key escort_keys[] = {
     within,
     refresh,
     unreachable,
+    patience,
 };
 
 constexpr Key march_keys[] = {
@@ -463,6 +502,7 @@ constexpr Key march_keys[] = {
     number("spacing", 0.1, 100, "metres", "Between neighbours; 1.2 by default."),
     within,
     unreachable,
+    patience,
 };
 
 constexpr Key glide_keys[] = {
@@ -503,6 +543,7 @@ constexpr Key flow_keys[] = {
     needed(shape("flow", "goals", "Goes to the nearest of some points by a flow field that all share.")),
     within,
     one_of("unreachable", "refuse|wait", "Where the field leads nowhere: refuses, or waits for a way."),
+    patience,
 };
 
 constexpr Key thread_keys[] = {
@@ -584,6 +625,11 @@ constexpr Table send_table{"send", "Who is sent where.", send_keys};
 constexpr Table condition_table{"condition", "Exactly one of signal, near, apart, arrived, stuck.",
                                 condition_keys};
 constexpr Table waypoint_table{"waypoint", "A point of a beat and what is done there.", waypoint_keys};
+constexpr Table add_waypoint_table{"add_waypoint", "A waypoint that is added, and to what.",
+                                   add_waypoint_keys, waypoint_keys};
+constexpr Table move_waypoint_table{"move_waypoint", "Which waypoint goes where.", move_waypoint_keys};
+constexpr Table remove_waypoint_table{"remove_waypoint", "Which waypoint is taken out.",
+                                      remove_waypoint_keys};
 constexpr Table go_to_table{"go_to", "Walks to a point.", go_to_keys, every_step_keys};
 constexpr Table turn_to_table{"turn_to", "Turns on the spot.", turn_to_keys, every_step_keys};
 constexpr Table pause_table{"pause", "Stands still for a time.", pause_keys, every_step_keys};
@@ -610,6 +656,7 @@ constexpr Table gait_switch_table{"gait_switch", "A gait, and exactly one condit
                                   gait_switch_keys};
 constexpr Table teleport_table{"put", "Who is put where.", teleport_keys};
 constexpr Table change_table{"change", "Whose gait changes to what.", change_keys};
+constexpr Table on_touch_table{"on_touch", "What it does when another body touches it.", on_touch_keys};
 constexpr Table act_table{"act", "What it does near whom it is after.", act_keys};
 constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the keys up to avoid_edges.",
                            term_keys};

@@ -29,10 +29,11 @@ struct Table {
 extern const Table scene_table, detail_table, limits_table, avoidance_table, camera_table, click_table,
     ground_table, crossing_table, plan_table, plan_file_table, wall_table, region_table, terrain_table,
     barrier_table, move_table, lay_table, gait_table, body_table, npc_table, event_table, send_table,
-    condition_table, gait_switch_table, teleport_table, change_table, act_table, waypoint_table, term_table,
-    go_to_table, turn_to_table, pause_table, patrol_table, wait_for_table, roam_table, hop_table,
-    follow_table, chase_table, flee_table, escort_table, march_table, glide_table, sway_table, pace_table,
-    wander_table, flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
+    condition_table, gait_switch_table, teleport_table, change_table, act_table, on_touch_table,
+    waypoint_table, add_waypoint_table, move_waypoint_table, remove_waypoint_table, term_table, go_to_table,
+    turn_to_table, pause_table, patrol_table, wait_for_table, roam_table, hop_table, follow_table,
+    chase_table, flee_table, escort_table, march_table, glide_table, sway_table, pace_table, wander_table,
+    flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
 
 /// The tables a `do` entry may be; the first key of each is its verb.
 std::span<const Table* const> step_tables();

@@ -15,6 +15,12 @@ FilePlace place_of(const toml::node& node) {
 }
 
 bool Names::is_npc(const std::string& name) const { return npc_set_.contains(name); }
+/// Something names the tag.
+void Names::use_tag(const std::string& name) const {
+  const auto tag = std::ranges::find(scene_.tags, name, &SceneTag::name);
+  if (tag != scene_.tags.end()) tag->used = true;
+}
+
 bool Names::is_tag(const std::string& name) const { return std::ranges::find(tags_, name) != tags_.end(); }
 bool Names::is_place(const std::string& name) const {
   return std::ranges::find(scene_.places, name, &Place::name) != scene_.places.end();
@@ -58,7 +64,10 @@ SceneTarget Names::target(const toml::node& node, const std::string& what) const
   if (!name || !node.is_string())
     mistake(file_, node, fmt::format("{} must be the name of an NPC or a tag", what));
   if (is_npc(*name)) return {.npc = *name, .tag = {}};
-  if (is_tag(*name)) return {.npc = {}, .tag = *name};
+  if (is_tag(*name)) {
+    use_tag(*name);
+    return {.npc = {}, .tag = *name};
+  }
   std::vector<std::string_view> known(npcs_.begin(), npcs_.end());
   known.insert(known.end(), tags_.begin(), tags_.end());
   mistake(file_, node,
@@ -68,12 +77,14 @@ SceneTarget Names::target(const toml::node& node, const std::string& what) const
 
 std::vector<std::string> Names::tags(const Reader& reader, std::string_view key) const {
   std::vector<std::string> all = reader.texts(key);
-  for (const std::string& tag : all)
+  for (const std::string& tag : all) {
+    use_tag(tag);
     if (!is_tag(tag)) {
       const std::vector<std::string_view> known(tags_.begin(), tags_.end());
       reader.wrong(key,
                    fmt::format("names \"{}\", but no NPC has that tag{}", tag, did_you_mean(tag, known)));
     }
+  }
   return all;
 }
 

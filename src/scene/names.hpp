@@ -46,8 +46,10 @@ class Names {
   const std::string& file() const { return file_; }
 
  private:
+  void use_tag(const std::string& name) const;
+
   const std::string& file_;
-  Scene& scene_;  // in which places and gaits are marked as used
+  Scene& scene_;  // in which what is named is marked as used
   std::vector<std::string> npcs_, tags_;
   std::set<std::string> npc_set_;          // there may be thousands
   std::vector<vec3>* gathered_ = nullptr;  // points
@@ -61,6 +63,9 @@ std::uint8_t read_terrain(const std::string& file, const toml::node& node, std::
 
 /// Where `node` stands.
 FilePlace place_of(const toml::node& node);
+
+/// Reads a waypoint written out, with that `pause` where it has none of its own.
+Waypoint read_waypoint(const Names& names, const Reader& reader, Range pause);
 
 /// Reads a `do` list.
 std::vector<SceneStep> read_steps(const Names& names, const toml::node& node, const std::string& what);

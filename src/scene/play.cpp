@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -94,14 +95,18 @@ struct Give {
   Order operator()(const PauseStep& step) const {
     return me.pause(me.random(step.seconds.least, step.seconds.most));
   }
-  Order operator()(const PatrolStep& step) const { return me.patrol(step.beat, step.options); }
+  Order operator()(const PatrolStep& step) const {
+    return me.patrol(play.waypoints(step.list, *step.beat), step.options);
+  }
   Order operator()(const WaitForStep& step) const { return me.wait_for(step.signal); }
   Order operator()(const RoamStep& step) const {
     RoamOptions options = step.options;
     if (step.home) options.home = position_of(world, *step.home);
     return me.roam(options);
   }
-  Order operator()(const HopStep& step) const { return me.hop(step.points, step.options); }
+  Order operator()(const HopStep& step) const {
+    return me.hop(play.waypoints(step.list, *step.points), step.options);
+  }
   Order operator()(const FollowStep& step) const {
     return acting(me.follow(target_of(world, step.target), step.options), step.act);
   }
@@ -148,6 +153,7 @@ struct Give {
 /// The step's order, which keeps its time limit itself.
 Order give(Play& play, Npc me, const SceneStep& step) {
   const Order order = std::visit(Give{play, me}, step.verb);
+  if (step.patience) order.patience(*step.patience);
   return step.seconds ? order.time_limit(*step.seconds) : order;
 }
 
@@ -204,6 +210,7 @@ Play::Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs)
               .seed = scene_->seed,
               .journal = journal,
               .avoid = scene_->avoid,
+              .patience = scene_->patience,
               .route_work = scene_->route_work,
               .jobs = std::move(jobs)}) {}
 
@@ -224,8 +231,17 @@ Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene,
   if (auto looked = play->world_.look_from(play->scene_->eyes, play->scene_->detail); !looked)
     return tl::unexpected(looked.error());
   play->watch_switches();
-  for (std::size_t i = 0; i < play->npcs_.size(); ++i) play->begin_work(play->scene_, i);
+  for (std::size_t i = 0; i < play->npcs_.size(); ++i) {
+    play->watch_touch(i);
+    play->begin_work(play->scene_, i);
+  }
   return play;
+}
+
+std::shared_ptr<Beat> Play::waypoints(const WaypointList& list, const Beat& of) {
+  std::shared_ptr<Beat>& known = waypoints_[list];
+  if (!known) known = std::make_shared<Beat>(of);
+  return known;
 }
 
 /// The company of all who march there like that; a new one when the last has broken up.
@@ -326,11 +342,19 @@ void Play::watch_switches() {
       switches_.push_back({npcs_[i], each.gait, &each.when, condition(npcs_[i], each.when)});
 }
 
+/// The NPC gives its signal, if it has one, when it is touched.
+void Play::watch_touch(std::size_t index) {
+  const SceneTouch& touch = scene_->npcs[index].on_touch;
+  if (touch.signal.empty()) return npcs_[index].on_touch({});
+  npcs_[index].on_touch([signal = touch.signal](Npc me, Npc, float) { me.world()->signal(signal); },
+                        tags_of(world_, touch.tags));
+}
+
 Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
   if (next->ground_sum != scene_->ground_sum || next->avoid != scene_->avoid ||
-      next->route_work != scene_->route_work)
-    return problem(
-        fmt::format("{}: the ground, `avoid` or `route_work` was changed; begin the scene anew", next->file));
+      next->patience != scene_->patience || next->route_work != scene_->route_work)
+    return problem(fmt::format(
+        "{}: the ground, `avoid`, `patience` or `route_work` was changed; restart the scene", next->file));
   const std::shared_ptr<const Scene> before = scene_;
   const std::vector<std::size_t> places = places_before(*next);
   auto cast = recast(*next, places);
@@ -344,12 +368,22 @@ Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
   scene_ = std::move(next);
   (void)world_.look_from(scene_->eyes, scene_->detail);  // it was checked when it was read
   watch_switches();
+  forget_waypoints(*before, places);
   for (std::size_t i = 0; i < npcs_.size(); ++i)
     change(i, places[i] != nowhere ? &before->npcs[places[i]] : nullptr);
   const auto ahead = std::ranges::find_if(
       scene_->events, [&](const SceneEvent& event) { return event.at > world_.time() + 1e-6; });
   next_event_ = static_cast<std::size_t>(ahead - scene_->events.begin());
   return {};
+}
+
+/// Forgets what events did to the waypoints of NPCs that are new, or that begin their steps again.
+void Play::forget_waypoints(const Scene& before, std::span<const std::size_t> places) {
+  std::set<std::string, std::less<>> kept;
+  for (std::size_t i = 0; i < places.size(); ++i)
+    if (places[i] != nowhere && before.npcs[places[i]].work_sum == scene_->npcs[i].work_sum)
+      kept.insert(scene_->npcs[i].written_name());
+  std::erase_if(waypoints_, [&](const auto& each) { return !kept.contains(each.first.npc); });
 }
 
 /// Which of the NPCs before each of the next scene is; `nowhere` for those who are new. What cannot be
@@ -399,6 +433,7 @@ void Play::change(std::size_t index, const SceneNpc* old) {
     body.passes = tags_of(world_, now.passes);
     (void)npc.set_body(body);
   }
+  watch_touch(index);
   if (old != nullptr && old->work_sum == now.work_sum) return;
   npc.direct({});  // ends what it did
   begin_work(scene_, index);
@@ -407,6 +442,7 @@ void Play::change(std::size_t index, const SceneNpc* old) {
 /// What an event does.
 struct Play::Happen {
   Play& play;
+  Expected<void> done = {};
 
   void operator()(const SignalEvent& event) const { play.world_.signal(event.signal); }
   void operator()(const SendEvent& event) const {
@@ -471,6 +507,25 @@ struct Play::Happen {
   }
   void operator()(const LayEvent& event) const {
     (void)play.tiles_->fill(event.cells, event.terrain);  // it was checked when it was read
+  }
+  void operator()(const AddWaypointEvent& event) {
+    Beat& beat = *play.waypoints(event.list, *event.of);
+    const auto before = event.before > 0 ? id_of(beat, event.list, event.before) : std::nullopt;
+    if (done) (void)beat.add(event.waypoint, before);  // it was checked when it was read
+  }
+  void operator()(const MoveWaypointEvent& event) {
+    Beat& beat = *play.waypoints(event.list, *event.of);
+    if (const auto id = id_of(beat, event.list, event.number)) (void)beat.move(*id, event.to);
+  }
+  void operator()(const RemoveWaypointEvent& event) {
+    Beat& beat = *play.waypoints(event.list, *event.of);
+    if (const auto id = id_of(beat, event.list, event.number)) beat.remove(*id);
+  }
+  /// The waypoint of that number, counted from 1.
+  std::optional<WaypointId> id_of(const Beat& beat, const WaypointList& list, std::uint32_t number) {
+    if (number <= beat.size()) return beat.id(number - 1);
+    done = problem(fmt::format("{} has no waypoint {}; it has {} now", list.npc, number, beat.size()));
+    return std::nullopt;
   }
   void operator()(const ChangeEvent& event) const {
     const Npc npc = play.world_.find(event.npc);
@@ -538,11 +593,15 @@ Order Play::flow(Npc me, std::span<const vec3> goals, const FlowOptions& options
   return field->used_by.emplace_back(me.flow(*field->field, options));
 }
 
-void Play::happen(const SceneEvent& event) { std::visit(Happen{*this}, event.what); }
+Expected<void> Play::happen(const SceneEvent& event) {
+  Happen happen{.play = *this};
+  std::visit(happen, event.what);
+  return happen.done;
+}
 
 void Play::tick() {
   while (next_event_ < scene_->events.size() && scene_->events[next_event_].at <= world_.time() + 1e-6)
-    happen(scene_->events[next_event_++]);
+    (void)happen(scene_->events[next_event_++]);  // one that comes too late changes nothing
   for (const Field& each : fields_) each.field->update();
   (void)world_.tick(1.f / static_cast<float>(scene_->rate));  // the rate was checked when it was read
   switch_gaits();

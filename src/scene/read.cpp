@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
 #include <tuple>
 
 #include "ambulon/base/checksum.hpp"
@@ -61,6 +62,7 @@ class SceneReader {
     scene_.seed = static_cast<std::uint64_t>(top_.whole("seed").value_or(1));
     scene_.rate = static_cast<int>(top_.whole("rate").value_or(60));
     scene_.length = top_.number("length").value_or(60);
+    top_.into(scene_.patience, "patience");
     top_.into(scene_.avoid, "avoid");
     scene_.route_work = static_cast<std::uint64_t>(top_.whole("route_work").value_or(0));
     scene_.ground_sum = sum_of(top_.toml(), {"ground", "terrain", "crossing"}, top_.toml());
@@ -261,7 +263,9 @@ class SceneReader {
         if (names_.is_npc(tag) || tag == "all")
           npc.wrong("tags", fmt::format("names \"{}\", which {}", tag,
                                         tag == "all" ? "means everybody" : "is an NPC"));
-        if (!names_.is_tag(tag)) names_.add_tag(tag);
+        if (names_.is_tag(tag)) continue;
+        names_.add_tag(tag);
+        scene_.tags.push_back({.name = tag, .where = place_of(npc.node("tags"))});
       }
     });
   }
@@ -284,8 +288,16 @@ class SceneReader {
           const Reader entry(file_, as_table(file_, node, "an entry of switch"), scene::gait_switch_table);
           npc.switches.push_back({names_.gait(entry.node("gait"), "gait"), names_.condition(entry)});
         }
+      if (reader.has("on_touch")) {
+        const Reader touch(file_, as_table(file_, reader.node("on_touch"), "on_touch"),
+                           scene::on_touch_table);
+        npc.on_touch = {.signal = *touch.text("signal"), .tags = names_.tags(touch, "tags")};
+      }
       reader.into(npc.repeat, "repeat");
       if (reader.has("do")) npc.steps = scene::read_steps(names_, reader.node("do"), "do");
+      each_waypoint_list(npc.steps, [&, lists = 0U](WaypointList& list, const BeatPtr&) mutable {
+        list = {npc.name, ++lists};
+      });
       npc.work_sum = sum_of(toml, {"do", "repeat", "switch"}, top_.toml());
       reader.into(npc.apart, "apart");
       if (reader.has("count")) {
@@ -309,13 +321,38 @@ class SceneReader {
       barriers.push_back(
           *Reader(file_, as_table(file_, event.node("put"), "put"), scene::barrier_table).text("barrier"));
     });
+    std::vector<const toml::table*> tables;
     each_in("event", [&](const toml::table& toml) {
       const Reader event(file_, toml, scene::event_table);
       scene_.events.push_back({.at = *event.number("at"),
                                .what = scene::read_happening(names_, scene_, barriers, event),
                                .where = place_of(toml)});
+      tables.push_back(&toml);
     });
+    count_waypoints(tables);
     std::ranges::stable_sort(scene_.events, {}, &SceneEvent::at);
+  }
+
+  /// Events, in order of time, may change only waypoints that are there by then. `tables`: of the events.
+  void count_waypoints(std::span<const toml::table* const> tables) const {
+    std::vector<std::size_t> in_time(tables.size());
+    std::iota(in_time.begin(), in_time.end(), 0U);
+    std::ranges::stable_sort(in_time, {}, [&](std::size_t i) { return scene_.events[i].at; });
+    std::map<WaypointList, std::size_t> counts;
+    for (const std::size_t i : in_time) {
+      const auto look = [&](const auto& event, std::uint32_t number, int change) {
+        std::size_t& count = counts.try_emplace(event.list, event.of->size()).first->second;
+        if (number > count)
+          mistake(file_, *tables[i],
+                  fmt::format("{} has no waypoint {} at {:g} s; it has {} then", event.list.npc, number,
+                              scene_.events[i].at, count));
+        count += static_cast<std::size_t>(change);
+      };
+      const auto& what = scene_.events[i].what;
+      if (const auto* add = std::get_if<AddWaypointEvent>(&what)) look(*add, add->before, 1);
+      if (const auto* move = std::get_if<MoveWaypointEvent>(&what)) look(*move, move->number, 0);
+      if (const auto* out = std::get_if<RemoveWaypointEvent>(&what)) look(*out, out->number, -1);
+    }
   }
 
   const std::string& file_;

@@ -9,7 +9,7 @@ namespace {
 
 class EventReader {
  public:
-  EventReader(const Names& names, const Scene& scene, std::span<const std::string> barriers)
+  EventReader(const Names& names, Scene& scene, std::span<const std::string> barriers)
       : file_(names.file()), names_(names), scene_(scene), barriers_(barriers) {}
 
   decltype(SceneEvent::what) happening(const Reader& event) {
@@ -39,11 +39,55 @@ class EventReader {
     if (event.has("shut")) return shut(event, "shut");
     if (event.has("open")) return shut(event, "open");
     if (event.has("lay")) return lay(inside("lay", lay_table));
+    if (event.has("add_waypoint")) return add_waypoint(inside("add_waypoint", add_waypoint_table));
+    if (event.has("move_waypoint")) {
+      const Reader move = inside("move_waypoint", move_waypoint_table);
+      const auto [list, of] = waypoints(move);
+      return MoveWaypointEvent{list, of, count(move, "number"),
+                               names_.point(move.node("to"), "to", false).at};
+    }
+    if (event.has("remove_waypoint")) {
+      const Reader remove = inside("remove_waypoint", remove_waypoint_table);
+      const auto [list, of] = waypoints(remove);
+      return RemoveWaypointEvent{list, of, count(remove, "number")};
+    }
     const Reader send = inside("send", send_table);
     SendEvent sent{.npc = names_.npc(send, "npc"), .to = names_.point(send.node("to"), "to"), .options = {}};
     send.into(sent.options.within, "within");
     unreachable_into(sent.options.unreachable, send);
     return sent;
+  }
+
+  static std::uint32_t count(const Reader& reader, std::string_view key, std::uint32_t otherwise = 1) {
+    return static_cast<std::uint32_t>(reader.whole(key).value_or(otherwise));
+  }
+
+  AddWaypointEvent add_waypoint(const Reader& event) const {
+    const auto [list, of] = waypoints(event);
+    return {list, of, read_waypoint(names_, event, {}), count(event, "before", 0)};
+  }
+
+  /// The list of waypoints that the event changes, and what is in it as the scene begins.
+  std::pair<WaypointList, BeatPtr> waypoints(const Reader& event) const {
+    const std::string name = *event.text("npc");
+    std::vector<std::string_view> known;
+    for (const SceneNpc& npc : scene_.npcs) {
+      known.push_back(npc.written_name());
+      if (npc.name != name && npc.written_name() != name) continue;
+      const WaypointList wanted{npc.written_name(), count(event, "list")};
+      BeatPtr found;
+      std::uint32_t lists = 0;
+      each_waypoint_list(npc.steps, [&](const WaypointList& list, const BeatPtr& beat) {
+        lists = std::max(lists, list.number);
+        if (list == wanted) found = beat;
+      });
+      if (found) return {wanted, found};
+      event.wrong(event.has("list") ? "list" : "npc",
+                  lists == 0 ? fmt::format("names \"{}\", who neither patrols nor hops", name)
+                             : fmt::format("is {}, but {} has {} patrol{} or hop{} only", wanted.number, name,
+                                           lists, lists == 1 ? "" : "s", lists == 1 ? "" : "s"));
+    }
+    event.wrong("npc", fmt::format("is \"{}\", but no NPC has that name{}", name, did_you_mean(name, known)));
   }
 
   const TileMap& tiles(const Reader& event, std::string_view key) const {
@@ -156,6 +200,7 @@ class EventReader {
       event.wrong("camera", fmt::format("is \"{}\", but the scene has no camera of that name{}", name,
                                         did_you_mean(name, known)));
     }
+    camera->used = true;
     const std::vector<float> point = event.numbers("screen", 2);
     const auto ray = camera->camera.ray({point[0], point[1]});
     if (!ray) event.wrong("screen", ray.error().text);
@@ -178,20 +223,22 @@ class EventReader {
  private:
   const std::string& file_;
   const Names& names_;
-  const Scene& scene_;
+  Scene& scene_;                           // in which what is named is marked as used
   std::span<const std::string> barriers_;  // that events put up
 };
 
 }  // namespace
 
-decltype(SceneEvent::what) read_happening(const Names& names, const Scene& scene,
+decltype(SceneEvent::what) read_happening(const Names& names, Scene& scene,
                                           std::span<const std::string> barriers, const Reader& event) {
   const std::size_t things = event.toml().size() - (event.has("at") ? 1 : 0);
   if (things != 1)
     mistake(names.file(), event.toml(),
             fmt::format(
                 "the event has {} of the keys signal, send, click, release, remove, halt, resume, teleport, "
-                "change, put, move, take_away, shut, open and lay; it must have one",
+                "change, put, move, take_away, shut, open, lay, add_waypoint, move_waypoint and "
+                "remove_waypoint; it "
+                "must have one",
                 things));
   return EventReader(names, scene, barriers).happening(event);
 }

@@ -58,18 +58,8 @@ void must_not_be_less(const Reader& reader, std::string_view key, float value, s
 }
 
 Waypoint waypoint(const Names& names, const toml::node& node, Range pause) {
-  Waypoint waypoint{.position = vec3(0.f), .pause = pause};
-  if (!node.is_table()) {
-    waypoint.position = names.point(node, "a waypoint", false).at;
-    return waypoint;
-  }
-  const Reader reader(names.file(), *node.as_table(), waypoint_table);
-  waypoint.position = names.point(reader.node("at"), "a waypoint", false).at;
-  waypoint.pause = reader.range("pause").value_or(pause);
-  reader.into(waypoint.weight, "weight");
-  if (reader.has("facing"))
-    waypoint.facing = names.facing(reader.node("facing"), waypoint.position, "facing");
-  return waypoint;
+  if (node.is_table()) return read_waypoint(names, {names.file(), *node.as_table(), waypoint_table}, pause);
+  return {.position = names.point(node, "a waypoint", false).at, .pause = pause};
 }
 
 void waypoints_into(Beat& beat, const Names& names, const Reader& reader, std::string_view key) {
@@ -367,6 +357,8 @@ SceneStep step(const Names& names, const toml::node& node) {
   SceneStep step{.verb = verb(names, table, reader)};
   reader.into(step.after, "after");
   if (const auto seconds = reader.number("for")) step.seconds = static_cast<float>(*seconds);
+  if (find_key(table, "patience") != nullptr)
+    if (const auto seconds = reader.number("patience")) step.patience = static_cast<float>(*seconds);
   if (reader.has("gait")) step.gait = names.gait(reader.node("gait"), "gait");
   step.when = condition("when");
   step.until = condition("until");
@@ -375,6 +367,15 @@ SceneStep step(const Names& names, const toml::node& node) {
 }
 
 }  // namespace
+
+Waypoint read_waypoint(const Names& names, const Reader& reader, Range pause) {
+  Waypoint waypoint{.position = names.point(reader.node("at"), "a waypoint", false).at, .pause = pause};
+  waypoint.pause = reader.range("pause").value_or(pause);
+  reader.into(waypoint.weight, "weight");
+  if (reader.has("facing"))
+    waypoint.facing = names.facing(reader.node("facing"), waypoint.position, "facing");
+  return waypoint;
+}
 
 std::vector<SceneStep> read_steps(const Names& names, const toml::node& node, const std::string& what) {
   std::vector<SceneStep> steps;

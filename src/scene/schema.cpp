@@ -133,19 +133,23 @@ std::string scene_schema() {
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
   for (const Table* table :
-       {&scene::plan_table, &scene::crossing_table, &scene::wall_table, &scene::region_table,
-        &scene::terrain_table, &scene::move_table, &scene::lay_table, &scene::gait_table, &scene::body_table,
-        &scene::npc_table, &scene::detail_table, &scene::limits_table, &scene::avoidance_table,
-        &scene::send_table, &scene::waypoint_table, &scene::change_table, &scene::act_table})
+       {&scene::plan_table,         &scene::crossing_table,      &scene::wall_table,
+        &scene::region_table,       &scene::terrain_table,       &scene::move_table,
+        &scene::lay_table,          &scene::gait_table,          &scene::body_table,
+        &scene::npc_table,          &scene::detail_table,        &scene::limits_table,
+        &scene::avoidance_table,    &scene::send_table,          &scene::waypoint_table,
+        &scene::change_table,       &scene::act_table,           &scene::on_touch_table,
+        &scene::add_waypoint_table, &scene::move_waypoint_table, &scene::remove_waypoint_table})
     defs[std::string(table->name)] = of_table(*table);
   defs["ground"] = exactly_one_of(of_table(scene::ground_table), {"open", "tiles", "plan", "level", "built"});
   defs["barrier"] = exactly_one_of(of_table(scene::barrier_table), {"box", "disc", "hull"});
   defs["camera"] = exactly_one_of(of_table(scene::camera_table), {"field_of_view", "height", "scale"});
   defs["click"] = exactly_one_of(of_table(scene::click_table), {"to", "screen", "ray"});
   defs["teleport"] = of_table(scene::teleport_table);
-  defs["event"] = exactly_one_of(of_table(scene::event_table),
-                                 {"signal", "send", "click", "release", "remove", "halt", "resume",
-                                  "teleport", "change", "put", "move", "take_away", "shut", "open", "lay"});
+  defs["event"] = exactly_one_of(
+      of_table(scene::event_table),
+      {"signal", "send", "click", "release", "remove", "halt", "resume", "teleport", "change", "put", "move",
+       "take_away", "shut", "open", "lay", "add_waypoint", "move_waypoint", "remove_waypoint"});
   for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
     defs[std::string(table->name)] =
         exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});

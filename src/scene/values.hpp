@@ -28,6 +28,7 @@ inline constexpr Field<Gait> gait_fields[] = {
     {"stride", &Gait::stride},
     {"clearance", &Gait::clearance},
     {"rounding", &Gait::rounding},
+    {"patience", &Gait::patience},
 };
 
 inline constexpr Field<Body> body_fields[] = {

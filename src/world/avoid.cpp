@@ -403,14 +403,14 @@ bool World::count_held(std::uint32_t slot) {
                     glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
   mover.held = std::max(0.f, mover.held + (held ? seconds : -seconds));
   if (held) cards_[slot].held_seconds += seconds;
-  return mover.held > polite || mover.told_held != (mover.held >= patience_);
+  return mover.held > polite || mover.told_held != (mover.held >= patience(slot));
 }
 
 /// Wakes those in the way of who is held up, and tells when that has lasted for long, and when it goes on.
 void World::tell_of_throng(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   if (mover.held > polite) wake_in_the_way(slot, asking_distance);
-  const bool tells = mover.held >= patience_;
+  const bool tells = mover.held >= patience(slot);
   if (mover.told_held == tells) return;
   mover.told_held = tells;
   if (held_since_.size() < movers_.size()) held_since_.resize(movers_.size());

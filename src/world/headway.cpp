@@ -43,21 +43,20 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
       mover.errand->left(view_of(slot, mover.motion)).value_or(std::numeric_limits<float>::infinity()));
   if (std::isfinite(before) && std::isfinite(body.left) && before - body.left > -another_way)
     gained = before - body.left;
-  switch (body.progress.see(gained, meant, last_seconds_, patience_)) {
+  const float patience = this->patience(slot);
+  switch (body.progress.see(gained, meant, last_seconds_, patience)) {
     case ProgressWatch::Verdict::fine:
       return;
     case ProgressWatch::Verdict::replan:
       ++mover.jumps;
       return take(
-          {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience_), .time = time_});
+          {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience), .time = time_});
     case ProgressWatch::Verdict::side_step:
       body.side_step =
           mover.like->gait.speed * freer_side(*ground_, mover.motion.position, mover.like->body, forward);
-      body.side_step_until = time_ + side_step_part * patience_;
-      return take({.event = Event::side_steps,
-                   .who = who,
-                   .value = body.progress.slow_for(patience_),
-                   .time = time_});
+      body.side_step_until = time_ + side_step_part * patience;
+      return take(
+          {.event = Event::side_steps, .who = who, .value = body.progress.slow_for(patience), .time = time_});
     case ProgressWatch::Verdict::stuck:
       break;
   }
@@ -69,14 +68,14 @@ void World::end_as_stuck(std::uint32_t slot, Cause cause) {
   Mover& mover = movers_[slot];
   mover.left = static_cast<float>(tick_end_ - time_);
   const Outcome why{
-      .ending = Ending::stuck, .cause = cause, .value = patience_, .where = mover.motion.position};
+      .ending = Ending::stuck, .cause = cause, .value = patience(slot), .where = mover.motion.position};
   if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
 }
 
 /// Looks at each NPC that Ambulon moves now and then, a part of them in each tick.
 void World::watch_walkers() {
   const auto ticks = static_cast<std::uint32_t>(
-      std::clamp(std::lround(look_part * patience_ / tick_seconds_), 1L, 1'000'000L));
+      std::clamp(std::lround(look_part * least_patience_ / tick_seconds_), 1L, 1'000'000L));
   const auto turn = static_cast<std::uint32_t>(ticks_ % ticks);
   for (const std::uint32_t slot : surroundings_.awake())
     if (slot % ticks == turn) watch_walker(slot, static_cast<float>(ticks) * tick_seconds_);
@@ -117,7 +116,7 @@ void World::watch_walker(std::uint32_t slot, float every) {
   const float speed = glm::length(wanted);
   // A barge takes its time to turn and to get going.
   const Gait& gait = mover.like->gait;
-  const float patience = patience_ + pi / gait.turn_rate + slow_part * speed / gait.acceleration;
+  const float patience = this->patience(slot) + pi / gait.turn_rate + slow_part * speed / gait.acceleration;
   const auto deck = mover.aboard ? decks_.moving_deck(mover.motion.position) : std::nullopt;
   if (gained < -another_way || gained >= headway_part * speed * headway.seconds) {
     headway = now;
@@ -140,7 +139,7 @@ void World::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
   Mover& mover = movers_[slot];
   if (avoid_) return;
   mover.held += seconds;
-  if (mover.told_held || mover.held < patience_) return;
+  if (mover.told_held || mover.held < patience(slot)) return;
   mover.told_held = true;
   take({.event = Event::held_up,
         .who = {slot, mover.generation},

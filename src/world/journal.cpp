@@ -92,6 +92,8 @@ std::string_view name(Event event) {
       return "came_near";
     case Event::went_apart:
       return "went_apart";
+    case Event::touched:
+      return "touched";
     case Event::turned_round:
       return "turned_round";
     case Event::replans:
@@ -189,6 +191,8 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} came near {}: {:.2f} m", who, whom, note.value);
     case Event::went_apart:
       return fmt::format("{} and {} went apart: {:.2f} m", who, whom, note.value);
+    case Event::touched:
+      return fmt::format("{} touches {}, closing in at {:.2f} m/s", who, whom, note.value);
     case Event::turned_round:
       return whom.empty() ? fmt::format("{} turned round at the edge, {}", who, place)
                           : fmt::format("{} turned round before {}, at {}", who, whom, place);

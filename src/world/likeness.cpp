@@ -21,13 +21,13 @@ struct Hashed {
 std::size_t Likenesses::Hash::operator()(const Likeness& likeness) const {
   // Taken apart, so that whatever is added to them is not left out here.
   const auto& [speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance,
-               rounding, mass] = likeness.gait;
+               rounding, mass, patience] = likeness.gait;
   const auto& [takes_part, horizon, sight, side, priority] = likeness.avoidance;
   const auto& [radius, height, step_up, jump_up, drop_down, leap, deck, passes] = likeness.body;
   Hashed hashed;
   hashed.add(speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance, rounding,
-             mass, takes_part, horizon, sight, side, priority, radius, height, step_up, jump_up, drop_down,
-             leap, deck.x, deck.y, passes.bits, likeness.tags.bits);
+             mass, patience, takes_part, horizon, sight, side, priority, radius, height, step_up, jump_up,
+             drop_down, leap, deck.x, deck.y, passes.bits, likeness.tags.bits);
   return hashed.sum;
 }
 

@@ -46,6 +46,14 @@ const Order& Order::time_limit(float seconds) const {
   return *this;
 }
 
+const Order& Order::patience(float seconds) const {
+  if (!running() || !allowed::patiences.holds(seconds)) return *this;
+  world_->movers_[who_.slot].patient = true;
+  world_->patiences_[who_.slot] = seconds;
+  world_->heed_patience(seconds);
+  return *this;
+}
+
 void Order::cancel(Cause cause) const {
   if (running()) world_->finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
 }
@@ -154,6 +162,19 @@ bool Npc::halted() const { return alive() && world_->movers_[id_.slot].halted; }
 Expected<vec3> Npc::teleport(vec3 to) const {
   if (!alive()) return problem("the NPC is no longer in the world; there is nobody to put elsewhere");
   return world_->put(id_.slot, to);
+}
+
+void Npc::on_touch(std::function<void(Npc, Npc, float)> then, Tags tags) const {
+  if (!alive()) return;
+  if (!then) {
+    world_->touches_.extract(id_.slot);  // taken out before it is destroyed, since it may call back
+    return;
+  }
+  auto [mine, fresh] = world_->touches_.try_emplace(
+      id_.slot,
+      World::Touches{.on_touch = {}, .tags = tags, .touched = std::pmr::vector<NpcId>(world_->memory())});
+  mine->second.tags = tags;
+  mine->second.on_touch.swap(then);
 }
 
 void Npc::direct(std::unique_ptr<Script> script) const {

@@ -89,6 +89,7 @@ void World::sense() {
   take_reports();
   watch_walkers();
   surroundings_.begin_tick();
+  find_contacts();
   if (!avoid_) return;
   surroundings_.index();
   wake_the_pushed();
@@ -237,6 +238,13 @@ float World::time_left(std::uint32_t slot) const {
   return static_cast<float>(of(time_limits_, slot).deadline - moment(slot));
 }
 
+/// Seconds without progress after which its order ends as stuck.
+float World::patience(std::uint32_t slot) const {
+  const Mover& mover = movers_[slot];
+  if (mover.patient) return of(patiences_, slot);
+  return mover.like->gait.patience > 0.f ? mover.like->gait.patience : patience_;
+}
+
 /// The motion an errand goes by. Of a body that the game moves it is the velocity that was advised:
 /// by the real one, a body held fast would be advised to speed up gently for ever.
 Motion World::seen_motion(std::uint32_t slot) const {
@@ -264,7 +272,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
           .time = moment(slot),
           .avoids = avoid_ && mover.like->avoidance.takes_part && mover.drive == Drive::own,
           .held = mover.held,
-          .patience = patience_,
+          .patience = patience(slot),
           .routes = &routes_,
           .route_priority = mover.route_priority};
 }
@@ -362,6 +370,12 @@ void World::call_back() {
     call_back(act);
   }
   telling_acts_.clear();
+  std::swap(contacts_, telling_contacts_);
+  for (const Contact& contact : telling_contacts_) {
+    now_ = contact.npc.alive() ? moment(contact.npc.id().slot) : tick_end_;
+    call_back(contact);
+  }
+  telling_contacts_.clear();
   std::swap(ended_, telling_);
   for (Ended& ended : telling_) {
     now_ = ended.npc.alive() ? moment(ended.npc.id().slot) : tick_end_;
@@ -380,6 +394,19 @@ void World::call_back(const Act& act) {
   on_act(act.npc, act.whom, act.near);
   if (!act.npc.alive() || cards_[slot].serial != serial) return;
   if (auto& now = callbacks_[slot].on_act; !now) now = std::move(on_act);
+}
+
+void World::call_back(const Contact& contact) {
+  if (!contact.npc.alive()) return;
+  const std::uint32_t slot = contact.npc.id().slot;
+  const auto told = touches_.find(slot);
+  if (told == touches_.end() || !told->second.on_touch) return;
+  // It may set another one in its own place, or none.
+  auto on_touch = std::exchange(told->second.on_touch, nullptr);
+  on_touch(contact.npc, contact.whom, contact.speed);
+  if (const auto now = touches_.find(slot);
+      contact.npc.alive() && now != touches_.end() && !now->second.on_touch)
+    now->second.on_touch = std::move(on_touch);
 }
 
 void World::proceed(std::uint32_t slot) {

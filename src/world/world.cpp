@@ -21,8 +21,7 @@ World::World(const WorldOptions& options)
     : pool_({.max_blocks_per_chunk = pool_chunk, .largest_required_pool_block = 0}, options.memory),
       ground_(options.ground != nullptr ? options.ground : &open_),
       seed_(options.seed),
-      patience_(Range{0.1f, allowed::durations.most}.holds(options.patience) ? options.patience
-                                                                             : WorldOptions{}.patience),
+      patience_(allowed::patiences.holds(options.patience) ? options.patience : WorldOptions{}.patience),
       avoid_(options.avoid),
       jobs_(options.jobs),
       route_work_(options.route_work),
@@ -38,8 +37,11 @@ World::World(const WorldOptions& options)
       headways_(&pool_),
       flights_(&pool_),
       callbacks_(&pool_),
+      touches_(&pool_),
+      earlier_(options.memory),
       held_since_(&pool_),
       time_limits_(&pool_),
+      patiences_(&pool_),
       ends_(&pool_),
       scripts_(&pool_),
       free_(options.memory),
@@ -55,6 +57,8 @@ World::World(const WorldOptions& options)
       telling_(options.memory),
       acts_(options.memory),
       telling_acts_(options.memory),
+      contacts_(options.memory),
+      telling_contacts_(options.memory),
       dismissed_(options.memory),
       words_(options.memory),
       verbs_(options.memory),
@@ -75,6 +79,9 @@ World::~World() {
     scripts_.extract(scripts_.begin());
   }
   destroy_dismissed();
+  // And so do the game's closures.
+  while (!callbacks_.empty()) callbacks_.extract(callbacks_.begin());
+  while (!touches_.empty()) touches_.extract(touches_.begin());
   for (Mover& mover : movers_) let_go(mover);
 }
 
@@ -115,6 +122,7 @@ Expected<Npc> World::add(const NpcOptions& options) {
   cards_[slot].random = Random(seed_, ++appeared_);
   mover.route_priority = static_cast<std::int16_t>(options.route_priority);
   mover.like = likenesses_.take({options.gait, options.avoidance, options.body, options.tags});
+  heed_patience(options.gait.patience);
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
   mover.was = flat(*spot);
@@ -156,7 +164,9 @@ void World::remove(NpcId id) {
   --alive_;
   advised_.erase(slot);
   callbacks_.erase(slot);
+  touches_.erase(slot);
   time_limits_.erase(slot);
+  patiences_.erase(slot);
   headways_.erase(slot);
   ends_.erase(slot);
   movers_[slot].crossing = false;
@@ -189,7 +199,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
   mover.errand = errand.release();
   stir(id.slot);
   mover.was = flat(mover.motion.position);
-  mover.limited = false;
+  mover.limited = mover.patient = false;
   callbacks_.erase(id.slot);
   // An NPC that is given an order by another one begins at the moment at which that one is.
   if (ticking_) mover.left = std::min(mover.left, static_cast<float>(tick_end_ - now_));
@@ -267,6 +277,7 @@ void World::tell(Note note) {
 void World::become(std::uint32_t slot, const Likeness& likeness) {
   const Likeness* before = std::exchange(movers_[slot].like, likenesses_.take(likeness));
   likenesses_.give_back(before);
+  heed_patience(likeness.gait.patience);
   surroundings_.widen(likeness.body.radius);
 }
 

@@ -22,7 +22,7 @@ std::vector<Finding> findings(const std::string& text) {
 /// A scene with one NPC that has these lines, and the places used up.
 std::string npc(const std::string& lines) {
   return "[[npc]]\nname = \"porter\"\nat = \"gate\"\n" + lines +
-         "\n[[npc]]\nname = \"child\"\nat = \"lamp\"\ntags = [\"young\"]\n";
+         "\n[[npc]]\nname = \"child\"\nat = \"lamp\"\n";
 }
 
 TEST(Check, ASceneWithoutMistakesHasNoFindings) {
@@ -62,6 +62,84 @@ TEST(Check, FollowsWhatHappensStepByStep) {
       "child escorts porter at 1 m/s, who moves at 1.4 m/s; it falls behind\n");
 }
 
+/// Signals, distances, goals and names that come to nothing.
+TEST(Check, FindsWhatNeverComesToPass) {
+  const auto only = [](const std::string& text) {
+    std::string all;
+    for (const Finding& finding :
+         findings(text + "\n[[event]]\nat = 1\nsend = { npc = \"porter\", to = \"lamp\" }\n"))
+      all += finding.what + "; " + finding.why + "\n";
+    return all;
+  };
+  const auto pair = [&](const std::string& porter, const std::string& cat) {
+    return only("[[npc]]\nname = \"porter\"\nat = \"gate\"\n" + porter +
+                "\n[[npc]]\nname = \"cat\"\nat = [9, 5]\n" + cat);
+  };
+  const std::string hears = "do = [ { wait_for = \"caught\" } ]";
+  const std::string chase = "{ chase = \"cat\", give_up = 30, act = { within = 2, enter = \"caught\" } }";
+  EXPECT_EQ(pair("do = [ " + chase + " ]", hears), "");
+  // It is after a step that never ends, or it waits for a signal that only the one gives who waits for it.
+  EXPECT_EQ(
+      pair("do = [ { pause = 1, when = { signal = \"caught\" } }, " + chase + " ]", hears),
+      "porter's pause never begins; only porter's chase gives the signal \"caught\", and that never begins\n"
+      "cat waits for \"caught\", which only porter's chase gives, and that never begins; it will stand there "
+      "for ever\n");
+  EXPECT_EQ(pair("do = [ { pause = 1, when = { signal = \"caught\" }, for = 3 }, " + chase + " ]",
+                 "do = [ { wait_for = \"caught\", for = 9 } ]")
+                .find("never begins"),
+            std::string("porter's pause ").size());
+  EXPECT_EQ(pair("do = [ { wait_for = \"caught\", for = 3 }, " + chase + " ]", hears), "");
+  EXPECT_EQ(pair("do = [ { sequence = [ { roam = 3 } ], until = { near = \"cat\", distance = 2 } }, " +
+                     chase + " ]",
+                 hears),
+            "");
+  EXPECT_TRUE(
+      pair("do = [ { sequence = [ { pause = 1 } ], times = 0 }, " + chase + " ]", hears)
+          .ends_with("only porter's chase gives, and that never begins; it will stand there for ever\n"));
+  EXPECT_EQ(
+      pair("on_touch = { signal = \"ouch\" }", ""),
+      "nobody waits for the signal \"ouch\"; nothing happens when it is given; perhaps its name is spelt "
+      "differently elsewhere\n");
+  EXPECT_EQ(pair("on_touch = { signal = \"caught\" }", hears), "");
+  EXPECT_EQ(
+      pair("tags = [\"crew\"]", ""),
+      "the tag crew is not used; nothing asks for it; perhaps its name is spelt differently elsewhere\n");
+  EXPECT_EQ(pair("tags = [\"crew\"]", "body = { passes = [\"crew\"] }"), "");
+  EXPECT_EQ(pair("", "[camera.roof]\nscale = 20"),
+            "the camera roof is not used; no event clicks through it\n");
+  // Whom it cannot get to, since it stands elsewhere or keeps out of the way.
+  EXPECT_EQ(pair("do = [ { chase = \"cat\" } ]", "body = { deck = [3, 3] }"), "");
+  const std::string walls =
+      "format = \"ambulon-scene/1\"\nlength = 60\navoid = true\n[ground]\nplan = { outline = [ [[0, 0], [8, "
+      "0], [8, "
+      "6], [0, 6]], [[12, 0], [20, 0], [20, 6], [12, 6]] ] }\n[[npc]]\nname = \"cat\"\nat = [15, "
+      "3]\n[[npc]]\nname = \"porter\"\nat = [2, 3]\n[[npc]]\nname = \"dog\"\nat = [5, 3]\n";
+  const auto beyond = [&](const std::string& text) {
+    std::string all;
+    for (const Finding& finding : check(read_scene_text(walls + text, "quay.toml").value()))
+      all += finding.what + "; " + finding.why + "\n";
+    return all;
+  };
+  EXPECT_EQ(beyond("do = [ { chase = \"porter\" } ]"), "");
+  EXPECT_EQ(beyond("do = [ { chase = \"cat\" } ]"),
+            "dog's chase leads to (15, 3); no way leads there from where it begins\n");
+  EXPECT_EQ(beyond("do = [ { chase = \"porter\", until = { near = \"porter\", distance = 0.5 } } ]"),
+            "dog is to come within 0.5 m of porter; their bodies touch at 0.60 m, and they keep out of each "
+            "other's way\n");
+  EXPECT_EQ(beyond("[[event]]\nat = 2\nclick = { who = [\"dog\"], to = [15, 3] }"), "");
+  EXPECT_EQ(beyond("[[event]]\nat = 2\nclick = { who = [\"dog\"], to = [15, 3], unreachable = \"refuse\" }"),
+            "the event at 2 s leads to (15, 3); no way leads there from where it begins\n");
+  EXPECT_EQ(
+      beyond("do = [ { patrol = [[5, 3], [2, 1]] } ]\n[[event]]\nat = 2\nadd_waypoint = { npc = \"dog\", at "
+             "= [15, 3] }"),
+      "the event at 2 s leads to (15, 3); no way leads there from where it begins\n");
+  const std::string hatch =
+      "[[crossing]]\nname = \"hatch\"\nkind = \"door\"\nfrom = [7.6, 5]\nto = [12.4, 5]\n";
+  EXPECT_EQ(beyond(hatch), "");
+  EXPECT_EQ(beyond(hatch + "shut = true"), "the door hatch is shut and never opened; nobody gets over it\n");
+  EXPECT_EQ(beyond(hatch + "shut = true\n[[event]]\nat = 3\nopen = \"hatch\""), "");
+}
+
 TEST(Check, FindsABarrierThatShutsTheOnlyWay) {
   const std::string scene =
       "format = \"ambulon-scene/1\"\nlength = 60\n[ground]\nplan = { outline = [ [[0, 0], [20, 0], [20, 6], "
@@ -93,7 +171,7 @@ TEST(Check, KnowsWhereItWasPutAndWhichDoorsAreOpened) {
   EXPECT_EQ(count(npc + "do = [ { teleport = [14, 3] }, { go_to = [3, 3] } ]"), 1U);
   const std::string door =
       "[[crossing]]\nname = \"hatch\"\nkind = \"door\"\nfrom = [7.6, 3]\nto = [12.4, 3]\nshut = true\n";
-  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3] } ]\n" + door), 1U);
+  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3] } ]\n" + door), 2U);  // and the door is never opened
   EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3], unreachable = \"wait\" } ]\n" + door +
                   "[[event]]\nat = 5\nopen = \"hatch\""),
             0U);
@@ -105,9 +183,9 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
     int line;
     std::string what, why, instead;
   } cases[] = {
-      {npc("") + "[gait.run]\nspeed = 3", 15, "the gait run is not used", "moves differently",
+      {npc("") + "[gait.run]\nspeed = 3", 14, "the gait run is not used", "moves differently",
        "leave it out"},
-      {npc("") + "[[npc]]\nname = \"cat\"\nat = [6.2, 1]", 15, "cat begins 0.40 m inside child", "two bodies",
+      {npc("") + "[[npc]]\nname = \"cat\"\nat = [6.2, 1]", 14, "cat begins 0.40 m inside child", "two bodies",
        "0.60 m apart"},
       {npc("do = [ { go_to = [25, 5] } ]"), 10, "porter's go_to leads to (25, 5), which is off the ground",
        "5.00 m off", "(20.00, 5.00) would do"},
@@ -142,11 +220,11 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
        "porter goes after child at 1.4 m/s, who moves at 2 m/s", "never catches up and never gives up",
        "a speed of 2.4 or more, or a give_up"},
       {npc("body = { radius = 6 }\ndo = [ { go_to = \"lamp\" } ]") +
-           "body = { passes = [\"young\"] }\n[[npc]]\nname = \"x\"\nat = [19, 9]",
+           "tags = [\"young\"]\nbody = { passes = [\"young\"] }\n[[npc]]\nname = \"x\"\nat = [19, 9]",
        7, "porter is 12.00 m wide, and the ground only 10.00 m", "cannot move", "a radius of 4.50"},
-      {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nhalt = \"porter\"", 15,
+      {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nhalt = \"porter\"", 14,
        "porter is halted from the beginning", "stand where it begins", "resume"},
-      {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 15, "the event at 70 s does not happen",
+      {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 14, "the event at 70 s does not happen",
        "over after 60 s", "a length of 71 or more"},
   };
   for (const auto& each : cases) {

@@ -299,6 +299,105 @@ TEST(Play, AChangeOfAGaitChangesWhatItSaysAndNothingElse) {
   EXPECT_TRUE(contains(played.told, "cat was not put elsewhere: the goal is off the ground")) << played.told;
 }
 
+TEST(Play, EventsChangeTheWaypointsOfOnesWhoWalkThem) {
+  const std::string scene = R"([[npc]]
+name = "lamplighter"
+at = "gate"
+do = [ { sequence = [ { patrol = ["gate", "lamp"], for = 18 }, { hop = [[0, 3], [0, 4]] } ] } ]
+[[npc]]
+name = "cats"
+count = 3
+at = [20, 20]
+do = [ { patrol = [[20, 20], [24, 20]] } ]
+[[event]]
+at = 2
+add_waypoint = { npc = "lamplighter", at = [0, 6], before = 1, pause = 1 }
+[[event]]
+at = 3
+move_waypoint = { npc = "lamplighter", number = 3, to = [8, 0] }
+[[event]]
+at = 4
+remove_waypoint = { npc = "lamplighter", list = 2, number = 1 }
+[[event]]
+at = 4
+add_waypoint = { npc = "lamplighter", list = 2, at = [0, 9] }
+[[event]]
+at = 1
+add_waypoint = { npc = "cats", at = [22, 26] })";
+  Played play(scene, 60);
+  EXPECT_TRUE(contains(play.told, "lamplighter reached waypoint 3 of 3, (8.00, 0.00)")) << play.told;
+  EXPECT_TRUE(contains(play.told, "lamplighter reached waypoint 1 of 3, (0.00, 6.00)")) << play.told;
+  EXPECT_TRUE(contains(play.told, "lamplighter got to (0.00, 9.00)")) << play.told;
+  EXPECT_FALSE(contains(play.told, "lamplighter got to (0.00, 3.00)"));
+  for (const char* cat : {"cats 1", "cats 2", "cats 3"})
+    EXPECT_TRUE(contains(play.told, std::string(cat) + " reached waypoint 3 of 3, (22.00, 26.00)"));
+  // The scene itself stays as it was written.
+  EXPECT_EQ(std::get<PatrolStep>(play.scene.npcs[1].steps[0].verb).beat->size(), 2U);
+  const auto twice = Play::put_up(play.scene).value();
+  while (twice->world().time() < 60 - 1e-6) twice->tick();
+  EXPECT_EQ(twice->world().journal().next(), play.play->world().journal().next());
+  // One that comes too late says so and changes nothing.
+  for (const char* late : {"remove_waypoint = { npc = \"cats 2\", number = 4 }",
+                           "move_waypoint = { npc = \"cats\", number = 4, to = \"gate\" }",
+                           "add_waypoint = { npc = \"cats\", at = \"gate\", before = 4 }"}) {
+    const auto event = read_event(std::string("at = 0\n") + late, play.scene, {});
+    ASSERT_TRUE(event) << event.error().text;
+    const auto done = play.play->happen(*event);
+    ASSERT_FALSE(done);
+    EXPECT_EQ(done.error().text, "cats has no waypoint 4; it has 3 now");
+    EXPECT_EQ(play.npc("cats 1").beat()->size(), 3U);
+  }
+}
+
+TEST(Play, AChangedSceneKeepsTheWaypointsOfThoseWhoseStepsAreTheSame) {
+  const auto text = [](const char* lamp, const char* cat) {
+    return fmt::format(
+        "format = \"ambulon-scene/1\"\nground = {{ open = true }}\n"
+        "[[npc]]\nname = \"lamplighter\"\nat = [0, 0]\ndo = [ {{ patrol = [[0, 0], {}] }} ]\n"
+        "[[npc]]\nname = \"cat\"\nat = [0, 9]\ndo = [ {{ patrol = [[0, 9], {}] }} ]\n",
+        lamp, cat);
+  };
+  const auto scene = [&](const char* lamp, const char* cat) {
+    return std::make_shared<const Scene>(read_scene_text(text(lamp, cat), "test").value());
+  };
+  const auto first = scene("[5, 0]", "[5, 9]");
+  const auto play = Play::put_up(first).value();
+  Scene names = *first;
+  for (const char* npc : {"cat", "lamplighter"})
+    ASSERT_TRUE(play->happen(
+        *read_event(fmt::format("at = 0\nadd_waypoint = {{ npc = \"{}\", at = [3, 3] }}", npc), names, {})));
+  for (int i = 0; i < 30; ++i) play->tick();
+  ASSERT_TRUE(play->take_up(scene("[5, 0]", "[6, 9]")));
+  for (int i = 0; i < 30; ++i) play->tick();
+  EXPECT_EQ(play->world().find("lamplighter").beat()->size(), 3U);
+  EXPECT_EQ(play->world().find("cat").beat()->size(), 2U);
+}
+
+TEST(Play, ATouchGivesASignalAndStepsHaveTheirOwnPatience) {
+  Played play(R"([[npc]]
+name = "cat"
+at = [3, 0]
+tags = ["cats"]
+[[npc]]
+name = "thief"
+at = [0, 0]
+on_touch = { signal = "caught", tags = ["constables"] }
+do = [ { go_to = [9, 0], until = { signal = "caught" }, patience = 2 }, { turn_to = 90 } ]
+[[npc]]
+name = "constable"
+at = [6, 0]
+tags = ["constables"])",
+              10);
+  EXPECT_TRUE(contains(play.told, "thief touches constable, closing in at 1.40 m/s")) << play.told;
+  EXPECT_FALSE(contains(play.told, "touches cat"));
+  EXPECT_TRUE(contains(play.told, "the signal \"caught\" was given")) << play.told;
+  EXPECT_NEAR(play.npc("thief").position().x, 5.55f, 0.1f);  // it brakes
+  EXPECT_EQ(read_scene_text("format = \"ambulon-scene/1\"\npatience = 7\nground = { open = true }", "test")
+                ->patience,
+            7);
+  EXPECT_EQ(play.scene.npcs[1].steps[0].patience, 2);
+}
+
 TEST(Play, RoundsThatComeToNothingAreRepeatedSeldom) {
   for (const char* steps : {"{ go_to = [500000, 0] }", "{ go_to = [0, 3] }",
                             "{ sequence = [ { go_to = [0, 3] } ], times = 0 }", "{ teleport = [0, 3] }"}) {

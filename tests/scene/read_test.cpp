@@ -181,6 +181,22 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
        "change, put, move,"},
       {npc("[[event]]\nat = 3\nremove = \"portre\""),
        "13:10: remove is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
+      {npc("[[event]]\nat = 3\nremove_waypoint = { npc = \"portre\", number = 1 }"),
+       "13:27: npc is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
+      {npc("[[event]]\nat = 3\nremove_waypoint = { npc = \"porter\", number = 1 }"),
+       "13:27: npc names \"porter\", who neither patrols nor hops"},
+      {npc("do = [ { patrol = [\"gate\"] } ]\n[[event]]\nat = 3\nremove_waypoint = { npc = \"porter\", "
+           "number = "
+           "1, list = 2 }"),
+       "14:56: list is 2, but porter has 1 patrol or hop only"},
+      {npc("do = [ { patrol = [\"gate\"] } ]\n[[event]]\nat = 3\nmove_waypoint = { npc = \"porter\", number "
+           "= 2, to "
+           "= \"gate\" }\n[[event]]\nat = 2\nremove_waypoint = { npc = \"porter\", number = 1 }"),
+       "12:1: porter has no waypoint 2 at 3 s; it has 0 then"},
+      {npc("on_touch = { signal = \"caught\", tags = [\"moth\"] }"),
+       "11:40: tags names \"moth\", but no NPC has that tag"},
+      {npc("do = [ { pause = 1, patience = 3 } ]"), "11:21: unknown key \"patience\" in pause"},
+      {npc("gait = { patience = 0.01 }"), "11:8: gait patience is 0.01 s; it must lie between 0.1 and"},
       {npc("[[event]]\nat = -3\nsignal = \"bell\""), "12:6: at is -3; it must lie between 0 and"},
       {top + "title = \"never closed", "3:"},
   };

@@ -78,6 +78,45 @@ TEST(Headway, ABodyThatTheGameLetsSlideAlongAWallIsStuckInTheEnd) {
   EXPECT_LT(world.time(), 20);
 }
 
+/// An order's own patience counts before its gait's, and that before the world's.
+TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
+  struct Case {
+    float gait, order, expected;  // seconds
+  };
+  for (const auto& [gait, own, expected] : {Case{0, 0, 4}, {1, 0, 1}, {1, 9, 9}, {0, 0.5f, 0.5f}, {30, 2, 2}})
+    for (const float rate : {10.f, 144.f}) {
+      World world;
+      const Npc held =
+          *world.add({.gait = {.patience = gait}, .drive = Drive::advised});  // it never gets anywhere
+      const Order order = held.go_to({18, 18, 0});
+      if (own > 0.f) order.patience(own).patience(std::nanf("")).patience(0.05f);
+      pass(world, 60, 1 / rate, [&] {
+        EXPECT_TRUE(held.report({0, 0, 0}));
+        return !order.running();
+      });
+      ASSERT_TRUE(order.outcome());
+      EXPECT_EQ(order.outcome()->ending, Ending::stuck);
+      EXPECT_EQ(order.outcome()->value, expected);
+      EXPECT_GT(world.time(), 0.9f * expected);
+      EXPECT_LT(world.time(), 2.f * expected + 1.5f) << expected << " s, rate " << rate;
+    }
+  // The same seconds pass before it is told that somebody stands in the only door.
+  for (const auto& [gait, own, expected] : {Case{0, 0, 4}, {1.6f, 0, 1.6f}, {1.6f, 9, 9}}) {
+    const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 1}, {0, 1}}}});
+    World world({.ground = ground.get(), .avoid = true});
+    (void)*world.add({.at = {10, 0.5f, 0}, .drive = Drive::reported});
+    const Npc porter = *world.add({.at = {8, 0.5f, 0}, .gait = {.patience = gait}});
+    const Order order = porter.go_to({18, 0.5f, 0});
+    if (own > 0.f) order.patience(own);
+    pass(world, 60, 1 / 30.f, [&] { return count(world, Event::held_up) > 0; });
+    const double met = 3;  // seconds that it walks up to the player, or less
+    EXPECT_GT(world.time(), expected);
+    EXPECT_LT(world.time(), expected + met);
+  }
+  EXPECT_FALSE(checked(Gait{.patience = 0.05f}));
+  EXPECT_FALSE(checked(Gait{.patience = std::nanf("")}));
+}
+
 TEST(Headway, APatrolLeavesACurveWhereThatLeavesTheGround) {
   for (const float rate : {10.f, 30.f, 144.f}) {
     const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 20}, {0, 20}}},

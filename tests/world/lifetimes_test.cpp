@@ -65,7 +65,7 @@ TEST(Lifetimes, WhatARoutineKeepsMayRemoveOthersAsItIsDestroyed) {
     pass(world, 0.5);
     for (const Npc npc : npcs) EXPECT_FALSE(npc.alive());
   }
-  // And so may what is left of them when the world ends.
+  // And so may what is left of them, and of callbacks, when the world ends.
   auto world = std::make_unique<World>();
   const Npc cat = *world->add({}), dog = *world->add({.at = {3, 0, 0}});
   for (const auto& [npc, other] : {std::pair(cat, dog), {dog, cat}})
@@ -73,6 +73,9 @@ TEST(Lifetimes, WhatARoutineKeepsMayRemoveOthersAsItIsDestroyed) {
       const Removes removes{other};
       co_await me.pause(100);
     });
+  const Npc duck = *world->add({.at = {6, 0, 0}});
+  cat.on_touch([removes = std::make_shared<Removes>(duck)](Npc, Npc, float) {});
+  duck.pause(100).on_end([removes = std::make_shared<Removes>(cat)](Npc, const Outcome&) {});
   world.reset();
 }
 
@@ -150,7 +153,7 @@ class Game {
   void act(int depth = 0) {
     if (over()) return;
     const Npc npc = somebody(), other = somebody();
-    switch (draw(19)) {
+    switch (draw(20)) {
       case 0: {
         const auto made = world_.add(
             {.at = place(), .body = {.radius = 0.2f}, .gait = {.speed = 1.f + static_cast<float>(draw(5))}});
@@ -199,6 +202,13 @@ class Game {
                                 : ground_.put(*Barrier::disc(vec2(place()), draw(2) == 0 ? 0.7f : 4.f));
         return;
       }
+      case 18:
+        return draw(3) == 0
+                   ? npc.on_touch({})
+                   : npc.on_touch([this, removes = std::make_shared<Removes>()](Npc, Npc met, float) {
+                       if (draw(5) == 0) removes->whom = met;
+                       act(2);
+                     });
       default:
         if (!npc.alive()) return;
         start(npc, [this, other](Npc me) -> Routine {

@@ -50,6 +50,10 @@ class Beat {
   explicit Beat(BeatOrder order = BeatOrder::around, BeatPath path = BeatPath::straight,
                 std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
+  /// The same waypoints, with the same ids; changing one beat leaves the other as it is.
+  Beat(const Beat& other);
+  Beat& operator=(const Beat&) = delete;
+
   /// Adds a waypoint at the end, or before another. The problem says what is wrong with it.
   Expected<WaypointId> add(const Waypoint& waypoint, std::optional<WaypointId> before = std::nullopt);
   /// Puts other values in the place of a waypoint's.

@@ -31,6 +31,7 @@ enum class Event : std::uint8_t {
   now_after,      ///< `whom`, the one of a group it has chosen
   came_near,      ///< to `whom`: `value` metres
   went_apart,     ///< from `whom`: `value` metres
+  touched,        ///< the body of `whom`, closing in at `value` metres per second
   turned_round,   ///< before `whom`, or at an edge of the ground, at `where`
   replans,        ///< its way, for it has made no headway for `value` seconds
   side_steps,     ///< for the same reason

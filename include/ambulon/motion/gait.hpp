@@ -20,6 +20,9 @@ struct Gait {
   /// Times its own weight that it weighs with all it carries, 0.01 to 100: what its acceleration, braking and
   /// turn rate are for. `with_mass` changes all of them.
   float mass = 1.f;
+  /// Seconds without progress after which its orders end as stuck, 0.1 to 1e6; 0: as
+  /// `WorldOptions::patience`. `Order::patience` overrides it.
+  float patience = 0.f;
 
   friend bool operator==(const Gait&, const Gait&) = default;
 };

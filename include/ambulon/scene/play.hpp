@@ -27,8 +27,9 @@ class Play {
 
   /// Plays one tick.
   void tick();
-  /// Lets something happen at once, other than in the scene.
-  void happen(const SceneEvent& event);
+  /// Lets something happen at once, other than in the scene. The problem, and no change, when it names a
+  /// waypoint that is not there.
+  Expected<void> happen(const SceneEvent& event);
 
   const Scene& scene() const { return *scene_; }
   World& world() { return world_; }
@@ -44,6 +45,8 @@ class Play {
   Order flow(Npc me, std::span<const vec3> goals, const FlowOptions& options);
   /// Puts it elsewhere at once (metres). Off the ground it stays where it is, and the journal says so.
   void put(Npc npc, vec3 to);
+  /// The waypoints that those who do a step walk, which events may change: a copy of the scene's.
+  std::shared_ptr<Beat> waypoints(const WaypointList& list, const Beat& of);
   /// The company of those who do that step.
   std::shared_ptr<Company> company(const MarchStep& step);
   /// The scene's NPCs in the order of the file, those that are gone included.
@@ -63,7 +66,9 @@ class Play {
   bool has_room(const Scene& scene, const SceneNpc& npc, vec3 at) const;
   Expected<Npc> add(const Scene& scene, const SceneNpc& npc);
   void begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index);
+  void forget_waypoints(const Scene& before, std::span<const std::size_t> places);
   void watch_switches();
+  void watch_touch(std::size_t index);
   std::vector<std::size_t> places_before(const Scene& next) const;
   Expected<std::vector<Npc>> recast(const Scene& next, std::span<const std::size_t> places);
   void change(std::size_t index, const SceneNpc* old);
@@ -99,6 +104,7 @@ class Play {
     std::vector<Order> used_by;
   };
   std::vector<Field> fields_;
+  std::map<WaypointList, std::shared_ptr<Beat>> waypoints_;  // as they are by now
   std::map<std::string, std::weak_ptr<Company>> companies_;  // by what their steps say
   World world_;
   struct Stands {

@@ -33,11 +33,19 @@ struct SceneGait {
   bool used = false;  ///< something in the scene names it
 };
 
+/// A tag that an NPC of a scene has.
+struct SceneTag {
+  std::string name;
+  FilePlace where{};
+  bool used = false;  ///< something in the scene names it
+};
+
 /// A named camera of a scene.
 struct SceneCamera {
   std::string name;
   Camera camera;
   FilePlace where{};
+  bool used = false;  ///< an event clicks through it
 };
 
 /// What the score of each NPC (see `Score`) may be at the most; infinite where nothing was said.
@@ -58,6 +66,12 @@ struct GaitSwitch {
   SceneCondition when;
 };
 
+/// The signal that an NPC gives when a body with one of these tags begins to touch it.
+struct SceneTouch {
+  std::string signal;             ///< empty: none
+  std::vector<std::string> tags;  ///< empty: all count
+};
+
 struct SceneNpc {
   std::string name;
   ScenePoint at;
@@ -71,11 +85,15 @@ struct SceneNpc {
   std::vector<std::string> tags;
   Gait gait;
   std::vector<GaitSwitch> switches;
+  SceneTouch on_touch;
   std::vector<SceneStep> steps;
   bool repeat = false;
   std::uint64_t work_sum =
       0;  ///< tells whether its steps and switches, and what they name, are still the same
   FilePlace where{};
+
+  /// Its name in the file, which those that are many have in common.
+  const std::string& written_name() const { return many.empty() ? name : many; }
 };
 
 struct SignalEvent {
@@ -136,6 +154,26 @@ struct MoveEvent {
 struct TakeAwayEvent {
   std::string barrier;
 };
+/// Adds a waypoint to a patrol or a hop.
+struct AddWaypointEvent {
+  WaypointList list;
+  BeatPtr of;  ///< the list as the scene begins
+  Waypoint waypoint;
+  std::uint32_t before = 0;  ///< number of the waypoint before which it is added; 0: at the end
+};
+/// Moves a waypoint; nothing happens when there is none of that number by then.
+struct MoveWaypointEvent {
+  WaypointList list;
+  BeatPtr of;
+  std::uint32_t number = 1;
+  vec3 to{0.f};  ///< metres
+};
+/// Takes a waypoint out; nothing happens when there is none of that number by then.
+struct RemoveWaypointEvent {
+  WaypointList list;
+  BeatPtr of;
+  std::uint32_t number = 1;
+};
 /// Shuts or opens a crossing.
 struct ShutEvent {
   std::size_t crossing = 0;  ///< its number, in the ground's `crossings`
@@ -150,7 +188,8 @@ struct LayEvent {
 struct SceneEvent {
   double at = 0;  ///< seconds
   std::variant<SignalEvent, SendEvent, ClickEvent, ReleaseEvent, RemoveEvent, HaltEvent, TeleportEvent,
-               ChangeEvent, PutEvent, MoveEvent, TakeAwayEvent, ShutEvent, LayEvent>
+               ChangeEvent, PutEvent, MoveEvent, TakeAwayEvent, ShutEvent, LayEvent, AddWaypointEvent,
+               MoveWaypointEvent, RemoveWaypointEvent>
       what;
   FilePlace where{};
 };
@@ -162,6 +201,7 @@ struct Scene {
   std::uint64_t seed = 1;
   int rate = 60;                 ///< ticks per second
   double length = 60;            ///< seconds played by default
+  float patience = 4;            ///< seconds, see `WorldOptions`
   bool avoid = false;            ///< see `WorldOptions`
   std::uint64_t route_work = 0;  ///< see `WorldOptions`
   Detail detail;                 ///< see `World::look_from`
@@ -172,6 +212,7 @@ struct Scene {
   std::vector<Place> places;
   std::vector<SceneGait> gaits;
   std::vector<SceneCamera> cameras;
+  std::vector<SceneTag> tags;
   std::vector<SceneNpc> npcs;
   std::vector<SceneEvent> events;  ///< in order of time
 

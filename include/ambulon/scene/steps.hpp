@@ -38,9 +38,19 @@ struct TurnToStep {
 struct PauseStep {
   Range seconds;
 };
+/// Which list of waypoints of a scene: whose, and which of that NPC's patrols and hops, counted from 1. NPCs
+/// that are many (`count`) share theirs.
+struct WaypointList {
+  std::string npc = {};
+  std::uint32_t number = 0;
+
+  friend auto operator<=>(const WaypointList&, const WaypointList&) = default;
+};
+
 struct PatrolStep {
   std::shared_ptr<Beat> beat;
   PatrolOptions options;
+  WaypointList list = {};
 };
 struct WaitForStep {
   std::string signal;
@@ -52,6 +62,7 @@ struct RoamStep {
 struct HopStep {
   std::shared_ptr<Beat> points;
   HopOptions options;
+  WaypointList list = {};
 };
 struct FollowStep {
   SceneTarget target;
@@ -137,9 +148,28 @@ struct SceneStep {
   std::optional<SceneCondition> when = {};  ///< what to wait for first
   std::optional<Gait> gait = {};            ///< taken up for this and what follows
   std::optional<float> seconds = {};        ///< `for`: ends as timed_out after that long
+  std::optional<float> patience = {};       ///< see `Order::patience`
   std::optional<SceneCondition> until = {};
   FilePlace where = {};
 };
+
+/// Calls `visit(step)` for each step, and for those inside of sequences.
+template <class Steps, class Visit>
+void each_step(Steps& steps, Visit&& visit) {
+  for (auto& step : steps) {
+    visit(step);
+    if (auto* inner = std::get_if<SequenceStep>(&step.verb)) each_step(inner->steps, visit);
+  }
+}
+
+/// Calls `visit(list, beat)` for the waypoints of each patrol and hop.
+template <class Steps, class Visit>
+void each_waypoint_list(Steps& steps, Visit&& visit) {
+  each_step(steps, [&](auto& step) {
+    if (auto* patrol = std::get_if<PatrolStep>(&step.verb)) visit(patrol->list, patrol->beat);
+    if (auto* hop = std::get_if<HopStep>(&step.verb)) visit(hop->list, hop->points);
+  });
+}
 
 /// The step's verb, as the scene file writes it.
 std::string_view verb_of(const SceneStep& step);

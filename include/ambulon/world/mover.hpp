@@ -43,6 +43,7 @@ struct Mover {
   bool waits : 1 = false;     // its order ended in this tick's decide phase
   bool scripted : 1 = false;  // it has a script
   bool limited : 1 = false;   // its order has a time limit
+  bool patient : 1 = false;   // its order has a patience of its own
   bool halted : 1 = false;
   bool told_held : 1 = false;  // that others hold it up for long
   bool aboard : 1 = false;     // of a deck, so that the ground does not hold it

@@ -96,6 +96,9 @@ class Order {
   /// Ends it as timed_out when it still runs after `seconds` (0 to 1e6) from now; other values change
   /// nothing.
   const Order& time_limit(float seconds) const;
+  /// Seconds without progress after which this order ends as stuck, 0.1 to 1e6, instead of its gait's and the
+  /// world's patience; other values change nothing.
+  const Order& patience(float seconds) const;
   /// Ends it as cancelled, if it still runs. `cause`: for the journal.
   void cancel(Cause cause = Cause::taken_back) const;
   /// Whose order it is.
@@ -188,6 +191,17 @@ class Npc {
   /// Puts it at another place (metres) at once; its order goes on from there. The problem when that is off
   /// the ground; then it stays.
   Expected<vec3> teleport(vec3 to) const;
+
+  /// Calls `then(me, other, speed)` at the end of the tick in which another body begins to touch this one:
+  /// their middles come within their radii and 1 cm, and they share height. `speed`: metres per second at
+  /// which they closed in on each other. It is called again for the same body once they have parted by 5 cm.
+  ///
+  /// 1. Between two ticks bodies move in straight lines, so a fast one is not missed. A body that got more
+  ///    than 10 m further in one tick, or was teleported, was put there: only where it arrives counts.
+  /// 2. Bodies that this one passes through (`Body::passes`) do not count.
+  /// 3. `tags`: only bodies with one of these count; none: all.
+  /// 4. It may do anything to the world. It stays until another one, or none, is set, or the NPC is gone.
+  void on_touch(std::function<void(Npc, Npc, float)> then, Tags tags = {}) const;
 
   /// Holds when `other` is at most `metres` away, by `metres_apart`: one on another storey is not near.
   Condition until_near(Npc other, float metres) const;

@@ -25,9 +25,10 @@ struct WorldOptions {
   const Ground* ground = nullptr;  ///< must outlive the world; null: open ground
   std::uint64_t seed = 1;          ///< of all random numbers
   std::size_t journal = 4096;      ///< notes the journal keeps
-  bool avoid = false;    ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
-  float patience = 4.f;  ///< seconds without progress after which an order ends as stuck, 0.1 to 1e6; and
-                         ///< after which one whom others hold up looks for a way round, and it is told
+  bool avoid = false;  ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
+  /// Seconds without progress after which an order ends as stuck, 0.1 to 1e6. An NPC that others hold up for
+  /// that long looks for a way round them, and the journal says so. Gaits and orders may have their own.
+  float patience = 4.f;
   std::uint64_t route_work = 0;  ///< pieces of ground that searches for ways may look on from in a tick; who
                                  ///< comes after that waits for its turn. 0: any number, nobody waits
   Jobs jobs = {};  ///< called for what many threads can do at once; without, one does it all. The world
@@ -196,6 +197,23 @@ class World final : private NoteTaker {
     std::function<void(Npc, const Outcome&)> on_end;
     std::function<void(Npc, Npc, bool)> on_act;
   };
+  /// Of one that is told whom its body touches.
+  struct Touches {
+    std::function<void(Npc, Npc, float)> on_touch;
+    Tags tags;                        // of those that count; none: all
+    std::pmr::vector<NpcId> touched;  // and not yet parted from
+  };
+  /// Where a body was a tick ago, and how it moved.
+  struct Earlier {
+    vec3 at{0.f};
+    vec2 velocity{0.f};
+    std::uint32_t jumps = 0, generation = 0;
+  };
+  /// Two bodies that have begun to touch.
+  struct Contact {
+    Npc npc, whom;
+    float speed;  // metres per second
+  };
   /// Of the present order.
   struct TimeLimit {
     double deadline;
@@ -234,6 +252,10 @@ class World final : private NoteTaker {
   void take(const Note& note) override;
   double moment(std::uint32_t slot) const;
   float time_left(std::uint32_t slot) const;
+  float patience(std::uint32_t slot) const;
+  void heed_patience(float seconds) {
+    if (seconds > 0.f) least_patience_ = std::min(least_patience_, seconds);
+  }
   View view_of(std::uint32_t slot, const Motion& me);
   Motion seen_motion(std::uint32_t slot) const;
   bool knows(NpcId id) const;
@@ -252,6 +274,10 @@ class World final : private NoteTaker {
 
   void sense();
   void take_reports();
+  void find_contacts();
+  float gone_since(std::uint32_t slot) const;
+  void look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other);
+  void forget_parted(std::uint32_t slot, Touches& mine);
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
   void watch_walkers();
   void watch_walker(std::uint32_t slot, float every);
@@ -318,6 +344,7 @@ class World final : private NoteTaker {
   void carry();
   void call_back();
   void call_back(const Act& act);
+  void call_back(const Contact& contact);
   void tick_once(float seconds);
   /// The moment at which the present call is made, in seconds.
   double now() const { return ticking_ ? now_ : time_; }
@@ -344,8 +371,12 @@ class World final : private NoteTaker {
   BySlot<Flight> flights_;
   Arc arc_;  // of the one that is being asked
   BySlot<Callbacks> callbacks_;
+  BySlot<Touches> touches_;
+  std::pmr::vector<Earlier> earlier_;   // by slot, while anybody is told of touches
   std::pmr::vector<float> held_since_;  // seconds, by slot, of those of whom it was told; none at first
   BySlot<TimeLimit> time_limits_;
+  BySlot<float> patiences_;           // seconds, of the present orders that have their own
+  float least_patience_ = patience_;  // seconds, of all there ever was
   BySlot<Ends> ends_;
   BySlot<std::unique_ptr<Script>> scripts_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
@@ -356,6 +387,7 @@ class World final : private NoteTaker {
   float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
   std::pmr::vector<Ended> ended_, telling_;
   std::pmr::vector<Act> acts_, telling_acts_;
+  std::pmr::vector<Contact> contacts_, telling_contacts_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::deque<std::pmr::string> verbs_;  // names of errands

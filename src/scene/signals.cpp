@@ -1,0 +1,136 @@
+#include "signals.hpp"
+
+#include <algorithm>
+#include <optional>
+#include <vector>
+
+#include <fmt/format.h>
+
+namespace ambulon::scene {
+namespace {
+
+/// True when the verb by itself never comes to an end.
+struct Endless {
+  bool operator()(const PatrolStep& step) const { return step.beat->order() != BeatOrder::once; }
+  bool operator()(const RoamStep& step) const { return step.options.visits == 0; }
+  bool operator()(const HopStep& step) const { return step.options.visits == 0; }
+  bool operator()(const FollowStep&) const { return true; }
+  bool operator()(const EscortStep&) const { return true; }
+  bool operator()(const WanderStep&) const { return true; }
+  bool operator()(const SteerStep&) const { return true; }
+  bool operator()(const ThreadStep& step) const { return step.options.choices == 0; }
+  bool operator()(const SwayStep& step) const { return step.options.times == 0; }
+  bool operator()(const PaceStep& step) const { return step.options.turns == 0; }
+  bool operator()(const SequenceStep& step) const { return step.times == 0; }
+  template <class Other>
+  bool operator()(const Other&) const {
+    return false;
+  }
+};
+
+/// Goes through the steps of all characters. One that waits for a signal goes on once that is given, so each
+/// is looked at once for each signal that it waits for.
+class Follower {
+ public:
+  explicit Follower(const Scene& scene) : scene_(scene) {}
+
+  Signals follow() {
+    for (const SceneEvent& event : scene_.events)
+      if (const auto* signal = std::get_if<SignalEvent>(&event.what)) give(signal->signal);
+    const SceneNpc* before = nullptr;
+    for (const SceneNpc& npc : scene_.npcs) {
+      if (before != nullptr && !npc.many.empty() && npc.many == before->many) continue;  // they are alike
+      before = &npc;
+      hear(npc);
+      give(npc.on_touch.signal);
+      to_look_at_.push_back(&npc);
+    }
+    while (!to_look_at_.empty()) {
+      const SceneNpc& npc = *to_look_at_.back();
+      to_look_at_.pop_back();
+      waits_for_.clear();
+      if (passes(npc.steps)) continue;
+      for (const std::string& signal : waits_for_) waiting_[signal].push_back(&npc);
+    }
+    for (const SceneNpc& npc : scene_.npcs)
+      each_step(npc.steps, [&](const SceneStep& step) {
+        if (const SceneAct* act = act_of(step))
+          for (const std::string& signal : {act->enter, act->leave})
+            if (!signal.empty() && !signals_.given.contains(signal))
+              signals_.never_given.try_emplace(signal, fmt::format("{}'s {}", npc.name, verb_of(step)));
+      });
+    return std::move(signals_);
+  }
+
+ private:
+  void hear(const SceneNpc& npc) {
+    const auto hear = [&](const SceneCondition& condition) {
+      if (condition.kind == Condition::Kind::signal) signals_.heard.insert(condition.signal);
+    };
+    for (const GaitSwitch& each : npc.switches) hear(each.when);
+    each_step(npc.steps, [&](const SceneStep& step) {
+      if (step.when) hear(*step.when);
+      if (step.until) hear(*step.until);
+      if (const auto* wait = std::get_if<WaitForStep>(&step.verb)) signals_.heard.insert(wait->signal);
+    });
+  }
+
+  void give(const std::string& signal) {
+    if (signal.empty() || !signals_.given.insert(signal).second) return;
+    for (const SceneNpc* npc : waiting_[signal]) to_look_at_.push_back(npc);
+    waiting_.erase(signal);
+  }
+
+  /// True when the signal is given; otherwise it is one that it waits for.
+  bool comes(const std::string& signal) {
+    if (signals_.given.contains(signal)) return true;
+    waits_for_.push_back(signal);
+    return false;
+  }
+  bool comes(const SceneCondition& condition) {
+    return condition.kind != Condition::Kind::signal || comes(condition.signal);
+  }
+
+  /// True when all of the steps begin and end.
+  bool passes(const std::vector<SceneStep>& steps) {
+    return std::ranges::all_of(steps, [&](const SceneStep& step) { return passes(step); });
+  }
+  bool passes(const SceneStep& step) {
+    if (step.when && !comes(*step.when)) return false;
+    if (const SceneAct* act = act_of(step)) {
+      give(act->enter);
+      give(act->leave);
+    }
+    const auto* inner = std::get_if<SequenceStep>(&step.verb);
+    const auto* wait = std::get_if<WaitForStep>(&step.verb);
+    const bool ends = inner != nullptr  ? passes(inner->steps) && inner->times > 0
+                      : wait != nullptr ? comes(wait->signal)
+                                        : !std::visit(Endless(), step.verb);
+    return ends || step.seconds || (step.until && comes(*step.until));
+  }
+
+  const Scene& scene_;
+  Signals signals_;
+  std::vector<const SceneNpc*> to_look_at_;
+  std::vector<std::string> waits_for_;  // the one that is being looked at
+  std::map<std::string, std::vector<const SceneNpc*>, std::less<>> waiting_;
+};
+
+}  // namespace
+
+const SceneAct* act_of(const SceneStep& step) {
+  return std::visit(
+      [](const auto& verb) -> const SceneAct* {
+        if constexpr (requires { verb.act; }) return &verb.act;
+        return nullptr;
+      },
+      step.verb);
+}
+
+bool never_ends(const SceneStep& step) {
+  return std::visit(Endless(), step.verb) && !step.seconds && !step.until;
+}
+
+Signals signals_of(const Scene& scene) { return Follower(scene).follow(); }
+
+}  // namespace ambulon::scene

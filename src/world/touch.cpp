@@ -1,0 +1,117 @@
+// Which bodies begin to touch, for NPCs that are told of it.
+
+#include <algorithm>
+#include <cmath>
+
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float touching = 0.01f;  // metres between bodies, and of height that they share
+constexpr float parted = 0.05f;    // metres between bodies
+constexpr float put_there = 10.f;  // metres in a tick: a body that got further did not walk
+constexpr float usual_stride =
+    0.5f;  // metres in a tick: each body that goes further looks for those it touches
+
+/// Part of the way `by`, from 0 to 1, at which one that was at `from` comes within `radius` of the origin;
+/// nothing when it does not.
+std::optional<float> first_within(vec2 from, vec2 by, float radius) {
+  const float outside = glm::dot(from, from) - radius * radius;
+  if (outside <= 0.f) return 0.f;
+  const float way = glm::dot(by, by), towards = -glm::dot(from, by);
+  const float square = towards * towards - way * outside;
+  if (towards <= 0.f || square < 0.f) return std::nullopt;
+  const float part = outside / (towards + std::sqrt(square));
+  return part <= 1.f ? std::optional(part) : std::nullopt;
+}
+
+bool at_one_height(float up, float height, float others) {
+  return share_height(up, height - touching, others - touching);
+}
+
+}  // namespace
+
+/// Looks which bodies have begun to touch since the tick before. Of each pair the one that went further
+/// looks, so that one fast body does not make all others look far.
+void World::find_contacts() {
+  if (touches_.empty()) return earlier_.clear();
+  surroundings_.index();
+  earlier_.resize(movers_.size());
+  for (auto& [slot, mine] : touches_) {
+    const float gone = gone_since(slot);
+    const float radius = movers_[slot].like->body.radius + touching + gone + std::max(gone, usual_stride);
+    surroundings_.each_near(
+        flat(movers_[slot].motion.position), radius,
+        [&](std::uint32_t, vec2, std::uint32_t other) { look_at_contact(slot, mine, other); });
+  }
+  for (const std::uint32_t slot : surroundings_.awake()) {
+    const float gone = gone_since(slot);
+    if (gone <= usual_stride) continue;
+    const float radius = movers_[slot].like->body.radius + touching + 2.f * gone;
+    surroundings_.each_near(flat(movers_[slot].motion.position), radius,
+                            [&](std::uint32_t, vec2, std::uint32_t other) {
+                              if (const auto its = touches_.find(other); its != touches_.end())
+                                look_at_contact(other, its->second, slot);
+                            });
+  }
+  for (auto& [slot, mine] : touches_) forget_parted(slot, mine);
+  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot) {
+    const Mover& mover = movers_[slot];
+    earlier_[slot] = {mover.motion.position, mover.motion.velocity, mover.jumps, mover.generation};
+  }
+}
+
+/// Metres that it moved in the tick before, unless it was put where it is.
+float World::gone_since(std::uint32_t slot) const {
+  const Mover& mover = movers_[slot];
+  const Earlier& before = earlier_[slot];
+  if (before.generation != mover.generation || before.jumps != mover.jumps) return 0.f;
+  const float gone = flat_distance(mover.motion.position, before.at);
+  return gone <= put_there ? gone : 0.f;
+}
+
+/// Tells one, once, that another body has begun to touch it.
+void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other) {
+  const Mover &me = movers_[slot], &it = movers_[other];
+  const NpcId whom = it.id(other);
+  if (other == slot || !it.alive || (!mine.tags.empty() && !it.like->tags.meet(mine.tags)) ||
+      passes(me.like->body, other) || std::ranges::find(mine.touched, whom) != mine.touched.end())
+    return;
+  const vec3 my_start = gone_since(slot) > 0.f ? earlier_[slot].at : me.motion.position;
+  const vec3 its_start = gone_since(other) > 0.f ? earlier_[other].at : it.motion.position;
+  const vec3 from = its_start - my_start, by = it.motion.position - me.motion.position - from;
+  const auto part =
+      first_within(flat(from), flat(by), me.like->body.radius + it.like->body.radius + touching);
+  if (!part || !at_one_height(from.z + *part * by.z, me.like->body.height, it.like->body.height)) return;
+  const vec2 apart = direction(flat(from + *part * by));
+  // Bodies that push each other are slower by now than they were when they met.
+  const vec2 velocity = earlier_[other].velocity - earlier_[slot].velocity;
+  const vec2 mean = last_seconds_ > 0.f ? flat(by) / last_seconds_ : velocity;
+  const float speed = std::max({0.f, -glm::dot(velocity, apart), -glm::dot(mean, apart)});
+  mine.touched.push_back(whom);
+  contacts_.push_back({Npc(*this, me.id(slot)), Npc(*this, whom), speed});
+  const auto its = touches_.find(other);
+  if (its != touches_.end() &&
+      std::ranges::find(its->second.touched, me.id(slot)) != its->second.touched.end())
+    return;  // it was told of the two already
+  take({.event = Event::touched,
+        .who = me.id(slot),
+        .whom = whom,
+        .value = speed,
+        .where = me.motion.position,
+        .time = time_});
+}
+
+void World::forget_parted(std::uint32_t slot, Touches& mine) {
+  const Mover& me = movers_[slot];
+  std::erase_if(mine.touched, [&](NpcId whom) {
+    if (!knows(whom)) return true;
+    const Mover& it = movers_[whom.slot];
+    const vec3 off = it.motion.position - me.motion.position;
+    return glm::length(flat(off)) > me.like->body.radius + it.like->body.radius + parted ||
+           !at_one_height(off.z, me.like->body.height, it.like->body.height);
+  });
+}
+
+}  // namespace ambulon
