@@ -301,7 +301,8 @@ bool Way::is_open(const View& see, float radius) {
   // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
   // room at the end.
   const bool in_throng = held_up(see) || throng_;
-  if (!walks || asked_ || (in_throng && static_cast<float>(see.time) >= next_throng_look_) || outdated(see))
+  if (!walks || walk_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_throng_look_) ||
+      outdated(see))
     return false;
   come_by_bends(see);
   if (crossing_ == Crossing::reached) return false;

@@ -23,7 +23,7 @@ using live::to_json;
 namespace {
 
 constexpr std::size_t most_npcs_close = 8;
-constexpr std::size_t most_barriers = 500, most_signals = 500;
+constexpr std::size_t most_barriers = 500, most_signals = 500, most_waypoints = 1000;
 constexpr std::size_t most_expanded = 4000;  // cells or polygons of a search that are told
 
 using Answer = Expected<json>;
@@ -270,6 +270,10 @@ std::string LiveScene::too_much(const SceneEvent& event) {
   if (put != nullptr && !play_->barriers().contains(put->barrier) &&
       play_->barriers().size() >= most_barriers)
     return fmt::format("there are {} barriers, which is the most; take some away", most_barriers);
+  if (const auto* add = std::get_if<AddWaypointEvent>(&event.what);
+      add != nullptr && play_->waypoints(add->list, *add->of)->size() >= most_waypoints)
+    return fmt::format("{} has {} waypoints, which is the most; take some out", add->list.npc,
+                       most_waypoints);
   const auto* given = std::get_if<SignalEvent>(&event.what);
   if (given == nullptr || signals_.contains(given->signal)) return {};
   if (signals_.size() >= most_signals)

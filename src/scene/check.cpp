@@ -416,14 +416,23 @@ class Checker {
 
   void waypoints(const Beat& beat, const SceneStep& step) {
     for (std::size_t i = 0; i < beat.size(); ++i) reachable(beat[i].position, step);
-    const bool closed = beat.order() == BeatOrder::around && beat.size() > 1;
-    for (std::size_t i = 0; i + (closed ? 0 : 1) < beat.size() && !std::holds_alternative<HopStep>(step.verb);
-         ++i)
-      if (flat_distance(beat[i].position, beat[(i + 1) % beat.size()].position) < 0.01f)
+    const auto* patrol = std::get_if<PatrolStep>(&step.verb);
+    if (patrol == nullptr) return;
+    const bool closed = beat.order() == BeatOrder::around && beat.size() > 2;
+    for (std::size_t i = 0; i + (closed ? 0 : 1) < beat.size(); ++i) {
+      const std::size_t next = (i + 1) % beat.size();
+      const float apart = glm::distance(beat[i].position, beat[next].position);
+      if (apart < 0.01f)
         find(step.where,
-             fmt::format("{}'s waypoints {} and {} are the same point", npc_->name, i + 1,
-                         (i + 1) % beat.size() + 1),
+             fmt::format("{}'s waypoints {} and {} are the same point", npc_->name, i + 1, next + 1),
              "it arrives there twice without a step between", "leave one of them out");
+      else if (apart <= patrol->options.within)
+        find(step.where,
+             fmt::format("{}'s waypoints {} and {} are {:.2f} m apart, and it arrives within {:g} m",
+                         npc_->name, i + 1, next + 1, apart, patrol->options.within),
+             "it arrives at both without a step between",
+             fmt::format("leave one of them out, or a `within` of {:.2f} or less", 0.5f * apart));
+    }
   }
 
   /// A lap that its pauses alone take up, or for which it would have to run faster than anybody can.

@@ -25,6 +25,9 @@ constexpr Key texts(std::string_view name, std::string_view doc) { return {name,
 constexpr Key vector(std::string_view name, std::string_view unit, std::string_view doc) {
   return {name, Kind::vector, doc, -1e5, 1e5, unit};
 }
+constexpr Key far_vector(std::string_view name, std::string_view unit, std::string_view doc) {
+  return {name, Kind::vector, doc, -1e7, 1e7, unit};
+}
 constexpr Key numbers(std::string_view name, std::string_view doc, std::string_view unit = "metres") {
   return {name, Kind::numbers, doc, -1e5, 1e5, unit};
 }
@@ -142,6 +145,10 @@ constexpr Key ground_keys[] = {
     text("built", "The file of a ground that was built beforehand, of a plan or a level."),
     one_of("up", "y|z",
            "Which axis of the level points up; by default z for .ply and .stl, y for all others."),
+    far_vector("shift", "metres",
+               "Added to all coordinates of the level's file, to bring it near the origin; the scene's "
+               "points are where "
+               "they are afterwards."),
     number("max_slope", 0, 80, "degrees", "The steepest part of the level that is walked on; 45 by default."),
     number("gap", 0, 0.2, "metres",
            "How far pieces of a floor may be apart that belong together; 0.03 by default."),

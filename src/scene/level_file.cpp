@@ -11,7 +11,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/axes.hpp"
+#include "ambulon/base/range.hpp"
 
 #include "names.hpp"
 
@@ -57,7 +57,8 @@ class Reading {
         cost_names_(names_of(options.costs)),
         costs_(options.costs),
         costly_(cost_names_),
-        y_up_(y_up) {
+        y_up_(y_up),
+        shift_(options.shift) {
     read(*scene.mRootNode, aiMatrix4x4(), {});
   }
 
@@ -98,9 +99,13 @@ class Reading {
     if (mesh.mMaterialIndex < scene_.mNumMaterials)
       stuff = stuff_of(scene_.mMaterials[mesh.mMaterialIndex]->GetName().C_Str(), stuff);
     const auto first = static_cast<std::uint32_t>(level_.corners.size());
+    const glm::dmat4 placed_in_double(placed.a1, placed.b1, placed.c1, placed.d1, placed.a2, placed.b2,
+                                      placed.c2, placed.d2, placed.a3, placed.b3, placed.c3, placed.d3,
+                                      placed.a4, placed.b4, placed.c4, placed.d4);
     for (unsigned i = 0; i < mesh.mNumVertices; ++i) {
-      const aiVector3D at = placed * mesh.mVertices[i];
-      level_.corners.push_back(from_axes(y_up_ ? Axes::y_up : Axes::z_up, {at.x, at.y, at.z}));
+      const glm::dvec3 at =
+          placed_in_double * glm::dvec4(mesh.mVertices[i].x, mesh.mVertices[i].y, mesh.mVertices[i].z, 1);
+      level_.corners.push_back(vec3((y_up_ ? glm::dvec3(at.x, -at.z, at.y) : at) + shift_));
     }
     for (unsigned i = 0; i < mesh.mNumFaces; ++i)
       if (const aiFace& face = mesh.mFaces[i]; face.mNumIndices == 3)
@@ -116,6 +121,7 @@ class Reading {
   const std::vector<LevelFileOptions::Cost>& costs_;
   Patterns costly_;
   bool y_up_;
+  glm::dvec3 shift_;  // metres
   Level level_;
   std::vector<std::string> names_;  // of nodes, meshes and materials, in the order in which they are met
 };
@@ -124,6 +130,11 @@ class Reading {
 
 Expected<Level> read_level(const std::string& file, const LevelFileOptions& options) {
   const auto wrong = [&](std::string_view what) { return problem(fmt::format("{}: {}", file, what)); };
+  const float furthest_shift = 1e7f;
+  for (int axis = 0; axis < 3; ++axis)
+    if (!Range{-furthest_shift, furthest_shift}.holds(options.shift[axis]))
+      return wrong(fmt::format("is to be shifted by {} m; it must be {:g} m at most", options.shift[axis],
+                               furthest_shift));
   if (!std::filesystem::is_regular_file(file)) return wrong("cannot be read; is it there?");
   Assimp::Importer importer;
   // Lines and points are of no use to anybody who walks.

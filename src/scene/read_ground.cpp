@@ -133,6 +133,7 @@ TileMap read_tiles_of(const Reader& scene, const Reader& ground) {
 void read_level_of(const Reader& ground, SceneGround& read) {
   LevelFileOptions options;
   if (const auto word = ground.one_of("up")) options.up = static_cast<LevelFileOptions::Up>(*word);
+  options.shift = ground.vector("shift").value_or(vec3(0.f));
   options.decor = ground.texts("decor");
   options.barred = ground.texts("barred");
   if (ground.has("cost"))
@@ -182,11 +183,11 @@ SceneGround read_ground(const Reader& scene) {
     read.built = std::move(*built);
   } else if (ground.has("level")) {
     only(ground, "a level; it is for another kind of ground",
-         {"level", "up", "max_slope", "gap", "closed", "reach_from", "decor", "barred", "cost"});
+         {"level", "up", "shift", "max_slope", "gap", "closed", "reach_from", "decor", "barred", "cost"});
     read_level_of(ground, read);
   } else {
     for (const std::string_view key :
-         {"extent", "up", "max_slope", "gap", "closed", "reach_from", "decor", "barred", "cost"})
+         {"extent", "up", "shift", "max_slope", "gap", "closed", "reach_from", "decor", "barred", "cost"})
       if (ground.has(key)) ground.wrong(key, "is given for tiles; it is for another kind of ground");
     read.tiles = read_tiles_of(scene, ground);
     ground.into(read.along_cells, "along_cells");

@@ -147,6 +147,11 @@ int build(const BuildRequest& request) {
         fmt::format("{}: its ground is {}; only levels and plans are built", request.ground, ground->kind()));
     return exit_could_not;
   }
+  if (request.level.shift != vec3(0.f) && (!ground->level || ground->source != request.ground)) {
+    remark(fmt::format("{}: --shift needs the file of a level; in a scene it is the key shift of [ground]",
+                       request.ground));
+    return exit_could_not;
+  }
   if (!ground->level && !request.reach_from.empty()) {
     remark(fmt::format("{}: its ground is {}; --reach-from needs the file or scene of a level",
                        request.ground, ground->built ? "built already" : ground->kind()));

@@ -272,6 +272,8 @@ int main(int argc, char** argv) {
           "given again; by default from the scene's")
       ->allow_extra_args(false)
       ->type_name("X,Y[,Z]");
+  add_point(*build_command, "--shift", build_request.level.shift,
+            "metres, added to all coordinates of the level's file, to bring one near the origin");
   build_command
       ->add_option("--decor", build_request.level.decor, "names of what is not there for those who walk")
       ->type_name("NAME");

@@ -293,6 +293,14 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   });
 }
 
+/// True when somebody is within a tenth of a metre of it.
+bool World::crowded(std::uint32_t slot) const {
+  bool found = false;
+  each_in_way(slot, margin * movers_[slot].like->body.radius + alone_within,
+              [&](std::uint32_t, vec2) { found = true; });
+  return found;
+}
+
 bool World::near_edges(std::uint32_t slot) {
   const Mover& mover = movers_[slot];
   return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.like->gait.speed);

@@ -83,9 +83,13 @@ std::uint32_t World::ticks_between(std::uint32_t slot) const {
 /// Wakes those whom it touches, or comes as near to, by the end of the tick.
 void World::wake_in_the_way(std::uint32_t slot, float reach) {
   const vec3 here = movers_[slot].motion.position;
-  surroundings_.each_near_asleep(
-      flat(here), movers_[slot].like->body.radius + reach,
-      [&](std::uint32_t, vec2, std::uint32_t sleeper) { waking_.push_back(sleeper); });
+  const Body& body = movers_[slot].like->body;
+  surroundings_.each_near_asleep(flat(here), body.radius + reach,
+                                 [&](std::uint32_t place, vec2, std::uint32_t sleeper) {
+                                   const Surroundings::Passer& other = surroundings_.passers()[place];
+                                   if (share_height(other.z - here.z, body.height, other.height))
+                                     waking_.push_back(sleeper);
+                                 });
 }
 
 /// Whoever is pushed by somebody who keeps out of nobody's way does not sleep on.

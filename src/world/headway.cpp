@@ -120,7 +120,7 @@ void World::watch_walker(std::uint32_t slot, float every) {
   const auto deck = mover.aboard ? decks_.moving_deck(mover.motion.position) : std::nullopt;
   if (gained < -another_way || gained >= headway_part * speed * headway.seconds) {
     headway = now;
-  } else if (avoid_ && !mover.alone) {
+  } else if (avoid_ && crowded(slot)) {
     headway.seconds = before;
   } else if (deck) {
     hold_on_deck(slot, *deck, every);

@@ -87,12 +87,13 @@ void World::sense() {
   if (before != ground_revision_)
     for (Mover& mover : movers_) mover.room = {};
   take_reports();
-  watch_walkers();
   surroundings_.begin_tick();
   find_contacts();
-  if (!avoid_) return;
-  surroundings_.index();
-  wake_the_pushed();
+  if (avoid_) {
+    surroundings_.index();
+    wake_the_pushed();
+  }
+  watch_walkers();
 }
 
 void World::take_reports() {

@@ -270,6 +270,7 @@ const Promise promises[] = {
      }},
     {"A level of several floors",
      [](const Shown& it) { EXPECT_LE(it.off("cat", it.block == 1 ? vec3(7, 3, 0) : vec3(6, 2, 0)), 0.61f); }},
+    {"Far from the origin", [](const Shown& it) { EXPECT_LE(it.off("cat", {6.5f, 3, 0}), 0.31f); }},
     {"Leaps, ladders, and a door that can be shut",
      [](const Shown& it) {
        if (!it.scene) {

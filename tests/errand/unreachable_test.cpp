@@ -175,6 +175,29 @@ TEST(Unreachable, ADoorThatShutsOnTheWayIsWaitedForToo) {
   });
 }
 
+/// Whenever the door shuts, at a bend of the way, too, it stands and waits.
+TEST(Unreachable, ADoorThatShutsAtAnyMomentIsWaitedFor) {
+  for (int tenth = 0; tenth < 120; ++tenth) {
+    const auto ground = *MeshGround::make(
+        Plan{.outlines = {{{0, 0}, {20, 0}, {20, 10}, {0, 10}}},
+             .solids = {{{4, 2}, {6, 2}, {6, 10}, {4, 10}}, {{9, 0}, {10, 0}, {10, 7}, {9, 7}}}});
+    World world({.ground = ground.get()});
+    const Npc crab = *world.add({.at = {2, 8, 0}, .body = {.radius = 0.2f}, .gait = {.speed = 2}});
+    const Order order = crab.go_to({18, 2, 0}, {.unreachable = Unreachable::wait});
+    pass(world, 0.1 * tenth, 1 / 30.f);
+    const BarrierId door = ground->put(*Barrier::box({14, 5}, {0.5f, 12}));
+    pass(world, 2, 1 / 30.f);
+    if (crab.position().x < 13.5f) {
+      EXPECT_TRUE(order.running());
+      EXPECT_EQ(count(world, Event::waits), 1);
+    }
+    ground->remove(door);
+    pass(world, 30, 1 / 30.f);
+    ASSERT_TRUE(order.outcome());
+    EXPECT_EQ(order.outcome()->ending, Ending::arrived);
+  }
+}
+
 /// A point at which it is already does not let it try the others again and again.
 TEST(Unreachable, AHopThatGetsNowhereButWhereItIsTellsItOnce) {
   for (const Unreachable what : {Unreachable::wait, Unreachable::refuse})

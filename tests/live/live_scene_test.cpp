@@ -381,6 +381,10 @@ TEST(LiveScene, WhatPagesSendCannotGrowWithoutEnd) {
     why = why_not(
         fmt::format(R"({{"put": {{"barrier": "crate {}", "box": [{}, 5, 0.2, 0.2]}}}})", i, 1 + i % 18));
   EXPECT_TRUE(contains(why, "500 barriers")) << why;
+  why.clear();
+  for (int i = 0; i < 1200 && why.empty(); ++i)
+    why = why_not(R"({"add_waypoint": {"npc": "porter", "at": [3, 5]}})");
+  EXPECT_TRUE(contains(why, "porter has 1000 waypoints")) << why;
   EXPECT_EQ(why_not(R"({"put": {"barrier": "crate 7", "box": [3, 5, 0.2, 0.2]}})"),
             "");  // it is there already
 }
@@ -407,29 +411,88 @@ int connection(const std::string& address) {
   return connect(made, reinterpret_cast<const sockaddr*>(&to), sizeof to) == 0 ? made : -1;
 }
 
-TEST(LiveServer, ConnectionsThatSendNothingHoldNobodyUpForLong) {
+/// A server at work in a thread of its own.
+struct Serving {
   Shown on;
-  LiveScene* const live = on.live.get();
-  const auto server = LiveServer::open(*live, 0).value();
+  std::unique_ptr<LiveServer> server = LiveServer::open(*on.live, 0).value();
+  std::string host = server->address().substr(7, server->address().find('/', 7) - 7);
+  std::string token = server->address().substr(server->address().find('=') + 1);
   std::atomic<bool> stop = false;
-  std::thread running([&] { server->run([&] { return stop.load(); }); });
-  std::vector<int> silent;
-  for (int i = 0; i < 200; ++i) silent.push_back(connection(server->address()));
+  std::thread running{[this] { server->run([this] { return stop.load(); }); }};
+  std::vector<int> open;
+
+  ~Serving() {
+    for (const int each : open) close(each);
+    end();
+  }
+  void end() {
+    stop = true;
+    if (running.joinable()) running.join();
+  }
+  /// A connection that has asked for something, or for nothing yet.
+  int connect(const std::string& request = {}) {
+    open.push_back(connection(server->address()));
+    if (!request.empty()) {
+      EXPECT_EQ(send(open.back(), request.data(), request.size(), 0), static_cast<ssize_t>(request.size()));
+    }
+    return open.back();
+  }
+  int get(const std::string& path) {
+    return connect("GET " + path + " HTTP/1.1\r\nHost: " + host + "\r\nX-Token: " + token + "\r\n\r\n");
+  }
+  int post(const std::string& command) {
+    return connect("POST /command HTTP/1.1\r\nHost: " + host + "\r\nX-Token: " + token +
+                   "\r\nContent-Length: " + std::to_string(command.size()) + "\r\n\r\n" + command);
+  }
+  static std::string read(int from) {
+    std::string text(4096, 0);
+    const auto size = recv(from, text.data(), text.size(), 0);
+    text.resize(size > 0 ? static_cast<std::size_t>(size) : 0);
+    return text;
+  }
+};
+
+TEST(LiveServer, ConnectionsThatSendNothingHoldNobodyUpForLong) {
+  Serving serving;
+  for (int i = 0; i < 200; ++i) serving.connect();
   const auto began = std::chrono::steady_clock::now();
-  const int asks = connection(server->address());
-  const std::string request =
-      "GET /page.css HTTP/1.1\r\nHost: " + server->address().substr(7, server->address().find('/', 7) - 7) +
-      "\r\nConnection: close\r\n\r\n";
-  EXPECT_EQ(send(asks, request.data(), request.size(), 0), static_cast<ssize_t>(request.size()));
-  char answer[16] = {};
-  EXPECT_GT(recv(asks, answer, sizeof answer - 1, 0), 0);
-  EXPECT_TRUE(contains(answer, "200")) << answer;
+  EXPECT_TRUE(contains(serving.read(serving.get("/page.css")), "200 OK"));
   EXPECT_LT(std::chrono::steady_clock::now() - began,
             std::chrono::seconds(5));  // not the 5 s for each of 200
-  for (const int each : silent) close(each);
-  close(asks);
-  stop = true;
-  running.join();
+}
+
+/// As many pages as there may be, most of which read nothing: the others are told all, commands are answered,
+/// and who comes too late is told why. When some have gone, there is room again.
+TEST(LiveServer, PagesThatDoNotReadHoldNobodyUp) {
+  Serving serving;
+  const int reads = serving.get("/stream");
+  EXPECT_TRUE(contains(serving.read(reads), "200 OK"));
+  std::vector<int> silent;
+  for (int i = 0; i < 15; ++i) {
+    silent.push_back(serving.get("/stream"));
+    EXPECT_TRUE(contains(serving.read(silent.back()), "200 OK"));
+  }
+  const std::string late = serving.read(serving.get("/stream"));
+  EXPECT_TRUE(contains(late, "503")) << late;
+  std::size_t bytes = 0;
+  for (int i = 0; i < 60; ++i) {
+    const std::string told = serving.read(reads);
+    ASSERT_FALSE(told.empty());
+    bytes += told.size();
+    if (i % 10 == 0) {
+      EXPECT_TRUE(contains(serving.read(serving.post(R"({"halt": "porter"})")), "200 OK"));
+      EXPECT_TRUE(contains(serving.read(serving.post(R"({"halt": 3})")), "400"));
+    }
+  }
+  EXPECT_GT(bytes, 2000U);
+  for (const int each : silent) shutdown(each, SHUT_RDWR);
+  std::string again;
+  for (int i = 0; i < 200 && !contains(again, "200 OK"); ++i) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    again = serving.read(serving.get("/stream"));
+  }
+  EXPECT_TRUE(contains(again, "200 OK")) << again;
+  serving.end();  // whoever still does not read does not keep it from ending
 }
 
 }  // namespace

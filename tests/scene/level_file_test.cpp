@@ -69,6 +69,30 @@ TEST(LevelFile, IsReadWithItsOwnAxisUpWhateverItsFormat) {
   EXPECT_EQ(floors({.decor = {"li*"}}), std::pair(true, false));
 }
 
+/// A level that was made 20 km away is the same one, once it is shifted.
+TEST(LevelFile, ALevelFarAwayIsBroughtNear) {
+  const std::string file = saved("level.obj", obj);
+  const std::string far =
+      saved("far.obj",
+            "o floor\nv 20000 2 20000\nv 20004 2 20000\nv 20004 2 19997\nv 20000 2 19997\nf 1 2 3 4\n"
+            "o lid\nv 20001 3 19999\nv 20002 3 19999\nv 20002 3 19998\nv 20001 3 19998\nf 5 6 7 8\n");
+  EXPECT_EQ(read_level(far, {.shift = {-20'000, 20'000, 0}})->corners, read_level(file)->corners);
+  const auto scene = read_scene_text(
+      "format = \"ambulon-scene/1\"\n[ground]\nlevel = \"far.obj\"\nshift = [-20000, 20000, "
+      "1]\n[[npc]]\nname = "
+      "\"cat\"\nat = [1, 0.5, 3]\ndo = [ { go_to = [3, 2.5, 3] } ]",
+      own_folder() + "scene.toml");
+  ASSERT_TRUE(scene) << scene.error().text;
+  const auto play = Play::put_up(*scene).value();
+  for (int i = 0; i < 300; ++i) play->tick();
+  EXPECT_LE(glm::distance(play->npcs()[0].position(), {3, 2.5f, 3}), 0.31f);
+  for (const float wrong : {std::nanf(""), 2e7f}) {
+    const auto level = read_level(file, {.shift = {0, wrong, 0}});
+    ASSERT_FALSE(level);
+    EXPECT_NE(level.error().text.find("is to be shifted by"), std::string::npos);
+  }
+}
+
 TEST(LevelFile, MistakesAreNamedAndTornFilesLoseNothingElse) {
   EXPECT_EQ(read_level("nowhere.glb").error().text, "nowhere.glb: cannot be read; is it there?");
   const std::string file = saved("level.obj", obj);

@@ -78,6 +78,37 @@ TEST(Headway, ABodyThatTheGameLetsSlideAlongAWallIsStuckInTheEnd) {
   EXPECT_LT(world.time(), 20);
 }
 
+/// A game's errand that walks on and on towards a goal behind a wall.
+class Push final : public Errand {
+ public:
+  std::string_view name() const override { return "push"; }
+  std::optional<vec3> goal() const override { return vec3(50, 3, 0); }
+  std::optional<float> left(const View& see) const override { return 50 - see.me.position.x; }
+  Progress progress(const View&) const override { return {}; }
+  Step step(const View& see, float) override { return {.intent = {.velocity = {see.gait.speed, 0}}}; }
+};
+
+/// In a world where NPCs keep apart, too: one who stands a floor above is not in the way, and slow ones are
+/// not taken for crowded.
+TEST(Headway, AnErrandThatWalksAgainstAWallEndsAsStuckWhoeverStandsAbove) {
+  Level level;
+  for (const float z : {0.f, 4.f}) add_box(level, {3, 3}, z - 0.3f, {6, 6, 0.3f});
+  const auto ground = MeshGround::make(level).value();
+  for (const float speed : {0.05f, 1.4f, 8.f})
+    for (const bool avoid : {false, true})
+      for (const float other : {0.f, 4.f}) {
+        World world({.ground = ground.get(), .avoid = avoid});
+        const Npc porter = *world.add({.at = {5, 3, 0}, .gait = {.speed = speed}});
+        if (other > 0.f) {
+          ASSERT_TRUE(world.add({.at = {5.6f, 3, other}, .drive = Drive::reported}));
+        }
+        const Order order = porter.order<Push>();
+        pass(world, 60, 1 / 30.f, [&] { return !order.running(); });
+        ASSERT_TRUE(order.outcome()) << speed << " m/s, avoid " << avoid << ", other at " << other;
+        EXPECT_EQ(order.outcome()->ending, Ending::stuck);
+      }
+}
+
 /// An order's own patience counts before its gait's, and that before the world's.
 TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
   struct Case {

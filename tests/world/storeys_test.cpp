@@ -270,8 +270,18 @@ struct Told {
   float radius, speed;
 };
 
-std::vector<Npc> half(World& world, std::span<const Told> all, float up) {
+/// A half of a world, and what its NPCs have met with.
+struct Half {
   std::vector<Npc> npcs;
+  std::vector<int> touches, acts, near, seen;  // by NPC
+};
+
+std::unique_ptr<Half> half(World& world, std::span<const Told> all, float up) {
+  auto made = std::make_unique<Half>();
+  std::vector<Npc>& npcs = made->npcs;
+  for (auto* counts : {&made->touches, &made->acts, &made->near, &made->seen}) counts->resize(all.size());
+  const auto company = *Company::make({.formation = Formation::column});
+  (void)company->go_to(all[0].to + vec3(0, 0, up));
   const Tags walkers = *world.tag("walker");
   for (const Told& told : all)
     npcs.push_back(*world.add({.at = told.at + vec3(0, 0, up),
@@ -298,7 +308,8 @@ std::vector<Npc> half(World& world, std::span<const Told> all, float up) {
         npc.roam();
         break;
       case 3:
-        npc.chase(nearest, {.reach = 0.3f, .act_within = 1});
+        npc.chase(nearest, {.reach = 0.3f, .act_within = 1})
+            .on_act([&counts = made->acts, i](Npc, Npc, bool) { ++counts[i]; });
         break;
       case 4:
         npc.follow(nearest, {.act_within = 2});
@@ -315,12 +326,44 @@ std::vector<Npc> half(World& world, std::span<const Told> all, float up) {
       case 8:
         npc.pace();
         break;
+      case 9:
+        npc.hop(std::vector{told.at + vec3(0, 0, up), to, vec3(5, 5, up)});
+        break;
+      case 10: {
+        const auto clicks = std::make_shared<Clicks>();
+        (void)clicks->click(to);
+        npc.click_to_move(clicks);
+        break;
+      }
+      case 11:
+        npc.march(company);
+        break;
+      case 12:
+        npc.sway({.axis = {0.5f, 0.3f, 0}, .frequency = 0.3f});
+        break;
+      case 13:
+        npc.glide(to, {.seconds = 1.5f});
+        break;
       default:
         npc.steer(blend, {.queue_gap = 1});
         break;
     }
+    npc.on_touch([&counts = made->touches, i](Npc, Npc, float) { ++counts[i]; });
   }
-  return npcs;
+  return made;
+}
+
+/// Asks what conditions and questions say of each.
+void look(World& world, Half& half) {
+  for (std::size_t i = 0; i < half.npcs.size(); ++i) {
+    const Npc npc = half.npcs[i], next = half.npcs[(i + 1) % half.npcs.size()];
+    half.near[i] += npc.until_near(next, 1).check().has_value();
+    half.near[i] += npc.until_apart(next, 2).check().has_value();
+    for (const auto& seen : {world.others().near(npc.position(), 2, npc.body().height, npc.id(), {}, {}),
+                             world.others().in_cone(npc.position(), unit(npc.heading()), 1, 3,
+                                                    npc.body().height, npc.id(), {}, {})})
+      half.seen[i] += static_cast<int>(seen.size());
+  }
 }
 
 RC_GTEST_PROP(Storeys, NpcsDoWhatTheyDoWithoutThoseTenMetresAbove, ()) {
@@ -329,7 +372,7 @@ RC_GTEST_PROP(Storeys, NpcsDoWhatTheyDoWithoutThoseTenMetresAbove, ()) {
     std::vector<Told> all;
     const auto count = *rc::gen::inRange<std::size_t>(1, 7);
     for (std::size_t i = 0; i < count; ++i)
-      all.push_back({*rc::gen::inRange(0, 10),
+      all.push_back({*rc::gen::inRange(0, 15),
                      *rc::gen::inRange<std::size_t>(0, count),
                      {between(0.5f, 5.5f), between(3.5f, 5.5f), 0},
                      {between(0.5f, 5.5f), between(0.5f, 5.5f), 0},
@@ -341,13 +384,19 @@ RC_GTEST_PROP(Storeys, NpcsDoWhatTheyDoWithoutThoseTenMetresAbove, ()) {
   const bool avoid = *rc::gen::arbitrary<bool>();
   const float tick = 1 / *rc::gen::element(10.f, 30.f, 60.f);
   World alone({.ground = ground.get(), .avoid = avoid}), both({.ground = ground.get(), .avoid = avoid});
-  const auto some = half(alone, below, 0), same = half(both, below, 0);
-  half(both, above, 10);
+  const auto some = half(alone, below, 0), same = half(both, below, 0), others = half(both, above, 10);
   for (int i = 0; i < 120; ++i) {
     RC_ASSERT(alone.tick(tick).has_value());
     RC_ASSERT(both.tick(tick).has_value());
-    for (std::size_t k = 0; k < some.size(); ++k) RC_ASSERT(some[k].position() == same[k].position());
+    look(alone, *some);
+    look(both, *same);
+    for (std::size_t k = 0; k < below.size(); ++k)
+      RC_ASSERT(some->npcs[k].position() == same->npcs[k].position());
   }
+  RC_ASSERT(some->touches == same->touches);
+  RC_ASSERT(some->acts == same->acts);
+  RC_ASSERT(some->near == same->near);
+  RC_ASSERT(some->seen == same->seen);
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 #include <memory_resource>
 #include <span>
 
+#include "ambulon/base/assert.hpp"
 #include "ambulon/ground/route.hpp"
 
 namespace ambulon {
@@ -35,10 +36,10 @@ class Walk {
 
   // Of a way, metres: the next bend, the one before it, unless it is the first, the one after it, unless it
   // is the last, and the last.
-  vec3 next_bend() const { return bends_[next_]; }
-  vec3 bend_before() const { return bends_[next() - 1]; }
-  vec3 bend_after() const { return bends_[next() + 1]; }
-  vec3 end() const { return bends_[count_ - std::size_t{1}]; }
+  vec3 next_bend() const { return bend(next_); }
+  vec3 bend_before() const { return bend(next() - 1); }
+  vec3 bend_after() const { return bend(next() + 1); }
+  vec3 end() const { return bend(count_ - 1); }
   void move_end(vec3 end) { bends_[count_ - std::size_t{1}] = end; }
 
   /// From the bend behind to the end, metres.
@@ -49,6 +50,10 @@ class Walk {
   float left(vec3 position) const;
 
  private:
+  vec3 bend(std::uint32_t i) const {
+    AMBULON_ASSERT(i < count_, "there is no such bend of the way");
+    return bends_[i];
+  }
   std::span<const CrossingLeg> crossings() const;
 
   vec3* bends_ = nullptr;  // behind them, where it has crossings, their number, and those

@@ -21,6 +21,9 @@ struct LevelFileOptions {
     float cost = 1.f;
   };
   std::vector<Cost> costs = {};
+  /// Metres, -1e7 to 1e7, in the axes of this library: added to all coordinates of the file, before these are
+  /// rounded. A level far from its origin is brought near it that way.
+  vec3 shift{0.f};
 };
 
 /// The level of a file of geometry: .gltf, .glb, .obj, .ply, .stl, and whatever else Assimp reads. The
