@@ -165,24 +165,32 @@ json of_steps(const SceneNpc& npc) {
   return all;
 }
 
-json of_beats(const Scene& scene) {
+/// The waypoints as they are now. Those that the file has can be moved there, by their path.
+json of_beats(const Scene& scene, const Play& play) {
   json beats = json::array();
   for (const SceneNpc& npc : scene.npcs)
     for (std::size_t step = 0; step < npc.steps.size(); ++step) {
       const auto* patrol = std::get_if<PatrolStep>(&npc.steps[step].verb);
       const auto* hop = std::get_if<HopStep>(&npc.steps[step].verb);
-      const Beat* beat = patrol != nullptr ? patrol->beat.get()
-                         : hop != nullptr  ? hop->points.get()
-                                           : nullptr;
-      if (beat == nullptr) continue;
+      const Beat* written = patrol != nullptr ? patrol->beat.get()
+                            : hop != nullptr  ? hop->points.get()
+                                              : nullptr;
+      if (written == nullptr) continue;
+      const Beat& beat = play.waypoints_now(patrol != nullptr ? patrol->list : hop->list, *written);
       json points = json::array();
-      for (std::size_t i = 0; i < beat->size(); ++i)
-        points.push_back({{"at", to_json((*beat)[i].position)},
-                          {"path",
-                           {"npc", npc.name, "do", std::to_string(step), patrol != nullptr ? "patrol" : "hop",
-                            std::to_string(i)}}});
-      const bool curved = patrol != nullptr && beat->path() == BeatPath::curve;
-      const json line = curved ? to_json(beat->curve().points()) : json::array();
+      for (std::size_t i = 0; i < beat.size(); ++i) {
+        json path = json::array();
+        if (const auto in_file = written->find(beat.id(i)))
+          path = {"npc",
+                  npc.name,
+                  "do",
+                  std::to_string(step),
+                  patrol != nullptr ? "patrol" : "hop",
+                  std::to_string(*in_file)};
+        points.push_back({{"at", to_json(beat[i].position)}, {"path", path}});
+      }
+      const bool curved = patrol != nullptr && beat.path() == BeatPath::curve;
+      const json line = curved ? to_json(beat.curve().points()) : json::array();
       beats.push_back({{"npc", npc.name}, {"points", points}, {"line", line}});
     }
   return beats;
@@ -231,7 +239,7 @@ std::string LiveScene::scene_message() {
               {"barriers", scene.ground.takes_barriers()},
               {"levels", scene.ground.is_level()},
               {"places", places},
-              {"beats", of_beats(scene)},
+              {"beats", of_beats(scene, *play_)},
               {"tags", tags},
               {"cast", cast}}
       .dump();
@@ -337,6 +345,8 @@ std::string LiveScene::journal_message(Onlooker& page) {
 std::vector<std::string> LiveScene::news(Onlooker& page, bool closely) {
   std::vector<std::string> all;
   const bool restarted = page.play_seen != plays_;
+  if (std::exchange(waypoint_changes_, play_->waypoint_changes()) != play_->waypoint_changes())
+    ++scene_revision_;
   if (restarted || (closely && page.scene_seen != scene_revision_)) {
     all.push_back(scene_message());
     page.scene_seen = scene_revision_;

@@ -244,6 +244,11 @@ std::shared_ptr<Beat> Play::waypoints(const WaypointList& list, const Beat& of) 
   return known;
 }
 
+const Beat& Play::waypoints_now(const WaypointList& list, const Beat& of) const {
+  const auto known = waypoints_.find(list);
+  return known != waypoints_.end() ? *known->second : of;
+}
+
 /// The company of all who march there like that; a new one when the last has broken up.
 std::shared_ptr<Company> Play::company(const MarchStep& step) {
   std::weak_ptr<Company>& known = companies_[fmt::format(
@@ -511,15 +516,19 @@ struct Play::Happen {
   void operator()(const AddWaypointEvent& event) {
     Beat& beat = *play.waypoints(event.list, *event.of);
     const auto before = event.before > 0 ? id_of(beat, event.list, event.before) : std::nullopt;
-    if (done) (void)beat.add(event.waypoint, before);  // it was checked when it was read
+    if (!done) return;
+    (void)beat.add(event.waypoint, before);  // it was checked when it was read
+    ++play.waypoint_changes_;
   }
   void operator()(const MoveWaypointEvent& event) {
     Beat& beat = *play.waypoints(event.list, *event.of);
     if (const auto id = id_of(beat, event.list, event.number)) (void)beat.move(*id, event.to);
+    ++play.waypoint_changes_;
   }
   void operator()(const RemoveWaypointEvent& event) {
     Beat& beat = *play.waypoints(event.list, *event.of);
     if (const auto id = id_of(beat, event.list, event.number)) beat.remove(*id);
+    ++play.waypoint_changes_;
   }
   /// The waypoint of that number, counted from 1.
   std::optional<WaypointId> id_of(const Beat& beat, const WaypointList& list, std::uint32_t number) {

@@ -210,6 +210,36 @@ TEST(LiveScene, EventsOfScenesHappenAtOnceAndAPlaceThatIsClickedIsReached) {
   EXPECT_TRUE(on.npc("porter").halted());
 }
 
+TEST(LiveScene, PagesSeeTheWaypointsAsEventsLeaveThem) {
+  Shown on;
+  Onlooker page;
+  const auto beat = [&]() -> json {
+    for (const std::string& text : on.live->news(page, true))
+      if (const json message = json::parse(text); message["type"] == "scene")
+        return message["beats"][0]["points"];
+    return {};
+  };
+  ASSERT_EQ(beat().size(), 3U);
+  EXPECT_TRUE(beat().empty()) << "nothing is new";
+  on.done({{"add_waypoint", {{"npc", "porter"}, {"at", {9, 9}}, {"before", 2}}}});
+  on.done({{"move_waypoint", {{"npc", "porter"}, {"number", 1}, {"to", {3, 4}}}}});
+  json points = beat();
+  ASSERT_EQ(points.size(), 4U);
+  EXPECT_EQ(points[0]["at"][0], 3);
+  EXPECT_EQ(points[1]["at"][0], 9);
+  EXPECT_TRUE(points[1]["path"].empty());
+  EXPECT_EQ(points[2]["path"].back(), "1");  // in the file
+  on.done({{"remove_waypoint", {{"npc", "porter"}, {"number", 3}}}});
+  points = beat();
+  ASSERT_EQ(points.size(), 3U);
+  EXPECT_EQ(points[2]["path"].back(), "2");
+  EXPECT_TRUE(contains(on.refused(R"({"remove_waypoint": {"npc": "porter", "number": 4}})", &page),
+                       "porter has no waypoint 4; it has 3 now"));
+  EXPECT_TRUE(beat().empty());
+  on.done({{"restart", true}});
+  EXPECT_EQ(beat()[0]["at"][0], 2);
+}
+
 TEST(LiveScene, TheClockPlaysPausesTicksAndBeginsTheSameAgain) {
   Shown on;
   on.pass(5);

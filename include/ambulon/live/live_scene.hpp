@@ -69,6 +69,7 @@ class LiveScene {
   bool playing_ = true;
   double speed_ = 1, due_ = 0;  // due: seconds of the scene that are still to be played
   std::uint64_t scene_revision_ = 1, ground_revision_base_ = 1, plays_ = 0;
+  std::uint32_t waypoint_changes_ = 0;  // that the scene's revision counts
   struct Remark {
     std::uint64_t number;
     std::string text;

@@ -47,6 +47,10 @@ class Play {
   void put(Npc npc, vec3 to);
   /// The waypoints that those who do a step walk, which events may change: a copy of the scene's.
   std::shared_ptr<Beat> waypoints(const WaypointList& list, const Beat& of);
+  /// The same, as they are now; `of` while nothing has changed them.
+  const Beat& waypoints_now(const WaypointList& list, const Beat& of) const;
+  /// How often events have changed waypoints.
+  std::uint32_t waypoint_changes() const { return waypoint_changes_; }
   /// The company of those who do that step.
   std::shared_ptr<Company> company(const MarchStep& step);
   /// The scene's NPCs in the order of the file, those that are gone included.
@@ -105,6 +109,7 @@ class Play {
   };
   std::vector<Field> fields_;
   std::map<WaypointList, std::shared_ptr<Beat>> waypoints_;  // as they are by now
+  std::uint32_t waypoint_changes_ = 0;
   std::map<std::string, std::weak_ptr<Company>> companies_;  // by what their steps say
   World world_;
   struct Stands {

@@ -27,6 +27,7 @@ export interface Scene {
   barriers: boolean;
   levels: boolean;
   places: { name: string; at: Point }[];
+  // No path: an event added the waypoint, so the file has none that could be moved.
   beats: { npc: string; points: { at: Point; path: string[] }[]; line: Point[] }[];
   tags: string[];
   cast: CastMember[];

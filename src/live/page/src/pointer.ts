@@ -170,7 +170,7 @@ export class Pointer {
       }
     };
     for (const place of this.state.scene?.places ?? []) consider(place.at, ['place', place.name]);
-    for (const beat of this.state.scene?.beats ?? []) for (const point of beat.points) consider(point.at, point.path);
+    for (const beat of this.state.scene?.beats ?? []) for (const point of beat.points) if (point.path.length) consider(point.at, point.path);
     if (!this.grip) this.hint('Drag a place or a waypoint.');
   }
 
