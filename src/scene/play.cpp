@@ -522,12 +522,16 @@ struct Play::Happen {
   }
   void operator()(const MoveWaypointEvent& event) {
     Beat& beat = *play.waypoints(event.list, *event.of);
-    if (const auto id = id_of(beat, event.list, event.number)) (void)beat.move(*id, event.to);
+    const auto id = id_of(beat, event.list, event.number);
+    if (!id) return;
+    (void)beat.move(*id, event.to);  // it is there, and was checked when it was read
     ++play.waypoint_changes_;
   }
   void operator()(const RemoveWaypointEvent& event) {
     Beat& beat = *play.waypoints(event.list, *event.of);
-    if (const auto id = id_of(beat, event.list, event.number)) beat.remove(*id);
+    const auto id = id_of(beat, event.list, event.number);
+    if (!id) return;
+    beat.remove(*id);
     ++play.waypoint_changes_;
   }
   /// The waypoint of that number, counted from 1.
