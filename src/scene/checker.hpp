@@ -1,0 +1,80 @@
+#pragma once
+// What looks for what will look wrong in play; its parts are in check.cpp, check_npc.cpp, check_ways.cpp and
+// check_events.cpp.
+
+#include <string>
+#include <vector>
+
+#include "ambulon/scene/check.hpp"
+
+#include "signals.hpp"
+
+namespace ambulon::scene {
+
+/// Looks at a scene, character by character and step by step, on a ground of its own.
+class Checker {
+ public:
+  explicit Checker(const Scene& scene);
+
+  std::vector<Finding> check();
+
+ private:
+  // Names, signals and the ground.
+  void find(FilePlace where, std::string what, std::string why, std::string instead);
+  void unused_names();
+  void unheard_signals();
+  void unheard(const std::string& signal, FilePlace where);
+  void built_ground();
+  void open_pieces();
+  void crossings();
+  void unused(const SceneGround::NamedCrossing& each);
+  void blocked_places();
+
+  // The character that is looked at, and its steps.
+  void standing_in_one_another();
+  void body();
+  void gait(const Gait& gait, FilePlace where);
+  void steps(const std::vector<SceneStep>& steps, Gait gait_now, bool repeat);
+  void step(const SceneStep& step, const Gait& gait_now);
+  void condition(const SceneStep& step, const std::optional<SceneCondition>& condition, std::string_view so);
+  void near(const std::string& name, float metres, FilePlace where);
+  static bool passes(const SceneNpc& one, const SceneNpc& other);
+  void target(const SceneStep& step, const Gait& gait_now);
+  bool stands_for_ever(const SceneNpc& npc) const;
+
+  // Where it stands, and where its steps lead.
+  void points(const SceneStep& step);
+  void waypoints(const Beat& beat, const SceneStep& step);
+  void lap(const PatrolStep& patrol, const SceneStep& step);
+  void curve(const Beat& beat, const SceneStep& step);
+  void reachable(vec3 point, const SceneStep& step);
+  void reachable(vec3 point, FilePlace where, const std::string& who);
+  bool on_ground(vec3 point, FilePlace where, const std::string& what);
+  void place();
+  double room_around(const Spot& spot) const;
+
+  // Events.
+  void events();
+  void errands_of_events();
+  void goals_of_events();
+  template <class Meant>
+  void goal_for(vec3 goal, const SceneEvent& event, const std::string& name, Meant&& meant);
+  static bool is_of(const SceneNpc& npc, const std::vector<std::string>& names);
+  void shutting_barriers();
+  std::optional<vec3> shut_off(const SceneNpc& npc, const Ground& shut) const;
+
+  static constexpr float reach = 0.5f;  // metres
+  static constexpr Body thin{.radius = 0.01f};
+  static constexpr std::uint32_t few_cells = 9;  // in which nobody gets about,
+  static constexpr double little_room = 1;       // square metres in which neither
+  const Scene& scene_;
+  const scene::Signals signals_;
+  const std::unique_ptr<Ground> ground_;
+  const TileGround* tiles_;  // the ground, when it is of tiles
+  MeshGround* mesh_;         // the ground, when it is a plan or a level
+  const SceneNpc* npc_ = nullptr;
+  vec3 stands_{0.f};  // where it begins, or was put last, in metres
+  std::vector<Finding> findings_;
+};
+
+}  // namespace ambulon::scene
