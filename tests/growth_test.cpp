@@ -251,5 +251,27 @@ TEST(Growth, OfATickWithTheNpcs) {
             linear);
 }
 
+// One fast body among them looks far itself, and makes nobody else do so.
+TEST(Growth, OfTouchesWithTheNpcsThatAreToldOfThem) {
+  EXPECT_LT(times_for_four(1,
+                           [](int size) {
+                             const auto world = std::make_shared<World>();
+                             const int in_row = size == 1 ? 16 : 32;
+                             for (int i = 0; i < in_row * in_row; ++i)
+                               world
+                                   ->add({.at = {0.8f * static_cast<float>(i % in_row),
+                                                 0.8f * static_cast<float>(i / in_row), 0}})
+                                   ->on_touch([](Npc, Npc, float) {});
+                             const Npc duck = *world->add({.drive = Drive::reported});
+                             return [world, duck] {
+                               for (int i = 0; i < 60; ++i) {
+                                 EXPECT_TRUE(duck.report({9.f * static_cast<float>(i % 2), 3, 0}));
+                                 EXPECT_TRUE(world->tick(1.f / 30));
+                               }
+                             };
+                           }),
+            linear);
+}
+
 }  // namespace
 }  // namespace ambulon
