@@ -5,7 +5,7 @@
 #include <cmath>
 #include <utility>
 
-#include "ambulon/base/fetch.hpp"
+#include "ambulon/base/prefetch.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {
@@ -249,7 +249,7 @@ void World::avoid() {
   const auto one = [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
-      fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
+      prefetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
     const std::uint32_t slot = surroundings_.slot(place);
     if (movers_[slot].asked) avoid(slot, surroundings_.passers()[place].manner);
   };

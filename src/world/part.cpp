@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <atomic>
 
-#include "ambulon/base/fetch.hpp"
+#include "ambulon/base/prefetch.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {
@@ -92,7 +92,7 @@ void World::find_overlaps() {
   in_parts(jobs_, awake, [this, all](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
     if (place + soon < surroundings_.passers().size())
-      fetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
+      prefetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
     if (!all && movers_[surroundings_.slot(place)].alone) return;
     if (step_apart(place) != vec2(0.f)) std::atomic_ref(marks_[i]).store(unsettled, relaxed);
   });

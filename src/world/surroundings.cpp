@@ -5,7 +5,7 @@
 #include <cmath>
 #include <ranges>
 
-#include "ambulon/base/fetch.hpp"
+#include "ambulon/base/prefetch.hpp"
 
 namespace ambulon {
 namespace {
@@ -262,7 +262,7 @@ void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) cons
       [this, &those](std::size_t i) {
         const auto number = static_cast<std::uint32_t>(i);
         if (number + soon < those.index.size())
-          fetch<sizeof(Mover)>(&movers_[those.index.name(number + soon)]);
+          prefetch<sizeof(Mover)>(&movers_[those.index.name(number + soon)]);
         line_up(those.index.name(number), those.from + number);
       },
       few_at_a_time);

@@ -7,7 +7,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/fetch.hpp"
+#include "ambulon/base/prefetch.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {
@@ -133,7 +133,7 @@ void World::decide() {
   look_at_distances();
   marks_.resize(awake.size());
   in_parts(jobs_, awake.size(), [&](std::size_t i) {
-    if (i + errands_ahead < awake.size()) fetch<192>(movers_[awake[i + errands_ahead]].errand);
+    if (i + errands_ahead < awake.size()) prefetch<192>(movers_[awake[i + errands_ahead]].errand);
     marks_[i] = static_cast<std::uint8_t>(think(awake[i]));
   });
   thinking_ = 0;

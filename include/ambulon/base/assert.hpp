@@ -3,9 +3,9 @@
 #include <cstdio>
 #include <cstdlib>
 
-/// Checks what only a mistake in the calling program can break, such as a spot of another ground. On in debug
-/// and sanitizer builds (the CMake option AMBULON_ASSERTIONS): then the program ends with a sentence.
-/// Otherwise nothing is checked, and the call answers harmlessly, as its comment says.
+/// Checks a precondition that only a programmer error can violate, such as a spot of another ground. Enabled
+/// in debug and sanitizer builds (CMake option AMBULON_ASSERTIONS), where a violation prints `sentence` and
+/// aborts. Disabled, it checks nothing, and the call has the harmless result that its comment states.
 #ifdef AMBULON_ASSERTIONS
 #define AMBULON_ASSERT(condition, sentence) \
   ((condition) ? void() : ::ambulon::assertion_failed(#condition, sentence, __FILE__, __LINE__))

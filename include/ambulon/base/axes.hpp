@@ -6,15 +6,15 @@
 
 namespace ambulon {
 
-/// How a game lays its axes. Ambulon's are right-handed with z up.
+/// The axis conventions of games. Ambulon uses right-handed axes with z up.
 enum class Axes : std::uint8_t {
-  z_up,              ///< right-handed, as here
-  y_up,              ///< right-handed: x right, y up, z towards whoever looks (as in glTF)
-  z_up_left_handed,  ///< y to the other side
-  y_up_left_handed,  ///< x right, y up, z away from whoever looks
+  z_up,              ///< right-handed, z up: the convention of Ambulon
+  y_up,              ///< right-handed: x right, y up, z towards the viewer (as in glTF)
+  z_up_left_handed,  ///< z up, y negated
+  y_up_left_handed,  ///< x right, y up, z away from the viewer
 };
 
-/// A point or a direction of the game's, in Ambulon's axes.
+/// Converts a point or a direction from the game's axes to Ambulon's.
 inline vec3 from_axes(Axes axes, vec3 v) {
   switch (axes) {
     case Axes::y_up:
@@ -28,7 +28,8 @@ inline vec3 from_axes(Axes axes, vec3 v) {
   }
 }
 
-/// One of Ambulon's, in the game's axes. All but one are mirrored, so the same again brings them back.
+/// Converts a point or a direction from Ambulon's axes to the game's. All conversions but `y_up` are their
+/// own inverse.
 inline vec3 to_axes(Axes axes, vec3 v) {
   return axes == Axes::y_up ? vec3(v.x, v.z, -v.y) : from_axes(axes, v);
 }

@@ -11,28 +11,28 @@ namespace ambulon {
 /// The size of an NPC and what it can get over. On open ground only `radius` and `height` matter.
 struct Body {
   float radius = 0.3f;    ///< metres, 0.01 to 50
-  float height = 1.7f;    ///< metres, 0.01 to 100; with the speed it decides when a walk becomes a run
-  float step_up = 0.3f;   ///< metres it steps up without a jump, 0 to 100
-  float jump_up = 0.f;    ///< metres it jumps up, 0 (cannot) to 100
-  float drop_down = 0.f;  ///< metres it lets itself down, 0 (does not) to 1000
-  float leap = 0.f;       ///< metres of a gap it leaps over, 0 (does not) to 100
-  vec2 deck{0.f};         ///< metres, 0 to 1000: length and width of its top, on which others stand and
-                          ///< are carried along; 0 carries nobody
-  Tags passes = {};       ///< those with one of these tags it passes through
+  float height = 1.7f;    ///< metres, 0.01 to 100; the speed of the change from walk to run depends on it
+  float step_up = 0.3f;   ///< metres, 0 to 100: highest step without a jump
+  float jump_up = 0.f;    ///< metres, 0 to 100: highest jump up; 0: none
+  float drop_down = 0.f;  ///< metres, 0 to 1000: deepest drop down; 0: none
+  float leap = 0.f;       ///< metres, 0 to 100: widest gap that it leaps over; 0: none
+  vec2 deck{0.f};    ///< metres, 0 to 1000: length and width of its top, which carries other NPCs; 0: none
+  Tags passes = {};  ///< tags of NPCs that it passes through
 
   friend bool operator==(const Body&, const Body&) = default;
 };
 
-/// The body itself, or the first value that lies out of its range.
+/// Returns the body, or a problem that names its first value out of range.
 Expected<Body> checked(const Body& body);
 
-/// True where two bodies are at one height, so that they can touch: one `height` metres high, and one of
-/// height `others` whose feet are `up` metres above its.
+/// Returns true if the vertical extents of two bodies overlap: one is `height` metres high, the other is
+/// `others` metres high with its feet `up` metres above those of the first.
 inline bool share_height(float up, float height, float others) { return up < height && -up < others; }
 
-/// The distance in metres between two bodies: one is `height` metres high, the other is `others` metres high
-/// and stands `off` metres from it. While they share height, only the distance on the plan counts. Otherwise
-/// the height between the head of the lower one and the feet of the upper one counts as well.
+/// Returns the distance in metres between two bodies: one is `height` metres high, the other is `others`
+/// metres high at the offset `off` (metres). If their vertical extents overlap, it is the distance in the xy
+/// plane. Otherwise the vertical gap between the head of the lower and the feet of the upper body counts as
+/// well.
 inline float metres_apart(vec3 off, float height, float others) {
   const float between = std::fmax(off.z - height, -off.z - others);
   const float on_plan = glm::length(vec2(off));

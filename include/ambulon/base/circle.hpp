@@ -1,5 +1,6 @@
 #pragma once
-// Steps against circles: how arrival is tested along the way swept and not only where it ends.
+// Intersection tests of line segments with circles, lines and boxes. Arrival is tested along the segment that
+// a step sweeps, so a fast NPC cannot step over its goal.
 
 #include <algorithm>
 
@@ -10,7 +11,7 @@
 
 namespace ambulon {
 
-/// True when the way from `was` to `now` touches the circle of `radius` metres around `centre`.
+/// Returns true if the segment from `was` to `now` touches the circle of `radius` metres around `centre`.
 inline bool came_by(vec2 was, vec2 now, vec2 centre, float radius) {
   const vec2 way = now - was, offset = centre - was;
   const float reach = radius + tolerance::arrival_metres(centre);
@@ -18,32 +19,33 @@ inline bool came_by(vec2 was, vec2 now, vec2 centre, float radius) {
   return glm::dot(nearest, nearest) <= reach * reach;
 }
 
-/// The part of the way `from` to `from + way`, from 0 to 1, at which it first crosses into the
-/// circle; 1 when it does not, or begins inside.
+/// Returns the parameter in [0, 1] at which the segment from `from` to `from + way` enters the circle; 1 if
+/// it does not enter it or begins inside.
 inline float first_crossing(vec2 from, vec2 way, vec2 centre, float radius) {
   const vec2 offset = from - centre;
   const float inside = radius + tolerance::arrival_metres(centre), square = glm::dot(offset, offset);
   const float a = glm::dot(way, way), b = glm::dot(offset, way), c = square - radius * radius;
   if (square <= inside * inside || b >= 0.f || a == 0.f) return 1.f;
-  if (c >= -2.f * b) return 1.f;  // out of reach: spares most steps the square root
+  if (c >= -2.f * b) return 1.f;  // too short: avoids the square root for most steps
   const float root = b * b - a * c;
   return root <= 0.f ? 1.f : std::min(1.f, c / (-b + std::sqrt(root)));
 }
 
-/// True when the line from `a` to `b` and that from `c` to `d` cross; not when an end of one lies on the
-/// other.
+/// Returns true if the segments `a` to `b` and `c` to `d` intersect in their interiors. An end point that
+/// lies on the other segment does not count.
 inline bool lines_cross(vec2 a, vec2 b, vec2 c, vec2 d) {
   return cross(b - a, c - a) * cross(b - a, d - a) < 0.f && cross(d - c, a - c) * cross(d - c, b - c) < 0.f;
 }
 
-/// A bound from below on the metres from a point to another by way of an upright box from `low` to `high`:
-/// the distances of both from the box, but no less than that between them.
+/// Returns a lower bound on the length in metres of a path from `from` to `to` that visits the axis-aligned
+/// box from `low` to `high`: the sum of both distances to the box, and at least the distance between the
+/// points.
 inline float metres_by_box(vec2 from, vec2 to, vec2 low, vec2 high) {
   const auto off = [&](vec2 point) { return glm::distance(point, glm::clamp(point, low, high)); };
   return std::max(glm::distance(from, to), off(from) + off(to));
 }
 
-/// True when the line from `from` to `to` touches the upright box between the corners `low` and `high`.
+/// Returns true if the segment from `from` to `to` touches the axis-aligned box from `low` to `high`.
 inline bool crosses_box(vec2 from, vec2 to, vec2 low, vec2 high) {
   float enters = 0.f, leaves = 1.f;
   for (int axis = 0; axis < 2; ++axis) {

@@ -4,8 +4,8 @@
 
 namespace ambulon {
 
-/// Names one NPC of a world: a slot, and how often that slot was used before. An id is never given
-/// twice, so the id of an NPC that is gone stays recognisable. Generation 0 names nobody.
+/// Identifies one NPC of a world: a slot and its generation, which counts how often the slot was used. An id
+/// is never used twice, so the id of a removed NPC stays recognisable. Generation 0 identifies no NPC.
 struct NpcId {
   std::uint32_t slot = 0;
   std::uint32_t generation = 0;

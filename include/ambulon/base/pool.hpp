@@ -6,12 +6,11 @@
 
 namespace ambulon {
 
-/// Things that are lent out, each to one borrower at a time, and kept for the next one. Any number of threads
-/// may borrow.
+/// An object pool: each object is lent to one borrower at a time and reused after it. Thread-safe.
 template <class Thing>
 class Pool {
  public:
-  /// A thing that is given back at the end of its scope; the pool must outlive it.
+  /// Returns its object to the pool at the end of its scope. The pool must outlive it.
   class Loan {
    public:
     Loan(Pool& pool, std::unique_ptr<Thing> thing) : pool_(pool), thing_(std::move(thing)) {}
@@ -28,7 +27,7 @@ class Pool {
     std::unique_ptr<Thing> thing_;
   };
 
-  /// One that is idle, or a new one, made of `parts`.
+  /// Lends an idle object, or a new one constructed from `parts`.
   template <class... Parts>
   Loan borrow(Parts&&... parts) {
     {
@@ -38,7 +37,7 @@ class Pool {
         idle_.pop_back();
         return Loan(*this, std::move(thing));
       }
-      idle_.reserve(++made_);  // so that giving it back takes no memory
+      idle_.reserve(++made_);  // so that returning it does not allocate
     }
     return Loan(*this, std::make_unique<Thing>(std::forward<Parts>(parts)...));
   }

@@ -10,18 +10,17 @@
 
 namespace ambulon {
 
-/// Why something could not be done: one sentence that says what is wrong, where, how far off, and
-/// what would do.
+/// The reason for a failure: one sentence that says what is wrong, where, how far off, and what to do.
 struct Problem {
   std::string text;
 };
 
-/// A value, or the problem that stood in its way.
+/// A value, or the problem that prevented it.
 template <class T>
 using Expected = tl::expected<T, Problem>;
 
-/// The value. Where there is a problem instead, writes its sentence and the place of the call to the standard
-/// error and ends the program: for tests, tools, and values that only a mistake in the code can make wrong.
+/// Returns the value. If there is a problem instead, prints its sentence and the location of the call to
+/// standard error and aborts. For tests, tools, and values that only a programmer error can make invalid.
 template <class T>
 T must(Expected<T> result, std::source_location where = std::source_location::current()) {
   if (!result) {

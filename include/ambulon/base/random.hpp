@@ -6,9 +6,9 @@
 
 namespace ambulon {
 
-/// Random numbers that are the same on every machine: the permuted congruential generator of
-/// O'Neill, "PCG: A Family of Simple Fast Space-Efficient Statistically Good Algorithms for Random
-/// Number Generation" (2014), 32 bits out of 64. Two streams of one seed are independent.
+/// A pseudo-random generator with the same output on every machine: PCG with 64 bits of state and 32 bits of
+/// output (M. E. O'Neill, "PCG: A Family of Simple Fast Space-Efficient Statistically Good Algorithms for
+/// Random Number Generation", 2014). Two streams of one seed are independent.
 class Random {
  public:
   explicit Random(std::uint64_t seed = 0, std::uint64_t stream = 0) : stream_(stream * 2 + 1) {
@@ -17,7 +17,7 @@ class Random {
     bits();
   }
 
-  /// 32 random bits.
+  /// Returns 32 random bits.
   std::uint32_t bits() {
     const std::uint64_t old = state_;
     state_ = old * 6364136223846793005ULL + stream_;
@@ -26,14 +26,14 @@ class Random {
     return (mixed >> turn) | (mixed << ((32U - turn) & 31U));
   }
 
-  /// Uniform in [0, 1).
+  /// Returns a number drawn uniformly from [0, 1).
   float fraction() { return static_cast<float>(bits() >> 8U) * 0x1p-24f; }
 
-  /// Uniform in [range.least, range.most].
+  /// Returns a number drawn uniformly from [range.least, range.most].
   float within(Range range) { return range.least + (range.most - range.least) * fraction(); }
 
-  /// Uniform in 0 .. count-1 (count >= 1), without bias: Lemire, "Fast Random Integer Generation
-  /// in an Interval" (2019).
+  /// Returns an integer drawn uniformly from 0 to count - 1 (count >= 1), without bias (D. Lemire, "Fast
+  /// Random Integer Generation in an Interval", 2019).
   std::uint32_t below(std::uint32_t count) {
     std::uint64_t product = std::uint64_t{bits()} * count;
     if (static_cast<std::uint32_t>(product) < count) {

@@ -2,18 +2,18 @@
 
 namespace ambulon {
 
-/// A closed range of values, such as the seconds of a pause. One number stands for itself: {2, 2}.
+/// A closed interval, such as the seconds of a pause. {2, 2} is the single value 2.
 struct Range {
   float least = 0.f;
   float most = 0.f;
 
-  /// True when `value` lies in it; false for what is not a number.
+  /// Returns true if `value` lies in the interval; false for NaN.
   constexpr bool holds(float value) const { return value >= least && value <= most; }
   constexpr float middle() const { return 0.5f * (least + most); }
   constexpr bool empty() const { return most <= 0.f; }
 };
 
-/// What numbers of orders may be.
+/// The valid ranges of the numbers of orders.
 namespace allowed {
 inline constexpr Range arrival_distances{0.001f, 1000.f};  ///< metres
 inline constexpr Range lengths{0.f, 1e5f};                 ///< metres

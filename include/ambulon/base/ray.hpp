@@ -7,24 +7,26 @@
 
 namespace ambulon {
 
-/// A straight line from a point on, in one direction.
+/// A half-line.
 struct Ray {
-  vec3 from{0.f};                ///< metres
-  vec3 direction{0.f, 0.f, -1};  ///< of any length above 0
+  vec3 from{0.f};                ///< its origin, metres
+  vec3 direction{0.f, 0.f, -1};  ///< of any length > 0
 };
 
-/// True when all of it is finite and it has a direction.
+/// Returns true if all components are finite and the direction is not zero.
 bool sound(const Ray& ray);
 
-/// The point `metres` along a ray.
+/// Returns the point at `metres` along the ray.
 vec3 along(const Ray& ray, double metres);
 
-/// Metres along a ray to where it meets the level plane at height `z`; nothing when it does not.
+/// Returns the distance in metres along the ray to the horizontal plane at height `z`; nothing if it misses
+/// it.
 std::optional<double> into_height(const Ray& ray, double z);
 
-/// Metres along a ray to where it comes into an upright column from height `bottom` to `top` (metres, finite,
-/// `top` >= `bottom`): of convex outline (counter-clockwise, three corners and more), or round, with one
-/// corner as its middle, of `radius` metres. 0 when the ray begins inside; nothing when it does not meet it.
+/// Returns the distance in metres along the ray to a vertical prism or cylinder from height `bottom` to `top`
+/// (metres, finite, `top` >= `bottom`). Three corners or more are the convex outline of a prism,
+/// counter-clockwise. One corner is the centre of a cylinder of `radius` metres. Returns 0 if the ray begins
+/// inside, nothing if it misses.
 std::optional<double> into_column(const Ray& ray, std::span<const vec2> corners, float radius, float bottom,
                                   float top);
 

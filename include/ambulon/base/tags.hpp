@@ -4,12 +4,12 @@
 
 namespace ambulon {
 
-/// A set of tags, by which NPCs are grouped: any of 64, which a world gives names to.
+/// A set of tags, one bit each. Tags group NPCs; a world has up to 64 of them and gives them names.
 struct Tags {
   std::uint64_t bits = 0;
 
   constexpr bool empty() const { return bits == 0; }
-  /// True when the two sets have a tag in common.
+  /// Returns true if the two sets intersect.
   constexpr bool meet(Tags other) const { return (bits & other.bits) != 0; }
   friend constexpr Tags operator|(Tags a, Tags b) { return {a.bits | b.bits}; }
   friend constexpr bool operator==(Tags, Tags) = default;

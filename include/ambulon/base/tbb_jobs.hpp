@@ -1,5 +1,5 @@
 #pragma once
-// For games that use oneTBB; include it where that is linked. Nothing else of Ambulon needs it.
+// For games that link oneTBB. No other header of Ambulon needs it.
 
 #include <oneapi/tbb/parallel_for.h>
 
@@ -7,7 +7,7 @@
 
 namespace ambulon {
 
-/// Does jobs on the threads of oneTBB.
+/// Returns a job system that runs on the threads of oneTBB.
 inline Jobs tbb_jobs() {
   return [](std::size_t count, const std::function<void(std::size_t)>& job) {
     oneapi::tbb::parallel_for(std::size_t{0}, count, job);

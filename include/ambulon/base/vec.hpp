@@ -1,5 +1,5 @@
 #pragma once
-// Vectors: GLM's, in metres. Right-handed, Z up; a flat game leaves z at 0.
+// The vectors of GLM, in metres. Axes are right-handed with z up; a 2D game leaves z at 0.
 
 #include <cmath>
 
@@ -13,22 +13,22 @@ namespace ambulon {
 
 using vec2 = glm::vec2;
 using vec3 = glm::vec3;
-using dvec2 = glm::dvec2;  ///< where floats are too coarse
+using dvec2 = glm::dvec2;  ///< for calculations in which floats are too coarse
 
-/// The part of `v` in the plane: x and y.
+/// Projects `v` onto the xy plane.
 inline vec2 flat(vec3 v) { return {v.x, v.y}; }
 
-/// `v` lifted to height `z`.
+/// Returns (v.x, v.y, z).
 inline vec3 lift(vec2 v, float z = 0.f) { return {v.x, v.y, z}; }
 
-/// Metres between two points, seen from above.
+/// Returns the distance of two points in the xy plane, metres.
 inline float flat_distance(vec3 a, vec3 b) { return glm::length(flat(b) - flat(a)); }
 
-/// The z component of the cross product: positive when `b` lies counter-clockwise of `a`.
+/// Returns the z component of the cross product: positive if `b` lies counter-clockwise of `a`.
 inline float cross(vec2 a, vec2 b) { return a.x * b.y - a.y * b.x; }
 inline double cross(dvec2 a, dvec2 b) { return a.x * b.y - a.y * b.x; }
 
-/// The point of the line from `from` to `to` that is nearest to `point`.
+/// Returns the point of the segment from `from` to `to` that is nearest to `point`.
 template <class Vec>
 Vec nearest_on(Vec from, Vec to, Vec point) {
   const Vec way = to - from;
@@ -38,10 +38,10 @@ Vec nearest_on(Vec from, Vec to, Vec point) {
          glm::clamp(glm::dot(point - from, way) / square, decltype(square)(0), decltype(square)(1)) * way;
 }
 
-/// True when no component is infinite or not a number.
+/// Returns true if no component is infinite or NaN.
 inline bool finite(vec3 v) { return std::isfinite(v.x) && std::isfinite(v.y) && std::isfinite(v.z); }
 
-/// `v` with length 1; `fallback` when `v` is too short to have a direction.
+/// Returns `v` normalised; `fallback` if `v` is shorter than 1e-6.
 inline vec2 direction(vec2 v, vec2 fallback = {0.f, 0.f}) {
   const float length = glm::length(v);
   return length > 1e-6f ? v / length : fallback;

@@ -8,9 +8,9 @@
 #include <string_view>
 #include <vector>
 
+#include "ambulon/base/heap_optional.hpp"
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
-#include "ambulon/base/rare.hpp"
 #include "ambulon/route/curve.hpp"
 
 namespace ambulon {
@@ -85,7 +85,7 @@ class Beat {
   void changed();
 
   std::pmr::vector<Entry> entries_;
-  Rare<Curve> curve_;  // none when the path is straight
+  HeapOptional<Curve> curve_;  // none when the path is straight
   BeatOrder order_;
   BeatPath path_;
   std::uint32_t next_id_ = 1;

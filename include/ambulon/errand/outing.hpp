@@ -70,7 +70,7 @@ class Outing : public Errand {
   Stop next_;
   float leg_began_ = 0.f;  // seconds; a float, since there may be thousands
   Rest rest_;
-  Rare<Retry> retry_;  // once it has waited
+  HeapOptional<Retry> retry_;  // once it has waited
   Way way_;
 };
 

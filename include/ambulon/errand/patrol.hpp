@@ -129,8 +129,8 @@ class Patrol final : public Errand {
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
   BeatPtr beat_;
   Way way_;
-  Rare<Times> times_;
-  Rare<Extras> extras_;
+  HeapOptional<Times> times_;
+  HeapOptional<Extras> extras_;
   Rest rest_;
   double lap_began_ = 0;
   float within_;

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/base/rare.hpp"
+#include "ambulon/base/heap_optional.hpp"
 #include "ambulon/errand/errand.hpp"
 #include "ambulon/errand/retry.hpp"
 #include "ambulon/motion/arc.hpp"
@@ -147,9 +147,9 @@ class Way {
   Intent cross(const View& see);
 
   Walk walk_;
-  RouteTicket asked_;    // for a way that is not there yet, or that there is none; or round a jam
-  Rare<Throng> throng_;  // while it is held up, or has been
-  Rare<Shortfall> less_;
+  RouteTicket asked_;            // for a way that is not there yet, or that there is none; or round a jam
+  HeapOptional<Throng> throng_;  // while it is held up, or has been
+  HeapOptional<Shortfall> less_;
   std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
   std::uint32_t jumps_ = 0;             // the same
   bool found_none_ = false;             // there is none, such as it asked for

@@ -5,16 +5,18 @@
 
 namespace ambulon {
 
-/// A value that few of many hold at a time: it takes up memory only where there is one.
+/// An optional value that is allocated separately: an empty one is the size of a pointer. For members that
+/// few of many objects have.
 template <class Value>
-class Rare {
+class HeapOptional {
  public:
-  Rare() = default;
-  ~Rare() { reset(); }
-  Rare(const Rare&) = delete;
-  Rare& operator=(const Rare&) = delete;
+  HeapOptional() = default;
+  ~HeapOptional() { reset(); }
+  HeapOptional(const HeapOptional&) = delete;
+  HeapOptional& operator=(const HeapOptional&) = delete;
 
-  /// Makes one in `memory`, in the place of the one there was.
+  /// Constructs a value from `parts`, in memory of `memory`, after destroying the previous one. `memory` must
+  /// outlive it.
   template <class... Parts>
   Value& make(std::pmr::memory_resource* memory, Parts&&... parts) {
     reset();
