@@ -251,6 +251,19 @@ TEST(Growth, OfATickWithTheNpcs) {
             linear);
 }
 
+TEST(Growth, OfACurveWithItsWaypoints) {
+  EXPECT_LT(times_for_four(1000,
+                           [](int count) {
+                             std::vector<vec3> points;
+                             for (int i = 0; i < count; ++i)
+                               points.push_back({static_cast<float>(i), static_cast<float>(i % 7), 0});
+                             return [points] {
+                               EXPECT_TRUE(make_beat(points, BeatOrder::once, BeatPath::curve));
+                             };
+                           }),
+            linear);
+}
+
 // One fast body among them looks far itself, and makes nobody else do so.
 TEST(Growth, OfTouchesWithTheNpcsThatAreToldOfThem) {
   EXPECT_LT(times_for_four(1,

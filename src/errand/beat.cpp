@@ -67,6 +67,15 @@ Expected<WaypointId> Beat::add(const Waypoint& waypoint, std::optional<WaypointI
   return id;
 }
 
+Expected<void> Beat::append(std::span<const Waypoint> waypoints) {
+  for (const Waypoint& each : waypoints)
+    if (auto why = wrong(each)) return tl::unexpected(*why);
+  entries_.reserve(entries_.size() + waypoints.size());
+  for (const Waypoint& each : waypoints) entries_.push_back({each, WaypointId{next_id_++}});
+  changed();
+  return {};
+}
+
 Expected<WaypointId> Beat::change(WaypointId id, const Waypoint& waypoint) {
   if (auto why = wrong(waypoint)) return tl::unexpected(*why);
   const auto index = find(id);
@@ -101,9 +110,10 @@ std::optional<std::size_t> Beat::find(WaypointId id) const {
 Expected<std::shared_ptr<Beat>> make_beat(std::span<const vec3> points, BeatOrder order, BeatPath path,
                                           std::pmr::memory_resource* memory) {
   auto beat = std::allocate_shared<Beat>(std::pmr::polymorphic_allocator<Beat>(memory), order, path, memory);
-  beat->entries_.reserve(points.size());
-  for (vec3 point : points)
-    if (auto added = beat->add({.position = point}); !added) return tl::unexpected(added.error());
+  std::pmr::vector<Waypoint> waypoints(memory);
+  waypoints.reserve(points.size());
+  for (const vec3 point : points) waypoints.push_back({.position = point});
+  if (auto added = beat->append(waypoints); !added) return tl::unexpected(added.error());
   return beat;
 }
 

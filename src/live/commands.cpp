@@ -271,7 +271,7 @@ std::string LiveScene::too_much(const SceneEvent& event) {
       play_->barriers().size() >= most_barriers)
     return fmt::format("there are {} barriers, which is the most; take some away", most_barriers);
   if (const auto* add = std::get_if<AddWaypointEvent>(&event.what);
-      add != nullptr && play_->waypoints(add->list, *add->of)->size() >= most_waypoints)
+      add != nullptr && play_->waypoints_now(add->list, *add->of).size() >= most_waypoints)
     return fmt::format("{} has {} waypoints, which is the most; take some out", add->list.npc,
                        most_waypoints);
   const auto* given = std::get_if<SignalEvent>(&event.what);

@@ -24,7 +24,7 @@ std::string LiveScene::frame() {
   std::string out;
   out.reserve(32 + 20 * npcs.size());
   put(out, play_->world().time());
-  put(out, static_cast<std::uint32_t>(scene_revision_));
+  put(out, static_cast<std::uint32_t>(scene_revision()));
   put(out, static_cast<std::uint32_t>(play_->world().ticks()));
   put(out, static_cast<float>(speed_));
   put(out, static_cast<std::uint32_t>(playing_ ? 1 : 0));

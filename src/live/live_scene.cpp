@@ -33,11 +33,12 @@ Expected<void> LiveScene::begin(const std::string& text) {
   auto play = Play::put_up(shared, notes_kept);
   if (!play) return tl::unexpected(play.error());
   if (play_) ground_revision_base_ += play_->ground().revision() + 1;
+  if (play_) scene_revision_base_ += play_->waypoint_changes() + 1;
   play_ = std::move(*play);
   scene_ = std::move(shared);
   text_ = text;
   due_ = 0;
-  ++scene_revision_, ++plays_;
+  ++plays_;
   return {};
 }
 
@@ -45,16 +46,16 @@ Expected<void> LiveScene::begin(const std::string& text) {
 Expected<void> LiveScene::change_text(const std::string& text) {
   auto scene = read_scene_text(text, file_, scene_.get());
   if (!scene) return tl::unexpected(scene.error());
-  if (scene->ground_sum != scene_->ground_sum || scene->avoid != scene_->avoid) {
+  if (!scene->same_world(*scene_)) {
     if (auto begun = begin(text); !begun) return begun;
-    remark("the ground, or whether all avoid each other, was changed, so the scene began anew");
+    remark("the ground, `avoid`, `patience` or `route_work` was changed, so the scene was restarted");
     return {};
   }
   auto shared = std::make_shared<Scene>(std::move(*scene));
   if (auto taken = play_->take_up(shared); !taken) return taken;
   scene_ = std::move(shared);
   text_ = text;
-  ++scene_revision_;
+  ++scene_revision_base_;
   return {};
 }
 

@@ -226,7 +226,7 @@ std::string LiveScene::scene_message() {
   }
   const vec2 least = scene.ground.least(), most = scene.ground.most();
   return json{{"type", "scene"},
-              {"revision", scene_revision_},
+              {"revision", scene_revision()},
               {"play", plays_},
               {"title", scene.title},
               {"file", file_},
@@ -345,11 +345,9 @@ std::string LiveScene::journal_message(Onlooker& page) {
 std::vector<std::string> LiveScene::news(Onlooker& page, bool closely) {
   std::vector<std::string> all;
   const bool restarted = page.play_seen != plays_;
-  if (std::exchange(waypoint_changes_, play_->waypoint_changes()) != play_->waypoint_changes())
-    ++scene_revision_;
-  if (restarted || (closely && page.scene_seen != scene_revision_)) {
+  if (restarted || (closely && page.scene_seen != scene_revision())) {
     all.push_back(scene_message());
-    page.scene_seen = scene_revision_;
+    page.scene_seen = scene_revision();
   }
   if (restarted && scene_->ground.level) all.push_back(of_level(*scene_->ground.level).dump());
   if (restarted || (closely && page.ground_seen != ground_revision())) {

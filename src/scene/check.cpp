@@ -31,8 +31,7 @@ std::vector<Finding> Checker::check() {
   built_ground();
   open_pieces();
   for (const SceneNpc& npc : scene_.npcs) {
-    // Many are alike.
-    if (npc_ != nullptr && !npc.many.empty() && npc.many == npc_->many) continue;
+    if (npc.repeats_another()) continue;
     npc_ = &npc;
     standing_in_one_another();
     body();
@@ -77,7 +76,7 @@ void Checker::unheard_signals() {
   for (const SceneEvent& event : scene_.events)
     if (const auto* signal = std::get_if<SignalEvent>(&event.what)) unheard(signal->signal, event.where);
   for (const SceneNpc& npc : scene_.npcs) {
-    if (!npc.many.empty() && npc.name != npc.many + " 1") continue;
+    if (npc.repeats_another()) continue;
     unheard(npc.on_touch.signal, npc.where);
     each_step(npc.steps, [&](const SceneStep& step) {
       const SceneAct* act = scene::act_of(step);
@@ -100,7 +99,7 @@ void Checker::built_ground() {
   if (built && built->outdated)
     find({}, fmt::format("the ground is older than {}, of which it was built", built->source),
          "who walks on it does not see what has changed there since",
-         "build it anew: ambulon build, with the same options");
+         "build it again: ambulon build, with the same options");
 }
 
 /// Pieces of a level that are not closed, though the scene says that all are.

@@ -32,10 +32,8 @@ void Checker::shutting_barriers() {
   for (const SceneEvent* event : stay) {
     const PutEvent& put = std::get<PutEvent>(event->what);
     const BarrierId id = barriers.put(put.shape);
-    const std::string* many = nullptr;
     for (const SceneNpc& npc : scene_.npcs) {
-      if (many != nullptr && *many == npc.many && !npc.many.empty()) continue;  // they are alike
-      many = &npc.many;
+      if (npc.repeats_another()) continue;
       if (const auto goal = shut_off(npc, *ground)) {
         find(event->where,
              fmt::format("the barrier {} shuts the only way of {} to {}", put.barrier, npc.name,
@@ -124,13 +122,15 @@ void Checker::goals_of_events() {
 template <class Meant>
 void Checker::goal_for(vec3 goal, const SceneEvent& event, const std::string& name, Meant&& meant) {
   const std::size_t before = findings_.size();
+  std::string_view looked_at;  // its `many`
   for (const SceneNpc& npc : scene_.npcs) {
-    if (!meant(npc)) continue;
+    if (!meant(npc) || (!npc.many.empty() && npc.many == looked_at)) continue;
+    looked_at = npc.many;
     npc_ = &npc;
     stands_ = npc.at.at;
     reachable(goal, event.where, name);
     npc_ = nullptr;
-    if (findings_.size() > before || !npc.many.empty()) return;
+    if (findings_.size() > before) return;
   }
 }
 

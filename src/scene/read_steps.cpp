@@ -66,9 +66,9 @@ void waypoints_into(Beat& beat, const Names& names, const Reader& reader, std::s
   const Range pause = reader.range("pause").value_or(Range{});
   const toml::array& list = as_array(names.file(), reader.node(key), key);
   if (list.empty()) reader.wrong(key, "is empty; give it at least one waypoint");
-  for (const toml::node& node : list)
-    if (auto added = beat.add(waypoint(names, node, pause)); !added)
-      mistake(names.file(), node, added.error().text);
+  std::vector<Waypoint> waypoints;
+  for (const toml::node& node : list) waypoints.push_back(waypoint(names, node, pause));
+  if (auto added = beat.append(waypoints); !added) mistake(names.file(), list, added.error().text);
 }
 
 SceneTarget target(const Names& names, const Reader& reader, std::string_view key) {

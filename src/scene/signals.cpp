@@ -37,10 +37,8 @@ class Follower {
   Signals follow() {
     for (const SceneEvent& event : scene_.events)
       if (const auto* signal = std::get_if<SignalEvent>(&event.what)) give(signal->signal);
-    const SceneNpc* before = nullptr;
     for (const SceneNpc& npc : scene_.npcs) {
-      if (before != nullptr && !npc.many.empty() && npc.many == before->many) continue;  // they are alike
-      before = &npc;
+      if (npc.repeats_another()) continue;
       hear(npc);
       give(npc.on_touch.signal);
       to_look_at_.push_back(&npc);

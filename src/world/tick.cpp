@@ -422,6 +422,12 @@ void World::proceed(std::uint32_t slot) {
 /// Destroys what user code may have been standing in, and frees the slots of those removed.
 void World::tidy() {
   ++running_;  // what is destroyed may remove others
+  if (std::exchange(callbacks_over_, false))
+    for (auto next = callbacks_.begin(); next != callbacks_.end();) {
+      const std::uint32_t slot = (next++)->first;
+      if (movers_[slot].errand == nullptr) dismiss(callbacks_, slot, dismissed_callbacks_);
+    }
+  destroy_dismissed();
   while (!dismissed_.empty() || !removed_.empty()) {
     destroy_dismissed();
     for (std::size_t i = 0; i < removed_.size(); ++i) {
@@ -432,8 +438,6 @@ void World::tidy() {
     }
     removed_.clear();
   }
-  if (std::exchange(callbacks_over_, false))
-    std::erase_if(callbacks_, [this](const auto& each) { return movers_[each.first].errand == nullptr; });
   likenesses_.tidy();
   std::erase_if(flights_, [this](const auto& flight) { return !movers_[flight.first].crossing; });
   fall_asleep();

@@ -1,4 +1,4 @@
-// Which bodies begin to touch, for NPCs that are told of it.
+// Contacts between bodies, for NPCs with an `on_touch` callback.
 
 #include <algorithm>
 #include <cmath>
@@ -8,17 +8,17 @@
 namespace ambulon {
 namespace {
 
-constexpr float touching = 0.01f;  // metres between bodies, and of height that they share
-constexpr float parted = 0.05f;    // metres between bodies
-constexpr float put_there = 10.f;  // metres in a tick: a body that got further did not walk
+constexpr float touching = 0.01f;     // metres: tolerance of a contact, on the plan and in height
+constexpr float parted = 0.05f;       // metres between bodies: the contact has ended
+constexpr float longest_walk = 10.f;  // metres in a tick: a body that moved further was put elsewhere
 constexpr float usual_stride =
-    0.5f;  // metres in a tick: each body that goes further looks for those it touches
+    0.5f;  // metres in a tick: bodies that move further search for contacts themselves
 
-/// Part of the way `by`, from 0 to 1, at which one that was at `from` comes within `radius` of the origin;
-/// nothing when it does not.
+/// Returns the parameter in [0, 1] at which the segment from `from` to `from + by` enters the circle of
+/// `radius` around the origin, 0 if it begins inside; nothing if it does not enter it.
 std::optional<float> first_within(vec2 from, vec2 by, float radius) {
+  if (glm::dot(from, from) <= radius * radius) return 0.f;
   const float outside = glm::dot(from, from) - radius * radius;
-  if (outside <= 0.f) return 0.f;
   const float way = glm::dot(by, by), towards = -glm::dot(from, by);
   const float square = towards * towards - way * outside;
   if (towards <= 0.f || square < 0.f) return std::nullopt;
@@ -26,14 +26,20 @@ std::optional<float> first_within(vec2 from, vec2 by, float radius) {
   return part <= 1.f ? std::optional(part) : std::nullopt;
 }
 
+/// Returns true if two bodies share height by more than the tolerance: a body that stands on another does not
+/// touch it.
 bool at_one_height(float up, float height, float others) {
   return share_height(up, height - touching, others - touching);
 }
 
 }  // namespace
 
-/// Looks which bodies have begun to touch since the tick before. Of each pair the one that went further
-/// looks, so that one fast body does not make all others look far.
+bool World::Touches::has(NpcId other) const {
+  return std::ranges::binary_search(touched, other.slot, {}, &NpcId::slot);
+}
+
+/// Finds the contacts that began in the previous tick. Each pair is found by the search of the body that
+/// moved further, so one fast body does not widen the searches of all others.
 void World::find_contacts() {
   if (touches_.empty()) return earlier_.clear();
   surroundings_.index();
@@ -62,21 +68,21 @@ void World::find_contacts() {
   }
 }
 
-/// Metres that it moved in the tick before, unless it was put where it is.
+/// Returns the distance in metres that the body moved in the previous tick; 0 if it was put where it is.
 float World::gone_since(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   const Earlier& before = earlier_[slot];
   if (before.generation != mover.generation || before.jumps != mover.jumps) return 0.f;
   const float gone = flat_distance(mover.motion.position, before.at);
-  return gone <= put_there ? gone : 0.f;
+  return gone <= longest_walk ? gone : 0.f;
 }
 
-/// Tells one, once, that another body has begun to touch it.
+/// Records the contact of `slot` with the body `other` if it is new.
 void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other) {
   const Mover &me = movers_[slot], &it = movers_[other];
   const NpcId whom = it.id(other);
   if (other == slot || !it.alive || (!mine.tags.empty() && !it.like->tags.meet(mine.tags)) ||
-      passes(me.like->body, other) || std::ranges::find(mine.touched, whom) != mine.touched.end())
+      passes(me.like->body, other) || mine.has(whom))
     return;
   const vec3 my_start = gone_since(slot) > 0.f ? earlier_[slot].at : me.motion.position;
   const vec3 its_start = gone_since(other) > 0.f ? earlier_[other].at : it.motion.position;
@@ -85,16 +91,14 @@ void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t oth
       first_within(flat(from), flat(by), me.like->body.radius + it.like->body.radius + touching);
   if (!part || !at_one_height(from.z + *part * by.z, me.like->body.height, it.like->body.height)) return;
   const vec2 apart = direction(flat(from + *part * by));
-  // Bodies that push each other are slower by now than they were when they met.
+  // Bodies that push each other are slower after the contact, so the velocity before it counts as well.
   const vec2 velocity = earlier_[other].velocity - earlier_[slot].velocity;
   const vec2 mean = last_seconds_ > 0.f ? flat(by) / last_seconds_ : velocity;
   const float speed = std::max({0.f, -glm::dot(velocity, apart), -glm::dot(mean, apart)});
-  mine.touched.push_back(whom);
+  mine.touched.insert(std::ranges::lower_bound(mine.touched, whom.slot, {}, &NpcId::slot), whom);
   contacts_.push_back({Npc(*this, me.id(slot)), Npc(*this, whom), speed});
   const auto its = touches_.find(other);
-  if (its != touches_.end() &&
-      std::ranges::find(its->second.touched, me.id(slot)) != its->second.touched.end())
-    return;  // it was told of the two already
+  if (its != touches_.end() && its->second.has(me.id(slot))) return;  // the pair is in the journal already
   take({.event = Event::touched,
         .who = me.id(slot),
         .whom = whom,
@@ -103,6 +107,7 @@ void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t oth
         .time = time_});
 }
 
+/// Forgets the bodies that it no longer touches.
 void World::forget_parted(std::uint32_t slot, Touches& mine) {
   const Mover& me = movers_[slot];
   std::erase_if(mine.touched, [&](NpcId whom) {

@@ -60,6 +60,8 @@ World::World(const WorldOptions& options)
       contacts_(options.memory),
       telling_contacts_(options.memory),
       dismissed_(options.memory),
+      dismissed_callbacks_(&pool_),
+      dismissed_touches_(&pool_),
       words_(options.memory),
       verbs_(options.memory),
       raised_(options.memory),
@@ -80,8 +82,11 @@ World::~World() {
   }
   destroy_dismissed();
   // And so do the game's closures.
-  while (!callbacks_.empty()) callbacks_.extract(callbacks_.begin());
-  while (!touches_.empty()) touches_.extract(touches_.begin());
+  while (!callbacks_.empty() || !touches_.empty()) {
+    if (!callbacks_.empty()) dismiss(callbacks_, callbacks_.begin()->first, dismissed_callbacks_);
+    if (!touches_.empty()) dismiss(touches_, touches_.begin()->first, dismissed_touches_);
+    destroy_dismissed();
+  }
   for (Mover& mover : movers_) let_go(mover);
 }
 
@@ -163,8 +168,8 @@ void World::remove(NpcId id) {
   ++movers_[slot].generation;
   --alive_;
   advised_.erase(slot);
-  callbacks_.erase(slot);
-  touches_.erase(slot);
+  dismiss(callbacks_, slot, dismissed_callbacks_);
+  dismiss(touches_, slot, dismissed_touches_);
   time_limits_.erase(slot);
   patiences_.erase(slot);
   headways_.erase(slot);
@@ -200,7 +205,7 @@ Order World::start(NpcId id, ErrandPtr errand) {
   stir(id.slot);
   mover.was = flat(mover.motion.position);
   mover.limited = mover.patient = false;
-  callbacks_.erase(id.slot);
+  dismiss(callbacks_, id.slot, dismissed_callbacks_);
   // An NPC that is given an order by another one begins at the moment at which that one is.
   if (ticking_) mover.left = std::min(mover.left, static_cast<float>(tick_end_ - now_));
   if (mover.drive == Drive::advised) {
@@ -344,8 +349,16 @@ void World::dismiss_script(std::uint32_t slot) {
   scripts_.erase(slot);
 }
 
-/// Scripts may dismiss others as they are destroyed, and remove NPCs.
+/// Destroys scripts and closures that were dismissed. They may call the world as they are destroyed, and
+/// dismiss others; closures among these are left to the next time, so two of them cannot go on for ever.
 void World::destroy_dismissed() {
+  const auto destroy = [](auto& dismissed) {
+    for (std::size_t count = dismissed.size(); count > 0; --count) {
+      const auto node = dismissed.extract(dismissed.begin());
+    }
+  };
+  destroy(dismissed_callbacks_);
+  destroy(dismissed_touches_);
   while (!dismissed_.empty()) {
     const std::unique_ptr<Script> script = std::move(dismissed_.back());
     dismissed_.pop_back();

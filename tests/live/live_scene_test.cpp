@@ -8,6 +8,7 @@
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <regex>
 #include <set>
 #include <sys/socket.h>
 #include <thread>
@@ -208,6 +209,18 @@ TEST(LiveScene, EventsOfScenesHappenAtOnceAndAPlaceThatIsClickedIsReached) {
             "there is nothing but sky");
   on.done({{"halt", "porter"}});
   EXPECT_TRUE(on.npc("porter").halted());
+}
+
+TEST(LiveScene, AChangeOfTheWorldsOptionsRestartsTheScene) {
+  for (const char* option : {"avoid = true", "patience = 9", "route_work = 500"}) {
+    Shown on;
+    on.pass(1);
+    on.write(std::regex_replace(quay_text, std::regex("rate   = 50"), std::string("rate = 50\n") + option));
+    on.live->look_at_file();
+    EXPECT_EQ(on.live->play().world().time(), 0) << option;
+    EXPECT_TRUE(on.live->play().scene().patience == 9 || on.live->play().scene().avoid ||
+                on.live->play().scene().route_work == 500);
+  }
 }
 
 TEST(LiveScene, PagesSeeTheWaypointsAsEventsLeaveThem) {

@@ -107,7 +107,7 @@ TEST(Check, FindsWhatNeverComesToPass) {
   EXPECT_EQ(pair("tags = [\"crew\"]", "body = { passes = [\"crew\"] }"), "");
   EXPECT_EQ(pair("", "[camera.roof]\nscale = 20"),
             "the camera roof is not used; no event clicks through it\n");
-  // Whom it cannot get to, since it stands elsewhere or keeps out of the way.
+  // Targets that cannot be reached: they stand elsewhere, or the two bodies keep apart.
   EXPECT_EQ(pair("do = [ { chase = \"cat\" } ]", "body = { deck = [3, 3] }"), "");
   const std::string walls =
       "format = \"ambulon-scene/1\"\nlength = 60\navoid = true\n[ground]\nplan = { outline = [ [[0, 0], [8, "

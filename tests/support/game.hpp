@@ -1,6 +1,7 @@
 #pragma once
 // A game that asks anything of a world at any time, drawn number by number.
 
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -18,6 +19,12 @@ namespace ambulon {
 struct Removes {
   Npc whom;
   ~Removes() { whom.remove(); }
+};
+
+/// Does something as it is destroyed.
+struct Finally {
+  std::function<void()> act;
+  ~Finally() { act(); }
 };
 
 /// Anything that a game may ask of a world, drawn number by number; from without, from callbacks and from
@@ -144,7 +151,8 @@ class Game {
       ended_once += ++*times == 1 ? 1 : -1000;
       if (depth < 2) act(depth + 1);
     });
-    if (draw(3) == 0) order.on_act([this](Npc, Npc, bool) { act(2); });
+    if (draw(3) == 0)
+      order.on_act([this, kept = std::make_shared<Finally>([this] { act(2); })](Npc, Npc, bool) { act(2); });
     if (draw(5) == 0) order.time_limit(0.2f);
     if (draw(5) == 0) order.patience(0.3f);
     if (draw(7) == 0) order.cancel();

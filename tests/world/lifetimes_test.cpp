@@ -96,6 +96,43 @@ TEST(Lifetimes, AnOrderTakesItsClosuresWithIt) {
   EXPECT_EQ(kept.use_count(), 1);
 }
 
+TEST(Lifetimes, WhatClosuresKeepMayDoAnythingAsItIsDestroyed) {
+  for (const int ends : {0, 1, 2, 3}) {
+    World world;
+    std::vector<Npc> npcs;
+    for (int i = 0; i < 6; ++i)
+      npcs.push_back(*world.add({.name = "duck", .at = {2.f * static_cast<float>(i), 0, 0}}));
+    int done = 0;
+    // Each closure removes its neighbour, adds others, gives orders and sets closures, also to its own NPC.
+    for (std::size_t i = 0; i < npcs.size(); ++i) {
+      const Npc me = npcs[i], next = npcs[(i + 1) % npcs.size()];
+      const auto kept = std::make_shared<Finally>([&world, &done, me, next, i] {
+        ++done;
+        for (int k = 0; k < 40; ++k) (void)world.add({.at = {0, 5, 0}});
+        next.go_to({5, 5, 0}).on_act([](Npc, Npc, bool) {});
+        me.go_to({7, 7, 0}).on_act([](Npc, Npc, bool) {});
+        next.on_touch([](Npc, Npc, float) {});
+        if (i % 2 == 0) next.remove();
+      });
+      const Order order = me.pause(1);
+      i % 3 == 2 ? me.on_touch([kept](Npc, Npc, float) {}) : (void)order.on_act([kept](Npc, Npc, bool) {});
+    }
+    pass(world, 0.1);
+    if (ends == 0) pass(world, 2);  // all orders end in one tick
+    if (ends == 1)
+      for (const Npc npc : npcs) npc.remove();
+    if (ends == 2)
+      for (const Npc npc : npcs) npc.go_to({1, 1, 0});
+    if (ends == 3)
+      for (const Npc npc : npcs) npc.on_touch({}), npc.cancel();
+    pass(world, 1);
+    for (const Npc npc : npcs) npc.remove();
+    pass(world, 1);
+    EXPECT_EQ(done, 6) << ends;
+    EXPECT_EQ(static_cast<int>(world.size()), 6 * 40);
+  }
+}
+
 TEST(Lifetimes, QuestionsWithinQuestionsKeepTheirAnswers) {
   World world;
   for (int i = 0; i < 6; ++i) (void)*world.add({.at = {static_cast<float>(i), 0, 0}});

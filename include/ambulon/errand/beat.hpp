@@ -56,6 +56,9 @@ class Beat {
 
   /// Adds a waypoint at the end, or before another. The problem says what is wrong with it.
   Expected<WaypointId> add(const Waypoint& waypoint, std::optional<WaypointId> before = std::nullopt);
+  /// Adds several waypoints at the end. The path is laid once, so n of them cost O(n), one by one O(n^2) on a
+  /// curve. The problem, and no change, if one is invalid.
+  Expected<void> append(std::span<const Waypoint> waypoints);
   /// Puts other values in the place of a waypoint's.
   Expected<WaypointId> change(WaypointId id, const Waypoint& waypoint);
   /// Moves a waypoint.
@@ -80,8 +83,6 @@ class Beat {
     Waypoint waypoint;
     WaypointId id;
   };
-  friend Expected<std::shared_ptr<Beat>> make_beat(std::span<const vec3> points, BeatOrder order,
-                                                   BeatPath path, std::pmr::memory_resource* memory);
   void changed();
 
   std::pmr::vector<Entry> entries_;

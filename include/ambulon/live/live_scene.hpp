@@ -57,6 +57,7 @@ class LiveScene {
   std::string ground_message();
   std::string closely_message(const Onlooker& page);
   std::string journal_message(Onlooker& page);
+  std::uint64_t scene_revision() const { return scene_revision_base_ + play_->waypoint_changes(); }
   std::uint64_t ground_revision() const { return ground_revision_base_ + play_->ground().revision(); }
   void remark(std::string text);
   std::string too_much(const SceneEvent& event);
@@ -68,8 +69,7 @@ class LiveScene {
   std::unique_ptr<Play> play_;
   bool playing_ = true;
   double speed_ = 1, due_ = 0;  // due: seconds of the scene that are still to be played
-  std::uint64_t scene_revision_ = 1, ground_revision_base_ = 1, plays_ = 0;
-  std::uint32_t waypoint_changes_ = 0;  // that the scene's revision counts
+  std::uint64_t scene_revision_base_ = 1, ground_revision_base_ = 1, plays_ = 0;
   struct Remark {
     std::uint64_t number;
     std::string text;

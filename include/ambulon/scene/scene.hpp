@@ -94,6 +94,8 @@ struct SceneNpc {
 
   /// Its name in the file, which those that are many have in common.
   const std::string& written_name() const { return many.empty() ? name : many; }
+  /// Returns true for all but the first NPC of one `count`, which differ from the first only in their places.
+  bool repeats_another() const { return !many.empty() && name != many + " 1"; }
 };
 
 struct SignalEvent {
@@ -215,6 +217,13 @@ struct Scene {
   std::vector<SceneTag> tags;
   std::vector<SceneNpc> npcs;
   std::vector<SceneEvent> events;  ///< in order of time
+
+  /// Returns true if both scenes can be played in one world: the ground and the options of the world are the
+  /// same.
+  bool same_world(const Scene& other) const {
+    return ground_sum == other.ground_sum && avoid == other.avoid && patience == other.patience &&
+           route_work == other.route_work;
+  }
 
   /// The name of the place at that position, within a centimetre; empty when there is none.
   std::string_view place_at(vec3 position) const;

@@ -192,15 +192,18 @@ class Npc {
   /// the ground; then it stays.
   Expected<vec3> teleport(vec3 to) const;
 
-  /// Calls `then(me, other, speed)` at the end of the tick in which another body begins to touch this one:
-  /// their middles come within their radii and 1 cm, and they share height. `speed`: metres per second at
-  /// which they closed in on each other. It is called again for the same body once they have parted by 5 cm.
+  /// Calls `then(me, other, speed)` once when another body begins to touch this one. `speed` is the closing
+  /// speed in metres per second, >= 0.
   ///
-  /// 1. Between two ticks bodies move in straight lines, so a fast one is not missed. A body that got more
-  ///    than 10 m further in one tick, or was teleported, was put there: only where it arrives counts.
-  /// 2. Bodies that this one passes through (`Body::passes`) do not count.
-  /// 3. `tags`: only bodies with one of these count; none: all.
-  /// 4. It may do anything to the world. It stays until another one, or none, is set, or the NPC is gone.
+  /// 1. Two bodies touch if their centres on the plan are no further apart than their radii plus 1 cm, and if
+  ///    they share height.
+  /// 2. The same body is reported again only after the two have parted by 5 cm.
+  /// 3. Bodies move in straight lines between ticks, so a fast body is not missed. A body that was teleported
+  ///    or that moved more than 10 m in one tick is tested only at its new place.
+  /// 4. Only bodies with one of the `tags` count; no tags: all bodies. Bodies that this one passes through
+  ///    (`Body::passes`) do not count.
+  /// 5. The call comes at the end of the tick that follows the contact. It may change the world in any way.
+  /// 6. The callback stays until it is replaced or the NPC is removed; an empty one ends it.
   void on_touch(std::function<void(Npc, Npc, float)> then, Tags tags = {}) const;
 
   /// Holds when `other` is at most `metres` away, by `metres_apart`: one on another storey is not near.

@@ -200,19 +200,21 @@ class World final : private NoteTaker {
     std::function<void(Npc, const Outcome&)> on_end;
     std::function<void(Npc, Npc, bool)> on_act;
   };
-  /// Of one that is told whom its body touches.
+  /// The `Npc::on_touch` of an NPC.
   struct Touches {
     std::function<void(Npc, Npc, float)> on_touch;
-    Tags tags;                        // of those that count; none: all
-    std::pmr::vector<NpcId> touched;  // and not yet parted from
+    Tags tags;                        // of bodies that count; none: all
+    std::pmr::vector<NpcId> touched;  // bodies that it touches, by slot
+
+    bool has(NpcId other) const;
   };
-  /// Where a body was a tick ago, and how it moved.
+  /// The state of a body one tick ago.
   struct Earlier {
     vec3 at{0.f};
     vec2 velocity{0.f};
     std::uint32_t jumps = 0, generation = 0;
   };
-  /// Two bodies that have begun to touch.
+  /// A new contact between two bodies, to be reported to `npc`.
   struct Contact {
     Npc npc, whom;
     float speed;  // metres per second
@@ -270,6 +272,14 @@ class World final : private NoteTaker {
   void let_go(Mover& mover);
   void remove(NpcId id);
   void dismiss_script(std::uint32_t slot);
+  /// Values to be destroyed, by the slot they had. Taking them over moves their nodes, so it destroys none.
+  template <class Value>
+  using Dismissed = std::pmr::multimap<std::uint32_t, Value>;
+  /// Takes out the value of the slot, if there is one, to be destroyed when the world is tidied up.
+  template <class Value>
+  static void dismiss(BySlot<Value>& from, std::uint32_t slot, Dismissed<Value>& to) {
+    if (auto node = from.extract(slot)) to.insert(std::move(node));
+  }
   Expected<vec3> put(std::uint32_t slot, vec3 at);
   void become(std::uint32_t slot, const Likeness& likeness);
   void halt(std::uint32_t slot, bool halted);
@@ -393,6 +403,8 @@ class World final : private NoteTaker {
   std::pmr::vector<Act> acts_, telling_acts_;
   std::pmr::vector<Contact> contacts_, telling_contacts_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
+  Dismissed<Callbacks> dismissed_callbacks_;
+  Dismissed<Touches> dismissed_touches_;
   std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
   std::pmr::deque<std::pmr::string> verbs_;  // names of errands
   std::pmr::vector<Signal> raised_, heard_;

@@ -1,0 +1,25 @@
+#pragma once
+// The names of a scene, looked up in the world in which it is played.
+
+#include <span>
+#include <string>
+
+#include "ambulon/scene/steps.hpp"
+#include "ambulon/world/world.hpp"
+
+namespace ambulon {
+
+/// Returns the point in metres; for an NPC its present position.
+inline vec3 position_of(World& world, const ScenePoint& point) {
+  return point.npc.empty() ? point.at : world.find(point.npc).position();
+}
+
+/// Returns the set of the tags with these names.
+inline Tags tags_of(World& world, std::span<const std::string> names) {
+  Tags tags;
+  for (const std::string& name : names)
+    if (const auto tag = world.tag(name)) tags = tags | *tag;  // that there are not too many was checked
+  return tags;
+}
+
+}  // namespace ambulon
