@@ -11,10 +11,10 @@
 #include <span>
 #include <vector>
 
-#include "ambulon/base/tbb_jobs.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/world/world.hpp"
 
+#include "base/tbb_jobs.hpp"
 #include "counting_memory.hpp"
 
 namespace {

@@ -8,9 +8,10 @@
 #include <fmt/format.h>
 
 #include "ambulon/base/random.hpp"
-#include "ambulon/base/tbb_jobs.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/tbb_jobs.hpp"
+#include "ground/mesh/convex_mesh.hpp"
 #include "seam_oracle.hpp"
 #include "solid.hpp"
 

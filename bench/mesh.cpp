@@ -20,6 +20,11 @@
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_search.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "level_maker.hpp"
 
 namespace ambulon::bench {

@@ -11,11 +11,12 @@
 #include <boost/graph/astar_search.hpp>
 
 #include "ambulon/ground/field/flow_field.hpp"
-#include "ambulon/ground/tiles/tile_components.hpp"
-#include "ambulon/ground/tiles/tile_gates.hpp"
-#include "ambulon/ground/tiles/tile_search.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "../tests/support/counting_memory.hpp"
+#include "ground/tiles/tile_components.hpp"
+#include "ground/tiles/tile_gates.hpp"
+#include "ground/tiles/tile_search.hpp"
 #include "tile_maps.hpp"
 
 namespace ambulon::bench {

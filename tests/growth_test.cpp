@@ -9,9 +9,10 @@
 
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
-#include "ambulon/ground/mesh/triangulation.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "level_maker.hpp"
 
 namespace {

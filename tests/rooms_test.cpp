@@ -30,12 +30,13 @@ std::string forbidden(const std::string& from, const std::string& to) {
   return place_of(to) > place_of(from) ? from + " stands before " + to : "";
 }
 
-/// The room that an include line of ours names; empty for other lines.
+/// The room that an include line names, of public headers ("ambulon/ground/…") and of those in src
+/// ("ground/…"); empty for other lines.
 std::string room_included(const std::string& line) {
-  const std::string start = "#include \"ambulon/";
-  if (!line.starts_with(start)) return "";
-  const auto slash = line.find('/', start.size());
-  return slash == std::string::npos ? "" : line.substr(start.size(), slash - start.size());
+  std::string path = line.starts_with("#include \"") ? line.substr(10) : "";
+  if (path.starts_with("ambulon/")) path = path.substr(8);
+  const auto slash = path.find('/');
+  return slash == std::string::npos ? "" : path.substr(0, slash);
 }
 
 TEST(Rooms, UseOnlyRoomsBeforeThem) {

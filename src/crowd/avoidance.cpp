@@ -8,7 +8,9 @@
 #include <fmt/format.h>
 
 #include "ambulon/base/range.hpp"
-#include "ambulon/base/tolerance.hpp"
+
+#include "base/tolerance.hpp"
+#include "crowd/encounters.hpp"
 
 namespace ambulon {
 namespace {

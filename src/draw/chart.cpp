@@ -8,9 +8,13 @@
 #include <glm/common.hpp>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/errand/beat.hpp"
 
+#include "draw/chart_mesh.hpp"
+#include "draw/chart_tiles.hpp"
 #include "labels.hpp"
 #include "palette.hpp"
+#include "route/curve.hpp"
 
 namespace ambulon {
 namespace {
@@ -71,7 +75,7 @@ class Painter {
     fit();
   }
 
-  std::vector<Box> paint() {
+  std::vector<ChartBox> paint() {
     background();
     ground();
     const auto page = [this](vec2 at) { return on_page(lift(at)); };
@@ -148,7 +152,7 @@ class Painter {
     write(centre + vec2(-0.5f, 0.5f) * extent, words, lettering, colour);
   }
 
-  void frame(const Box& box, float width) {
+  void frame(const ChartBox& box, float width) {
     const vec2 corners[] = {
         box.least, {box.most.x, box.least.y}, box.most, {box.least.x, box.most.y}, box.least};
     canvas_.line(corners, {.ink = ink, .width = width});
@@ -194,7 +198,7 @@ class Painter {
   }
 
   /// Slanting lines across `box`.
-  void hatch(const Box& box) {
+  void hatch(const ChartBox& box) {
     constexpr float spacing = 9.f;
     const vec2 extent = box.most - box.least;
     const int count = static_cast<int>((extent.x + extent.y) / spacing);
@@ -462,12 +466,12 @@ class Painter {
   const Chart& chart_;
   Canvas& canvas_;
   vec2 size_;
-  Box map_;
+  ChartBox map_;
   float scale_ = 1.f;  // pixels per metre
   vec2 centre_{0.f};   // of the map, metres
   draw::Labels labels_;
   bool crowded_;  // flags would hide what is to be seen
-  std::vector<Box> text_;
+  std::vector<ChartBox> text_;
   bool has_edge_ = false;  // of the ground, on the map
 };
 
@@ -485,6 +489,6 @@ ChartBeat chart_beat(const Beat& beat) {
   return chart;
 }
 
-std::vector<Box> paint(const Chart& chart, Canvas& canvas) { return Painter(chart, canvas).paint(); }
+std::vector<ChartBox> paint(const Chart& chart, Canvas& canvas) { return Painter(chart, canvas).paint(); }
 
 }  // namespace ambulon

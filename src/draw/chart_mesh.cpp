@@ -1,4 +1,4 @@
-#include "ambulon/draw/chart_mesh.hpp"
+#include "draw/chart_mesh.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
 #include "palette.hpp"
 #include "shade_scale.hpp"
 

@@ -1,4 +1,4 @@
-#include "ambulon/draw/chart_tiles.hpp"
+#include "draw/chart_tiles.hpp"
 
 #include <algorithm>
 #include <array>

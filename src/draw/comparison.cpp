@@ -1,4 +1,4 @@
-#include "ambulon/draw/comparison.hpp"
+#include "draw/comparison.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -19,7 +19,7 @@ constexpr Lettering plot_numbers{.size = 13}, plot_title{.size = 15, .bold = tru
 /// A part of a page that is drawn on as if it were a page.
 class Inset final : public Canvas {
  public:
-  Inset(Canvas& page, Box part) : page_(page), part_(part) {}
+  Inset(Canvas& page, ChartBox part) : page_(page), part_(part) {}
 
   vec2 size() const override { return part_.most - part_.least; }
   void line(std::span<const vec2> points, const Stroke& stroke) override {
@@ -45,13 +45,13 @@ class Inset final : public Canvas {
   }
 
   Canvas& page_;
-  Box part_;
+  ChartBox part_;
 };
 
 /// One plot, with its frame, its numbers and its lines.
 class PlotPainter {
  public:
-  PlotPainter(const Plot& plot, float seconds, Canvas& canvas, std::vector<Box>& text)
+  PlotPainter(const Plot& plot, float seconds, Canvas& canvas, std::vector<ChartBox>& text)
       : plot_(plot), canvas_(canvas), text_(text), most_(seconds, 0.1f) {
     const vec2 size = canvas.size();
     area_ = {{66.f, 34.f}, {size.x - 66.f, size.y - 46.f}};
@@ -141,28 +141,28 @@ class PlotPainter {
 
   const Plot& plot_;
   Canvas& canvas_;
-  std::vector<Box>& text_;
-  Box area_;
+  std::vector<ChartBox>& text_;
+  ChartBox area_;
   vec2 most_;
 };
 
 }  // namespace
 
-std::vector<Box> paint(const Comparison& comparison, Canvas& canvas) {
+std::vector<ChartBox> paint(const Comparison& comparison, Canvas& canvas) {
   const vec2 size = canvas.size();
   const float top = comparison.plots.empty() ? size.y : (1.f - plots_part) * size.y;
   const vec2 page[] = {{0.f, 0.f}, {size.x, 0.f}, size, {0.f, size.y}};
   canvas.area(page, paper);
   Inset map(canvas, {{0.f, 0.f}, {size.x, top}});
-  std::vector<Box> text = paint(comparison.chart, map);
+  std::vector<ChartBox> text = paint(comparison.chart, map);
   const float width = size.x / static_cast<float>(std::max<std::size_t>(1, comparison.plots.size()));
   for (std::size_t i = 0; i < comparison.plots.size(); ++i) {
     const float left = width * static_cast<float>(i);
     const vec2 corner(left, top);
     Inset part(canvas, {corner, {left + width, size.y}});
-    std::vector<Box> plot_text;
+    std::vector<ChartBox> plot_text;
     PlotPainter(comparison.plots[i], std::max(0.1f, comparison.seconds), part, plot_text).paint();
-    for (const Box& box : plot_text) text.push_back({box.least + corner, box.most + corner});
+    for (const ChartBox& box : plot_text) text.push_back({box.least + corner, box.most + corner});
   }
   return text;
 }

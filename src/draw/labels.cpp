@@ -12,13 +12,13 @@ namespace {
 
 constexpr float apart = 2.f;  // pixels between labels
 
-bool inside(const Box& inner, const Box& outer) {
+bool inside(const ChartBox& inner, const ChartBox& outer) {
   return inner.least.x >= outer.least.x && inner.least.y >= outer.least.y && inner.most.x <= outer.most.x &&
          inner.most.y <= outer.most.y;
 }
 
 /// How much of the stretch from `a` to `b` lies in the box, in pixels: clipped side by side.
-float length_inside(vec2 a, vec2 b, const Box& box) {
+float length_inside(vec2 a, vec2 b, const ChartBox& box) {
   float from = 0.f, to = 1.f;
   const vec2 way = b - a;
   for (int axis = 0; axis < 2; ++axis) {
@@ -36,18 +36,18 @@ float length_inside(vec2 a, vec2 b, const Box& box) {
 
 }  // namespace
 
-float Labels::crossings(const Box& box) const {
+float Labels::crossings(const ChartBox& box) const {
   float length = 0.f;
   for (const auto& line : lines_)
     for (std::size_t i = 1; i < line.size(); ++i) length += length_inside(line[i - 1], line[i], box);
   return length;
 }
 
-std::optional<Box> Labels::place(vec2 anchor, float radius, vec2 size) {
+std::optional<ChartBox> Labels::place(vec2 anchor, float radius, vec2 size) {
   // Directions in the order of preference (y runs down): beside, above, below, then aslant.
   static constexpr std::array<float, 16> degrees_tried = {0,   180, -45, 45,   -135, 135, -90,  90,
                                                           -20, 20,  160, -160, -65,  65,  -115, 115};
-  std::optional<Box> best;
+  std::optional<ChartBox> best;
   float best_cost = 1e30f;
   for (const float away : {0.f, 6.f, 14.f, 26.f, 44.f, 70.f, 110.f, 160.f})
     for (std::size_t i = 0; i < degrees_tried.size(); ++i) {
@@ -55,10 +55,10 @@ std::optional<Box> Labels::place(vec2 anchor, float radius, vec2 size) {
       // The box touches the circle around the mark with the point of it that is nearest.
       const vec2 rim = anchor + (radius + away) * towards;
       const vec2 centre = rim + towards * 0.5f * size;
-      const Box box{centre - 0.5f * size, centre + 0.5f * size};
+      const ChartBox box{centre - 0.5f * size, centre + 0.5f * size};
       if (!inside(box, page_)) continue;
-      const Box roomy{box.least - vec2(apart), box.most + vec2(apart)};
-      if (std::ranges::any_of(taken_, [&](const Box& taken) { return overlap(taken, roomy); })) continue;
+      const ChartBox roomy{box.least - vec2(apart), box.most + vec2(apart)};
+      if (std::ranges::any_of(taken_, [&](const ChartBox& taken) { return overlap(taken, roomy); })) continue;
       const float cost = away * 1.5f + static_cast<float>(i) + 2.f * crossings(box);
       if (cost < best_cost) best = box, best_cost = cost;
     }

@@ -11,20 +11,20 @@ namespace ambulon::draw {
 /// where nothing else is free.
 class Labels {
  public:
-  explicit Labels(Box page) : page_(page) {}
+  explicit Labels(ChartBox page) : page_(page) {}
 
-  void keep_free(const Box& box) { taken_.push_back(box); }
+  void keep_free(const ChartBox& box) { taken_.push_back(box); }
   void keep_clear_of(std::vector<vec2> line) { lines_.push_back(std::move(line)); }
 
   /// Room for a label of `size` that belongs to the mark of `radius` pixels at `anchor`. The nearer
   /// the better, to the right before elsewhere. Nothing when the page is full all around.
-  std::optional<Box> place(vec2 anchor, float radius, vec2 size);
+  std::optional<ChartBox> place(vec2 anchor, float radius, vec2 size);
 
  private:
-  float crossings(const Box& box) const;
+  float crossings(const ChartBox& box) const;
 
-  Box page_;
-  std::vector<Box> taken_;
+  ChartBox page_;
+  std::vector<ChartBox> taken_;
   std::vector<std::vector<vec2>> lines_;
 };
 

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "route/curve.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -50,7 +52,9 @@ void Beat::changed() {
   std::pmr::memory_resource* memory = entries_.get_allocator().resource();
   std::pmr::vector<vec3> points(memory);
   for (const Entry& entry : entries_) points.push_back(entry.waypoint.position);
-  curve_.make(memory, Curve(memory)).lay(points, order_ == BeatOrder::around);
+  const auto curve = std::allocate_shared<Curve>(std::pmr::polymorphic_allocator<Curve>(memory), memory);
+  curve->lay(points, order_ == BeatOrder::around);
+  curve_ = curve;
 }
 
 Expected<WaypointId> Beat::add(const Waypoint& waypoint, std::optional<WaypointId> before) {

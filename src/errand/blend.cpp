@@ -1,12 +1,11 @@
-#include "ambulon/errand/blend.hpp"
-
 #include <algorithm>
 #include <array>
 #include <cmath>
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/wander.hpp"
+#include "errand/wander.hpp"
+#include "errand/wish_of.hpp"
 
 namespace ambulon {
 namespace {

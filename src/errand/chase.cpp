@@ -1,4 +1,4 @@
-#include "ambulon/errand/chase.hpp"
+#include "errand/chase.hpp"
 
 #include <algorithm>
 

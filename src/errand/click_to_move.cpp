@@ -1,10 +1,10 @@
-#include "ambulon/errand/click_to_move.hpp"
+#include "errand/click_to_move.hpp"
 
 #include <algorithm>
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
+#include "base/written.hpp"
 
 namespace ambulon {
 namespace {

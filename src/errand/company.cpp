@@ -1,12 +1,11 @@
-#include "ambulon/errand/company.hpp"
-
 #include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/way.hpp"
-#include "ambulon/route/shape.hpp"
+#include "errand/company_impl.hpp"
+#include "errand/way.hpp"
+#include "route/shape.hpp"
 
 namespace ambulon {
 namespace {
@@ -26,19 +25,7 @@ float worth_walking(float left) { return left - std::max(1.f, 0.1f * left); }
 
 }  // namespace
 
-Expected<std::shared_ptr<Company>> Company::make(const CompanyOptions& options) {
-  if (!Range{0.1f, 100.f}.holds(options.spacing))
-    return problem(fmt::format("the spacing of a company is {:g}; it must lie between 0.1 and 100 metres",
-                               options.spacing));
-  if (options.formation == Formation::as_they_are)
-    return problem(
-        "a company marches in line, column, wedge, ring or block; as they are is no formation to march in");
-  if (!std::ranges::all_of(options.offsets, [](vec2 each) { return finite(lift(each)); }))
-    return problem("an offset of the company is not a finite number");
-  return std::shared_ptr<Company>(new Company(options));
-}
-
-Expected<vec3> Company::go_to(vec3 goal) {
+Expected<vec3> Company::Impl::go_to(vec3 goal) {
   if (!finite(goal)) return problem("a coordinate of the company's goal is not a finite number");
   leads_ = Leads::goal;
   goal_ = goal;
@@ -47,7 +34,7 @@ Expected<vec3> Company::go_to(vec3 goal) {
   return goal;
 }
 
-void Company::follow(NpcId leader) {
+void Company::Impl::follow(NpcId leader) {
   planned_ = planned_ && leads_ == Leads::npc && leader_ == leader;
   leads_ = Leads::npc;
   leader_ = leader;
@@ -55,7 +42,7 @@ void Company::follow(NpcId leader) {
   asked_.withdraw();
 }
 
-Expected<vec3> Company::follow(vec3 point) {
+Expected<vec3> Company::Impl::follow(vec3 point) {
   if (!finite(point))
     return problem("a coordinate of the point that the company follows is not a finite number");
   planned_ = planned_ && leads_ == Leads::point;
@@ -66,26 +53,26 @@ Expected<vec3> Company::follow(vec3 point) {
   return point;
 }
 
-void Company::join(NpcId who) {
+void Company::Impl::join(NpcId who) {
   if (find(who) != nullptr) return;
   members_.push_back({.who = who});
   planned_ = false;
   failed_.reset();
 }
 
-void Company::leave(NpcId who) {
+void Company::Impl::leave(NpcId who) {
   const bool settled = at_goal();
   if (std::erase_if(members_, [&](const Member& member) { return member.who == who; }) > 0)
     planned_ = settled;
   if (who == asker_) asked_.withdraw();
 }
 
-const Company::Member* Company::find(NpcId who) const {
+const Company::Impl::Member* Company::Impl::find(NpcId who) const {
   const auto found = std::ranges::find(members_, who, &Member::who);
   return found != members_.end() ? &*found : nullptr;
 }
 
-std::optional<Outcome> Company::go_on(const View& see) {
+std::optional<Outcome> Company::Impl::go_on(const View& see) {
   next_pace_ = std::min(next_pace_, see.gait.speed);
   const auto leader = leads_ == Leads::npc ? see.others.find(leader_) : std::nullopt;
   if (leads_ == Leads::nobody) return refusal(Cause::no_target);
@@ -123,7 +110,7 @@ std::optional<Outcome> Company::go_on(const View& see) {
   return std::nullopt;
 }
 
-void Company::try_to_plan(const View& see) {
+void Company::Impl::try_to_plan(const View& see) {
   failed_ = plan(see);
   const bool off_ground = failed_ && failed_->ending == Ending::off_ground;
   if (failed_ && options_.unreachable != Unreachable::refuse &&
@@ -133,7 +120,7 @@ void Company::try_to_plan(const View& see) {
 }
 
 /// Plans again where a shorter way has opened.
-void Company::look_for_opening(const View& see) {
+void Company::Impl::look_for_opening(const View& see) {
   opened_ = false;
   if (leads_ != Leads::goal || at_goal()) return;
   const float left = length_ - guide_,
@@ -146,7 +133,7 @@ void Company::look_for_opening(const View& see) {
 }
 
 /// Sees to its way, and once that is there, gives out the places.
-std::optional<Outcome> Company::plan(const View& see) {
+std::optional<Outcome> Company::Impl::plan(const View& see) {
   vec3 middle(0.f);
   std::erase_if(members_, [&](const Member& member) { return !see.others.find(member.who); });
   for (const Member& member : members_)
@@ -168,7 +155,7 @@ std::optional<Outcome> Company::plan(const View& see) {
 
 /// Lays the company's way from the middle of its members, when that has been found. The reason when there is
 /// none.
-std::optional<Outcome> Company::lay_way(const View& see, vec3 middle) {
+std::optional<Outcome> Company::Impl::lay_way(const View& see, vec3 middle) {
   auto to = spot_of_goal(see, goal_, 0.f);
   if (options_.unreachable == Unreachable::nearest && !(to && see.ground.reachable(see.spot(), *to)))
     if (const Snap nearest = see.ground.nearest_reachable(see.spot(), goal_); nearest.found)
@@ -188,7 +175,7 @@ std::optional<Outcome> Company::lay_way(const View& see, vec3 middle) {
 }
 
 /// Fills in the way; false while it is asked for.
-bool Company::find_way(const View& see, vec3 middle, const Spot& to, Route& route) {
+bool Company::Impl::find_way(const View& see, vec3 middle, const Spot& to, Route& route) {
   const Spot from = see.ground.nearest_reachable(see.spot(), middle).spot;
   if (see.routes == nullptr) {
     see.ground.route(from, to, route);
@@ -205,21 +192,21 @@ bool Company::find_way(const View& see, vec3 middle, const Spot& to, Route& rout
 }
 
 /// Finds how far along the path each of its points is.
-void Company::measure() {
+void Company::Impl::measure() {
   along_.assign(1, 0.f);
   for (std::size_t i = 1; i < path_.size(); ++i)
     along_.push_back(along_.back() + flat_distance(path_[i - 1], path_[i]));
   length_ = along_.back();
 }
 
-std::vector<vec2> Company::places() const {
+std::vector<vec2> Company::Impl::places() const {
   std::vector<vec2> places = places_in(options_.formation, members_.size(), options_.spacing);
   std::copy_n(options_.offsets.begin(), std::min(places.size(), options_.offsets.size()), places.begin());
   return places;
 }
 
 /// Chooses who has which place, by how they stand to where the guide is.
-void Company::take_places(const View& see) {
+void Company::Impl::take_places(const View& see) {
   std::vector<vec2> places = this->places();
   if (leads_ != Leads::goal && options_.offsets.empty()) {  // behind whom they follow
     float front = 0.f;
@@ -246,13 +233,13 @@ void Company::take_places(const View& see) {
 }
 
 /// The guide goes on, unless it has to wait.
-void Company::walk_on(float seconds) {
+void Company::Impl::walk_on(float seconds) {
   const float ready = std::clamp((waits_from - lag_) / (waits_from - patient_from), 0.f, 1.f);
   guide_ = std::min(length_, guide_ + ease * pace_ * ready * seconds);
 }
 
 /// The path grows to where the leader is now; what lies further back than anybody's place is forgotten.
-void Company::trail(vec3 at) {
+void Company::Impl::trail(vec3 at) {
   float behind = 0.f;
   for (const Member& member : members_) behind = std::max(behind, guide_ - member.along);
   // The last point goes along with the leader until it is far enough from the one before.
@@ -274,7 +261,7 @@ void Company::trail(vec3 at) {
 }
 
 /// The point at so many metres along the path, which goes straight on beyond its ends.
-vec3 Company::point_at(float along) const {
+vec3 Company::Impl::point_at(float along) const {
   if (path_.size() < 2) return path_.front() + vec3(along, 0.f, 0.f);
   const auto after = std::upper_bound(along_.begin() + 1, along_.end() - 1, along) - along_.begin();
   const auto i = static_cast<std::size_t>(after);
@@ -282,12 +269,12 @@ vec3 Company::point_at(float along) const {
   return glm::mix(path_[i - 1], path_[i], (along - along_[i - 1]) / leg);
 }
 
-vec2 Company::direction_along(float along) const {
+vec2 Company::Impl::direction_along(float along) const {
   return direction(flat(point_at(along + smooth) - point_at(along - smooth)), vec2(1.f, 0.f));
 }
 
 /// The part, 0 to 1, of the widest rank for which there is room from there on for some metres.
-float Company::room_at(const View& see, float along) const {
+float Company::Impl::room_at(const View& see, float along) const {
   float part = 1.f;
   for (float ahead = 0.f; ahead <= look_ahead; ahead += 0.5f * look_ahead) {
     const float at = std::clamp(along + ahead, 0.f, length_);
@@ -301,7 +288,7 @@ float Company::room_at(const View& see, float along) const {
 
 /// Finds where each is along the path: from one to the next, as far as their ranks are apart, or one behind
 /// the other where there is no room beside.
-void Company::line_up(const View& see, float seconds) {
+void Company::Impl::line_up(const View& see, float seconds) {
   const float step = at_goal() ? 1.f : opening * seconds;
   for (std::size_t i = 0; i < members_.size(); ++i) {
     Member& member = members_[i];
@@ -313,7 +300,7 @@ void Company::line_up(const View& see, float seconds) {
   }
 }
 
-vec3 Company::place_of(const View& see) {
+vec3 Company::Impl::place_of(const View& see) {
   const Member* me = find(see.who);
   if (me == nullptr || !me->placed) return see.me.position;
   const vec2 onward = direction_along(me->along);
@@ -323,9 +310,35 @@ vec3 Company::place_of(const View& see) {
   return place;
 }
 
-vec2 Company::direction_at(const View& see) const {
+vec2 Company::Impl::direction_at(const View& see) const {
   const Member* me = find(see.who);
   return me != nullptr && me->placed ? direction_along(me->along) : see.me.facing;
 }
+
+// --- The public functions ---------------------------------------------------------------------
+
+Company::Company(const CompanyOptions& options) : impl_(std::make_unique<Impl>(options)) {}
+
+Company::~Company() = default;
+
+Expected<std::shared_ptr<Company>> Company::make(const CompanyOptions& options) {
+  if (!Range{0.1f, 100.f}.holds(options.spacing))
+    return problem(fmt::format("the spacing of a company is {:g}; it must lie between 0.1 and 100 metres",
+                               options.spacing));
+  if (options.formation == Formation::as_they_are)
+    return problem(
+        "a company marches in line, column, wedge, ring or block; as they are is no formation to march in");
+  if (!std::ranges::all_of(options.offsets, [](vec2 each) { return finite(lift(each)); }))
+    return problem("an offset of the company is not a finite number");
+  return std::shared_ptr<Company>(new Company(options));
+}
+
+Expected<vec3> Company::go_to(vec3 goal) { return impl_->go_to(goal); }
+
+void Company::follow(NpcId leader) { impl_->follow(leader); }
+
+Expected<vec3> Company::follow(vec3 point) { return impl_->follow(point); }
+
+std::size_t Company::size() const { return impl_->size(); }
 
 }  // namespace ambulon

@@ -1,4 +1,4 @@
-#include "ambulon/errand/escort.hpp"
+#include "errand/escort.hpp"
 
 #include <algorithm>
 

@@ -1,4 +1,4 @@
-#include "ambulon/errand/flee.hpp"
+#include "errand/flee.hpp"
 
 #include <algorithm>
 

@@ -1,9 +1,11 @@
-#include "ambulon/errand/flow.hpp"
+#include "errand/flow.hpp"
 
 #include <algorithm>
 
-#include "ambulon/base/circle.hpp"
+#include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/motion/steering.hpp"
+
+#include "base/circle.hpp"
 
 namespace ambulon {
 

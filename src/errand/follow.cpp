@@ -1,4 +1,4 @@
-#include "ambulon/errand/follow.hpp"
+#include "errand/follow.hpp"
 
 #include <algorithm>
 

@@ -1,4 +1,4 @@
-#include "ambulon/errand/glide.hpp"
+#include "errand/glide.hpp"
 
 #include <algorithm>
 

@@ -1,10 +1,10 @@
-#include "ambulon/errand/go_to.hpp"
+#include "errand/go_to.hpp"
 
 #include <algorithm>
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
+#include "base/written.hpp"
 
 namespace ambulon {
 

@@ -1,4 +1,4 @@
-#include "ambulon/errand/hop.hpp"
+#include "errand/hop.hpp"
 
 #include <algorithm>
 

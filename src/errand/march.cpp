@@ -1,10 +1,16 @@
-#include "ambulon/errand/march.hpp"
+#include "errand/march.hpp"
 
 #include <algorithm>
 
 #include "ambulon/motion/steering.hpp"
 
+#include "errand/company_impl.hpp"
+
 namespace ambulon {
+
+March::~March() {
+  if (company_ && joined_) company_->impl().leave(me_);
+}
 namespace {
 
 constexpr float near_enough = 0.1f;  // metres from its place, on the march
@@ -21,20 +27,20 @@ Step March::step(const View& see, float seconds) {
     if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}}))
       return ended(*why);
     me_ = see.who;
-    company_->join(me_);
+    company_->impl().join(me_);
     joined_ = true;
   }
-  if (const auto failed = company_->go_on(see)) {
-    if (!company_->waits()) return ended(*failed);
+  if (const auto failed = company_->impl().go_on(see)) {
+    if (!company_->impl().waits()) return ended(*failed);
     return {};
   }
-  return company_->at_goal() ? take_place(see, seconds) : keep_up(see, seconds);
+  return company_->impl().at_goal() ? take_place(see, seconds) : keep_up(see, seconds);
 }
 
 Step March::keep_up(const View& see, float seconds) {
   const vec3 before = place_.value_or(see.me.position);
   const auto passed = static_cast<float>(see.time - placed_at_);
-  place_ = company_->place_of(see);
+  place_ = company_->impl().place_of(see);
   placed_at_ = see.time;
   taking_place_ = false;
   if (auto step = way_.go_on(see, *place_, near_enough, see.gait.speed, refresh, seconds)) return *step;
@@ -45,7 +51,7 @@ Step March::keep_up(const View& see, float seconds) {
   const vec2 velocity = fast > see.gait.speed ? see.gait.speed / fast * velocity_ : velocity_;
   const vec2 off = flat(*place_ - see.me.position);
   const float left = glm::length(off);
-  const vec2 onward = company_->direction_at(see);
+  const vec2 onward = company_->impl().direction_at(see);
   if (left < near_enough && fast < creeping) return {.intent = {.facing = onward}};
   return {.intent = {.velocity = follow_offset(see.me, see.gait, off, velocity, see.gait.speed, seconds),
                      .facing = left < side_step ? onward : vec2(0.f)}};
@@ -54,7 +60,7 @@ Step March::keep_up(const View& see, float seconds) {
 /// The company has come to its goal.
 Step March::take_place(const View& see, float seconds) {
   if (!taking_place_ || last_way_.outdated(see)) {
-    place_ = company_->place_of(see);
+    place_ = company_->impl().place_of(see);
     if (const auto failed = last_way_.lay(see, *place_, options_.within, Unreachable::wait))
       return ended(*failed);
     taking_place_ = true;

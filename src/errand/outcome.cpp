@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
+#include "base/written.hpp"
 
 namespace ambulon {
 

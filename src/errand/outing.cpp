@@ -1,10 +1,10 @@
-#include "ambulon/errand/outing.hpp"
+#include "errand/outing.hpp"
 
 #include <algorithm>
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
+#include "base/written.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,12 +1,13 @@
-#include "ambulon/errand/pace.hpp"
+#include "errand/pace.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/turn_to.hpp"
 #include "ambulon/motion/steering.hpp"
+
+#include "errand/turn_to.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/errand/patrol.hpp"
+#include "errand/patrol.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -6,9 +6,11 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/circle.hpp"
-#include "ambulon/errand/turn_to.hpp"
 #include "ambulon/motion/steering.hpp"
+
+#include "base/circle.hpp"
+#include "errand/turn_to.hpp"
+#include "route/curve.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/errand/pause.hpp"
+#include "errand/pause.hpp"
 
 #include <algorithm>
 

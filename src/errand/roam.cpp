@@ -1,4 +1,4 @@
-#include "ambulon/errand/roam.hpp"
+#include "errand/roam.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,7 +1,9 @@
-#include "ambulon/errand/steer.hpp"
+#include "errand/steer.hpp"
 
 #include <algorithm>
 #include <array>
+
+#include "errand/wish_of.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/errand/sway.hpp"
+#include "errand/sway.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,4 +1,4 @@
-#include "ambulon/errand/thread.hpp"
+#include "errand/thread.hpp"
 
 #include <algorithm>
 

@@ -1,4 +1,4 @@
-#include "ambulon/errand/turn_to.hpp"
+#include "errand/turn_to.hpp"
 
 #include <algorithm>
 #include <cmath>

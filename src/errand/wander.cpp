@@ -1,4 +1,4 @@
-#include "ambulon/errand/wander.hpp"
+#include "errand/wander.hpp"
 
 #include <algorithm>
 

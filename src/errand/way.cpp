@@ -1,14 +1,15 @@
-#include "ambulon/errand/way.hpp"
+#include "errand/way.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <utility>
 
-#include "ambulon/base/circle.hpp"
 #include "ambulon/motion/steering.hpp"
-#include "ambulon/route/shape.hpp"
-#include "ambulon/route/walk.hpp"
+
+#include "base/circle.hpp"
+#include "route/shape.hpp"
+#include "route/walk.hpp"
 
 namespace ambulon {
 namespace {

@@ -6,8 +6,8 @@
 #include <cmath>
 #include <limits>
 
-#include "ambulon/errand/way.hpp"
-#include "ambulon/ground/bottleneck.hpp"
+#include "errand/way.hpp"
+#include "ground/bottleneck.hpp"
 
 namespace ambulon {
 namespace {

@@ -8,8 +8,10 @@
 #include <glm/common.hpp>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
-#include "ambulon/base/tolerance.hpp"
+
+#include "base/tolerance.hpp"
 
 namespace ambulon {
 namespace {

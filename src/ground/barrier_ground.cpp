@@ -2,9 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <unordered_map>
 #include <utility>
 
 #include <fmt/format.h>
+
+#include "ambulon/base/problem.hpp"
 
 namespace ambulon {
 namespace {
@@ -13,12 +16,10 @@ constexpr double square = 16;              // metres to a side
 constexpr std::size_t most_squares = 64;   // that one barrier is listed in
 constexpr std::size_t most_asked = 1'024;  // above that all barriers are looked at
 
-}  // namespace
-
-/// Calls `visit(key)` for each square that a box touches; false, and nothing is visited, when there are more
+/// Calls `visit(key)` for each square that a box touches. Returns false, and visits none, if there are more
 /// than `limit`.
 template <class Visit>
-bool BarrierGround::each_cell(vec2 least, vec2 most, std::size_t limit, Visit&& visit) {
+bool each_square(vec2 least, vec2 most, std::size_t limit, Visit&& visit) {
   const auto place = [](float metres) {
     return static_cast<std::int64_t>(std::clamp(std::floor(static_cast<double>(metres) / square), -1e9, 1e9));
   };
@@ -32,19 +33,30 @@ bool BarrierGround::each_cell(vec2 least, vec2 most, std::size_t limit, Visit&& 
   return true;
 }
 
-void BarrierGround::list(BarrierId id, const Barrier& barrier) {
-  const auto add = [&](std::uint64_t key) { in_[key].push_back(id); };
-  if (!each_cell(barrier.least(), barrier.most(), most_squares, add)) large_.push_back(id);
-}
+}  // namespace
 
-void BarrierGround::unlist(BarrierId id, const Barrier& barrier) {
-  const auto take = [&](std::uint64_t key) {
-    const auto listed = in_.find(key);
-    std::erase(listed->second, id);
-    if (listed->second.empty()) in_.erase(listed);
-  };
-  if (!each_cell(barrier.least(), barrier.most(), most_squares, take)) std::erase(large_, id);
-}
+/// Which barriers are where.
+struct BarrierGround::Index {
+  std::unordered_map<std::uint64_t, std::vector<BarrierId>> squares;  // barriers in each square of the ground
+  std::vector<BarrierId> large;                                       // barriers in too many squares
+
+  void add(BarrierId id, const Barrier& barrier) {
+    const auto put = [&](std::uint64_t key) { squares[key].push_back(id); };
+    if (!each_square(barrier.least(), barrier.most(), most_squares, put)) large.push_back(id);
+  }
+  void remove(BarrierId id, const Barrier& barrier) {
+    const auto take = [&](std::uint64_t key) {
+      const auto listed = squares.find(key);
+      std::erase(listed->second, id);
+      if (listed->second.empty()) squares.erase(listed);
+    };
+    if (!each_square(barrier.least(), barrier.most(), most_squares, take)) std::erase(large, id);
+  }
+};
+
+BarrierGround::BarrierGround() : index_(std::make_unique<Index>()) {}
+
+BarrierGround::~BarrierGround() = default;
 
 std::vector<const PlacedBarrier*> BarrierGround::barriers_near(vec2 least, vec2 most) const {
   std::vector<const PlacedBarrier*> near;
@@ -55,11 +67,12 @@ std::vector<const PlacedBarrier*> BarrierGround::barriers_near(vec2 least, vec2 
   const auto add_listed = [&](const std::vector<BarrierId>& ids) {
     for (const BarrierId id : ids) add(*std::ranges::lower_bound(placed_, id, {}, &PlacedBarrier::id));
   };
-  const bool few = !placed_.empty() && each_cell(least, most, most_asked, [&](std::uint64_t key) {
-    if (const auto listed = in_.find(key); listed != in_.end()) add_listed(listed->second);
+  const bool few = !placed_.empty() && each_square(least, most, most_asked, [&](std::uint64_t key) {
+    if (const auto listed = index_->squares.find(key); listed != index_->squares.end())
+      add_listed(listed->second);
   });
   if (few) {
-    add_listed(large_);
+    add_listed(index_->large);
     std::ranges::sort(near);  // they lie in the order of their ids
     near.erase(std::unique(near.begin(), near.end()), near.end());
   } else {
@@ -78,7 +91,7 @@ Expected<std::vector<PlacedBarrier>::iterator> BarrierGround::find(BarrierId id)
 BarrierId BarrierGround::put(const Barrier& barrier) {
   const BarrierId id{next_++};
   placed_.push_back({id, barrier});
-  list(id, barrier);
+  index_->add(id, barrier);
   barrier_changed(barrier, false);
   return id;
 }
@@ -87,8 +100,8 @@ Expected<BarrierId> BarrierGround::move(BarrierId id, const Barrier& barrier) {
   const auto placed = find(id);
   if (!placed) return tl::unexpected(placed.error());
   const Barrier was = std::exchange((*placed)->barrier, barrier);
-  unlist(id, was);
-  list(id, barrier);
+  index_->remove(id, was);
+  index_->add(id, barrier);
   barrier_changed(was, true);
   barrier_changed(barrier, false);
   return id;
@@ -99,7 +112,7 @@ Expected<BarrierId> BarrierGround::remove(BarrierId id) {
   if (!placed) return tl::unexpected(placed.error());
   const Barrier was = std::move((*placed)->barrier);
   placed_.erase(*placed);
-  unlist(id, was);
+  index_->remove(id, was);
   barrier_changed(was, true);
   return id;
 }

@@ -1,4 +1,4 @@
-#include "ambulon/ground/bottleneck.hpp"
+#include "ground/bottleneck.hpp"
 
 #include <algorithm>
 #include <limits>

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
 namespace ambulon {

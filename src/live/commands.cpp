@@ -7,11 +7,17 @@
 #include <fmt/format.h>
 
 #include "ambulon/ground/field/flow_field.hpp"
-#include "ambulon/live/live_scene.hpp"
-#include "ambulon/scene/edit.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/world/pick.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_search.hpp"
+#include "ground/tiles/tile_layer.hpp"
+#include "ground/tiles/tile_search.hpp"
 #include "json.hpp"
+#include "live/live_scene.hpp"
+#include "scene/edit.hpp"
 #include "toml_json.hpp"
 
 namespace ambulon {

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <cstring>
 
-#include "ambulon/live/live_scene.hpp"
+#include "live/live_scene.hpp"
 
 namespace ambulon {
 namespace {

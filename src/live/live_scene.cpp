@@ -1,10 +1,10 @@
-#include "ambulon/live/live_scene.hpp"
+#include "live/live_scene.hpp"
 
 #include <chrono>
 
 #include <fmt/format.h>
 
-#include "ambulon/scene/text_of_file.hpp"
+#include "scene/text_of_file.hpp"
 
 namespace ambulon {
 namespace {

@@ -7,10 +7,14 @@
 
 #include <toml++/toml.h>
 
-#include "ambulon/live/live_scene.hpp"
-#include "ambulon/scene/values.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
 #include "json.hpp"
+#include "live/live_scene.hpp"
+#include "route/curve.hpp"
+#include "scene/named_values.hpp"
 #include "toml_json.hpp"
 
 namespace ambulon {

@@ -4,7 +4,7 @@
 // waits to be sent; a page that reads slowly finds a new one in its place only when the old is gone, so it
 // misses frames and holds nobody up. All else that is asked for is answered in between, under the same lock.
 
-#include "ambulon/live/server.hpp"
+#include "live/server.hpp"
 
 #include <atomic>
 #include <chrono>

@@ -1,4 +1,4 @@
-#include "ambulon/motion/arc.hpp"
+#include "motion/arc.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "ambulon/base/circle.hpp"
+#include "base/circle.hpp"
 
 namespace ambulon {
 namespace {

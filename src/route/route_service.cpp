@@ -1,4 +1,4 @@
-#include "ambulon/route/route_service.hpp"
+#include "route/route_service.hpp"
 
 #include <algorithm>
 #include <bit>

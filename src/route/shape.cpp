@@ -1,4 +1,4 @@
-#include "ambulon/route/shape.hpp"
+#include "route/shape.hpp"
 
 #include <algorithm>
 #include <cmath>

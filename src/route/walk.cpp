@@ -1,4 +1,4 @@
-#include "ambulon/route/walk.hpp"
+#include "route/walk.hpp"
 
 #include <algorithm>
 #include <memory>

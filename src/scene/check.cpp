@@ -4,8 +4,10 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/written.hpp"
 #include "checker.hpp"
 
 namespace ambulon {

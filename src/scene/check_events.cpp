@@ -5,8 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
-
+#include "base/written.hpp"
 #include "checker.hpp"
 #include "hindrance.hpp"
 

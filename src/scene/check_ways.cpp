@@ -6,11 +6,15 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
 #include "ambulon/motion/motion.hpp"
 
+#include "base/written.hpp"
 #include "checker.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/tiles/tile_layer.hpp"
 #include "hindrance.hpp"
+#include "route/curve.hpp"
 
 namespace ambulon::scene {
 

@@ -5,6 +5,8 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/scene/check.hpp"
 
 #include "signals.hpp"

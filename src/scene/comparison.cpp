@@ -1,4 +1,4 @@
-#include "ambulon/scene/comparison.hpp"
+#include "scene/comparison.hpp"
 
 #include <algorithm>
 

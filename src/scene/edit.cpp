@@ -1,4 +1,4 @@
-#include "ambulon/scene/edit.hpp"
+#include "scene/edit.hpp"
 
 #include <algorithm>
 #include <charconv>

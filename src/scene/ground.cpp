@@ -2,6 +2,9 @@
 
 #include <glm/common.hpp>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+
 namespace ambulon {
 
 std::unique_ptr<Ground> SceneGround::make(Jobs jobs) const {

@@ -7,7 +7,9 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/checksum.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "base/checksum.hpp"
 
 namespace ambulon {
 namespace {

@@ -7,6 +7,11 @@
 
 #include <glm/common.hpp>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+
 namespace ambulon::scene {
 namespace {
 

@@ -1,4 +1,4 @@
-#include "ambulon/scene/mesh_file.hpp"
+#include "scene/mesh_file.hpp"
 
 #include <algorithm>
 #include <assimp/Exporter.hpp>
@@ -7,6 +7,8 @@
 #include <vector>
 
 #include <fmt/format.h>
+
+#include "ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {
 namespace {

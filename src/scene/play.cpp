@@ -6,9 +6,13 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
+#include "ambulon/errand/company.hpp"
+#include "ambulon/ground/field/flow_field.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/script/routine.hpp"
 
+#include "base/written.hpp"
 #include "played.hpp"
 #include "values.hpp"
 

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/motion/steering.hpp"
 #include "ambulon/scene/play.hpp"
 #include "ambulon/world/pick.hpp"
 

@@ -6,8 +6,7 @@
 #include <numeric>
 #include <tuple>
 
-#include "ambulon/base/checksum.hpp"
-
+#include "base/checksum.hpp"
 #include "names.hpp"
 #include "read_events.hpp"
 #include "read_toml.hpp"

@@ -6,6 +6,7 @@
 #include "ambulon/scene/plan_file.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
+#include "ground/mesh/level_index.hpp"
 #include "names.hpp"
 #include "read_plan.hpp"
 #include "read_toml.hpp"

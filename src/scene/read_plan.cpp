@@ -4,6 +4,7 @@
 
 #include "ambulon/scene/plan_file.hpp"
 
+#include "ground/mesh/plan_outlines.hpp"
 #include "read_toml.hpp"
 
 namespace ambulon {

@@ -4,9 +4,8 @@
 #include <string>
 #include <string_view>
 
-#include "ambulon/scene/text_of_file.hpp"
-
 #include "reader.hpp"
+#include "scene/text_of_file.hpp"
 
 namespace ambulon::scene {
 

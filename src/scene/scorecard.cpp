@@ -1,7 +1,9 @@
-#include "ambulon/scene/scorecard.hpp"
+#include "scene/scorecard.hpp"
 
 #include <algorithm>
 #include <limits>
+
+#include "crowd/neighbour_index.hpp"
 
 namespace ambulon {
 namespace {

@@ -10,7 +10,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include "ambulon/scene/text_of_file.hpp"
+#include "scene/text_of_file.hpp"
 
 namespace ambulon {
 namespace {

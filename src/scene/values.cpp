@@ -1,9 +1,9 @@
-#include "ambulon/scene/values.hpp"
+#include "values.hpp"
 
 #include <cmath>
 #include <span>
 
-#include "values.hpp"
+#include "scene/named_values.hpp"
 
 namespace ambulon {
 namespace {

@@ -4,12 +4,16 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/base/tbb_jobs.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/scene/ground.hpp"
-#include "ambulon/scene/mesh_file.hpp"
 
+#include "base/tbb_jobs.hpp"
 #include "commands.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
 #include "player.hpp"
+#include "scene/mesh_file.hpp"
 #include "times.hpp"
 
 namespace ambulon::tool {

@@ -4,12 +4,12 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/draw/comparison.hpp"
 #include "ambulon/draw/picture.hpp"
-#include "ambulon/scene/comparison.hpp"
 
 #include "commands.hpp"
+#include "draw/comparison.hpp"
 #include "player.hpp"
+#include "scene/comparison.hpp"
 
 namespace ambulon::tool {
 namespace {
@@ -81,7 +81,7 @@ Comparison picture_of(const Course (&courses)[2], const std::string (&names)[2],
   Comparison comparison{
       .chart = {.title = fmt::format("{} and {}", names[0], names[1]), .seconds = players[0].world().time()},
       .plots = {{"speed, m/s", {}}, {"distance to goal, m", {}}}};
-  comparison.chart.ground = Box{players[0].scene().ground.least(), players[0].scene().ground.most()};
+  comparison.chart.ground = ChartBox{players[0].scene().ground.least(), players[0].scene().ground.most()};
   std::vector<Place> places;
   for (std::size_t i = 0; i < 2; ++i) {
     const Npc npc = players[i].play().npcs()[indices[i]];

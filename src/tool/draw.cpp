@@ -7,9 +7,19 @@
 
 #include "ambulon/draw/chart.hpp"
 #include "ambulon/draw/picture.hpp"
-#include "ambulon/ground/tiles/tile_sweep.hpp"
+#include "ambulon/ground/field/flow_field.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "commands.hpp"
+#include "draw/chart_mesh.hpp"
+#include "draw/chart_tiles.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_part.hpp"
+#include "ground/mesh/mesh_search.hpp"
+#include "ground/tiles/tile_layer.hpp"
+#include "ground/tiles/tile_search.hpp"
+#include "ground/tiles/tile_sweep.hpp"
 #include "player.hpp"
 
 namespace ambulon::tool {
@@ -25,7 +35,7 @@ std::string how_many(const Scene& scene, const std::string& many) {
 Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const DrawRequest& request) {
   const Scene& scene = player.scene();
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
-  chart.ground = Box{scene.ground.least(), scene.ground.most()};
+  chart.ground = ChartBox{scene.ground.least(), scene.ground.most()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
   if (const MeshGround* mesh = player.play().mesh()) {
     Body point = request.body;                    // so that the edges drawn are those of the ground itself

@@ -1,9 +1,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/live/server.hpp"
-
 #include "commands.hpp"
+#include "live/server.hpp"
 #include "player.hpp"
 
 namespace ambulon::tool {

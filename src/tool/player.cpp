@@ -6,7 +6,9 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/tbb_jobs.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+
+#include "base/tbb_jobs.hpp"
 
 namespace ambulon::tool {
 namespace {

@@ -7,14 +7,15 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/base/tbb_jobs.hpp"
-#include "ambulon/base/written.hpp"
-#include "ambulon/route/shape.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
+#include "base/tbb_jobs.hpp"
+#include "base/written.hpp"
 #include "commands.hpp"
+#include "ground/tiles/tile_search.hpp"
 #include "player.hpp"
+#include "route/shape.hpp"
 #include "times.hpp"
 
 namespace ambulon::tool {

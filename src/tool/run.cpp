@@ -6,11 +6,10 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/base/written.hpp"
-#include "ambulon/scene/scorecard.hpp"
-
+#include "base/written.hpp"
 #include "commands.hpp"
 #include "player.hpp"
+#include "scene/scorecard.hpp"
 
 namespace ambulon::tool {
 namespace {

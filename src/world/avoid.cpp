@@ -5,8 +5,10 @@
 #include <cmath>
 #include <utility>
 
-#include "ambulon/base/prefetch.hpp"
-#include "ambulon/world/world.hpp"
+#include "base/prefetch.hpp"
+#include "crowd/encounters.hpp"
+#include "crowd/neighbour_index.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -244,7 +246,7 @@ class Heeded {
 
 }  // namespace
 
-void World::avoid() {
+void World::Impl::avoid() {
   if (!avoid_) return;
   const auto one = [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
@@ -257,14 +259,14 @@ void World::avoid() {
 }
 
 /// In the middle of a tick, in which others may have appeared.
-void World::avoid(std::uint32_t slot) {
+void World::Impl::avoid(std::uint32_t slot) {
   if (!avoid_) return;
   surroundings_.index();
   avoid(slot, surroundings_.passers()[surroundings_.place(slot)].manner);
 }
 
 /// `mine`: how others see it.
-void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
+void World::Impl::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
   const Mover& mover = movers_[slot];
   if (!avoid_ || !mover.alive || !mover.like->avoidance.takes_part || mover.drive != Drive::own ||
       mover.crossing || mover.halted || mover.intent.direct)
@@ -276,13 +278,13 @@ void World::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
 }
 
 /// True when a body like that may pass through that NPC.
-bool World::passes(const Body& body, std::uint32_t slot) const {
+bool World::Impl::passes(const Body& body, std::uint32_t slot) const {
   return !body.passes.empty() && movers_[slot].like->tags.meet(body.passes);
 }
 
 /// Calls `visit(place, offset)` for everybody within `radius` metres through whom it cannot pass.
 template <class Visit>
-void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
+void World::Impl::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const Body& body = movers_[slot].like->body;
   const vec3 here = movers_[slot].motion.position;
   const auto passers = surroundings_.passers();
@@ -294,20 +296,20 @@ void World::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
 }
 
 /// True when somebody is within a tenth of a metre of it.
-bool World::crowded(std::uint32_t slot) const {
+bool World::Impl::crowded(std::uint32_t slot) const {
   bool found = false;
   each_in_way(slot, margin * movers_[slot].like->body.radius + alone_within,
               [&](std::uint32_t, vec2) { found = true; });
   return found;
 }
 
-bool World::near_edges(std::uint32_t slot) {
+bool World::Impl::near_edges(std::uint32_t slot) {
   const Mover& mover = movers_[slot];
   return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.like->gait.speed);
 }
 
 /// Bends what its order wants to what touches nobody.
-void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
+void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
   Mover& mover = movers_[slot];
   const Motion& me = mover.motion;
   const Avoidance& how = mover.like->avoidance;
@@ -367,7 +369,7 @@ void World::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
 
 /// Steps aside, from where it stands, for those who are held up by it; others who stand in its way then make
 /// room in turn. `mine`: how others see it, with the way aside that it wanted in the tick before.
-void World::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
+void World::Impl::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
   Mover& mover = movers_[slot];
   const Gait& gait = mover.like->gait;
   const Avoidance& avoidance = mover.like->avoidance;
@@ -402,7 +404,7 @@ void World::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
 
 /// Counts for how long it has wanted to go on and could not, since others are in its way; true when others
 /// are to hear of it. Touches nobody else.
-bool World::count_held(std::uint32_t slot) {
+bool World::Impl::count_held(std::uint32_t slot) {
   if (!avoid_) return false;
   Mover& mover = movers_[slot];
   const float seconds = tick_seconds_;
@@ -415,7 +417,7 @@ bool World::count_held(std::uint32_t slot) {
 }
 
 /// Wakes those in the way of who is held up, and tells when that has lasted for long, and when it goes on.
-void World::tell_of_throng(std::uint32_t slot) {
+void World::Impl::tell_of_throng(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   if (mover.held > polite) wake_in_the_way(slot, asking_distance);
   const bool tells = mover.held >= patience(slot);
@@ -433,7 +435,7 @@ void World::tell_of_throng(std::uint32_t slot) {
 }
 
 /// The nearest of those before it, where it wants to go.
-NpcId World::nearest_in_way(std::uint32_t slot) const {
+NpcId World::Impl::nearest_in_way(std::uint32_t slot) const {
   NpcId nearest;
   float least = std::numeric_limits<float>::infinity();
   each_in_way(slot, movers_[slot].like->body.radius + asking_distance, [&](std::uint32_t place, vec2 offset) {

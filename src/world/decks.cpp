@@ -1,4 +1,4 @@
-#include "ambulon/world/decks.hpp"
+#include "world/decks.hpp"
 
 #include <algorithm>
 

@@ -7,7 +7,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/world/world.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -35,7 +35,7 @@ float nearest_square(std::span<const vec3> eyes, vec3 at) {
 
 }  // namespace
 
-Expected<Detail> World::look_from(std::span<const vec3> eyes, const Detail& detail) {
+Expected<Detail> World::Impl::look_from(std::span<const vec3> eyes, const Detail& detail) {
   if (!Range{0.f, 1e6f}.holds(detail.near))
     return problem(fmt::format("near is {:g} m; it must lie between 0 and 1e6", detail.near));
   if (detail.coarsest < 1 || detail.coarsest > 64)
@@ -47,11 +47,11 @@ Expected<Detail> World::look_from(std::span<const vec3> eyes, const Detail& deta
   return detail;
 }
 
-std::size_t World::sleeping() const { return alive_ - surroundings_.awake().size(); }
+std::size_t World::Impl::sleeping() const { return alive_ - surroundings_.awake().size(); }
 
 /// Finds within which distance everybody thinks each tick: the near one, or less where that would be more
 /// than the budget.
-void World::look_at_distances() {
+void World::Impl::look_at_distances() {
   near_square_ = detail_.near * detail_.near;
   if (eyes_.empty() || detail_.budget == 0) return;
   std::array<std::uint32_t, rings> in_ring{};
@@ -73,7 +73,7 @@ void World::look_at_distances() {
 }
 
 /// From one time that it thinks to the next. Slots take turns, so that as many think in each tick.
-std::uint32_t World::ticks_between(std::uint32_t slot) const {
+std::uint32_t World::Impl::ticks_between(std::uint32_t slot) const {
   if (eyes_.empty()) return 1;
   const float square = nearest_square(eyes_, movers_[slot].motion.position);
   const std::uint32_t ticks = ticks_at(square, near_square_, detail_.coarsest);
@@ -81,7 +81,7 @@ std::uint32_t World::ticks_between(std::uint32_t slot) const {
 }
 
 /// Wakes those whom it touches, or comes as near to, by the end of the tick.
-void World::wake_in_the_way(std::uint32_t slot, float reach) {
+void World::Impl::wake_in_the_way(std::uint32_t slot, float reach) {
   const vec3 here = movers_[slot].motion.position;
   const Body& body = movers_[slot].like->body;
   surroundings_.each_near_asleep(flat(here), body.radius + reach,
@@ -93,7 +93,7 @@ void World::wake_in_the_way(std::uint32_t slot, float reach) {
 }
 
 /// Whoever is pushed by somebody who keeps out of nobody's way does not sleep on.
-void World::wake_the_pushed() {
+void World::Impl::wake_the_pushed() {
   if (sleeping() == 0) return;
   for (const std::uint32_t slot : surroundings_.awake())
     if (!gives_way(slot) && movers_[slot].motion.velocity != vec2(0.f)) wake_in_the_way(slot);
@@ -103,7 +103,7 @@ void World::wake_the_pushed() {
 }
 
 /// Whoever has nothing to do, and has stood still, sleeps.
-void World::fall_asleep() {
+void World::Impl::fall_asleep() {
   if (ticks_ % bedtime != 0) return;
   tired_.clear();
   for (const std::uint32_t slot : surroundings_.awake())
@@ -111,7 +111,7 @@ void World::fall_asleep() {
   surroundings_.fall_asleep(tired_);
 }
 
-bool World::may_sleep(std::uint32_t slot) const {
+bool World::Impl::may_sleep(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   return !mover.errand && !mover.fresh && !mover.scripted && mover.drive == Drive::own && !mover.aboard &&
          !mover.crossing && mover.like->body.deck == vec2(0.f) && mover.held == 0.f &&

@@ -6,7 +6,7 @@
 #include <limits>
 #include <utility>
 
-#include "ambulon/world/world.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -30,7 +30,7 @@ vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forw
 
 /// A body of the game that makes no headway: its route is planned again, then it steps aside, then its order
 /// ends.
-void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
+void World::Impl::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
   Mover& mover = movers_[slot];
   Advised& body = of(advised_, slot);
   const vec2 forward = direction(mover.intent.velocity);  // of the tick before, which is the one reported
@@ -64,7 +64,7 @@ void World::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
   end_as_stuck(slot, body.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress);
 }
 
-void World::end_as_stuck(std::uint32_t slot, Cause cause) {
+void World::Impl::end_as_stuck(std::uint32_t slot, Cause cause) {
   Mover& mover = movers_[slot];
   mover.left = static_cast<float>(tick_end_ - time_);
   const Outcome why{
@@ -73,7 +73,7 @@ void World::end_as_stuck(std::uint32_t slot, Cause cause) {
 }
 
 /// Looks at each NPC that Ambulon moves now and then, a part of them in each tick.
-void World::watch_walkers() {
+void World::Impl::watch_walkers() {
   const auto ticks = static_cast<std::uint32_t>(
       std::clamp(std::lround(look_part * least_patience_ / tick_seconds_), 1L, 1'000'000L));
   const auto turn = static_cast<std::uint32_t>(ticks_ % ticks);
@@ -85,7 +85,7 @@ void World::watch_walkers() {
 /// ever. An order that makes next to none has its way planned again, and ends when the patience is used up.
 /// It waits while there are others around it; when they hold it up for long, `tell_of_throng` says so. It
 /// also waits on a deck that moves, which is told here.
-void World::watch_walker(std::uint32_t slot, float every) {
+void World::Impl::watch_walker(std::uint32_t slot, float every) {
   Mover& mover = movers_[slot];
   const vec2 wanted = mover.wanted;
   const bool slow =
@@ -135,7 +135,7 @@ void World::watch_walker(std::uint32_t slot, float every) {
 
 /// Tells once that a deck holds up an NPC whose way leads off it. Where NPCs keep apart, `tell_of_throng`
 /// does.
-void World::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
+void World::Impl::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
   Mover& mover = movers_[slot];
   if (avoid_) return;
   mover.held += seconds;
@@ -149,7 +149,7 @@ void World::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
         .time = time_});
 }
 
-void World::go_on_from_deck(std::uint32_t slot) {
+void World::Impl::go_on_from_deck(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   const float held = std::exchange(mover.held, 0.f);
   if (!mover.told_held) return;

@@ -1,4 +1,4 @@
-#include "ambulon/world/likeness.hpp"
+#include "world/likeness.hpp"
 
 #include <functional>
 #include <utility>

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <limits>
 
-#include "ambulon/world/world.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -47,7 +47,7 @@ float advance_far(Motion& motion, const Gait& gait, Intent intent, float seconds
 
 /// Carries out the NPC's intent, for as much of the tick as it lasts. Touches nobody else, so that all can be
 /// at it at once.
-void World::carry_out(std::uint32_t slot) {
+void World::Impl::carry_out(std::uint32_t slot) {
   if (movers_[slot].drive == Drive::reported)
     movers_[slot].left = 0.f;
   else if (movers_[slot].drive == Drive::advised)
@@ -59,7 +59,7 @@ void World::carry_out(std::uint32_t slot) {
   if (avoid_) note_distance(slot);
 }
 
-void World::walk(std::uint32_t slot) {
+void World::Impl::walk(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   const vec3 from = mover.motion.position;
   const vec2 faced = mover.motion.facing;
@@ -81,7 +81,7 @@ void World::walk(std::uint32_t slot) {
 
 /// Goes on along an arc, to its end if there is time for that. Whatever becomes of the order, nobody stays in
 /// the air.
-void World::cross(std::uint32_t slot) {
+void World::Impl::cross(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   Flight& flight = of(flights_, slot);
   const Arc& arc = flight.arc;
@@ -101,7 +101,7 @@ void World::cross(std::uint32_t slot) {
 }
 
 /// Works out what the game's body should do, on a copy of its motion.
-void World::advise(std::uint32_t slot) {
+void World::Impl::advise(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   Advised& body = of(advised_, slot);
   if (mover.crossing) {  // to where it should be at the end of the tick
@@ -124,7 +124,7 @@ void World::advise(std::uint32_t slot) {
 }
 
 /// Where the ground ended on the way just gone, goes along its edge instead.
-void World::keep_on_ground(std::uint32_t slot, vec3 from) {
+void World::Impl::keep_on_ground(std::uint32_t slot, vec3 from) {
   Mover& mover = movers_[slot];
   const vec2 way = flat(mover.motion.position - from);
   if (way == vec2(0.f)) return;
@@ -144,7 +144,7 @@ void World::keep_on_ground(std::uint32_t slot, vec3 from) {
 /// From a deck one steps off only where there is a floor at its height: nobody walks on air from a lift that
 /// is between two floors, or from a raft over the canal. The floor, unlike the ground, goes on for a body's
 /// radius beyond where its middle can stand.
-void World::keep_on_deck(Mover& mover, vec3 from) {
+void World::Impl::keep_on_deck(Mover& mover, vec3 from) {
   const vec3 to = mover.motion.position;
   if (flat(to) == flat(from) || mover.intent.direct || decks_.hold(to) || !decks_.hold(from)) return;
   const Body& body = mover.like->body;
@@ -160,7 +160,7 @@ void World::keep_on_deck(Mover& mover, vec3 from) {
 }
 
 /// The deck on which somebody stood is gone: down to the ground, or up.
-void World::put_ashore(std::uint32_t slot) {
+void World::Impl::put_ashore(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   mover.aboard = false;
   if (mover.drive != Drive::own) return;  // its body is the game's to move
@@ -175,7 +175,7 @@ void World::put_ashore(std::uint32_t slot) {
 
 /// True when the ground has no edge within so many metres of a place where the NPC is. Looks for it wide
 /// around, so that it need not be looked for again before it has gone some way.
-bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
+bool World::Impl::has_room(std::uint32_t slot, vec3 at, float metres) {
   Mover& mover = movers_[slot];
   Mover::Room& room = mover.room;
   const float gone = glm::distance(at, room.at), looked_for = room_horizon * mover.like->gait.speed;
@@ -193,7 +193,7 @@ bool World::has_room(std::uint32_t slot, vec3 at, float metres) {
 }
 
 /// The spot at a place where the NPC is, which mostly lies on the same piece of the ground as the one before.
-Snap World::find_spot(Mover& mover, vec3 at, float reach) const {
+Snap World::Impl::find_spot(Mover& mover, vec3 at, float reach) const {
   Mover::Room& room = mover.room;
   const Snap here =
       room.found ? ground_->snap_near({.piece = room.piece, .layer = room.layer}, at, reach, mover.like->body)
@@ -205,7 +205,7 @@ Snap World::find_spot(Mover& mover, vec3 at, float reach) const {
 }
 
 /// Takes along whoever stands on a deck that has moved.
-void World::carry() {
+void World::Impl::carry() {
   if (decks_.empty()) return;
   decks_.carry(
       surroundings_, [this](NpcId id) -> const Motion& { return movers_[id.slot].motion; },
@@ -225,7 +225,7 @@ void World::carry() {
 }
 
 /// Counts what was walked and keeps feet and stance in step with it.
-void World::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
+void World::Impl::stride(Mover& mover, vec3 from, vec2 faced, float seconds) {
   const float metres = glm::length(mover.motion.position - from);
   const float speed = mover.motion.speed();
   if (metres > std::min(moving, 0.5f * mover.like->gait.speed) * seconds) {

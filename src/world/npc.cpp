@@ -4,63 +4,86 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/pause.hpp"
-#include "ambulon/errand/turn_to.hpp"
-#include "ambulon/world/world.hpp"
+#include "ambulon/ground/field/flow_field.hpp"
+
+#include "errand/chase.hpp"
+#include "errand/click_to_move.hpp"
+#include "errand/escort.hpp"
+#include "errand/flee.hpp"
+#include "errand/flow.hpp"
+#include "errand/follow.hpp"
+#include "errand/glide.hpp"
+#include "errand/go_to.hpp"
+#include "errand/hop.hpp"
+#include "errand/march.hpp"
+#include "errand/pace.hpp"
+#include "errand/patrol.hpp"
+#include "errand/pause.hpp"
+#include "errand/roam.hpp"
+#include "errand/steer.hpp"
+#include "errand/sway.hpp"
+#include "errand/thread.hpp"
+#include "errand/turn_to.hpp"
+#include "errand/wander.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 
 // --- Order ------------------------------------------------------------------------------------
 
 bool Order::running() const {
-  return world_ != nullptr && world_->knows(who_) && world_->movers_[who_.slot].errand &&
-         world_->cards_[who_.slot].serial == serial_;
+  return world_ != nullptr && world_->impl().knows(who_) && world_->impl().movers_[who_.slot].errand &&
+         world_->impl().cards_[who_.slot].serial == serial_;
 }
 
 std::optional<Outcome> Order::outcome() const {
   if (world_ == nullptr || serial_ == 0) return Outcome{.ending = Ending::gone, .cause = Cause::no_such_npc};
-  if (!world_->knows(who_)) return Outcome{.ending = Ending::gone, .cause = Cause::npc_removed};
-  const auto ends = world_->ends_.find(who_.slot);
-  if (ends != world_->ends_.end() && ends->second.serial == serial_) return ends->second.last;
+  if (!world_->impl().knows(who_)) return Outcome{.ending = Ending::gone, .cause = Cause::npc_removed};
+  const auto ends = world_->impl().ends_.find(who_.slot);
+  if (ends != world_->impl().ends_.end() && ends->second.serial == serial_) return ends->second.last;
   return std::nullopt;
 }
 
 const Order& Order::on_end(std::function<void(Npc, const Outcome&)> then) const {
   if (world_ == nullptr) return *this;
   if (running())
-    world_->callbacks_[who_.slot].on_end = std::move(then);
+    world_->impl().callbacks_[who_.slot].on_end = std::move(then);
   else if (const auto ended = outcome())
-    world_->ended_.push_back({npc(), *ended, std::move(then)});
+    world_->impl().ended_.push_back({npc(), *ended, std::move(then)});
   return *this;
 }
 
 const Order& Order::on_act(std::function<void(Npc, Npc, bool)> then) const {
-  if (running()) world_->callbacks_[who_.slot].on_act = std::move(then);
+  if (running()) world_->impl().callbacks_[who_.slot].on_act = std::move(then);
   return *this;
 }
 
 const Order& Order::time_limit(float seconds) const {
   if (!running() || !allowed::durations.holds(seconds)) return *this;
-  world_->movers_[who_.slot].limited = true;
-  world_->time_limits_[who_.slot] = {.deadline = world_->time() + seconds, .seconds = seconds};
+  world_->impl().movers_[who_.slot].limited = true;
+  world_->impl().time_limits_[who_.slot] = {.deadline = world_->impl().time() + seconds, .seconds = seconds};
   return *this;
 }
 
 const Order& Order::patience(float seconds) const {
   if (!running() || !allowed::patiences.holds(seconds)) return *this;
-  world_->movers_[who_.slot].patient = true;
-  world_->patiences_[who_.slot] = seconds;
-  world_->heed_patience(seconds);
+  world_->impl().movers_[who_.slot].patient = true;
+  world_->impl().patiences_[who_.slot] = seconds;
+  world_->impl().heed_patience(seconds);
   return *this;
 }
 
 void Order::cancel(Cause cause) const {
-  if (running()) world_->finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
+  if (running()) world_->impl().finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
 }
 
 Npc Order::npc() const { return world_ != nullptr ? Npc(*world_, who_) : Npc(); }
 
 // --- Npc: orders ------------------------------------------------------------------------------
+
+Order Npc::give(ErrandPtr errand) const {
+  return world_ != nullptr ? world_->impl().start(id_, std::move(errand)) : Order{};
+}
 
 Order Npc::go_to(vec3 goal, GoToOptions options) const { return order<GoTo>(goal, options); }
 
@@ -76,18 +99,18 @@ Order Npc::pause(float seconds) const { return order<Pause>(seconds); }
 
 Order Npc::wait_for(std::string_view signal) const {
   if (world_ == nullptr) return {};
-  const Signal number = world_->signal_named(signal);
-  return order<WaitFor>(number, world_->words_[static_cast<std::size_t>(number)]);
+  const Signal number = world_->impl().signal_named(signal);
+  return order<WaitFor>(number, world_->impl().words_[static_cast<std::size_t>(number)]);
 }
 
 Order Npc::patrol(BeatPtr beat, PatrolOptions options) const {
   if (world_ == nullptr) return {};
-  return order<Patrol>(std::move(beat), options, world_->memory());
+  return order<Patrol>(std::move(beat), options, world_->impl().memory());
 }
 
 Order Npc::patrol(std::span<const vec3> points, PatrolOptions options) const {
   if (world_ == nullptr) return {};
-  auto beat = make_beat(points, BeatOrder::around, BeatPath::straight, world_->memory());
+  auto beat = make_beat(points, BeatOrder::around, BeatPath::straight, world_->impl().memory());
   return patrol(beat ? BeatPtr(*beat) : BeatPtr(), options);
 }
 
@@ -97,7 +120,7 @@ Order Npc::hop(BeatPtr points, HopOptions options) const { return order<Hop>(std
 
 Order Npc::hop(std::span<const vec3> points, HopOptions options) const {
   if (world_ == nullptr) return {};
-  auto beat = make_beat(points, BeatOrder::shuffled, BeatPath::straight, world_->memory());
+  auto beat = make_beat(points, BeatOrder::shuffled, BeatPath::straight, world_->impl().memory());
   return hop(beat ? BeatPtr(*beat) : BeatPtr(), options);
 }
 
@@ -146,49 +169,50 @@ Order Npc::steer(BlendPtr blend, SteerOptions options) const {
 }
 
 void Npc::cancel() const {
-  if (busy()) world_->finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
+  if (busy()) world_->impl().finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
 }
 
 void Npc::halt() const {
-  if (alive()) world_->halt(id_.slot, true);
+  if (alive()) world_->impl().halt(id_.slot, true);
 }
 
 void Npc::resume() const {
-  if (alive()) world_->halt(id_.slot, false);
+  if (alive()) world_->impl().halt(id_.slot, false);
 }
 
-bool Npc::halted() const { return alive() && world_->movers_[id_.slot].halted; }
+bool Npc::halted() const { return alive() && world_->impl().movers_[id_.slot].halted; }
 
 Expected<vec3> Npc::teleport(vec3 to) const {
   if (!alive()) return problem("the NPC is no longer in the world; there is nobody to put elsewhere");
-  return world_->put(id_.slot, to);
+  return world_->impl().put(id_.slot, to);
 }
 
 void Npc::on_touch(std::function<void(Npc, Npc, float)> then, Tags tags) const {
   if (!alive()) return;
   if (!then) {
-    world_->touches_.extract(id_.slot);  // taken out before it is destroyed, since it may call back
+    world_->impl().touches_.extract(id_.slot);  // taken out before it is destroyed, since it may call back
     return;
   }
-  auto [mine, fresh] = world_->touches_.try_emplace(
+  auto [mine, fresh] = world_->impl().touches_.try_emplace(
       id_.slot,
-      World::Touches{.on_touch = {}, .tags = tags, .touched = std::pmr::vector<NpcId>(world_->memory())});
+      World::Impl::Touches{
+          .on_touch = {}, .tags = tags, .touched = std::pmr::vector<NpcId>(world_->impl().memory())});
   mine->second.tags = tags;
   mine->second.on_touch.swap(then);
 }
 
 void Npc::direct(std::unique_ptr<Script> script) const {
   if (!alive()) return;
-  world_->dismiss_script(id_.slot);
+  world_->impl().dismiss_script(id_.slot);
   if (script) {
-    world_->scripts_[id_.slot] = std::move(script);
-    world_->movers_[id_.slot].scripted = true;
-    world_->stir(id_.slot);
-    ++world_->running_;
-    world_->proceed(id_.slot);
-    --world_->running_;
+    world_->impl().scripts_[id_.slot] = std::move(script);
+    world_->impl().movers_[id_.slot].scripted = true;
+    world_->impl().stir(id_.slot);
+    ++world_->impl().running_;
+    world_->impl().proceed(id_.slot);
+    --world_->impl().running_;
   }
-  world_->tidy_if_idle();
+  world_->impl().tidy_if_idle();
 }
 
 Condition Npc::until_near(Npc other, float metres) const {
@@ -204,27 +228,27 @@ Condition Npc::until_arrived(Npc other) const { return {world_, Condition::Kind:
 Condition Npc::until_stuck(Npc other) const { return {world_, Condition::Kind::stuck, id_, other.id_}; }
 
 Condition Npc::until_signal(std::string_view signal) const {
-  const Signal number = world_ != nullptr ? world_->signal_named(signal) : Signal{};
+  const Signal number = world_ != nullptr ? world_->impl().signal_named(signal) : Signal{};
   return {world_, Condition::Kind::signal, id_, {}, 0.f, number};
 }
 
-bool Npc::directed() const { return alive() && world_->movers_[id_.slot].scripted; }
+bool Npc::directed() const { return alive() && world_->impl().movers_[id_.slot].scripted; }
 
 void Npc::remove() const {
-  if (world_ != nullptr) world_->remove(id_);
+  if (world_ != nullptr) world_->impl().remove(id_);
 }
 
 // --- Npc: questions ---------------------------------------------------------------------------
 
-bool Npc::alive() const { return world_ != nullptr && world_->knows(id_); }
+bool Npc::alive() const { return world_ != nullptr && world_->impl().knows(id_); }
 
 std::string_view Npc::name() const {
   if (!alive()) return "";
-  const auto named = world_->names_.find(id_.slot);
-  return named != world_->names_.end() ? std::string_view(named->second.text) : "";
+  const auto named = world_->impl().names_.find(id_.slot);
+  return named != world_->impl().names_.end() ? std::string_view(named->second.text) : "";
 }
 
-Motion Npc::motion() const { return alive() ? world_->movers_[id_.slot].motion : Motion{}; }
+Motion Npc::motion() const { return alive() ? world_->impl().movers_[id_.slot].motion : Motion{}; }
 
 vec3 Npc::position() const { return motion().position; }
 
@@ -232,34 +256,34 @@ vec2 Npc::velocity() const { return motion().velocity; }
 
 float Npc::heading() const { return motion().heading(); }
 
-Body Npc::body() const { return alive() ? world_->movers_[id_.slot].like->body : Body{}; }
+Body Npc::body() const { return alive() ? world_->impl().movers_[id_.slot].like->body : Body{}; }
 
-Gait Npc::gait() const { return alive() ? world_->movers_[id_.slot].like->gait : Gait{}; }
+Gait Npc::gait() const { return alive() ? world_->impl().movers_[id_.slot].like->gait : Gait{}; }
 
-Tags Npc::tags() const { return alive() ? world_->movers_[id_.slot].like->tags : Tags{}; }
+Tags Npc::tags() const { return alive() ? world_->impl().movers_[id_.slot].like->tags : Tags{}; }
 
 Tally Npc::tally() const {
   if (!alive()) return {};
-  const auto& mover = world_->movers_[id_.slot];
-  const auto& card = world_->cards_[id_.slot];
-  const auto ends = world_->ends_.find(id_.slot);
+  const auto& mover = world_->impl().movers_[id_.slot];
+  const auto& card = world_->impl().cards_[id_.slot];
+  const auto ends = world_->impl().ends_.find(id_.slot);
   return {.metres = mover.metres,
           .moving_seconds = mover.moving_seconds,
           .top_speed = mover.top_speed,
           .held_seconds = card.held_seconds,
           .arrivals = card.arrivals,
-          .endings = ends != world_->ends_.end() ? ends->second.counts : decltype(Tally::endings){}};
+          .endings = ends != world_->impl().ends_.end() ? ends->second.counts : decltype(Tally::endings){}};
 }
 
 ErrandState Npc::errand() const {
   ErrandState state;
   if (!alive()) return state;
-  const auto ends = world_->ends_.find(id_.slot);
-  if (ends != world_->ends_.end()) state.last = ends->second.last;
-  if (const Errand* errand = world_->movers_[id_.slot].errand) {
-    const Motion motion = world_->seen_motion(id_.slot);
+  const auto ends = world_->impl().ends_.find(id_.slot);
+  if (ends != world_->impl().ends_.end()) state.last = ends->second.last;
+  if (const Errand* errand = world_->impl().movers_[id_.slot].errand) {
+    const Motion motion = world_->impl().seen_motion(id_.slot);
     state.name = errand->name();
-    state.progress = errand->progress(world_->view_of(id_.slot, motion));
+    state.progress = errand->progress(world_->impl().view_of(id_.slot, motion));
     state.goal = errand->goal();
     state.arrival_radius = errand->arrival_radius();
     state.target = errand->target();
@@ -267,28 +291,28 @@ ErrandState Npc::errand() const {
   return state;
 }
 
-bool Npc::busy() const { return alive() && world_->movers_[id_.slot].errand != nullptr; }
+bool Npc::busy() const { return alive() && world_->impl().movers_[id_.slot].errand != nullptr; }
 
 std::string Npc::doing() const {
   if (!alive()) return "gone";
   if (halted()) return "halted";
-  const Errand* errand = world_->movers_[id_.slot].errand;
+  const Errand* errand = world_->impl().movers_[id_.slot].errand;
   return errand != nullptr ? errand->doing() : "standing";
 }
 
 vec2 Npc::wanted_velocity() const {
-  return alive() && busy() ? world_->movers_[id_.slot].intent.velocity : vec2(0.f);
+  return alive() && busy() ? world_->impl().movers_[id_.slot].intent.velocity : vec2(0.f);
 }
 
 std::span<const vec3> Npc::bends() const {
   if (!alive()) return {};
-  const Errand* errand = world_->movers_[id_.slot].errand;
+  const Errand* errand = world_->impl().movers_[id_.slot].errand;
   return errand != nullptr ? errand->bends() : std::span<const vec3>();
 }
 
 const Beat* Npc::beat() const {
   if (!alive()) return nullptr;
-  const Errand* errand = world_->movers_[id_.slot].errand;
+  const Errand* errand = world_->impl().movers_[id_.slot].errand;
   return errand != nullptr ? errand->beat() : nullptr;
 }
 
@@ -297,19 +321,19 @@ const Beat* Npc::beat() const {
 Expected<Gait> Npc::set_gait(const Gait& gait) const {
   auto good = checked(gait);
   if (!good || !alive()) return good;
-  Likeness likeness = *world_->movers_[id_.slot].like;
+  Likeness likeness = *world_->impl().movers_[id_.slot].like;
   if (likeness.gait.speed != gait.speed)
-    world_->take(
-        {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->moment(id_.slot)});
+    world_->impl().take(
+        {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->impl().moment(id_.slot)});
   likeness.gait = gait;
-  world_->become(id_.slot, likeness);
-  world_->movers_[id_.slot].fresh = true;
+  world_->impl().become(id_.slot, likeness);
+  world_->impl().movers_[id_.slot].fresh = true;
   return good;
 }
 
 Expected<Body> Npc::set_body(const Body& body) const {
   auto good = checked(body);
-  if (good && alive()) world_->set_body(id_.slot, body);
+  if (good && alive()) world_->impl().set_body(id_.slot, body);
   return good;
 }
 
@@ -320,8 +344,8 @@ Expected<Gait> Npc::set_speed(float speed) const {
 }
 
 Advice Npc::advice() const {
-  const bool any = alive() && world_->movers_[id_.slot].drive == Drive::advised;
-  return any ? World::of(world_->advised_, id_.slot).advice : Advice{};
+  const bool any = alive() && world_->impl().movers_[id_.slot].drive == Drive::advised;
+  return any ? World::Impl::of(world_->impl().advised_, id_.slot).advice : Advice{};
 }
 
 Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
@@ -332,10 +356,10 @@ Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
   if (!finite(position))
     return problem("the reported position is not finite; the NPC stays where it was reported last");
   if (!alive()) return problem("the NPC is no longer in the world; stop reporting its body");
-  if (world_->movers_[id_.slot].drive == Drive::own)
+  if (world_->impl().movers_[id_.slot].drive == Drive::own)
     return problem(fmt::format(
         "{} is moved by Ambulon; add it with Drive::advised or Drive::reported to move it yourself", name()));
-  auto& advised = World::of(world_->advised_, id_.slot);
+  auto& advised = World::Impl::of(world_->impl().advised_, id_.slot);
   advised.reported = position;
   advised.report = options;
   advised.has_report = true;
@@ -343,7 +367,7 @@ Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
 }
 
 float Npc::random(float least, float most) const {
-  return alive() ? world_->cards_[id_.slot].random.within({least, most}) : least;
+  return alive() ? world_->impl().cards_[id_.slot].random.within({least, most}) : least;
 }
 
 }  // namespace ambulon

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <atomic>
 
-#include "ambulon/base/prefetch.hpp"
-#include "ambulon/world/world.hpp"
+#include "base/prefetch.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -37,7 +37,7 @@ void lose_speed_against(vec2& velocity, vec2 apart) {
 /// half; from where all are now, so that the order does not matter. Those who do so look again, and so do
 /// those onto whom it brought them: else whoever is squeezed between two who see no overlap of their own
 /// stays so.
-void World::part() {
+void World::Impl::part() {
   if (!avoid_) return;
   find_overlaps();
   for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
@@ -55,7 +55,7 @@ void World::part() {
 }
 
 /// Leaves those who overlap nobody any more, and takes in those onto whom others came.
-void World::who_goes_on() {
+void World::Impl::who_goes_on() {
   const std::uint32_t first = surroundings_.first_awake();
   std::size_t left = 0;
   for (std::size_t i = 0; i < parting_.size(); ++i)
@@ -71,7 +71,7 @@ void World::who_goes_on() {
 }
 
 /// Any number of threads may note how far they went since the tick began.
-void World::note_distance(std::uint32_t slot) {
+void World::Impl::note_distance(std::uint32_t slot) {
   const vec2 gone = flat(movers_[slot].motion.position - surroundings_.seen_at(slot));
   const float square = glm::dot(gone, gone);
   const std::atomic_ref furthest(furthest_);
@@ -82,7 +82,7 @@ void World::note_distance(std::uint32_t slot) {
 
 /// Looks who overlaps others, which are few. Those who sleep beside them wake before they are touched, for
 /// nobody is moved asleep.
-void World::find_overlaps() {
+void World::Impl::find_overlaps() {
   const std::uint32_t first = surroundings_.first_awake();
   const std::size_t awake = surroundings_.passers().size() - first;
   marks_.assign(awake, settled);
@@ -109,14 +109,14 @@ void World::find_overlaps() {
 }
 
 /// True for who may be moved by others; nobody is moved asleep.
-bool World::gives_way(std::uint32_t slot) const {
+bool World::Impl::gives_way(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   return mover.alive && !surroundings_.asleep(slot) && mover.drive == Drive::own &&
          mover.like->avoidance.takes_part && !mover.crossing && !mover.aboard && !mover.intent.direct;
 }
 
 /// The step with which it parts from all that it overlaps, who are called to do the same.
-vec2 World::step_apart(std::uint32_t place) {
+vec2 World::Impl::step_apart(std::uint32_t place) {
   const auto passers = surroundings_.passers();
   const float radius = surroundings_.courses().radius[place];
   const std::uint32_t mine = surroundings_.slot(place);

@@ -2,8 +2,9 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/written.hpp"
 #include "ambulon/world/world.hpp"
+
+#include "base/written.hpp"
 
 namespace ambulon {
 

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/errand/company.hpp"
 #include "ambulon/world/world.hpp"
 
 namespace ambulon {

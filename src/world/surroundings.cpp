@@ -1,11 +1,12 @@
-#include "ambulon/world/surroundings.hpp"
+#include "world/surroundings.hpp"
 
 #include <algorithm>
 #include <bit>
 #include <cmath>
 #include <ranges>
 
-#include "ambulon/base/prefetch.hpp"
+#include "base/prefetch.hpp"
+#include "crowd/neighbour_index.hpp"
 
 namespace ambulon {
 namespace {

@@ -7,8 +7,8 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/prefetch.hpp"
-#include "ambulon/world/world.hpp"
+#include "base/prefetch.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -26,8 +26,9 @@ constexpr std::uint32_t errands_ahead = 8;
 
 }  // namespace
 
-Expected<double> World::tick(float seconds) {
-  if (ticking_) return problem("World::tick was called from within a tick; call it from the game's own loop");
+Expected<double> World::Impl::tick(float seconds) {
+  if (ticking_)
+    return problem("World::Impl::tick was called from within a tick; call it from the game's own loop");
   if (seconds <= 0.f || !Range{0.f, most_seconds}.holds(seconds))
     return problem(fmt::format("a tick of {} s; it must be above 0 and at most {}", seconds, most_seconds));
   const float ticks = std::ceil(seconds / longest_tick);
@@ -35,7 +36,7 @@ Expected<double> World::tick(float seconds) {
   return time_;
 }
 
-void World::tick_once(float seconds) {
+void World::Impl::tick_once(float seconds) {
   ticking_ = true;
   now_ = time_;
   const std::uint64_t noted = journal_.next();
@@ -82,7 +83,7 @@ void World::tick_once(float seconds) {
 }
 
 /// Reads what the game reported of the bodies it moves, and looks where everybody is.
-void World::sense() {
+void World::Impl::sense() {
   const std::uint64_t before = std::exchange(ground_revision_, ground_->revision());
   if (before != ground_revision_)
     for (Mover& mover : movers_) mover.room = {};
@@ -96,7 +97,7 @@ void World::sense() {
   watch_walkers();
 }
 
-void World::take_reports() {
+void World::Impl::take_reports() {
   if (last_seconds_ == 0.f) return;
   for (auto& [slot, body] : advised_) {
     Mover& mover = movers_[slot];
@@ -128,7 +129,7 @@ void World::take_reports() {
 
 /// Asks each errand what it wants: first, all at once, those that may just keep on, and then the others in
 /// turn. Nobody moves meanwhile, so the order of asking does not matter.
-void World::decide() {
+void World::Impl::decide() {
   const auto awake = surroundings_.awake();
   look_at_distances();
   marks_.resize(awake.size());
@@ -150,7 +151,7 @@ void World::decide() {
 }
 
 /// Begins its tick, and asks whether it just keeps on. Touches nobody else.
-World::Asked World::think(std::uint32_t slot) {
+World::Impl::Asked World::Impl::think(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   mover.left = tick_seconds_;
   mover.waits = mover.alone = false;
@@ -172,7 +173,7 @@ World::Asked World::think(std::uint32_t slot) {
 }
 
 /// Seconds from where it is in this tick until it is to be asked again.
-float World::until_asked(std::uint32_t slot) const {
+float World::Impl::until_asked(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   const auto later = static_cast<std::uint32_t>(ticks_) + 1 < mover.ask_at
                          ? mover.ask_at - static_cast<std::uint32_t>(ticks_) - 1
@@ -181,7 +182,7 @@ float World::until_asked(std::uint32_t slot) const {
 }
 
 /// Finds the ways that orders have asked for, and asks those again that have got theirs.
-void World::find_ways() {
+void World::Impl::find_ways() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     const auto found = routes_.serve(*ground_, time_, jobs_);
     if (found.empty()) break;
@@ -198,7 +199,7 @@ void World::find_ways() {
 
 /// Carries out the intents: first those that decide left, all at once, and then, in turn, what is asked for
 /// where one has run out. Whose order has just ended waits: it may get a new one in this tick.
-void World::move() {
+void World::Impl::move() {
   const auto awake = surroundings_.awake();
   marks_.resize(awake.size());
   static constexpr auto goes_on = [](const Mover& mover) { return mover.left > no_time && mover.errand; };
@@ -229,18 +230,18 @@ void World::move() {
 }
 
 /// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
-double World::moment(std::uint32_t slot) const {
+double World::Impl::moment(std::uint32_t slot) const {
   return ticking_ ? tick_end_ - static_cast<double>(movers_[slot].left) : time_;
 }
 
 /// Seconds that its order still has.
-float World::time_left(std::uint32_t slot) const {
+float World::Impl::time_left(std::uint32_t slot) const {
   if (!movers_[slot].limited) return std::numeric_limits<float>::infinity();
   return static_cast<float>(of(time_limits_, slot).deadline - moment(slot));
 }
 
 /// Seconds without progress after which its order ends as stuck.
-float World::patience(std::uint32_t slot) const {
+float World::Impl::patience(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   if (mover.patient) return of(patiences_, slot);
   return mover.like->gait.patience > 0.f ? mover.like->gait.patience : patience_;
@@ -248,13 +249,13 @@ float World::patience(std::uint32_t slot) const {
 
 /// The motion an errand goes by. Of a body that the game moves it is the velocity that was advised:
 /// by the real one, a body held fast would be advised to speed up gently for ever.
-Motion World::seen_motion(std::uint32_t slot) const {
+Motion World::Impl::seen_motion(std::uint32_t slot) const {
   Motion motion = movers_[slot].motion;
   if (movers_[slot].drive == Drive::advised) motion.velocity = of(advised_, slot).velocity;
   return motion;
 }
 
-View World::view_of(std::uint32_t slot, const Motion& me) {
+View World::Impl::view_of(std::uint32_t slot, const Motion& me) {
   Mover& mover = movers_[slot];
   return {.who = {slot, mover.generation},
           .me = me,
@@ -279,7 +280,7 @@ View World::view_of(std::uint32_t slot, const Motion& me) {
 }
 
 /// That is what it does for as long as that lasts, but no longer than its order has, in seconds.
-void World::take_up(Mover& mover, const Intent& intent, float left) {
+void World::Impl::take_up(Mover& mover, const Intent& intent, float left) {
   mover.was = flat(mover.motion.position);
   mover.intent = intent;
   mover.intent.lasts = std::min(mover.intent.lasts, left);
@@ -287,7 +288,7 @@ void World::take_up(Mover& mover, const Intent& intent, float left) {
 }
 
 /// Asks the errand what to do for the coming seconds; false when it ended instead.
-bool World::ask(std::uint32_t slot, float seconds) {
+bool World::Impl::ask(std::uint32_t slot, float seconds) {
   Mover& mover = movers_[slot];
   const float left = time_left(slot);
   if (left <= no_time) {
@@ -317,13 +318,13 @@ bool World::ask(std::uint32_t slot, float seconds) {
 
 /// Asks in the middle of a tick: a way that the errand asks for is found at once, if there is still work to
 /// spend on it.
-bool World::ask_with_ways(std::uint32_t slot, float seconds) {
+bool World::Impl::ask_with_ways(std::uint32_t slot, float seconds) {
   if (!ask(slot, seconds)) return false;
   return routes_.serve(*ground_, moment(slot)).empty() || ask(slot, seconds);
 }
 
 /// Asks again while its intents run out before the tick does, and carries them out.
-void World::go_on(std::uint32_t slot) {
+void World::Impl::go_on(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   for (int part = 1; part <= orders_in_a_tick && mover.left > no_time && mover.errand; ++part) {
     if (!ask_with_ways(slot, until_asked(slot))) {
@@ -340,7 +341,7 @@ void World::go_on(std::uint32_t slot) {
 
 /// Runs the game's callbacks and scripts, and then gives NPCs the rest of the tick that the end of
 /// their order left them. Repeated while orders end, a few times at the most.
-void World::tell() {
+void World::Impl::tell() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     std::swap(unfinished_, next_unfinished_);
     unfinished_.clear();
@@ -364,7 +365,7 @@ void World::tell() {
 }
 
 /// Tells whoever asked to be told of the orders that have ended by now.
-void World::call_back() {
+void World::Impl::call_back() {
   std::swap(acts_, telling_acts_);
   for (const Act& act : telling_acts_) {
     now_ = act.npc.alive() ? moment(act.npc.id().slot) : tick_end_;
@@ -385,7 +386,7 @@ void World::call_back() {
   telling_.clear();
 }
 
-void World::call_back(const Act& act) {
+void World::Impl::call_back(const Act& act) {
   if (!act.npc.alive()) return;
   const std::uint32_t slot = act.npc.id().slot, serial = cards_[slot].serial;
   const auto told = callbacks_.find(slot);
@@ -397,7 +398,7 @@ void World::call_back(const Act& act) {
   if (auto& now = callbacks_[slot].on_act; !now) now = std::move(on_act);
 }
 
-void World::call_back(const Contact& contact) {
+void World::Impl::call_back(const Contact& contact) {
   if (!contact.npc.alive()) return;
   const std::uint32_t slot = contact.npc.id().slot;
   const auto told = touches_.find(slot);
@@ -410,7 +411,7 @@ void World::call_back(const Contact& contact) {
     now->second.on_touch = std::move(on_touch);
 }
 
-void World::proceed(std::uint32_t slot) {
+void World::Impl::proceed(std::uint32_t slot) {
   if (!movers_[slot].scripted) return;
   if (ticking_) now_ = moment(slot);
   const Script* script = of(scripts_, slot).get();
@@ -420,7 +421,7 @@ void World::proceed(std::uint32_t slot) {
 }
 
 /// Destroys what user code may have been standing in, and frees the slots of those removed.
-void World::tidy() {
+void World::Impl::tidy() {
   ++running_;  // what is destroyed may remove others
   if (std::exchange(callbacks_over_, false))
     for (auto next = callbacks_.begin(); next != callbacks_.end();) {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "ambulon/world/world.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -34,13 +34,13 @@ bool at_one_height(float up, float height, float others) {
 
 }  // namespace
 
-bool World::Touches::has(NpcId other) const {
+bool World::Impl::Touches::has(NpcId other) const {
   return std::ranges::binary_search(touched, other.slot, {}, &NpcId::slot);
 }
 
 /// Finds the contacts that began in the previous tick. Each pair is found by the search of the body that
 /// moved further, so one fast body does not widen the searches of all others.
-void World::find_contacts() {
+void World::Impl::find_contacts() {
   if (touches_.empty()) return earlier_.clear();
   surroundings_.index();
   earlier_.resize(movers_.size());
@@ -69,7 +69,7 @@ void World::find_contacts() {
 }
 
 /// Returns the distance in metres that the body moved in the previous tick; 0 if it was put where it is.
-float World::gone_since(std::uint32_t slot) const {
+float World::Impl::gone_since(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   const Earlier& before = earlier_[slot];
   if (before.generation != mover.generation || before.jumps != mover.jumps) return 0.f;
@@ -78,7 +78,7 @@ float World::gone_since(std::uint32_t slot) const {
 }
 
 /// Records the contact of `slot` with the body `other` if it is new.
-void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other) {
+void World::Impl::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other) {
   const Mover &me = movers_[slot], &it = movers_[other];
   const NpcId whom = it.id(other);
   if (other == slot || !it.alive || (!mine.tags.empty() && !it.like->tags.meet(mine.tags)) ||
@@ -96,7 +96,7 @@ void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t oth
   const vec2 mean = last_seconds_ > 0.f ? flat(by) / last_seconds_ : velocity;
   const float speed = std::max({0.f, -glm::dot(velocity, apart), -glm::dot(mean, apart)});
   mine.touched.insert(std::ranges::lower_bound(mine.touched, whom.slot, {}, &NpcId::slot), whom);
-  contacts_.push_back({Npc(*this, me.id(slot)), Npc(*this, whom), speed});
+  contacts_.push_back({Npc(world_, me.id(slot)), Npc(world_, whom), speed});
   const auto its = touches_.find(other);
   if (its != touches_.end() && its->second.has(me.id(slot))) return;  // the pair is in the journal already
   take({.event = Event::touched,
@@ -108,7 +108,7 @@ void World::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t oth
 }
 
 /// Forgets the bodies that it no longer touches.
-void World::forget_parted(std::uint32_t slot, Touches& mine) {
+void World::Impl::forget_parted(std::uint32_t slot, Touches& mine) {
   const Mover& me = movers_[slot];
   std::erase_if(mine.touched, [&](NpcId whom) {
     if (!knows(whom)) return true;

@@ -1,4 +1,4 @@
-#include "ambulon/world/watch.hpp"
+#include "world/watch.hpp"
 
 #include <algorithm>
 

@@ -1,12 +1,11 @@
-#include "ambulon/world/world.hpp"
-
 #include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
-#include "ambulon/base/assert.hpp"
-#include "ambulon/base/written.hpp"
+#include "base/assert.hpp"
+#include "base/written.hpp"
+#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -17,8 +16,9 @@ constexpr std::size_t pool_chunk = 32;  // blocks: of chunks that double, or are
 
 }  // namespace
 
-World::World(const WorldOptions& options)
-    : pool_({.max_blocks_per_chunk = pool_chunk, .largest_required_pool_block = 0}, options.memory),
+World::Impl::Impl(World& world, const WorldOptions& options)
+    : world_(world),
+      pool_({.max_blocks_per_chunk = pool_chunk, .largest_required_pool_block = 0}, options.memory),
       ground_(options.ground != nullptr ? options.ground : &open_),
       seed_(options.seed),
       patience_(allowed::patiences.holds(options.patience) ? options.patience : WorldOptions{}.patience),
@@ -72,7 +72,7 @@ World::World(const WorldOptions& options)
       ground_revision_(ground_->revision()),
       convex_(ground_->convex()) {}
 
-World::~World() {
+World::Impl::~Impl() {
   AMBULON_ASSERT(!ticking_ && running_ == 0, "a world must not be destroyed by what it calls");
   ++running_;  // what is destroyed may remove others
   // Scripts take back their orders as they go, so they go one by one while everything else still stands.
@@ -92,7 +92,7 @@ World::~World() {
 
 // --- NPCs come and go -------------------------------------------------------------------------
 
-Expected<Npc> World::add(const NpcOptions& options) {
+Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
   if (auto avoidance = checked(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
@@ -140,17 +140,17 @@ Expected<Npc> World::add(const NpcOptions& options) {
   surroundings_.appear(slot);
   if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = now()});
-  return Npc(*this, id);
+  return Npc(world_, id);
 }
 
-void World::reserve(std::size_t npcs) {
+void World::Impl::reserve(std::size_t npcs) {
   movers_.reserve(npcs);
   cards_.reserve(npcs);
   surroundings_.reserve(npcs);
 }
 
 /// The spot for somebody who is put at `at`, at most his radius off; or the problem.
-Expected<vec3> World::spot_for(vec3 at, const Body& body) const {
+Expected<vec3> World::Impl::spot_for(vec3 at, const Body& body) const {
   const Snap snap = ground_->snap(at, body.radius, body);
   if (!snap.found) return problem(fmt::format("({}, {}, {}) is no place on the ground", at.x, at.y, at.z));
   if (!snap)
@@ -159,7 +159,7 @@ Expected<vec3> World::spot_for(vec3 at, const Body& body) const {
   return snap.spot.position;
 }
 
-void World::remove(NpcId id) {
+void World::Impl::remove(NpcId id) {
   if (!knows(id)) return;
   const std::uint32_t slot = id.slot;
   if (movers_[slot].errand) finish(slot, {.ending = Ending::gone, .cause = Cause::npc_removed});
@@ -184,20 +184,20 @@ void World::remove(NpcId id) {
   tidy_if_idle();
 }
 
-bool World::knows(NpcId id) const {
+bool World::Impl::knows(NpcId id) const {
   return id.slot < cards_.size() && movers_[id.slot].alive && movers_[id.slot].generation == id.generation;
 }
 
-Npc World::find(std::string_view name) {
+Npc World::Impl::find(std::string_view name) {
   for (const auto& [slot, named] : names_)
-    if (named.text == name && knows({slot, named.generation})) return {*this, {slot, named.generation}};
+    if (named.text == name && knows({slot, named.generation})) return {world_, {slot, named.generation}};
   return {};
 }
 
 // --- Orders begin and end ---------------------------------------------------------------------
 
-Order World::start(NpcId id, ErrandPtr errand) {
-  if (!knows(id)) return {this, id, 0};
+Order World::Impl::start(NpcId id, ErrandPtr errand) {
+  if (!knows(id)) return {world_, id, 0};
   Mover& mover = movers_[id.slot];
   if (mover.errand)
     finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = verb(errand->name())});
@@ -223,10 +223,10 @@ Order World::start(NpcId id, ErrandPtr errand) {
         .errand = verb(mover.errand->name()),
         .time = moment(id.slot)});
   if (mover.drive == Drive::reported) finish(id.slot, refusal(Cause::takes_no_orders));
-  return {this, id, serial};
+  return {world_, id, serial};
 }
 
-void World::finish(std::uint32_t slot, Outcome outcome) {
+void World::Impl::finish(std::uint32_t slot, Outcome outcome) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
   take({.event = Event::ended,
@@ -246,7 +246,7 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
   ++ends.counts[static_cast<std::size_t>(outcome.ending)];
   if (const auto told = callbacks_.find(slot); told != callbacks_.end()) {
     if (told->second.on_end)
-      ended_.push_back({Npc(*this, id), outcome, std::exchange(told->second.on_end, nullptr)});
+      ended_.push_back({Npc(world_, id), outcome, std::exchange(told->second.on_end, nullptr)});
     callbacks_over_ = true;
   }
   let_go(mover);
@@ -254,39 +254,39 @@ void World::finish(std::uint32_t slot, Outcome outcome) {
 }
 
 /// It has no errand any more.
-void World::let_go(Mover& mover) {
+void World::Impl::let_go(Mover& mover) {
   if (mover.errand != nullptr) ErrandReturn{memory()}(std::exchange(mover.errand, nullptr));
 }
 
 /// Something has happened to it: it is to be asked in the coming tick, awake.
-void World::stir(std::uint32_t slot) {
+void World::Impl::stir(std::uint32_t slot) {
   movers_[slot].fresh = true;
   surroundings_.wake(slot);
 }
 
-void World::take(const Note& note) {
+void World::Impl::take(const Note& note) {
   if (note.event == Event::reached || note.event == Event::visited) ++cards_[note.who.slot].arrivals;
   if ((note.event == Event::came_near || note.event == Event::went_apart) &&
       callbacks_.contains(note.who.slot))
-    acts_.push_back({Npc(*this, note.who), Npc(*this, note.whom), note.event == Event::came_near});
+    acts_.push_back({Npc(world_, note.who), Npc(world_, note.whom), note.event == Event::came_near});
   journal_.write(note);
 }
 
-void World::tell(Note note) {
+void World::Impl::tell(Note note) {
   if (!knows(note.who)) return;
   note.time = now();
   take(note);
 }
 
 /// It is like that from now on.
-void World::become(std::uint32_t slot, const Likeness& likeness) {
+void World::Impl::become(std::uint32_t slot, const Likeness& likeness) {
   const Likeness* before = std::exchange(movers_[slot].like, likenesses_.take(likeness));
   likenesses_.give_back(before);
   heed_patience(likeness.gait.patience);
   surroundings_.widen(likeness.body.radius);
 }
 
-void World::halt(std::uint32_t slot, bool halted) {
+void World::Impl::halt(std::uint32_t slot, bool halted) {
   Mover& mover = movers_[slot];
   if (mover.halted == halted) return;
   mover.halted = halted;
@@ -297,7 +297,7 @@ void World::halt(std::uint32_t slot, bool halted) {
         .time = now()});
 }
 
-void World::set_body(std::uint32_t slot, const Body& body) {
+void World::Impl::set_body(std::uint32_t slot, const Body& body) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
   const vec2 deck = mover.like->body.deck;
@@ -318,7 +318,7 @@ void World::set_body(std::uint32_t slot, const Body& body) {
         .time = moment(slot)});
 }
 
-Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
+Expected<vec3> World::Impl::put(std::uint32_t slot, vec3 at) {
   Mover& mover = movers_[slot];
   const bool anywhere = mover.drive == Drive::reported && finite(at);
   auto spot = anywhere ? at : spot_for(at, mover.like->body);
@@ -341,7 +341,7 @@ Expected<vec3> World::put(std::uint32_t slot, vec3 at) {
   return spot;
 }
 
-void World::dismiss_script(std::uint32_t slot) {
+void World::Impl::dismiss_script(std::uint32_t slot) {
   // A script may be dismissed by what it does itself, so it is destroyed when it has returned.
   if (!movers_[slot].scripted) return;
   movers_[slot].scripted = false;
@@ -351,7 +351,7 @@ void World::dismiss_script(std::uint32_t slot) {
 
 /// Destroys scripts and closures that were dismissed. They may call the world as they are destroyed, and
 /// dismiss others; closures among these are left to the next time, so two of them cannot go on for ever.
-void World::destroy_dismissed() {
+void World::Impl::destroy_dismissed() {
   const auto destroy = [](auto& dismissed) {
     for (std::size_t count = dismissed.size(); count > 0; --count) {
       const auto node = dismissed.extract(dismissed.begin());
@@ -369,26 +369,26 @@ void World::destroy_dismissed() {
 
 /// The same name, which lasts as long as the world: the journal keeps it, and an errand of the game's own may
 /// have it in memory that goes with the errand.
-std::string_view World::verb(std::string_view name) {
+std::string_view World::Impl::verb(std::string_view name) {
   if (const auto known = std::ranges::find(verbs_, name); known != verbs_.end()) return *known;
   if (verbs_.size() >= most_verbs) return "errand";
   return verbs_.emplace_back(name);
 }
 
-Signal World::signal_named(std::string_view word) {
+Signal World::Impl::signal_named(std::string_view word) {
   const auto known = std::ranges::find(words_, word);
   const auto number = static_cast<std::uint32_t>(known - words_.begin());
   if (known == words_.end()) words_.emplace_back(word);
   return Signal{number};
 }
 
-void World::signal(std::string_view word) {
+void World::Impl::signal(std::string_view word) {
   const Signal signal = signal_named(word);
   raised_.push_back(signal);
   take({.event = Event::signalled, .errand = words_[static_cast<std::size_t>(signal)], .time = now()});
 }
 
-Expected<Tags> World::tag(std::string_view word) {
+Expected<Tags> World::Impl::tag(std::string_view word) {
   const auto known = std::ranges::find(tags_, word);
   const auto bit = static_cast<std::size_t>(known - tags_.begin());
   if (known == tags_.end()) {
@@ -399,7 +399,7 @@ Expected<Tags> World::tag(std::string_view word) {
   return Tags{std::uint64_t{1} << bit};
 }
 
-std::string World::name_of(NpcId id) const {
+std::string World::Impl::name_of(NpcId id) const {
   if (id.generation == 0) return {};
   if (const auto named = names_.find(id.slot);
       named != names_.end() && named->second.generation == id.generation)
@@ -407,11 +407,71 @@ std::string World::name_of(NpcId id) const {
   return fmt::format("npc {}.{}", id.slot, id.generation);
 }
 
-std::string World::sentence(const Note& note, std::string_view place) const {
+std::string World::Impl::sentence(const Note& note, std::string_view place) const {
   const std::string name = name_of(note.who), whom = name_of(note.whom);
   const bool nowhere = note.event == Event::ordered && note.number == 0;
   if (!place.empty() || nowhere) return ambulon::sentence(note, name, whom, nowhere ? "" : place);
   return ambulon::sentence(note, name, whom, written(note.where));
+}
+
+// --- The public functions ---------------------------------------------------------------------
+
+World::World(const WorldOptions& options) : impl_(std::make_unique<Impl>(*this, options)) {}
+
+World::~World() = default;
+
+Expected<Npc> World::add(const NpcOptions& options) { return impl_->add(options); }
+
+void World::reserve(std::size_t npcs) { impl_->reserve(npcs); }
+
+Expected<double> World::tick(float seconds) { return impl_->tick(seconds); }
+
+Expected<Detail> World::look_from(std::span<const vec3> eyes, const Detail& detail) {
+  return impl_->look_from(eyes, detail);
+}
+
+std::size_t World::sleeping() const { return impl_->sleeping(); }
+
+std::size_t World::thinking() const { return impl_->thinking_; }
+
+void World::signal(std::string_view word) { impl_->signal(word); }
+
+Signal World::signal_named(std::string_view word) { return impl_->signal_named(word); }
+
+std::span<const Signal> World::heard() const { return impl_->heard_; }
+
+Expected<Tags> World::tag(std::string_view word) { return impl_->tag(word); }
+
+const Others& World::others() const { return impl_->surroundings_; }
+
+void World::tell(Note note) { impl_->tell(note); }
+
+double World::time() const { return impl_->time_; }
+
+std::uint64_t World::ticks() const { return impl_->ticks_; }
+
+std::size_t World::size() const { return impl_->alive_; }
+
+const Ground& World::ground() const { return *impl_->ground_; }
+
+const Journal& World::journal() const { return impl_->journal_; }
+
+const Profile& World::profile() const { return impl_->profile_; }
+
+const RouteFigures& World::route_figures() const { return impl_->routes_.figures(); }
+
+std::pmr::memory_resource* World::memory() { return &impl_->pool_; }
+
+Npc World::find(std::string_view name) { return impl_->find(name); }
+
+Npc World::first_from(std::uint32_t slot) {
+  for (; slot < impl_->movers_.size(); ++slot)
+    if (const Mover& mover = impl_->movers_[slot]; mover.alive) return {*this, {slot, mover.generation}};
+  return {};
+}
+
+std::string World::sentence(const Note& note, std::string_view place) const {
+  return impl_->sentence(note, place);
 }
 
 }  // namespace ambulon

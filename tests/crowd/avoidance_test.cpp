@@ -1,8 +1,9 @@
 #include "ambulon/crowd/avoidance.hpp"
 
-#include "ambulon/crowd/neighbour_index.hpp"
 #include "ambulon/motion/steering.hpp"
 
+#include "crowd/encounters.hpp"
+#include "crowd/neighbour_index.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 

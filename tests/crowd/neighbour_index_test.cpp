@@ -1,4 +1,4 @@
-#include "ambulon/crowd/neighbour_index.hpp"
+#include "crowd/neighbour_index.hpp"
 
 #include <cmath>
 #include <limits>

@@ -15,7 +15,7 @@ namespace {
 namespace fs = std::filesystem;
 
 /// Boxes of text that overlap, as a sentence; empty when there are none.
-std::string overlaps(const std::vector<Box>& boxes) {
+std::string overlaps(const std::vector<ChartBox>& boxes) {
   for (std::size_t i = 0; i < boxes.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (overlap(boxes[i], boxes[j]))
@@ -25,8 +25,8 @@ std::string overlaps(const std::vector<Box>& boxes) {
 
 fs::path place_for(const std::string& name) { return fs::path(own_folder()) / name; }
 
-std::vector<Box> drawn(const Chart& chart, const std::string& file = place_for("chart.png").string()) {
-  std::vector<Box> boxes;
+std::vector<ChartBox> drawn(const Chart& chart, const std::string& file = place_for("chart.png").string()) {
+  std::vector<ChartBox> boxes;
   const auto saved = save_picture(file, 1280, 800, [&](Canvas& canvas) { boxes = paint(chart, canvas); });
   EXPECT_TRUE(saved) << saved.error().text;
   return boxes;
@@ -56,7 +56,7 @@ TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
       EXPECT_EQ(overlaps(boxes), "") << play->world().time();
       // Every name is there: places, characters, and the numbers of the waypoints.
       EXPECT_GE(boxes.size(), scene.places.size() + play->world().size() + 14);
-      for (const Box& box : boxes)
+      for (const ChartBox& box : boxes)
         EXPECT_TRUE(box.least.x >= 0 && box.least.y >= 0 && box.most.x <= 1280 && box.most.y <= 800);
     }
     play->tick();

@@ -1,3 +1,4 @@
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/world/selection.hpp"
 

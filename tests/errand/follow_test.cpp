@@ -2,6 +2,8 @@
 
 #include <limits>
 
+#include "ambulon/motion/steering.hpp"
+
 #include "generate.hpp"
 #include "quay.hpp"
 

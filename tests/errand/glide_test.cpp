@@ -1,6 +1,6 @@
 // What is moved along a given path: glide and sway, and whoever stands on it.
 
-#include "ambulon/errand/glide.hpp"
+#include "errand/glide.hpp"
 
 #include <limits>
 

@@ -3,6 +3,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "quay.hpp"
+#include "route/curve.hpp"
 
 namespace ambulon {
 namespace {

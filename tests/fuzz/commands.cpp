@@ -8,8 +8,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/live/live_scene.hpp"
-
+#include "live/live_scene.hpp"
 #include "numbers.hpp"
 
 using namespace ambulon;

@@ -3,7 +3,9 @@
 #include <cmath>
 
 #include "ambulon/ground/field/flow_field.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "ground/tiles/tile_layer.hpp"
 #include "numbers.hpp"
 
 using namespace ambulon;

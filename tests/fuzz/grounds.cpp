@@ -5,9 +5,9 @@
 #include <cstring>
 #include <vector>
 
-#include "ambulon/base/checksum.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/checksum.hpp"
 #include "numbers.hpp"
 #include "solid.hpp"
 

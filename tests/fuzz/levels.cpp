@@ -5,6 +5,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
 #include "numbers.hpp"
 
 using namespace ambulon;

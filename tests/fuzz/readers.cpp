@@ -4,6 +4,7 @@
 #include <cstdlib>
 #include <string>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/scene/check.hpp"
 #include "ambulon/scene/plan_file.hpp"
 #include "ambulon/scene/scene.hpp"

@@ -4,8 +4,9 @@
 #include <cstdlib>
 #include <string>
 
-#include "ambulon/scene/edit.hpp"
 #include "ambulon/scene/play.hpp"
+
+#include "scene/edit.hpp"
 
 using namespace ambulon;
 

@@ -1,6 +1,6 @@
 // Scenes that are played for onlookers: commands, tuning by the scene's text, frames and news.
 
-#include "ambulon/live/live_scene.hpp"
+#include "live/live_scene.hpp"
 
 #include <arpa/inet.h>
 #include <atomic>
@@ -17,12 +17,11 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/live/server.hpp"
-#include "ambulon/scene/edit.hpp"
-
 #include "generate.hpp"
+#include "live/server.hpp"
 #include "own_folder.hpp"
 #include "quay.hpp"
+#include "scene/edit.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,6 +1,6 @@
-#include "ambulon/base/circle.hpp"
 #include "ambulon/motion/steering.hpp"
 
+#include "base/circle.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -1,4 +1,4 @@
-#include "ambulon/route/curve.hpp"
+#include "route/curve.hpp"
 
 #include "generate.hpp"
 

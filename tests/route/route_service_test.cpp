@@ -1,8 +1,10 @@
-#include "ambulon/route/route_service.hpp"
+#include "route/route_service.hpp"
 
 #include <algorithm>
 #include <map>
 #include <thread>
+
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "map_of.hpp"
 #include "quay.hpp"

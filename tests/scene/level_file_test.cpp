@@ -5,11 +5,13 @@
 
 #include <gtest/gtest.h>
 
+#include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/scene/check.hpp"
-#include "ambulon/scene/mesh_file.hpp"
 #include "ambulon/scene/play.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
 #include "own_folder.hpp"
+#include "scene/mesh_file.hpp"
 
 namespace ambulon {
 namespace {

@@ -7,8 +7,9 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
-#include "ambulon/base/checksum.hpp"
 #include "ambulon/scene/play.hpp"
+
+#include "base/checksum.hpp"
 
 namespace ambulon {
 namespace {

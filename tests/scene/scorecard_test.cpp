@@ -1,4 +1,4 @@
-#include "ambulon/scene/scorecard.hpp"
+#include "scene/scorecard.hpp"
 
 #include <gtest/gtest.h>
 

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "generate.hpp"
 #include "level_maker.hpp"

@@ -4,6 +4,9 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "errand/go_to.hpp"
+#include "errand/patrol.hpp"
+#include "errand/roam.hpp"
 #include "ground_behind.hpp"
 #include "quay.hpp"
 

@@ -1,10 +1,10 @@
 // Throngs: in each everybody arrives, hardly anybody touches, nobody leaves the ground, and all get there in
 // good time.
 
-#include "ambulon/crowd/neighbour_index.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "crowd/neighbour_index.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

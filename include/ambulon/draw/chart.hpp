@@ -4,16 +4,17 @@
 #include <string>
 #include <vector>
 
-#include "ambulon/draw/chart_mesh.hpp"
-#include "ambulon/draw/chart_tiles.hpp"
-#include "ambulon/errand/beat.hpp"
+#include "ambulon/draw/canvas.hpp"
+#include "ambulon/draw/chart_ground.hpp"
 
 namespace ambulon {
 
+class Beat;
+
 /// A rectangle, on the page in pixels or on the ground in metres.
-struct Box {
+struct ChartBox {
   vec2 least{0.f}, most{0.f};
-  friend bool overlap(const Box& a, const Box& b) {
+  friend bool overlap(const ChartBox& a, const ChartBox& b) {
     return a.least.x < b.most.x && b.least.x < a.most.x && a.least.y < b.most.y && b.least.y < a.most.y;
   }
 };
@@ -48,8 +49,8 @@ struct ChartNpc {
 /// What a chart shows: plain data, so that anything can be charted.
 struct Chart {
   std::string title;
-  double seconds = 0;              ///< the time it shows
-  std::optional<Box> ground = {};  ///< metres; beyond it nobody can walk
+  double seconds = 0;                   ///< the time it shows
+  std::optional<ChartBox> ground = {};  ///< metres; beyond it nobody can walk
   std::optional<ChartTiles> tiles = {};
   std::optional<ChartMesh> mesh = {};
   std::vector<vec3> route = {};  ///< a way, bend by bend; empty: none
@@ -63,6 +64,6 @@ ChartBeat chart_beat(const Beat& beat);
 
 /// Draws the chart in the manner of a surveyor's: paper, ink, a frame with metres, a scale bar and a
 /// legend. Answers with the boxes of all text on it, none of which overlap unless the page is too small.
-std::vector<Box> paint(const Chart& chart, Canvas& canvas);
+std::vector<ChartBox> paint(const Chart& chart, Canvas& canvas);
 
 }  // namespace ambulon

@@ -2,13 +2,21 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
+#include <span>
+#include <string_view>
 #include <vector>
 
-#include "ambulon/errand/target.hpp"
-#include "ambulon/motion/steering.hpp"
+#include "ambulon/base/angle.hpp"
+#include "ambulon/base/id.hpp"
+#include "ambulon/base/problem.hpp"
+#include "ambulon/base/range.hpp"
+#include "ambulon/base/tags.hpp"
 #include "ambulon/motion/wish.hpp"
 
 namespace ambulon {
+
+struct View;
 
 /// The steering behaviours that a blend can be made of.
 enum class Behaviour : std::uint8_t {
@@ -62,8 +70,5 @@ class Blend {
 };
 
 using BlendPtr = std::shared_ptr<const Blend>;
-
-/// What `term` wants of the NPC. `wandering` is the NPC's own, for behaviours that stray.
-Wish wish_of(const Term& term, const View& see, Wandering& wandering, float speed, float seconds);
 
 }  // namespace ambulon

@@ -1,35 +1,38 @@
 #pragma once
 
-#include <memory>
+#include <cstdint>
+#include <memory_resource>
+#include <span>
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
-#include "ambulon/errand/way.hpp"
+#include "ambulon/base/vec.hpp"
+#include "ambulon/errand/unreachable.hpp"
 
 namespace ambulon {
 
-/// Where somebody is pointed to: the places that were clicked, in turn, or where the pointer is held. Shared
-/// by the game, which changes it at any time, and a `ClickToMove`.
+/// The goals of a player's clicks, or the place at which the pointer is held. The game changes them at any
+/// time; the order that `Npc::click_to_move` gave reads them.
 class Clicks {
  public:
   explicit Clicks(std::pmr::memory_resource* memory = std::pmr::get_default_resource()) : places_(memory) {}
 
-  /// Go there (metres), instead of anywhere else. The problem, and no change, when it is not finite; the same
-  /// below.
+  /// Replaces all goals by `at` (metres). Returns a problem, and changes nothing, if `at` is not finite; so
+  /// do `add` and `hold`.
   Expected<vec3> click(vec3 at) { return set(at, false); }
-  /// Go there when all before are done: a way station.
+  /// Appends a goal.
   Expected<vec3> add(vec3 at);
-  /// The pointer is held there: go there, stand there, and come along wherever it is held next.
+  /// Replaces all goals by the place of a held pointer: the NPC follows it until `release`.
   Expected<vec3> hold(vec3 at) { return set(at, true); }
-  /// The pointer was let go: where it was last is a click.
+  /// Turns the last place of a held pointer into a click.
   void release();
-  /// The first of the places was reached or given up.
+  /// Removes the first goal. The order calls this when the goal was reached or given up.
   void done();
 
-  /// Those still to go to; the first is the goal.
+  /// Returns the remaining goals, the present one first.
   std::span<const vec3> places() const { return places_; }
   bool held() const { return held_; }
-  /// Grows with each change.
+  /// Returns a number that grows with each change.
   std::uint32_t revision() const { return revision_; }
 
  private:
@@ -40,46 +43,15 @@ class Clicks {
   std::uint32_t revision_ = 1;
 };
 
-/// Options of going where was clicked.
+/// Options of `Npc::click_to_move`, which walks to each clicked goal in turn and follows a held pointer.
+///
+/// Ends as `arrived` at the last goal (the cause says if that was only the nearest spot), as `off_ground` or
+/// `no_way` if the last goal was refused, or as `stuck`. Refused without a goal.
 struct ClickToMoveOptions {
-  float within = 0.3f;  ///< metres from a place that count as there, 0.001 to 1000
-  float every = 0.1f;   ///< seconds at the least from planning to planning while the pointer moves, 0 to 10
-  /// `refuse` leaves the place out; while the pointer is held, it stays with where that was before.
+  float within = 0.3f;  ///< metres from a goal that count as arrived, 0.001 to 1000
+  float every = 0.1f;   ///< seconds between two plans while the pointer moves, at least; 0 to 10
+  /// `refuse` skips the goal; while the pointer is held, the NPC keeps its goal from before.
   Unreachable unreachable = Unreachable::nearest;
-};
-
-/// Walks to where was clicked, place by place, and follows the pointer while it is held.
-/// Ends as arrived at the last place (its cause says so when it is only the nearest spot to it), as
-/// off_ground or no_way when the last place was refused, or as stuck. Without a place it is refused.
-class ClickToMove final : public Errand {
- public:
-  ClickToMove(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options)
-      : clicks_(std::move(clicks)), options_(options) {}
-
-  std::string_view name() const override { return "click_to_move"; }
-  std::optional<vec3> goal() const override;
-  float arrival_radius() const override { return options_.within; }
-  Step step(const View& see, float seconds) override;
-  bool give_up(const View& see, const Outcome& why) override;
-  Progress progress(const View& see) const override;
-  std::optional<float> left(const View& see) const override;
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
-  std::string doing() const override;
-
- private:
-  std::optional<Outcome> mistake() const;
-  std::optional<Outcome> plan(const View& see);
-  std::optional<Outcome> lay(const View& see, vec3 place);
-  std::optional<Outcome> arrive(const View& see);
-
-  std::shared_ptr<Clicks> clicks_;
-  ClickToMoveOptions options_;
-  std::uint32_t planned_revision_ = 0;  // of the clicks; 0: nothing was planned yet
-  double next_plan_ = 0;                // seconds: not before, while the pointer moves
-  std::optional<vec3> goal_;            // where the way leads
-  bool standing_ = false;               // where the pointer is held
-  std::uint32_t visits_ = 0;
-  Way way_;
 };
 
 }  // namespace ambulon

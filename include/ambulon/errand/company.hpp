@@ -1,111 +1,68 @@
 #pragma once
 
 #include <memory>
-#include <optional>
-#include <span>
 #include <vector>
 
+#include "ambulon/base/id.hpp"
+#include "ambulon/base/problem.hpp"
+#include "ambulon/base/vec.hpp"
 #include "ambulon/crowd/formation.hpp"
-#include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/retry.hpp"
+#include "ambulon/errand/unreachable.hpp"
 
 namespace ambulon {
 
-/// How a company marches.
+/// Options of a company. They are copied.
 struct CompanyOptions {
   Formation formation = Formation::block;  ///< not `as_they_are`
   float spacing = 1.2f;                    ///< metres between neighbours, 0.1 to 100
-  std::vector<vec2> offsets = {};  ///< own places instead of a formation, metres: x ahead of the middle, y to
-                                   ///< the left; those of more members are taken from the formation
-  Unreachable unreachable = Unreachable::wait;  ///< when no way leads to its goal
+  /// Places used instead of the formation, metres: x ahead of the centre, y to the left. Members beyond their
+  /// number take places of the formation.
+  std::vector<vec2> offsets = {};
+  Unreachable unreachable = Unreachable::wait;  ///< if no route leads to the goal
 };
 
-/// NPCs that march together: each has a place beside the company's way, which goes on along it. So ranks
-/// wheel at corners, and files follow round them. Where the ground is too narrow, a rank closes up and its
-/// members fall behind one another; behind the narrows it opens again. The way is that to a goal, or where an
-/// NPC or a point went that the game moves. Who takes which place is chosen anew, so that all ways together
-/// are shortest, when it sets out and when members come or go.
+/// NPCs that march in formation along one route. `Npc::march` makes an NPC a member.
+///
+///     const auto watch = *ambulon::Company::make({.formation = ambulon::Formation::column});
+///     for (ambulon::Npc constable : constables) constable.march(watch);
+///     watch->go_to({40, 12, 0});
+///
+/// 1. Each member has a place beside the route, which advances along it: ranks wheel at corners, and files
+///    follow around them.
+/// 2. Where the ground is too narrow, a rank closes up and its members fall behind one another; behind the
+///    narrow place it opens again.
+/// 3. Places are assigned so that the members' distances to them are smallest in sum: when the company sets
+///    out, and when a member joins or leaves.
+/// 4. The company moves at the speed of its slowest member and waits for members that fall behind.
 class Company {
  public:
-  /// The problem when a value is out of range.
+  ~Company();
+  Company(const Company&) = delete;
+  Company& operator=(const Company&) = delete;
+
+  /// Makes a company without members. Returns a problem if a value is out of range.
   static Expected<std::shared_ptr<Company>> make(const CompanyOptions& options = {});
 
-  /// Goes to `goal` (metres), as fast as its slowest member, and waits for those who fall behind. Where ways
-  /// are found in turn, it goes on along the way it had until then, or stands. The problem when it is not
-  /// finite.
+  /// Goes to `goal` (metres). While the route is searched (`WorldOptions::route_work`), the company goes on
+  /// along its previous route, or stands. Returns a problem if `goal` is not finite.
   Expected<vec3> go_to(vec3 goal);
-  /// Goes where an NPC goes, whoever moves that one.
+  /// Follows the path of an NPC.
   void follow(NpcId leader);
-  /// Goes where a point goes that the game moves (metres, finite): to be told each tick in which it does.
+  /// Follows the path of a point that the game moves (metres, finite): call it in each tick in which the
+  /// point moves.
   Expected<vec3> follow(vec3 point);
 
-  std::size_t size() const { return members_.size(); }
+  /// Returns the number of members.
+  std::size_t size() const;
 
-  // Asked by its members.
-
-  void join(NpcId who);
-  void leave(NpcId who);
-  /// Sees to it that the company is where it should be by now; why it cannot go on, if so.
-  std::optional<Outcome> go_on(const View& see);
-  /// True while it cannot go on, and tries again later.
-  bool waits() const { return failed_ && retry_.waits(); }
-  /// Where a member should be by now, on the ground.
-  vec3 place_of(const View& see);
-  /// The unit direction in which the company goes where that member is.
-  vec2 direction_at(const View& see) const;
-  /// The company has come to its goal: all that is left is for each to take its place.
-  bool at_goal() const { return leads_ == Leads::goal && planned_ && guide_ >= length_; }
+  /// For the library itself: `Impl` is defined in no public header.
+  class Impl;
+  Impl& impl() const { return *impl_; }
 
  private:
-  enum class Leads : std::uint8_t { nobody, goal, npc, point };
+  explicit Company(const CompanyOptions& options);
 
-  struct Member {
-    NpcId who;
-    vec2 offset{0.f};     // metres: ahead of the guide, and to its left
-    float along = 0.f;    // metres along the path
-    float abreast = 1.f;  // part of the offset to the side that there is room for
-    bool placed = false;  // its offset has been given out
-  };
-
-  explicit Company(const CompanyOptions& options) : options_(options) {}
-  const Member* find(NpcId who) const;
-  std::optional<Outcome> plan(const View& see);
-  void try_to_plan(const View& see);
-  std::optional<Outcome> lay_way(const View& see, vec3 middle);
-  bool find_way(const View& see, vec3 middle, const Spot& to, Route& route);
-  std::vector<vec2> places() const;
-  void take_places(const View& see);
-  void look_for_opening(const View& see);
-  void measure();
-  void walk_on(float seconds);
-  void trail(vec3 at);
-  void line_up(const View& see, float seconds);
-  vec3 point_at(float along) const;
-  vec2 direction_along(float along) const;
-  float room_at(const View& see, float along) const;
-
-  CompanyOptions options_;
-  Leads leads_ = Leads::nobody;
-  vec3 goal_{0.f};  // or the point that is followed
-  NpcId leader_;
-  std::vector<Member> members_;    // those ahead first, and of a rank those in its middle, once it is planned
-  bool planned_ = false;           // since members or the goal changed last
-  std::optional<Outcome> failed_;  // why it has no way, until it tries again
-  Retry retry_;
-  RouteTicket asked_;                   // for its way, while that is not there yet
-  NpcId asker_;                         // the member that did
-  std::uint64_t ground_revision_ = 0;   // as seen then
-  bool opened_ = false;                 // ground, by which a shorter way may lead
-  double next_opening_look_ = 0;        // seconds: not before, whether there is a shorter way
-  float opening_wait_ = 1.f;            // seconds: longer each time that there was none
-  double seen_at_ = -1;                 // seconds
-  std::vector<vec3> path_;              // metres
-  std::vector<float> along_;            // metres from its start, of each point
-  float length_ = 0.f;                  // metres of the path
-  float guide_ = 0.f;                   // metres along it: where the company's middle is
-  float pace_ = 0.f, next_pace_ = 0.f;  // metres per second: of the slowest, as seen and as being seen
-  float left_ = 0.f, right_ = 0.f;      // metres from the middle to both ends of the widest rank
-  float lag_ = 0.f, next_lag_ = 0.f;    // metres by which a member is behind at the most
+  std::unique_ptr<Impl> impl_;
 };
 
 }  // namespace ambulon

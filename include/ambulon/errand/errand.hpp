@@ -15,11 +15,11 @@
 #include "ambulon/ground/ground.hpp"
 #include "ambulon/motion/flocking.hpp"
 #include "ambulon/motion/motion.hpp"
-#include "ambulon/route/route_service.hpp"
 
 namespace ambulon {
 
 class Beat;
+class RouteService;
 struct Arc;
 struct ErrandReturn;
 

@@ -1,57 +1,40 @@
 #pragma once
 
-#include "ambulon/errand/moving_way.hpp"
+#include "ambulon/base/range.hpp"
+#include "ambulon/base/vec.hpp"
 #include "ambulon/errand/target.hpp"
+#include "ambulon/errand/unreachable.hpp"
 
 namespace ambulon {
 
-/// In whose frame an offset is given.
+/// The frame of reference of an offset.
 enum class OffsetFrame : std::uint8_t {
-  target,  ///< x ahead of the target, y to its left
+  target,  ///< x is ahead of the target, y to its left
   world,   ///< x and y of the world
 };
 
-/// Options of following.
+/// Options of `Npc::follow`, which follows a moving target and stands when it is close.
+///
+/// 1. While the target moves, the NPC walks behind it at the target's speed.
+/// 2. When the target stands, the NPC stops within `stop` metres of its place and starts again beyond
+///    `resume` metres. The gap between the two prevents jitter.
+/// 3. The route is planned again when the target has moved `refresh` metres since the last plan.
+///
+/// Ends as `gone` when the target is removed, or as `stuck`; with `Unreachable::refuse` as `off_ground` or
+/// `no_way`.
+///
+///     dog.follow(owner, {.stop = 1.5f, .resume = 3});
 struct FollowOptions {
-  float stop = 1.5f;    ///< metres from its place at which it stands, 0.05 to 1000
-  float resume = 2.5f;  ///< metres from its place at which it goes on again: `stop` to 1e5
-  vec2 offset{0.f};     ///< metres from the target to its place; none: it may come from any side
+  float stop = 1.5f;    ///< metres from its place at which it stops, 0.05 to 1000
+  float resume = 2.5f;  ///< metres from its place at which it starts again, `stop` to 1e5
+  vec2 offset{0.f};     ///< metres from the target to its place; (0, 0): any side of the target
   OffsetFrame frame = OffsetFrame::target;
-  Range distances{};       ///< metres; the speed at the nearer end and at the further end are …
-  Range speeds{};          ///< … these, metres per second, 0 to 100; none: the gait's speed
-  float refresh = 0.5f;    ///< metres the target moves before the way is planned anew, 0.01 to 1000
-  float act_within = 0.f;  ///< metres at which it is told that it came near and went apart; 0: it is not
-  Unreachable unreachable = Unreachable::wait;  ///< when no way leads to its place
-};
-
-/// Goes after somebody who moves, and stands when it is near; when the target walks on, it walks along
-/// behind. Ends as gone when the target is; as stuck; where it is not to wait, as off_ground or no_way.
-class Follow final : public Errand {
- public:
-  Follow(Target target, const FollowOptions& options)
-      : quarry_(target), options_(options), way_(options.unreachable) {}
-
-  std::string_view name() const override { return "follow"; }
-  std::optional<vec3> goal() const override { return goal_; }
-  NpcId target() const override { return quarry_.now(); }
-  float arrival_radius() const override { return options_.stop; }
-  Step step(const View& see, float seconds) override;
-  Progress progress(const View&) const override { return {}; }
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
-  std::string doing() const override;
-
- private:
-  std::optional<Outcome> mistake() const;
-  vec3 place_by(const View& see, const Other& target) const;
-  float stop_by(const View& see, const Other& target) const;
-  Step walk(const View& see, const Other& target, float off, float seconds);
-  vec2 keep_up(const View& see, const Other& target, float off, float speed, float seconds) const;
-
-  Quarry quarry_;
-  FollowOptions options_;
-  bool begun_ = false, standing_ = false;
-  std::optional<vec3> goal_;
-  MovingWay way_;
+  Range distances{};  ///< metres from its place: the speed changes linearly from the first of `speeds` at the
+                      ///< nearer end to the second at the further end
+  Range speeds{};     ///< metres per second, 0 to 100; empty: the gait's speed
+  float refresh = 0.5f;    ///< metres the target moves before the route is planned again, 0.01 to 1000
+  float act_within = 0.f;  ///< metres at which `Order::on_act` is called; 0: never
+  Unreachable unreachable = Unreachable::wait;  ///< if no route leads to its place
 };
 
 }  // namespace ambulon

@@ -1,38 +1,23 @@
 #pragma once
 
-#include "ambulon/errand/errand.hpp"
+#include <cstdint>
+
+#include "ambulon/base/vec.hpp"
 
 namespace ambulon {
 
-/// Options of swaying.
+/// Options of `Npc::sway`, which moves back and forth on a sine, or around an ellipse.
+///
+/// 1. The NPC's place when the order begins is the point of the curve at `phase`.
+/// 2. The heading stays, and the gait does not apply.
+/// 3. The order ends as `done` after `times`, or as `blocked` if the curve leaves the ground.
 struct SwayOptions {
-  vec3 axis{1.f, 0.f, 0.f};  ///< metres from the middle to one end, any direction; lengths up to 1e5
-  vec3 across{0.f};          ///< metres; with it the way is an ellipse with these two half axes
-  float frequency = 0.1f;    ///< times there and back per second, 1e-4 to 100
-  float phase = 0.f;         ///< radians; 0 begins in the middle, pi / 2 at the end of the axis
-  std::uint32_t times = 0;   ///< there and back so often; 0: for ever
-  bool anywhere = false;     ///< over what is no ground, too: a raft, a lift
-};
-
-/// Goes there and back by a sine, or round an ellipse, from where it stands, which is its place at the
-/// phase given. Keeps its heading; the gait does not count. Ends as done after so many times; as
-/// blocked when its way leaves the ground.
-class Sway final : public Errand {
- public:
-  explicit Sway(const SwayOptions& options) : options_(options) {}
-
-  std::string_view name() const override { return "sway"; }
-  Step step(const View& see, float seconds) override;
-  Progress progress(const View& see) const override;
-
- private:
-  std::optional<Outcome> begin(const View& see);
-  vec3 offset(double seconds) const;
-
-  SwayOptions options_;
-  vec3 middle_{0.f};
-  double gone_ = -1;  // seconds; negative: not begun
-  std::uint64_t revision_ = 0;
+  vec3 axis{1.f, 0.f, 0.f};  ///< metres from the centre to one end, in any direction; up to 1e5 long
+  vec3 across{0.f};          ///< metres: the second half axis of an ellipse; (0, 0, 0): a line
+  float frequency = 0.1f;    ///< periods per second, 1e-4 to 100
+  float phase = 0.f;         ///< radians; 0 is the centre, pi / 2 the end of the axis
+  std::uint32_t times = 0;   ///< periods after which the order is done; 0: endless
+  bool anywhere = false;     ///< may leave the ground: a raft, a lift
 };
 
 }  // namespace ambulon

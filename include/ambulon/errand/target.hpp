@@ -1,47 +1,23 @@
 #pragma once
 
-#include "ambulon/errand/errand.hpp"
+#include <cstdint>
+
+#include "ambulon/base/id.hpp"
+#include "ambulon/base/tags.hpp"
 
 namespace ambulon {
 
-/// Whom of a group to go after.
+/// Which NPC of a group is the target.
 enum class Pick : std::uint8_t {
-  nearest,  ///< the nearest, and another one when that has come much nearer
-  any,      ///< one at random, until it is gone
+  nearest,  ///< the nearest; it is replaced when another one is much nearer
+  any,      ///< a random one, until it is removed
 };
 
-/// What an errand is after: one NPC, or one of those with a tag.
+/// The target of an order: one NPC, or one of those with a tag (`World::one_of`).
 struct Target {
-  NpcId npc = {};             ///< when there are no tags
-  Tags tags = {};             ///< one of those with one of these tags
-  Pick pick = Pick::nearest;  ///< which one
-};
-
-/// As far as one can walk straight from where `other` stands along `offset` (metres).
-Stretch beside(const View& see, const Other& other, vec2 offset);
-
-/// True when `other` stands, or as good as.
-inline bool stands(const Other& other) { return glm::length(other.velocity) < 0.05f; }
-
-/// Keeps an eye on a target: chooses one of a group, chooses anew when that is worthwhile or when the
-/// one chosen is gone, and tells when it comes near or goes away.
-class Quarry {
- public:
-  explicit Quarry(Target target) : target_(target), now_(target.npc) {}
-
-  /// The NPC it is after, as it was when the tick began; or why there is none.
-  tl::expected<Other, Outcome> look(const View& see);
-  NpcId now() const { return now_; }
-
-  /// Tells of coming within `metres` of the target and of going further away than that again; 0 does
-  /// not look. (Further by a tenth, so that it does not waver at the edge.)
-  void watch_distance(const View& see, const Other& target, float metres);
-
- private:
-  Target target_;
-  NpcId now_;
-  double next_choice_ = 0;  // seconds
-  bool near_ = false;
+  NpcId npc = {};             ///< used if there are no tags
+  Tags tags = {};             ///< one of the NPCs with one of these tags
+  Pick pick = Pick::nearest;  ///< which of them
 };
 
 }  // namespace ambulon

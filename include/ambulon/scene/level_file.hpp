@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/problem.hpp"
 #include "ambulon/ground/mesh/level.hpp"
 
 namespace ambulon {

@@ -2,6 +2,7 @@
 
 #include <map>
 
+#include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"

@@ -5,6 +5,7 @@
 #include <variant>
 #include <vector>
 
+#include "ambulon/crowd/formation.hpp"
 #include "ambulon/scene/file_place.hpp"
 #include "ambulon/world/npc.hpp"
 

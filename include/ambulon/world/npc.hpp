@@ -9,6 +9,8 @@
 #include <string_view>
 
 #include "ambulon/base/id.hpp"
+#include "ambulon/errand/beat.hpp"
+#include "ambulon/errand/blend.hpp"
 #include "ambulon/errand/chase.hpp"
 #include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/errand/errand.hpp"
@@ -25,6 +27,7 @@
 #include "ambulon/errand/roam.hpp"
 #include "ambulon/errand/steer.hpp"
 #include "ambulon/errand/sway.hpp"
+#include "ambulon/errand/target.hpp"
 #include "ambulon/errand/thread.hpp"
 #include "ambulon/errand/wander.hpp"
 #include "ambulon/world/condition.hpp"
@@ -32,6 +35,8 @@
 
 namespace ambulon {
 
+class Company;
+class FlowField;
 class Npc;
 class World;
 
@@ -81,6 +86,8 @@ struct ErrandState {
 class Order {
  public:
   Order() = default;
+  /// For the library itself: the order with that number of an NPC.
+  Order(World& world, NpcId npc, std::uint32_t serial) : world_(&world), who_(npc), serial_(serial) {}
 
   /// True until the order has ended.
   bool running() const;
@@ -105,9 +112,6 @@ class Order {
   Npc npc() const;
 
  private:
-  friend class World;
-  Order(World* world, NpcId who, std::uint32_t serial) : world_(world), who_(who), serial_(serial) {}
-
   World* world_ = nullptr;
   NpcId who_;
   std::uint32_t serial_ = 0;
@@ -180,6 +184,8 @@ class Npc {
   /// Gives an errand of the game's own class.
   template <class E, class... Args>
   Order order(Args&&... args) const;
+  /// Gives an errand that was made in the memory of this NPC's world (`make_errand`).
+  Order give(ErrandPtr errand) const;
   /// Ends the present order as cancelled, if there is one.
   void cancel() const;
 

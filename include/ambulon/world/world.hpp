@@ -1,66 +1,64 @@
 #pragma once
 
-#include <deque>
-#include <map>
+#include <cstdint>
+#include <memory>
 #include <memory_resource>
+#include <span>
 #include <string>
-#include <vector>
+#include <string_view>
 
 #include "ambulon/base/jobs.hpp"
 #include "ambulon/crowd/avoidance.hpp"
-#include "ambulon/ground/open.hpp"
-#include "ambulon/motion/arc.hpp"
-#include "ambulon/world/decks.hpp"
+#include "ambulon/route/route_figures.hpp"
 #include "ambulon/world/journal.hpp"
-#include "ambulon/world/mover.hpp"
 #include "ambulon/world/npc.hpp"
-#include "ambulon/world/progress_watch.hpp"
-#include "ambulon/world/surroundings.hpp"
-#include "ambulon/world/watch.hpp"
 
 namespace ambulon {
 
-/// What a world is made of; not kept.
+/// Options of a world. They are copied.
 struct WorldOptions {
-  const Ground* ground = nullptr;  ///< must outlive the world; null: open ground
+  const Ground* ground = nullptr;  ///< must outlive the world; null: open ground without limits
   std::uint64_t seed = 1;          ///< of all random numbers
-  std::size_t journal = 4096;      ///< notes the journal keeps
-  bool avoid = false;  ///< NPCs that Ambulon moves keep out of each other's way, as their `Avoidance` says
-  /// Seconds without progress after which an order ends as stuck, 0.1 to 1e6. An NPC that others hold up for
-  /// that long looks for a way round them, and the journal says so. Gaits and orders may have their own.
+  std::size_t journal = 4096;      ///< notes that the journal keeps
+  bool avoid = false;  ///< NPCs with `Drive::own` avoid each other; see `Avoidance` for each NPC's part
+  /// Seconds without progress after which an order ends as stuck, 0.1 to 1e6. An NPC that others block for
+  /// this long searches for a detour. `Gait::patience` and `Order::patience` replace it.
   float patience = 4.f;
-  std::uint64_t route_work = 0;  ///< pieces of ground that searches for ways may look on from in a tick; who
-                                 ///< comes after that waits for its turn. 0: any number, nobody waits
-  Jobs jobs = {};  ///< called for what many threads can do at once; without, one does it all. The world
-                   ///< comes out the same, to the bit, whatever the threads
+  /// Search nodes expanded per tick, over all route requests. Later requests wait for the next tick.
+  /// 0: unlimited.
+  std::uint64_t route_work = 0;
+  /// Runs the parallel phases of a tick on the game's threads; empty: one thread. The results are the same
+  /// bits for any number of threads.
+  Jobs jobs = {};
   std::pmr::memory_resource* memory = std::pmr::get_default_resource();  ///< must outlive the world
 };
 
-/// How much thinking is spent on whom: those far from where players look do not think, nor look out for
-/// others, each tick. They move each tick all the same, as they meant to when they thought last.
+/// Options of the level of detail: NPCs far from all viewers make decisions less often. They still move in
+/// each tick.
 struct Detail {
-  float near = 30.f;           ///< metres from an eye: nearer than that, everybody thinks each tick; 0 to 1e6
-  std::uint32_t coarsest = 8;  ///< ticks from thinking to thinking, of the furthest: 1 to 64. Every second
-                               ///< tick beyond `near`, every fourth beyond twice that, and so on
-  std::uint32_t budget = 0;  ///< NPCs that think in a tick, about; `near` is taken for less where it would be
-                             ///< more, but nobody thinks less often than `coarsest`. 0: any number
+  float near = 30.f;            ///< metres: NPCs nearer to a viewer decide in each tick; 0 to 1e6
+  std::uint32_t coarsest = 8;   ///< ticks between the decisions of the furthest NPCs, 1 to 64. The interval
+                                ///< is 2 beyond `near`, 4 beyond twice `near`, and so on
+  std::uint32_t budget = 0;     ///< approximate number of decisions per tick: `near` shrinks to meet it, and
+                                ///< `coarsest` still holds. 0: unlimited
 };
 
-/// Seconds that each phase of the ticks took so far. They are of the machine, and no part of the world.
+/// Seconds that each phase of a tick took, summed over all ticks. They depend on the machine; no other
+/// result does.
 struct Profile {
-  double sense = 0;   ///< bodies the game moves are read, and who is near whom
-  double decide = 0;  ///< orders are asked
-  double route = 0;   ///< ways that they asked for are found, and they are asked again
-  double avoid = 0;   ///< what they want is bent to keep out of others' way
-  double move = 0;    ///< they are carried out
-  double part = 0;    ///< bodies that overlap step apart
-  double tell = 0;    ///< callbacks and scripts, and what they order
+  double sense = 0;   ///< reported bodies are read, neighbours are indexed
+  double decide = 0;  ///< errands are asked for an intent
+  double route = 0;   ///< requested routes are searched, and their errands asked again
+  double avoid = 0;   ///< intents are changed to avoid others
+  double move = 0;    ///< intents are carried out
+  double part = 0;    ///< overlapping bodies are separated
+  double tell = 0;    ///< callbacks and scripts run
   std::uint64_t ticks = 0;
 
   double total() const { return sense + decide + route + avoid + move + part + tell; }
 };
 
-/// What an NPC is made of; not kept.
+/// Options of an NPC. They are copied.
 struct NpcOptions {
   std::string_view name = {};
   vec3 at{0.f};         ///< metres; must be on the ground
@@ -69,373 +67,115 @@ struct NpcOptions {
   Gait gait = {};
   Drive drive = Drive::own;
   Avoidance avoidance = {};
-  Tags tags = {};  ///< the groups it belongs to; see `World::tag`
-  int route_priority =
-      0;  ///< -1000 to 1000: when it has to wait for a way, each step of it is worth a second
+  Tags tags = {};          ///< groups that it belongs to; see `World::tag`
+  int route_priority = 0;  ///< -1000 to 1000: each unit counts as one second of waiting for a route
 };
 
-/// Owns all NPCs and moves them on, tick by tick. The same calls give the same world, to the bit.
+/// Owns all NPCs and moves them, one fixed time step after another.
 ///
-/// Coordinates are best kept within 10 km of the origin, where they are exact to 1 mm: at 100 km they are 8
-/// mm apart. Speeds of 0.1 m/s and more stay within 1 % up to 60 km.
+///     ambulon::World world({.ground = &ground, .avoid = true});
+///     const auto porter = world.add({.name = "porter", .at = {2, 3, 0}});
+///     if (!porter) return report(porter.error().text);
+///     porter->go_to({20, 8, 0});
+///     while (porter->busy()) world.tick(1.f / 60);
 ///
-/// What it calls (callbacks, scripts, what they keep as it is destroyed) may call it back: give and cancel
-/// orders, add, remove and teleport NPCs, start scripts, give signals, change the ground. It may not `tick`
-/// it, which is answered with a problem, nor destroy it. Jobs, errands and grounds are asked questions and
-/// may call nothing.
-class World final : private NoteTaker {
+/// 1. The same calls give the same world, to the bit, on any machine and with any number of threads.
+/// 2. Callbacks and scripts, and the destructors of what they captured, may call the world: give and cancel
+///    orders, add, remove and teleport NPCs, start scripts, give signals, change the ground. They may not
+///    call `tick`, which then returns a problem, and may not destroy the world.
+/// 3. Jobs, errands and grounds are called during a tick and may not call the world.
+/// 4. Coordinates are exact to 1 mm within 10 km of the origin; floats are 8 mm apart at 100 km. Speeds of
+///    0.1 m/s and more are exact to 1 % within 60 km.
+class World final {
  public:
   explicit World(const WorldOptions& options = {});
   ~World();
   World(const World&) = delete;
   World& operator=(const World&) = delete;
 
-  /// Puts an NPC on the ground. The problem when a value is out of range or the place is off it.
+  /// Adds an NPC. Returns a problem if a value is out of range or the place is off the ground.
   Expected<Npc> add(const NpcOptions& options);
 
-  /// Takes the memory for `npcs` of them in all at once, instead of as they come: less of it, then.
+  /// Allocates memory for `npcs` NPCs at once, which takes less than growing.
   void reserve(std::size_t npcs);
 
-  /// Moves the world on by `seconds`, above 0 and at most 3600; more than 1 is cut into ticks of at most 1.
-  /// A tick has fixed phases: sense (bodies the game
-  /// moves are read), decide (errands are asked), route (ways that they asked for are found), avoid (what
-  /// they want is bent), move, part (bodies that overlap step apart), tell (callbacks and scripts run), tidy.
-  /// What is left of the tick when an order ends goes to the next one, if it is given at once.
+  /// Advances the world by `seconds` (above 0, at most 3600); more than 1 s is divided into ticks of at most
+  /// 1 s. Returns the seconds since the world began, or a problem.
+  ///
+  /// A tick has fixed phases: sense, decide, route, avoid, move, part, tell (see `Profile`). If an order ends
+  /// within a tick and the next order is given in its `on_end`, that order uses the rest of the tick.
   Expected<double> tick(float seconds);
 
-  /// From now on players look from there (metres; any number, finite): who is far from all of them thinks
-  /// less often. Without eyes everybody thinks each tick. The problem, and no change, when a value is out of
-  /// range.
+  /// Sets the viewer positions (metres; any number, finite) that the level of detail is based on. Without
+  /// viewers all NPCs decide in each tick. Returns a problem, and changes nothing, if a value is out of range.
   Expected<Detail> look_from(std::span<const vec3> eyes, const Detail& detail = {});
-  /// NPCs that sleep: who has stood for a while without an order or a script costs nothing until it gets one,
-  /// or somebody wants past.
+  /// Returns the number of sleeping NPCs. An NPC that stands without an order or a script falls asleep after
+  /// a while and costs nothing until it gets an order or another NPC wants to pass.
   std::size_t sleeping() const;
-  /// NPCs that thought in the last tick.
-  std::size_t thinking() const { return thinking_; }
+  /// Returns the number of NPCs that decided in the last tick.
+  std::size_t thinking() const;
 
-  /// Gives a signal: whoever waits for it goes on in the coming tick.
+  /// Gives a signal: NPCs that wait for it go on in the coming tick.
   void signal(std::string_view word);
-  /// The number of a signal's name.
+  /// Returns the number that stands for the signal's name in `heard`.
   Signal signal_named(std::string_view word);
-  /// The signals given for the present tick.
-  std::span<const Signal> heard() const { return heard_; }
+  /// Returns the signals given for the present tick.
+  std::span<const Signal> heard() const;
 
-  /// The tag of that name, to be given to NPCs and asked for; `tag("a") | tag("b")` is a set of both. The
-  /// problem when it would be the 65th of this world.
+  /// Returns the tag of that name, for NPCs and queries; `tag("a") | tag("b")` is a set of both. Returns a
+  /// problem if it would be the 65th tag of this world.
   Expected<Tags> tag(std::string_view word);
-  /// Whom an order goes after: one of those with one of the `tags`.
+  /// Returns a target for orders: one of the NPCs that have one of the `tags`.
   static Target one_of(Tags tags, Pick pick = Pick::nearest) { return {.tags = tags, .pick = pick}; }
-  /// The NPCs as they were when the tick began, for questions about who is where.
-  const Others& others() const { return surroundings_; }
+  /// Returns the NPCs as they were when the tick began, for queries about neighbours.
+  const Others& others() const;
 
-  /// Writes a note into the journal, at this moment: about an NPC of this world; of others it takes none.
+  /// Writes a note about an NPC of this world into the journal, with the present time.
   void tell(Note note);
 
-  double time() const { return time_; }  ///< seconds since the world began
-  std::uint64_t ticks() const { return ticks_; }
-  std::size_t size() const { return alive_; }  ///< NPCs in the world
-  const Ground& ground() const { return *ground_; }
-  const Journal& journal() const { return journal_; }
-  const Profile& profile() const { return profile_; }
-  /// How many ways were asked for and found, and how long they took to come.
-  const RouteFigures& route_figures() const { return routes_.figures(); }
-  /// Where beats and errands of this world are made.
-  std::pmr::memory_resource* memory() { return &pool_; }
+  double time() const;          ///< seconds since the world began
+  std::uint64_t ticks() const;  ///< ticks since the world began
+  std::size_t size() const;     ///< NPCs in the world
+  const Ground& ground() const;
+  const Journal& journal() const;
+  const Profile& profile() const;
+  /// Returns how many routes were requested and found, and how long they took.
+  const RouteFigures& route_figures() const;
+  /// Returns the memory in which beats and errands of this world are made.
+  std::pmr::memory_resource* memory();
 
-  /// The first NPC of that name; a handle of nobody when there is none.
+  /// Returns the first NPC of that name; an empty handle if there is none.
   Npc find(std::string_view name);
-  /// Calls `visit(Npc)` for each NPC in the order of their slots.
+  /// Calls `visit(Npc)` for each NPC in the order of their slots. `visit` may add and remove NPCs.
   template <class Visit>
   void each(Visit&& visit);
 
-  /// A note as a sentence; `place` is what to call where it happened, by default its coordinates.
+  /// Returns a note as a sentence. `place` replaces the coordinates of where it happened.
   std::string sentence(const Note& note, std::string_view place = {}) const;
 
+  /// For the library itself: `Impl` is defined in no public header.
+  class Impl;
+  Impl& impl() const { return *impl_; }
+
  private:
-  friend class Npc;
-  friend class Order;
+  Npc first_from(std::uint32_t slot);
 
-  /// Of each NPC, beside its `Mover`.
-  struct Card {
-    Random random{};
-    double held_seconds = 0;
-    std::uint32_t serial = 0;  // of the latest order
-    std::uint32_t arrivals = 0;
-  };
-
-  // What few have is kept by slot, apart.
-
-  /// Of one that has a name. It outlives its NPC, for sentences about it, until another takes the slot.
-  struct Name {
-    std::uint32_t generation;
-    std::pmr::string text;
-  };
-  /// Of one that Ambulon moves and that goes more slowly than it wants to.
-  struct Headway {
-    float left;           // metres of its way, when they had last become less
-    float seconds;        // since then
-    std::uint32_t order;  // its serial
-    vec3 goal;            // where it led then, metres
-  };
-  /// Of a body that the game moves.
-  struct Advised {
-    Advice advice;
-    vec2 velocity{0.f};  // at the end of the tick, as `advance` left it
-    vec3 reported{0.f};
-    ReportOptions report;
-    bool has_report = false;
-    BodyWatch watch;
-    ProgressWatch progress;                               // of the errand
-    float left = std::numeric_limits<float>::infinity();  // metres of its way
-    double side_step_until = 0;
-    vec2 side_step{0.f};  // metres per second
-  };
-  /// On the way over a crossing.
-  struct Flight {
-    Arc arc;
-    float gone = 0.f;  // seconds of it
-  };
-  /// To be called for the present order.
-  struct Callbacks {
-    std::function<void(Npc, const Outcome&)> on_end;
-    std::function<void(Npc, Npc, bool)> on_act;
-  };
-  /// The `Npc::on_touch` of an NPC.
-  struct Touches {
-    std::function<void(Npc, Npc, float)> on_touch;
-    Tags tags;                        // of bodies that count; none: all
-    std::pmr::vector<NpcId> touched;  // bodies that it touches, by slot
-
-    bool has(NpcId other) const;
-  };
-  /// The state of a body one tick ago.
-  struct Earlier {
-    vec3 at{0.f};
-    vec2 velocity{0.f};
-    std::uint32_t jumps = 0, generation = 0;
-  };
-  /// A new contact between two bodies, to be reported to `npc`.
-  struct Contact {
-    Npc npc, whom;
-    float speed;  // metres per second
-  };
-  /// Of the present order.
-  struct TimeLimit {
-    double deadline;
-    float seconds;
-  };
-  /// How its orders ended, of one who has had any that did.
-  struct Ends {
-    Outcome last;
-    std::uint32_t serial = 0;  // of that order
-    std::array<std::uint32_t, ending_count> counts{};
-  };
-  template <class Value>
-  using BySlot = std::pmr::map<std::uint32_t, Value>;
-  /// Of one that is known to be there.
-  template <class Value>
-  static Value& of(BySlot<Value>& all, std::uint32_t slot) {
-    return all.find(slot)->second;
-  }
-  template <class Value>
-  static const Value& of(const BySlot<Value>& all, std::uint32_t slot) {
-    return all.find(slot)->second;
-  }
-
-  struct Ended {
-    Npc npc;
-    Outcome outcome;
-    std::function<void(Npc, const Outcome&)> on_end;
-  };
-
-  /// Somebody came near whom its order is after, or went apart from them.
-  struct Act {
-    Npc npc, whom;
-    bool near;
-  };
-
-  void take(const Note& note) override;
-  double moment(std::uint32_t slot) const;
-  float time_left(std::uint32_t slot) const;
-  float patience(std::uint32_t slot) const;
-  void heed_patience(float seconds) {
-    if (seconds > 0.f) least_patience_ = std::min(least_patience_, seconds);
-  }
-  View view_of(std::uint32_t slot, const Motion& me);
-  Motion seen_motion(std::uint32_t slot) const;
-  bool knows(NpcId id) const;
-  std::string name_of(NpcId id) const;
-  Expected<vec3> spot_for(vec3 at, const Body& body) const;
-
-  Order start(NpcId id, ErrandPtr errand);
-  void finish(std::uint32_t slot, Outcome outcome);
-  void let_go(Mover& mover);
-  void remove(NpcId id);
-  void dismiss_script(std::uint32_t slot);
-  /// Values to be destroyed, by the slot they had. Taking them over moves their nodes, so it destroys none.
-  template <class Value>
-  using Dismissed = std::pmr::multimap<std::uint32_t, Value>;
-  /// Takes out the value of the slot, if there is one, to be destroyed when the world is tidied up.
-  template <class Value>
-  static void dismiss(BySlot<Value>& from, std::uint32_t slot, Dismissed<Value>& to) {
-    if (auto node = from.extract(slot)) to.insert(std::move(node));
-  }
-  Expected<vec3> put(std::uint32_t slot, vec3 at);
-  void become(std::uint32_t slot, const Likeness& likeness);
-  void halt(std::uint32_t slot, bool halted);
-  void set_body(std::uint32_t slot, const Body& body);
-
-  void sense();
-  void take_reports();
-  void find_contacts();
-  float gone_since(std::uint32_t slot) const;
-  void look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other);
-  void forget_parted(std::uint32_t slot, Touches& mine);
-  void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
-  void watch_walkers();
-  void watch_walker(std::uint32_t slot, float every);
-  void hold_on_deck(std::uint32_t slot, NpcId deck, float seconds);
-  void go_on_from_deck(std::uint32_t slot);
-  void end_as_stuck(std::uint32_t slot, Cause cause);
-  enum class Asked : std::uint8_t { no, keeps_on, next };
-  void decide();
-  Asked think(std::uint32_t slot);
-  static void take_up(Mover& mover, const Intent& intent, float left);
-  void find_ways();
-  void stir(std::uint32_t slot);
-  void look_at_distances();
-  std::uint32_t ticks_between(std::uint32_t slot) const;
-  float until_asked(std::uint32_t slot) const;
-  static constexpr float nudge = 0.05f;  // metres: further than one is pushed in a tick, mostly
-  void wake_in_the_way(std::uint32_t slot, float reach = nudge);
-  void wake_the_pushed();
-  void fall_asleep();
-  bool may_sleep(std::uint32_t slot) const;
-  void avoid();
-  void move();
-  void tell();
-  void tidy();
-  /// Tidies up at once. While a tick runs, or a script that the world has begun, that is left to its end.
-  void tidy_if_idle() {
-    if (!ticking_ && running_ == 0) tidy();
-  }
-  void destroy_dismissed();
-  std::string_view verb(std::string_view name);
-
-  bool ask(std::uint32_t slot, float seconds);
-  bool ask_with_ways(std::uint32_t slot, float seconds);
-  void avoid(std::uint32_t slot);
-  void avoid(std::uint32_t slot, const Surroundings::Manner& mine);
-  void keep_clear(std::uint32_t slot, const Surroundings::Manner& mine);
-  bool crowded(std::uint32_t slot) const;
-  bool near_edges(std::uint32_t slot);
-  void make_room(std::uint32_t slot, const Surroundings::Manner& mine);
-  bool passes(const Body& body, std::uint32_t slot) const;
-  bool count_held(std::uint32_t slot);
-  void tell_of_throng(std::uint32_t slot);
-  NpcId nearest_in_way(std::uint32_t slot) const;
-  template <class Visit>
-  void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
-  void part();
-  static constexpr float alone_within = 0.1f;  // metres: more than two come nearer in a tick, mostly
-  void note_distance(std::uint32_t slot);
-  void find_overlaps();
-  bool gives_way(std::uint32_t slot) const;
-  void who_goes_on();
-  vec2 step_apart(std::uint32_t place);
-  void carry_out(std::uint32_t slot);
-  void go_on(std::uint32_t slot);
-  void walk(std::uint32_t slot);
-  void cross(std::uint32_t slot);
-  void advise(std::uint32_t slot);
-  static void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
-  void keep_on_ground(std::uint32_t slot, vec3 from);
-  void keep_on_deck(Mover& mover, vec3 from);
-  void put_ashore(std::uint32_t slot);
-  bool has_room(std::uint32_t slot, vec3 at, float metres);
-  Snap find_spot(Mover& mover, float reach) const { return find_spot(mover, mover.motion.position, reach); }
-  Snap find_spot(Mover& mover, vec3 at, float reach) const;
-  void carry();
-  void call_back();
-  void call_back(const Act& act);
-  void call_back(const Contact& contact);
-  void tick_once(float seconds);
-  /// The moment at which the present call is made, in seconds.
-  double now() const { return ticking_ ? now_ : time_; }
-  void proceed(std::uint32_t slot);
-
-  std::pmr::unsynchronized_pool_resource pool_;
-  const Ground* ground_;
-  OpenGround open_;
-  std::uint64_t seed_;
-  float patience_;
-  bool avoid_;
-  Jobs jobs_;
-  std::uint64_t route_work_;
-  Journal journal_;
-  RouteService routes_;  // outlives the errands, which wait there
-  std::pmr::vector<Mover> movers_;
-  Surroundings surroundings_;
-  Decks decks_;
-  std::pmr::vector<Card> cards_;
-  Likenesses likenesses_;
-  BySlot<Name> names_;
-  BySlot<Advised> advised_;
-  BySlot<Headway> headways_;
-  BySlot<Flight> flights_;
-  Arc arc_;  // of the one that is being asked
-  BySlot<Callbacks> callbacks_;
-  BySlot<Touches> touches_;
-  std::pmr::vector<Earlier> earlier_;   // by slot, while anybody is told of touches
-  std::pmr::vector<float> held_since_;  // seconds, by slot, of those of whom it was told; none at first
-  BySlot<TimeLimit> time_limits_;
-  BySlot<float> patiences_;           // seconds, of the present orders that have their own
-  float least_patience_ = patience_;  // seconds, of all there ever was
-  BySlot<Ends> ends_;
-  BySlot<std::unique_ptr<Script>> scripts_;
-  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
-  std::pmr::vector<std::uint32_t> waking_, tired_;
-  std::pmr::vector<std::uint8_t> marks_;  // of those awake: what a phase has found out about each
-  std::pmr::vector<vec3> eyes_;
-  Detail detail_;
-  float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
-  std::pmr::vector<Ended> ended_, telling_;
-  std::pmr::vector<Act> acts_, telling_acts_;
-  std::pmr::vector<Contact> contacts_, telling_contacts_;
-  std::pmr::vector<std::unique_ptr<Script>> dismissed_;
-  Dismissed<Callbacks> dismissed_callbacks_;
-  Dismissed<Touches> dismissed_touches_;
-  std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
-  std::pmr::deque<std::pmr::string> verbs_;  // names of errands
-  std::pmr::vector<Signal> raised_, heard_;
-  std::pmr::vector<std::pmr::string> tags_;
-  std::pmr::vector<std::uint32_t> parting_;  // places among the surroundings of those who overlap others
-  std::pmr::vector<vec2> apart_;             // and the metres that they step aside
-  std::uint64_t ground_revision_ = 0;
-  bool convex_ = true;  // the ground is
-  std::uint64_t appeared_ = 0, ticks_ = 0;
-  std::size_t alive_ = 0;
-  double time_ = 0, tick_end_ = 0;
-  double now_ = 0;  // seconds: the moment within the tick at which user code is called
-  float last_seconds_ = 0.f, tick_seconds_ = 0.f;
-  float furthest_ = 0.f;  // metres squared that anybody went in this tick
-  std::size_t thinking_ = 0;
-  Profile profile_;
-  bool ticking_ = false;
-  std::uint32_t running_ = 0;    // scripts that have been begun, and things that are being destroyed
-  bool callbacks_over_ = false;  // those of some orders
+  std::unique_ptr<Impl> impl_;
 };
 
 template <class E, class... Args>
 Order Npc::order(Args&&... args) const {
   if (world_ == nullptr) return {};
-  return world_->start(id_, make_errand<E>(world_->memory(), std::forward<Args>(args)...));
+  return give(make_errand<E>(world_->memory(), std::forward<Args>(args)...));
 }
 
 template <class Visit>
 void World::each(Visit&& visit) {
-  for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
-    if (movers_[slot].alive) visit(Npc(*this, NpcId{slot, movers_[slot].generation}));
+  for (Npc npc = first_from(0); npc.alive();) {
+    const std::uint32_t slot = npc.id().slot;
+    visit(npc);
+    npc = first_from(slot + 1);
+  }
 }
 
 }  // namespace ambulon

@@ -5,9 +5,14 @@
 #include <cmath>
 #include <limits>
 #include <numbers>
+#include <optional>
 
-#include "ambulon/base/tolerance.hpp"
-#include "ambulon/ground/tiles/tile_sweep.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+
+#include "base/tolerance.hpp"
+#include "ground/tiles/bucket_queue.hpp"
+#include "ground/tiles/tile_ground_impl.hpp"
+#include "ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
 namespace {
@@ -24,8 +29,75 @@ vec2 to_vec(Cell cell) { return {static_cast<float>(cell.x), static_cast<float>(
 
 }  // namespace
 
-FlowField::FlowField(const TileGround& ground, std::span<const vec3> goals, const Body& body,
-                     std::pmr::memory_resource* memory)
+/// All that a field keeps. Cells that are not known have a distance of infinity.
+class FlowField::Impl {
+ public:
+  Impl(const TileGround& ground, std::span<const vec3> goals, const Body& body,
+       std::pmr::memory_resource* memory);
+  Impl(const Impl& danger, double caution);
+
+  bool update();
+  float distance(vec3 position) const;
+  std::uint16_t nearest_goal(vec3 at) const;
+  vec2 direction(vec3 at) const;
+  const Spot& goal(std::uint16_t number) const { return goals_[number].spot; }
+  float distance_of(Cell cell) const;
+  const TileGround& ground() const { return ground_; }
+  const TileMap& map() const { return map_; }
+
+ private:
+  struct Goal {
+    vec3 asked;          // metres
+    Spot spot = {};      // nearest to it
+    bool found = false;  // there is such a spot
+    double behind = 0;   // cells by which it is behind the best refuge
+  };
+  /// What the neighbours of a cell say of it.
+  struct Estimate {
+    double cells;   // to the goal
+    vec2 way{0.f};  // unit vector towards it
+  };
+  // Cells are numbered with a border around the map, so that none needs looking out for the edge.
+  std::uint32_t index(Cell cell) const {
+    return static_cast<std::uint32_t>(cell.y + 1) * stride_ + static_cast<std::uint32_t>(cell.x + 1);
+  }
+  Cell cell_of(std::uint32_t index) const {
+    return {static_cast<int>(index % stride_) - 1, static_cast<int>(index / stride_) - 1};
+  }
+  void build();
+  void seek_refuges();
+  double straight_to(const Goal& goal, Cell cell) const;
+  void sow();
+  void sow(std::uint16_t number);
+  void spread();
+  void offer(Cell cell, double cells, std::uint16_t goal);
+  static double across(double side, double corner, double cost);
+  double cost_of(std::size_t index) const;
+  Estimate estimate(Cell cell) const;
+  double at(Cell cell) const;
+  bool sown(Cell cell) const;
+  std::optional<Cell> cell_for(vec2 at) const;
+  bool near_goal(CellBox box) const;
+  void forget_beyond(CellBox box);
+  void seek_goals();
+
+  const TileGround& ground_;
+  const Impl* danger_ = nullptr;  // to flee from, if any
+  double caution_ = 1;
+  Body body_;
+  const TileMap& map_;    // as the body sees it
+  std::uint32_t stride_;  // cells from row to row
+  std::pmr::vector<Goal> goals_;
+  std::pmr::vector<double>
+      cells_;  // to its goal, and what that is behind, of each cell; infinite: none, negative: blocked
+  std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
+  BucketQueue open_;
+  std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change
+  std::uint64_t revision_ = 0;
+};
+
+FlowField::Impl::Impl(const TileGround& ground, std::span<const vec3> goals, const Body& body,
+                      std::pmr::memory_resource* memory)
     : ground_(ground),
       body_(body),
       map_(ground.layer(body.radius).map()),
@@ -41,7 +113,7 @@ FlowField::FlowField(const TileGround& ground, std::span<const vec3> goals, cons
   build();
 }
 
-FlowField::FlowField(const FlowField& danger, double caution)
+FlowField::Impl::Impl(const Impl& danger, double caution)
     : ground_(danger.ground_),
       danger_(&danger),
       caution_(caution),
@@ -57,12 +129,8 @@ FlowField::FlowField(const FlowField& danger, double caution)
   build();
 }
 
-FlowField FlowField::away_from(const FlowField& danger, float caution) {
-  return FlowField(danger, std::isnan(caution) ? 1.0 : std::clamp(static_cast<double>(caution), 1.0, 100.0));
-}
-
 /// The cells from which no step leads further from the danger.
-void FlowField::seek_refuges() {
+void FlowField::Impl::seek_refuges() {
   goals_.clear();
   double furthest = 0;
   for (int y = 0; y < map_.height(); ++y)
@@ -84,7 +152,7 @@ void FlowField::seek_refuges() {
   for (Goal& goal : goals_) goal.behind = caution_ * (furthest - goal.behind);
 }
 
-void FlowField::seek_goals() {
+void FlowField::Impl::seek_goals() {
   if (danger_ != nullptr) return seek_refuges();
   for (Goal& goal : goals_) {
     const Snap snap = ground_.snap(goal.asked, 0.f, body_);
@@ -95,7 +163,7 @@ void FlowField::seek_goals() {
 
 // --- Making it --------------------------------------------------------------------------------
 
-void FlowField::build() {
+void FlowField::Impl::build() {
   const std::size_t count = stride_ * (static_cast<std::size_t>(map_.height()) + 2);
   cells_.assign(count, blocked);
   nearest_.assign(count, nowhere);
@@ -108,13 +176,13 @@ void FlowField::build() {
   revision_ = ground_.revision();
 }
 
-void FlowField::sow() {
+void FlowField::Impl::sow() {
   for (std::size_t number = 0; number < goals_.size(); ++number)
     if (goals_[number].found) sow(static_cast<std::uint16_t>(number));
 }
 
 /// Measures the cells around a goal straight: close to it, fronts are too strongly curved for the grid.
-void FlowField::sow(std::uint16_t number) {
+void FlowField::Impl::sow(std::uint16_t number) {
   const TileMap& cells = map_;
   const Spot& spot = goals_[number].spot;
   const Goal& goal = goals_[number];
@@ -136,13 +204,13 @@ void FlowField::sow(std::uint16_t number) {
 }
 
 /// What is known of a cell when the straight line from its middle is the shortest way to a goal.
-double FlowField::straight_to(const Goal& goal, Cell cell) const {
+double FlowField::Impl::straight_to(const Goal& goal, Cell cell) const {
   const float cells = glm::length(flat(goal.spot.position) - map_.middle(cell)) / map_.cell_size();
   return goal.behind + static_cast<double>(cells) * map_.cost(cell);
 }
 
 /// True when the distance of a cell was measured straight.
-bool FlowField::sown(Cell cell) const {
+bool FlowField::Impl::sown(Cell cell) const {
   const std::uint32_t at = index(cell);
   if (nearest_[at] == nowhere) return false;
   const Goal& goal = goals_[nearest_[at]];
@@ -152,7 +220,7 @@ bool FlowField::sown(Cell cell) const {
 }
 
 /// Lets the fronts go on until no cell can be got to for less.
-void FlowField::spread() {
+void FlowField::Impl::spread() {
   const auto width = static_cast<std::ptrdiff_t>(stride_);
   const std::array<std::ptrdiff_t, 4> to_side = {1, width, -1, -width};
   while (!open_.empty()) {
@@ -188,7 +256,7 @@ void FlowField::spread() {
 }
 
 /// Offers a distance that is not known by way of another cell.
-void FlowField::offer(Cell cell, double cells, std::uint16_t goal) {
+void FlowField::Impl::offer(Cell cell, double cells, std::uint16_t goal) {
   const std::uint32_t at = index(cell);
   if (cells >= cells_[at] - tolerance::path_cells) return;
   cells_[at] = cells;
@@ -199,7 +267,7 @@ void FlowField::offer(Cell cell, double cells, std::uint16_t goal) {
 /// How far it is from a cell by the shortest way across the line between the middles of a cell beside it,
 /// from where it is `side`, and of one beside that, corner to corner with the cell, from where it is
 /// `corner`.
-double FlowField::across(double side, double corner, double cost) {
+double FlowField::Impl::across(double side, double corner, double cost) {
   if (side < 0 || side == far) return far;
   const double fall = side - corner;  // along that line
   if (corner < 0 || fall <= 0) return side + cost;
@@ -207,20 +275,20 @@ double FlowField::across(double side, double corner, double cost) {
   return side + std::sqrt(cost * cost - fall * fall);
 }
 
-double FlowField::cost_of(std::size_t index) const {
+double FlowField::Impl::cost_of(std::size_t index) const {
   if (map_.uniform()) return 1;
   const auto at = static_cast<std::uint32_t>(index);
   return map_.cost({static_cast<int>(at % stride_) - 1, static_cast<int>(at / stride_) - 1});
 }
 
-double FlowField::at(Cell cell) const {
+double FlowField::Impl::at(Cell cell) const {
   if (!map_.inside(cell)) return far;
   const double value = cells_[index(cell)];
   return value < 0 ? far : value;
 }
 
 /// What all neighbours together say of a cell: how far it is, and the unit direction to go in.
-FlowField::Estimate FlowField::estimate(Cell cell) const {
+FlowField::Impl::Estimate FlowField::Impl::estimate(Cell cell) const {
   Estimate best{far};
   const double cost = map_.cost(cell);
   for (std::size_t i = 0; i < 4; ++i)
@@ -239,9 +307,9 @@ FlowField::Estimate FlowField::estimate(Cell cell) const {
 
 // --- Mending it -------------------------------------------------------------------------------
 
-bool FlowField::update() {
+bool FlowField::Impl::update() {
   if (revision_ == ground_.revision()) return false;
-  const auto edits = ground_.edits_since(revision_);
+  const auto edits = ground_.impl().edits_since(revision_);
   const TileMap& cells = map_;
   const int reach = 1 + static_cast<int>(std::ceil(body_.radius / cells.cell_size()));
   const auto grown = [&](CellBox box) {
@@ -256,7 +324,7 @@ bool FlowField::update() {
     return true;
   }
   forgotten_.clear();
-  for (const TileGround::Edit& edit : *edits) forget_beyond(grown(edit.box));
+  for (const TileGround::Impl::Edit& edit : *edits) forget_beyond(grown(edit.box));
   open_.clear(1024);
   // The fronts go on from whatever borders on what was forgotten, the nearest first.
   const std::size_t count = forgotten_.size();
@@ -277,7 +345,7 @@ bool FlowField::update() {
 }
 
 /// True when a change of the box may move a goal, or change what was measured straight.
-bool FlowField::near_goal(CellBox box) const {
+bool FlowField::Impl::near_goal(CellBox box) const {
   return std::ranges::any_of(goals_, [&](const Goal& goal) {
     const Cell cell = map_.cell_of(goal.spot.piece), asked = map_.cell_at(flat(goal.asked));
     const auto within = [&](Cell at) {
@@ -290,7 +358,7 @@ bool FlowField::near_goal(CellBox box) const {
 }
 
 /// Forgets the cells of a box, and all whose distance came from what was forgotten.
-void FlowField::forget_beyond(CellBox box) {
+void FlowField::Impl::forget_beyond(CellBox box) {
   const TileMap& cells = map_;
   std::size_t next = forgotten_.size();
   const auto forget = [&](Cell cell) {
@@ -316,14 +384,14 @@ void FlowField::forget_beyond(CellBox box) {
 // --- Asking it --------------------------------------------------------------------------------
 
 /// The cell whose distance counts at a place: its own, or the nearest for somebody in a nook of a wall.
-std::optional<Cell> FlowField::cell_for(vec2 at) const {
+std::optional<Cell> FlowField::Impl::cell_for(vec2 at) const {
   const Cell cell = map_.cell_at(at);
   if (map_.inside(cell) && map_.free(cell)) return cell;
   const Snap snap = ground_.snap(lift(at), 0.f, body_);
   return snap.found ? std::optional(map_.cell_of(snap.spot.piece)) : std::nullopt;
 }
 
-float FlowField::distance(vec3 position) const {
+float FlowField::Impl::distance(vec3 position) const {
   const auto cell = finite(position) ? cell_for(flat(position)) : std::nullopt;
   if (!cell || at(*cell) == far) return std::numeric_limits<float>::infinity();
   if (sown(*cell)) {
@@ -337,18 +405,18 @@ float FlowField::distance(vec3 position) const {
   return std::max(0.f, metres - glm::dot(off, estimate(*cell).way) * static_cast<float>(map_.cost(*cell)));
 }
 
-float FlowField::distance_of(Cell cell) const {
+float FlowField::Impl::distance_of(Cell cell) const {
   if (at(cell) == far) return std::numeric_limits<float>::infinity();
   const double cells = at(cell) - goals_[nearest_[index(cell)]].behind;
   return static_cast<float>(cells * static_cast<double>(map_.cell_size()));
 }
 
-std::uint16_t FlowField::nearest_goal(vec3 at) const {
+std::uint16_t FlowField::Impl::nearest_goal(vec3 at) const {
   const auto cell = finite(at) ? cell_for(flat(at)) : std::nullopt;
   return cell ? nearest_[index(*cell)] : nowhere;
 }
 
-vec2 FlowField::direction(vec3 at) const {
+vec2 FlowField::Impl::direction(vec3 at) const {
   const auto home = finite(at) ? cell_for(flat(at)) : std::nullopt;
   if (!home || nearest_[index(*home)] == nowhere) return vec2(0.f);
   const TileMap& cells = map_;
@@ -373,5 +441,38 @@ vec2 FlowField::direction(vec3 at) const {
   if (open) add({home->x + x, home->y + y}, part_x * part_y);
   return ambulon::direction(sum, estimate(*home).way);
 }
+
+// --- The public functions ---------------------------------------------------------------------
+
+FlowField::FlowField(const TileGround& ground, std::span<const vec3> goals, const Body& body,
+                     std::pmr::memory_resource* memory)
+    : impl_(std::make_unique<Impl>(ground, goals, body, memory)) {}
+
+FlowField::FlowField(std::unique_ptr<Impl> impl) : impl_(std::move(impl)) {}
+
+FlowField::FlowField(FlowField&& other) noexcept = default;
+FlowField& FlowField::operator=(FlowField&& other) noexcept = default;
+FlowField::~FlowField() = default;
+
+FlowField FlowField::away_from(const FlowField& danger, float caution) {
+  const double kept = std::isnan(caution) ? 1.0 : std::clamp(static_cast<double>(caution), 1.0, 100.0);
+  return FlowField(std::make_unique<Impl>(*danger.impl_, kept));
+}
+
+bool FlowField::update() { return impl_->update(); }
+
+float FlowField::distance(vec3 position) const { return impl_->distance(position); }
+
+std::uint16_t FlowField::nearest_goal(vec3 at) const { return impl_->nearest_goal(at); }
+
+vec2 FlowField::direction(vec3 at) const { return impl_->direction(at); }
+
+const Spot& FlowField::goal(std::uint16_t number) const { return impl_->goal(number); }
+
+float FlowField::distance_of(Cell cell) const { return impl_->distance_of(cell); }
+
+const TileGround& FlowField::ground() const { return impl_->ground(); }
+
+const TileMap& FlowField::map() const { return impl_->map(); }
 
 }  // namespace ambulon

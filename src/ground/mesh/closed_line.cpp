@@ -1,10 +1,12 @@
-#include "ambulon/ground/mesh/closed_line.hpp"
+#include "ground/mesh/closed_line.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
+
+#include "ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {
 namespace {

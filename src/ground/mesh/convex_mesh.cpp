@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/convex_mesh.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -7,6 +7,9 @@
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
+
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 namespace {

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "ground/mesh/triangulation.hpp"
+
 namespace ambulon {
 namespace {
 

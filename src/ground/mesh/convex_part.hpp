@@ -7,7 +7,9 @@
 #include <vector>
 
 #include "ambulon/base/vec.hpp"
-#include "ambulon/ground/mesh/floor_surface.hpp"
+
+#include "ground/mesh/floor_surface.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 

@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/cost_search.hpp"
+#include "ground/mesh/cost_search.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -6,6 +6,10 @@
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
+
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_search.hpp"
 
 namespace ambulon {
 namespace {

@@ -5,8 +5,12 @@
 
 #include "ambulon/ground/barrier_ground.hpp"
 #include "ambulon/ground/mesh/level.hpp"
-#include "ambulon/ground/mesh/mesh_crossings.hpp"
-#include "ambulon/ground/widths.hpp"
+
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/survey.hpp"
+#include "ground/widths.hpp"
 
 namespace ambulon {
 

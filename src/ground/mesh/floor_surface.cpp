@@ -1,10 +1,11 @@
-#include "ambulon/ground/mesh/floor_surface.hpp"
+#include "ground/mesh/floor_surface.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
 
-#include "ambulon/base/tolerance.hpp"
+#include "base/tolerance.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 namespace {

@@ -5,9 +5,13 @@
 #include <fmt/format.h>
 #include <glm/common.hpp>
 
-#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/base/problem.hpp"
 
 #include "find_crossings.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/survey.hpp"
 #include "millimetres.hpp"
 
 namespace ambulon {
@@ -35,8 +39,8 @@ bool still_there(const ConvexMesh& mesh, const MeshCrossing::End& end) {
 
 }  // namespace
 
-std::vector<MeshCrossing> MeshGround::find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
-                                                        const BodySize& size, bool with_barriers) const {
+std::vector<MeshCrossing> MeshGroundImpl::find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
+                                                            const BodySize& size, bool with_barriers) const {
   const Square& square = mesh.square(patch);
   const double margin = crossing_reach(size) + per_metre * size.radius + 10;
   const dvec2 low = to_vec(square.low) - margin,
@@ -45,8 +49,8 @@ std::vector<MeshCrossing> MeshGround::find_crossings_in(const ConvexMesh& mesh, 
   return find_crossings(mesh, patch, *level_, barriers, size);
 }
 
-bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size, bool with_barriers,
-                                   const MeshProgress& progress) const {
+bool MeshGroundImpl::find_crossings_of(Layer& layer, const BodySize& size, bool with_barriers,
+                                       const MeshProgress& progress) const {
   if (level_ && hops(size)) {
     layer.found.resize(layer.mesh.patch_count());
     const auto one = [&](std::size_t patch) {
@@ -60,7 +64,7 @@ bool MeshGround::find_crossings_of(Layer& layer, const BodySize& size, bool with
 }
 
 /// Finds the polygons at the ends of a crossing of a level; false when the ground is not there any more.
-bool MeshGround::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) {
+bool MeshGroundImpl::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) {
   for (MeshCrossing::End* end : {&crossing.from, &crossing.to}) {
     if (still_there(mesh, *end)) continue;
     const auto now = end_at(mesh, end->at, end->height, true, same_end);
@@ -71,7 +75,7 @@ bool MeshGround::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) {
 }
 
 /// Finds anew what begins in patches near a barrier. Around them polygons may have other numbers now.
-void MeshGround::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
+void MeshGroundImpl::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
   if (level_ && hops(size)) {
     const double reach = crossing_reach(size), around = 2.0 * layer.mesh.grid().size;
     const dvec2 low = in_mm(barrier.least()) - reach, high = in_mm(barrier.most()) + reach;
@@ -87,8 +91,8 @@ void MeshGround::find_crossings_near(Layer& layer, const BodySize& size, const B
 }
 
 /// The crossings of all patches, and those placed by hand.
-std::vector<MeshCrossing> MeshGround::all_crossings(const Layer& layer, const BodySize& size,
-                                                    bool with_shut) const {
+std::vector<MeshCrossing> MeshGroundImpl::all_crossings(const Layer& layer, const BodySize& size,
+                                                        bool with_shut) const {
   std::vector<MeshCrossing> all;
   for (const auto& found : layer.found) all.insert(all.end(), found.begin(), found.end());
   for (const PlacedCrossing& placed : placed_) {
@@ -114,11 +118,11 @@ std::vector<MeshCrossing> MeshGround::all_crossings(const Layer& layer, const Bo
   return all;
 }
 
-void MeshGround::put_together(Layer& layer, const BodySize& size) const {
+void MeshGroundImpl::put_together(Layer& layer, const BodySize& size) const {
   layer.crossings = MeshCrossings(layer.mesh, all_crossings(layer, size, false));
 }
 
-Expected<CrossingId> MeshGround::place(const Crossing& crossing) {
+Expected<CrossingId> MeshGroundImpl::place(const Crossing& crossing) {
   if (const auto right = checked(crossing); !right) return tl::unexpected(right.error());
   const CrossingId id{next_crossing_++};
   placed_.push_back({id, crossing});
@@ -126,14 +130,14 @@ Expected<CrossingId> MeshGround::place(const Crossing& crossing) {
   return id;
 }
 
-Expected<std::vector<MeshGround::PlacedCrossing>::iterator> MeshGround::find(CrossingId id) {
+Expected<std::vector<MeshGroundImpl::PlacedCrossing>::iterator> MeshGroundImpl::find(CrossingId id) {
   const auto found = std::ranges::find(placed_, id, &PlacedCrossing::id);
   if (found == placed_.end())
     return problem(fmt::format("crossing {} is not on the ground", static_cast<std::uint32_t>(id)));
   return found;
 }
 
-Expected<CrossingId> MeshGround::remove(CrossingId id) {
+Expected<CrossingId> MeshGroundImpl::remove(CrossingId id) {
   const auto placed = find(id);
   if (!placed) return tl::unexpected(placed.error());
   const Crossing was = (*placed)->crossing;
@@ -142,14 +146,14 @@ Expected<CrossingId> MeshGround::remove(CrossingId id) {
   return id;
 }
 
-Expected<CrossingId> MeshGround::set_shut(CrossingId id, bool shut) {
+Expected<CrossingId> MeshGroundImpl::set_shut(CrossingId id, bool shut) {
   const auto placed = find(id);
   if (!placed) return tl::unexpected(placed.error());
   if (std::exchange((*placed)->shut, shut) != shut) crossing_changed((*placed)->crossing, !shut);
   return id;
 }
 
-void MeshGround::crossing_changed(const Crossing& crossing, bool opens) {
+void MeshGroundImpl::crossing_changed(const Crossing& crossing, bool opens) {
   for (std::uint16_t number = 0; number < layers_.count(); ++number)
     put_together(*layers_[number].made, layers_[number]);
   const vec2 from = flat(crossing.from), to = flat(crossing.to);

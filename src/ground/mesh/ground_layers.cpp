@@ -8,9 +8,15 @@
 
 #include <glm/common.hpp>
 
-#include "ambulon/base/circle.hpp"
-#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/base/problem.hpp"
 
+#include "base/circle.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/survey.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "millimetres.hpp"
 
 namespace ambulon {
@@ -43,7 +49,7 @@ std::string_view name(MeshPhase phase) {
 }
 
 /// The size by which it is kept: never smaller than it is, never able to step higher.
-BodySize MeshGround::size_of(const Body& body) const {
+BodySize MeshGroundImpl::size_of(const Body& body) const {
   BodySize size{
       .radius = std::fmin(std::fmax(std::ceil(body.radius / width_step - 1e-3f) * width_step, 0.f), 50.f)};
   if (!level_) return size;
@@ -59,12 +65,12 @@ BodySize MeshGround::size_of(const Body& body) const {
 }
 
 /// The number of the mesh for such bodies; made when there is none yet.
-std::uint16_t MeshGround::number_for(const Body& body) const {
+std::uint16_t MeshGroundImpl::number_for(const Body& body) const {
   const BodySize size = size_of(body);
   return layers_.number_for(size, [&] { return make_layer(size, {}); });
 }
 
-std::vector<Body> MeshGround::bodies() const {
+std::vector<Body> MeshGroundImpl::bodies() const {
   std::vector<Body> bodies;
   for (std::uint16_t number = 0; number < layers_.count(); ++number) {
     const BodySize& size = layers_[number];
@@ -76,7 +82,7 @@ std::vector<Body> MeshGround::bodies() const {
   return bodies;
 }
 
-Expected<const ConvexMesh*> MeshGround::prepare(const Body& body, const MeshProgress& progress) const {
+Expected<const ConvexMesh*> MeshGroundImpl::prepare(const Body& body, const MeshProgress& progress) const {
   const BodySize size = size_of(body);
   std::unique_ptr<Layer> made;
   if (!layers_.find(size)) {
@@ -87,8 +93,8 @@ Expected<const ConvexMesh*> MeshGround::prepare(const Body& body, const MeshProg
 }
 
 /// Does the jobs, by the game's threads when it has given some; false when that was given up.
-bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
-                         const MeshProgress& progress) const {
+bool MeshGroundImpl::for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
+                             const MeshProgress& progress) const {
   if (progress && !progress(phase, 0.f)) return false;
   std::atomic<bool> go_on = true;
   std::mutex telling;
@@ -104,8 +110,8 @@ bool MeshGround::for_all(std::size_t count, const std::function<void(std::size_t
   return go_on;
 }
 
-std::vector<SurveyedSquare> MeshGround::squares_of_plan(const PatchGrid& grid,
-                                                        const Outlines& outlines) const {
+std::vector<SurveyedSquare> MeshGroundImpl::squares_of_plan(const PatchGrid& grid,
+                                                            const Outlines& outlines) const {
   std::vector<SurveyedSquare> squares;
   for (Outlines& free : cut_into_patches(outlines, grid)) {
     SurveyedSquare& square = squares.emplace_back();
@@ -121,9 +127,9 @@ std::vector<SurveyedSquare> MeshGround::squares_of_plan(const PatchGrid& grid,
 }
 
 /// Where bodies of a size can be, in each cell of the grid; false when it was given up.
-bool MeshGround::survey_all(const BodySize& size, PatchGrid& grid,
-                            std::vector<std::vector<SurveyedSquare>>& cells,
-                            const MeshProgress& progress) const {
+bool MeshGroundImpl::survey_all(const BodySize& size, PatchGrid& grid,
+                                std::vector<std::vector<SurveyedSquare>>& cells,
+                                const MeshProgress& progress) const {
   if (level_) {
     grid = level_->grid();
     cells.resize(grid.count());
@@ -147,16 +153,17 @@ bool MeshGround::survey_all(const BodySize& size, PatchGrid& grid,
   return true;
 }
 
-std::unique_ptr<MeshGround::Layer> MeshGround::make_layer(const BodySize& size,
-                                                          const MeshProgress& progress) const {
+std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::make_layer(const BodySize& size,
+                                                                  const MeshProgress& progress) const {
   const bool keep_all = !level_ || level_->reach_from().empty();
   auto layer = make_whole_layer(size, keep_all, progress);
   return keep_all || !layer ? std::move(layer) : reached_part(*layer, size);
 }
 
 /// All that the survey finds, with the barriers as they lie now or without any.
-std::unique_ptr<MeshGround::Layer> MeshGround::make_whole_layer(const BodySize& size, bool with_barriers,
-                                                                const MeshProgress& progress) const {
+std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::make_whole_layer(const BodySize& size,
+                                                                        bool with_barriers,
+                                                                        const MeshProgress& progress) const {
   PatchGrid grid;
   std::vector<std::vector<SurveyedSquare>> cells;
   if (!survey_all(size, grid, cells, progress)) return nullptr;
@@ -183,13 +190,13 @@ std::unique_ptr<MeshGround::Layer> MeshGround::make_whole_layer(const BodySize& 
 }
 
 /// How high sides on a rim may lie above each other that are joined.
-double MeshGround::step_between(const BodySize& size) const {
+double MeshGroundImpl::step_between(const BodySize& size) const {
   return level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
 }
 
 /// Those of a patch, with the barriers near it.
-PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const Square& square,
-                                   const BodySize& size, const Barriers& barriers) const {
+PatchPolygons MeshGroundImpl::polygons(const std::vector<FloorPart>& floors, const Square& square,
+                                       const BodySize& size, const Barriers& barriers) const {
   PatchPolygons all;
   for (const FloorPart& floor : floors) {
     auto made = polygons(floor, square, size, barriers);
@@ -200,8 +207,8 @@ PatchPolygons MeshGround::polygons(const std::vector<FloorPart>& floors, const S
   return all;
 }
 
-std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const Square& square,
-                                                  const BodySize& size, const Barriers& barriers) const {
+std::optional<PatchPolygons> MeshGroundImpl::polygons(const FloorPart& floor, const Square& square,
+                                                      const BodySize& size, const Barriers& barriers) const {
   Outlines taken;
   for (const PlacedBarrier* placed : barriers) {
     if (placed->barrier.cost() > 0.f || !stands_in(*placed, floor, square, size)) continue;
@@ -223,7 +230,7 @@ std::optional<PatchPolygons> MeshGround::polygons(const FloorPart& floor, const 
 }
 
 /// The barriers that may be in the way of such bodies in a square.
-MeshGround::Barriers MeshGround::barriers_in(const Square& square, const BodySize& size) const {
+MeshGroundImpl::Barriers MeshGroundImpl::barriers_in(const Square& square, const BodySize& size) const {
   constexpr float everywhere = std::numeric_limits<float>::max();
   if (square.size == 0) return barriers_near(vec2(-everywhere), vec2(everywhere));
   const dvec2 low = to_vec(square.low), high = low + static_cast<double>(square.size);
@@ -232,8 +239,8 @@ MeshGround::Barriers MeshGround::barriers_in(const Square& square, const BodySiz
 }
 
 /// True when a barrier reaches into a square, and on that floor is neither stepped over nor walked under.
-bool MeshGround::stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
-                           const BodySize& size) const {
+bool MeshGroundImpl::stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
+                               const BodySize& size) const {
   const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
   const auto [low, high] = reach_of(placed.barrier, size.radius);
   if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) return false;
@@ -245,8 +252,8 @@ bool MeshGround::stands_in(const PlacedBarrier& placed, const FloorPart& floor, 
 
 /// What of a floor costs more, barriers that do included; so many parts at the most as can be told apart, of
 /// more the most alike count as the dearer.
-std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const Square& square,
-                                                  const BodySize& size, const Barriers& barriers) const {
+std::vector<CostlyOutlines> MeshGroundImpl::costly_in(const FloorPart& floor, const Square& square,
+                                                      const BodySize& size, const Barriers& barriers) const {
   std::vector<CostlyOutlines> costly = floor.costly;
   for (const PlacedBarrier* placed : barriers)
     if (placed->barrier.cost() > 0.f && stands_in(*placed, floor, square, size))
@@ -266,7 +273,7 @@ std::vector<CostlyOutlines> MeshGround::costly_in(const FloorPart& floor, const 
   return costly;
 }
 
-void MeshGround::barrier_changed(const Barrier& barrier, bool gone) {
+void MeshGroundImpl::barrier_changed(const Barrier& barrier, bool gone) {
   dearest_ = std::max(dearest_, barrier.cost());
   for (std::uint16_t number = 0; number < layers_.count(); ++number) {
     const BodySize& size = layers_[number];
@@ -283,7 +290,7 @@ void MeshGround::barrier_changed(const Barrier& barrier, bool gone) {
   edits_.add({barrier.least(), barrier.most()}, gone);
 }
 
-bool MeshGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
+bool MeshGroundImpl::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
   const auto edits = edits_.since(since);
   if (!edits) return true;
   const float margin = body.radius + 0.002f;  // for rounding
@@ -295,7 +302,8 @@ bool MeshGround::changed_along(std::span<const vec3> bends, const Body& body, st
   });
 }
 
-bool MeshGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
+bool MeshGroundImpl::may_shorten(vec3 from, vec3 to, float left, const Body& body,
+                                 std::uint64_t since) const {
   const auto edits = edits_.since(since);
   if (!edits) return true;
   const float margin = body.radius + 0.002f;  // for rounding

@@ -6,9 +6,14 @@
 
 #include <glm/common.hpp>
 
-#include "ambulon/base/tolerance.hpp"
-#include "ambulon/ground/mesh/mesh_ground.hpp"
-
+#include "base/tolerance.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/find_rejected.hpp"
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/survey.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "millimetres.hpp"
 
 namespace ambulon {
@@ -42,7 +47,7 @@ void cut(double start, double way, double low, double high, double& from, double
 
 }  // namespace
 
-std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float reach) const {
+std::optional<MeshGroundImpl::Edge> MeshGroundImpl::nearest_edge(const Spot& spot, float reach) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
   const auto home = place_of(spot);
   if (!home || !(reach >= 0.f)) return {};
@@ -68,7 +73,7 @@ std::optional<MeshGround::Edge> MeshGround::nearest_edge(const Spot& spot, float
 }
 
 /// From polygon to polygon, over the sides that come near enough.
-Clearance MeshGround::clearance(const Spot& spot, float most) const {
+Clearance MeshGroundImpl::clearance(const Spot& spot, float most) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
   const auto home = place_of(spot);
   if (!home || !(most > 0.f)) return {};
@@ -97,8 +102,8 @@ Clearance MeshGround::clearance(const Spot& spot, float most) const {
   return {.metres = static_cast<float>(off / per_metre), .level = level};
 }
 
-void MeshGround::each_piece_around(const Spot& middle, float radius,
-                                   const std::function<void(std::span<const vec3>)>& visit) const {
+void MeshGroundImpl::each_piece_around(const Spot& middle, float radius,
+                                       const std::function<void(std::span<const vec3>)>& visit) const {
   const ConvexMesh& mesh = mesh_of(middle.layer);
   const auto home = place_of(middle);
   if (!home || !(radius >= 0.f)) return;
@@ -126,7 +131,7 @@ void MeshGround::each_piece_around(const Spot& middle, float radius,
   }
 }
 
-std::optional<vec3> MeshGround::first_met(const Ray& ray, float reach) const {
+std::optional<vec3> MeshGroundImpl::first_met(const Ray& ray, float reach) const {
   if (!level_) return Ground::first_met(ray, reach);
   if (!sound(ray) || !(reach >= 0.f)) return {};
   double first = std::min(reach, 1e6f);
@@ -144,7 +149,7 @@ std::optional<vec3> MeshGround::first_met(const Ray& ray, float reach) const {
 
 /// Metres to the first triangle of the level. Stretch by stretch, so that only what lies near the ray is
 /// looked at.
-std::optional<double> MeshGround::into_level(const Ray& ray, double reach) const {
+std::optional<double> MeshGroundImpl::into_level(const Ray& ray, double reach) const {
   const dvec3 start = per_metre * dvec3(ray.from), way = glm::normalize(dvec3(ray.direction));
   double gone = 0, end = per_metre * reach;
   const PatchGrid& grid = level_->grid();
@@ -173,7 +178,7 @@ std::optional<double> MeshGround::into_level(const Ray& ray, double reach) const
   return {};
 }
 
-std::vector<RejectedPart> MeshGround::rejected(const Body& body) const {
+std::vector<RejectedPart> MeshGroundImpl::rejected(const Body& body) const {
   const BodySize size = size_of(body);  // as its mesh is made
   const Body kept{.radius = size.radius, .height = size.height, .step_up = size.step_up};
   if (!level_) return ambulon::rejected(plan_, size.radius);

@@ -4,9 +4,12 @@
 
 #include <clipper.hpp>
 
-#include "ambulon/base/tolerance.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "base/tolerance.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "region.hpp"
 
 namespace ambulon {

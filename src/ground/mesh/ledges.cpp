@@ -2,8 +2,9 @@
 
 #include <tuple>
 
-#include "ambulon/base/tolerance.hpp"
-
+#include "base/tolerance.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "region.hpp"
 #include "rings.hpp"
 

@@ -5,8 +5,11 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "shells.hpp"
 
 namespace ambulon {

@@ -1,7 +1,9 @@
-#include "ambulon/ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
 
 #include <algorithm>
 #include <utility>
+
+#include "ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {
 

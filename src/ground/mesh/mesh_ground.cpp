@@ -1,5 +1,3 @@
-#include "ambulon/ground/mesh/mesh_ground.hpp"
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -7,9 +5,18 @@
 #include <glm/common.hpp>
 #include <glm/vector_relational.hpp>
 
-#include "ambulon/base/assert.hpp"
-#include "ambulon/base/tolerance.hpp"
+#include "ambulon/base/problem.hpp"
 
+#include "base/assert.hpp"
+#include "base/tolerance.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/mesh_search.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "millimetres.hpp"
 
 namespace ambulon {
@@ -65,26 +72,31 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
 
 }  // namespace
 
-MeshGround::MeshGround(Plan plan) : plan_(std::move(plan)) {
+MeshGroundImpl::MeshGroundImpl(Plan plan) : plan_(std::move(plan)) {
   for (const Plan::Region& region : plan_.regions) dearest_ = std::max(dearest_, region.cost);
 }
 
-MeshGround::MeshGround(LevelIndex level, Jobs jobs) : level_(std::move(level)), jobs_(std::move(jobs)) {
+MeshGroundImpl::MeshGroundImpl(LevelIndex level, Jobs jobs)
+    : level_(std::move(level)), jobs_(std::move(jobs)) {
   for (const LevelIndex::Facet& facet : level_->facets()) dearest_ = std::max(dearest_, facet.cost);
 }
 
-Expected<std::unique_ptr<MeshGround>> MeshGround::make(Plan plan) {
-  const auto outlines = outlines_for(plan, 0.f);
-  if (!outlines) return tl::unexpected(outlines.error());
+Expected<void> check_plan(const Plan& plan) {
+  if (const auto outlines = outlines_for(plan, 0.f); !outlines) return tl::unexpected(outlines.error());
   if (const auto regions = regions_of(plan); !regions) return tl::unexpected(regions.error());
-  return std::unique_ptr<MeshGround>(new MeshGround(std::move(plan)));
+  return {};
+}
+
+Expected<std::unique_ptr<MeshGround>> MeshGround::make(Plan plan) {
+  if (const auto sound = check_plan(plan); !sound) return tl::unexpected(sound.error());
+  return std::unique_ptr<MeshGround>(new MeshGroundImpl(std::move(plan)));
 }
 
 Expected<std::unique_ptr<MeshGround>> MeshGround::make(const Level& level, const LevelRules& rules,
                                                        Jobs jobs) {
   auto index = LevelIndex::make(level, rules);
   if (!index) return tl::unexpected(index.error());
-  return std::unique_ptr<MeshGround>(new MeshGround(std::move(*index), std::move(jobs)));
+  return std::unique_ptr<MeshGround>(new MeshGroundImpl(std::move(*index), std::move(jobs)));
 }
 
 namespace {
@@ -104,18 +116,18 @@ vec2 corner_of(const Plan& plan, const std::optional<LevelIndex>& level, Smaller
 
 }  // namespace
 
-vec2 MeshGround::least() const {
+vec2 MeshGroundImpl::least() const {
   return corner_of(plan_, level_, [](vec2 a, vec2 b) { return glm::min(a, b); });
 }
 
-vec2 MeshGround::most() const {
+vec2 MeshGroundImpl::most() const {
   return corner_of(plan_, level_, [](vec2 a, vec2 b) { return glm::max(a, b); });
 }
 
 // --- Spots ------------------------------------------------------------------------------------
 
 /// What is near a height, where that counts.
-ConvexMesh::Wanted MeshGround::near_height(float z) const {
+ConvexMesh::Wanted MeshGroundImpl::near_height(float z) const {
   ConvexMesh::Wanted wanted;
   if (level_) wanted.height = per_metre * z;
   return wanted;
@@ -123,7 +135,7 @@ ConvexMesh::Wanted MeshGround::near_height(float z) const {
 
 /// The layer of that number; an empty one, on which nobody finds a place, when a spot of another ground or a
 /// spot that was never found names one that is not there.
-const MeshGround::Layer& MeshGround::layer_of(std::uint16_t number) const {
+const MeshGroundImpl::Layer& MeshGroundImpl::layer_of(std::uint16_t number) const {
   AMBULON_ASSERT(number < layers_.count(), "the spot is none of this ground");
   if (number < layers_.count()) return *layers_[number].made;
   static const Layer empty{{}, ConvexMesh(PatchGrid{}, std::vector<PatchPolygons>(1))};
@@ -132,7 +144,7 @@ const MeshGround::Layer& MeshGround::layer_of(std::uint16_t number) const {
 
 /// Where a spot lies in the mesh of a layer. Positions are rounded, polygons are not. Where the ground has
 /// changed, or for a spot of another layer, it is the nearest place; nothing on an empty mesh.
-std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot, std::uint16_t layer) const {
+std::optional<MeshSearch::Place> MeshGroundImpl::place_of(const Spot& spot, std::uint16_t layer) const {
   AMBULON_ASSERT(layer == spot.layer, "the spots are for bodies of different sizes");
   const ConvexMesh& mesh = mesh_of(layer);
   const dvec2 at = in_mm(flat(spot.position));
@@ -149,15 +161,15 @@ std::optional<MeshSearch::Place> MeshGround::place_of(const Spot& spot, std::uin
   return MeshSearch::Place{nearest.point, nearest.polygon};
 }
 
-Spot MeshGround::spot_at(const MeshSearch::Place& place, std::uint16_t number) const {
+Spot MeshGroundImpl::spot_at(const MeshSearch::Place& place, std::uint16_t number) const {
   const double height = mesh_of(number).height(place.polygon, place.at);
   return {.position = lift(in_metres(place.at), static_cast<float>(height / per_metre)),
           .piece = place.polygon,
           .layer = number};
 }
 
-Snap MeshGround::snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point,
-                         float reach) const {
+Snap MeshGroundImpl::snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point,
+                             float reach) const {
   if (nearest.polygon == ConvexMesh::none) return {};
   Snap snap{
       .spot = spot_at({nearest.point, nearest.polygon}, number), .off = 0.f, .found = true, .within = true};
@@ -167,13 +179,13 @@ Snap MeshGround::snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t numbe
   return snap;
 }
 
-Snap MeshGround::snap(vec3 point, float reach, const Body& body) const {
+Snap MeshGroundImpl::snap(vec3 point, float reach, const Body& body) const {
   if (!finite(point)) return {};
   const std::uint16_t number = number_for(body);
   return snap_to(mesh_of(number).nearest(in_mm(flat(point)), near_height(point.z)), number, point, reach);
 }
 
-Snap MeshGround::snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
+Snap MeshGroundImpl::snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
   const ConvexMesh& mesh = mesh_of(known.layer);
   const dvec2 at = in_mm(flat(point));
   const bool there = finite(point) && known.piece < mesh.polygons().size() &&
@@ -182,7 +194,7 @@ Snap MeshGround::snap_near(const Spot& known, vec3 point, float reach, const Bod
   return there ? snap_to({known.piece, at}, known.layer, point, reach) : snap(point, reach, body);
 }
 
-Snap MeshGround::snap(vec3 point, const Reach& reach, const Body& body) const {
+Snap MeshGroundImpl::snap(vec3 point, const Reach& reach, const Body& body) const {
   if (!finite(point)) return {};
   const std::uint16_t number = number_for(body);
   ConvexMesh::Wanted wanted = near_height(point.z);
@@ -192,7 +204,7 @@ Snap MeshGround::snap(vec3 point, const Reach& reach, const Body& body) const {
   return snap;
 }
 
-Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
+Snap MeshGroundImpl::nearest_reachable(const Spot& from, vec3 goal) const {
   if (!finite(goal)) return {};
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto home = place_of(from);
@@ -206,7 +218,7 @@ Snap MeshGround::nearest_reachable(const Spot& from, vec3 goal) const {
 
 /// Drawn from the polygons around, each cut to the square around the circle, by area; again where it is too
 /// far to walk.
-Spot MeshGround::random_spot(Random& random, const Spot& around, float radius) const {
+Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radius) const {
   const ConvexMesh& mesh = mesh_of(around.layer);
   const auto home = place_of(around);
   if (!home) return around;
@@ -281,7 +293,7 @@ void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
 }  // namespace
 
 /// The search between two spots: true when there is a way.
-bool MeshGround::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
+bool MeshGroundImpl::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
   const auto start = place_of(from), goal = place_of(to, from.layer);
   if (!start || !goal) return false;
   const auto find = [&](auto& search) {
@@ -295,7 +307,7 @@ bool MeshGround::search(const Spot& from, const Spot& to, Helper& helper, Found&
   return there && helper.search.costly() ? find(helper.by_cost) : there;
 }
 
-void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
+void MeshGroundImpl::route(const Spot& from, const Spot& to, Route& route) const {
   route.clear();
   const auto loan = helpers_.borrow();
   Found found;
@@ -305,7 +317,7 @@ void MeshGround::route(const Spot& from, const Spot& to, Route& route) const {
 }
 
 /// Makes a route of what a search has found.
-void MeshGround::lay(const Found& found, const Layer& layer, Route& route) {
+void MeshGroundImpl::lay(const Found& found, const Layer& layer, Route& route) {
   route.complete = true;
   lay_along(found.path, route);
   const auto crossings = layer.crossings.all();
@@ -314,8 +326,8 @@ void MeshGround::lay(const Found& found, const Layer& layer, Route& route) {
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
 }
 
-void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
-                             Route& route) const {
+void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                                 Route& route) const {
   route.clear();
   const auto start = place_of(from), goal = place_of(to, from.layer),
              middle = place_of(jam.middle, from.layer);
@@ -344,7 +356,7 @@ void MeshGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
 
 /// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for
 /// in all directions, which takes as long as some hundred searches.
-bool MeshGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
+bool MeshGroundImpl::shares_routes(const Spot& to, std::span<const Spot> from) const {
   if (from.size() < least_sharers || !layer_of(to.layer).crossings.all().empty()) return false;
   vec2 low = flat(from[0].position), high = low;
   for (const Spot& spot : from)
@@ -355,7 +367,8 @@ bool MeshGround::shares_routes(const Spot& to, std::span<const Spot> from) const
 }
 
 /// All ways back from the goal are looked for at once, and turned round.
-void MeshGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+void MeshGroundImpl::routes_to(const Spot& to, std::span<const Spot> from,
+                               std::span<Route* const> ways) const {
   const auto goal = place_of(to);
   if (!goal) return Ground::routes_to(to, from, ways);
   std::vector<MeshSearch::Place> starts;
@@ -377,14 +390,14 @@ void MeshGround::routes_to(const Spot& to, std::span<const Spot> from, std::span
   }
 }
 
-float MeshGround::distance(const Spot& from, const Spot& to) const {
+float MeshGroundImpl::distance(const Spot& from, const Spot& to) const {
   const auto loan = helpers_.borrow();
   Found found;
   return search(from, to, *loan, found) ? static_cast<float>(found.length / per_metre)
                                         : std::numeric_limits<float>::infinity();
 }
 
-bool MeshGround::reachable(const Spot& from, const Spot& to) const {
+bool MeshGroundImpl::reachable(const Spot& from, const Spot& to) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto start = place_of(from), goal = place_of(to, from.layer);
   const auto loan = helpers_.borrow();
@@ -392,12 +405,12 @@ bool MeshGround::reachable(const Spot& from, const Spot& to) const {
          layer_of(from.layer).crossings.reachable(mesh, start->polygon, goal->polygon, (*loan).reached);
 }
 
-bool MeshGround::sight(const Spot& from, const Spot& to) const {
+bool MeshGroundImpl::sight(const Spot& from, const Spot& to) const {
   return straight(from, flat(to.position) - flat(from.position)).free;
 }
 
 /// From polygon to polygon, each time by the side that is reached first.
-Stretch MeshGround::straight(const Spot& from, vec2 way) const {
+Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto home = place_of(from);
   if (!home) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};

@@ -1,7 +1,9 @@
-#include "ambulon/ground/mesh/mesh_part.hpp"
+#include "ground/mesh/mesh_part.hpp"
 
 #include <algorithm>
 #include <cmath>
+
+#include "ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/mesh_search.hpp"
+#include "ground/mesh/mesh_search.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -7,7 +7,9 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
-#include "ambulon/base/tolerance.hpp"
+#include "base/tolerance.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
 
 namespace ambulon {
 namespace {

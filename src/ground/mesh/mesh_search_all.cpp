@@ -6,7 +6,8 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
-#include "ambulon/ground/mesh/mesh_search.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_search.hpp"
 
 namespace ambulon {
 namespace {

@@ -2,6 +2,7 @@
 
 #include <tuple>
 
+#include "ground/mesh/patch.hpp"
 #include "region.hpp"
 
 namespace ambulon {

@@ -1,9 +1,11 @@
-#include "ambulon/ground/mesh/patch.hpp"
+#include "ground/mesh/patch.hpp"
 
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cmath>
+
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 namespace {

@@ -8,8 +8,12 @@
 #include <clipper.hpp>
 #include <fmt/format.h>
 
+#include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "millimetres.hpp"
 
 namespace ambulon {

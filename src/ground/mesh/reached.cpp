@@ -2,8 +2,12 @@
 
 #include <algorithm>
 
-#include "ambulon/ground/mesh/mesh_ground.hpp"
-
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/survey.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "millimetres.hpp"
 #include "rings.hpp"
 
@@ -52,7 +56,7 @@ std::vector<FloorPart> kept_floors(const std::vector<FloorPart>& floors, const P
 
 /// Of each component of a mesh without barriers, whether it can be reached from the spot that is nearest to
 /// one of the level's places, when all crossings are open.
-std::vector<bool> MeshGround::reached_components(const Layer& whole, const BodySize& size) const {
+std::vector<bool> MeshGroundImpl::reached_components(const Layer& whole, const BodySize& size) const {
   std::vector<std::uint32_t> polygons;
   for (const vec3 place : level_->reach_from()) {
     const ConvexMesh::Nearest nearest = whole.mesh.nearest(in_mm(flat(place)), near_height(place.z));
@@ -64,7 +68,8 @@ std::vector<bool> MeshGround::reached_components(const Layer& whole, const BodyS
 }
 
 /// What of a layer that was made without barriers can be reached, with the barriers as they lie now.
-std::unique_ptr<MeshGround::Layer> MeshGround::reached_part(const Layer& whole, const BodySize& size) const {
+std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::reached_part(const Layer& whole,
+                                                                    const BodySize& size) const {
   const ConvexMesh& mesh = whole.mesh;
   const std::vector<bool> reached = reached_components(whole, size);
   LeftOut left_out;
@@ -109,7 +114,7 @@ std::unique_ptr<MeshGround::Layer> MeshGround::reached_part(const Layer& whole, 
   return layer;
 }
 
-std::vector<RejectedPart> MeshGround::out_of_reach(const BodySize& size) const {
+std::vector<RejectedPart> MeshGroundImpl::out_of_reach(const BodySize& size) const {
   std::vector<RejectedPart> parts;
   const auto whole = make_whole_layer(size, false, {});
   const std::vector<bool> reached = reached_components(*whole, size);

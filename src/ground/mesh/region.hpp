@@ -7,10 +7,9 @@
 #include <span>
 #include <vector>
 
-#include "ambulon/base/tolerance.hpp"
-#include "ambulon/ground/mesh/patch.hpp"
-
+#include "base/tolerance.hpp"
 #include "convex_part.hpp"
+#include "ground/mesh/patch.hpp"
 
 namespace ambulon {
 

@@ -2,6 +2,9 @@
 
 #include <algorithm>
 
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/triangulation.hpp"
+
 namespace ambulon {
 
 Outlines rings_of(std::vector<std::pair<PlanPoint, PlanPoint>> edges) {

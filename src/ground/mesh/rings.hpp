@@ -3,7 +3,8 @@
 #include <utility>
 #include <vector>
 
-#include "ambulon/ground/mesh/patch.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 

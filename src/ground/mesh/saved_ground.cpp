@@ -6,10 +6,17 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/base/checksum.hpp"
-#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/base/problem.hpp"
 
+#include "base/checksum.hpp"
 #include "bytes.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/survey.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 namespace {
@@ -324,7 +331,7 @@ bool inside(const Square& square, const PatchGrid& grid, std::uint32_t cell) {
 
 // --- A layer ----------------------------------------------------------------------------------
 
-void MeshGround::put_layer(ByteWriter& out, const BodySize& size, const Layer& layer) {
+void MeshGroundImpl::put_layer(ByteWriter& out, const BodySize& size, const Layer& layer) {
   for (const float metres : {size.radius, size.height, size.step_up, size.jump_up, size.drop_down, size.leap})
     out.put(metres);
   out.put_count(layer.left_out.components), out.put(layer.left_out.area);
@@ -345,7 +352,7 @@ void MeshGround::put_layer(ByteWriter& out, const BodySize& size, const Layer& l
   }
 }
 
-std::unique_ptr<MeshGround::Layer> MeshGround::layer_from(ByteReader& in, BodySize& size) const {
+std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::layer_from(ByteReader& in, BodySize& size) const {
   const auto metres = [&](float most) {
     const auto value = in.get<float>();
     in.check(value >= 0.f && value <= most);
@@ -388,7 +395,8 @@ std::unique_ptr<MeshGround::Layer> MeshGround::layer_from(ByteReader& in, BodySi
 
 // --- The whole --------------------------------------------------------------------------------
 
-Expected<std::vector<std::byte>> MeshGround::save(std::string_view source, std::uint64_t source_sum) const {
+Expected<std::vector<std::byte>> MeshGroundImpl::save(std::string_view source,
+                                                      std::uint64_t source_sum) const {
   if (!barriers().empty())
     return problem(
         fmt::format("a ground with {} barriers on it; take them away before it is saved", barriers().size()));
@@ -447,13 +455,13 @@ Expected<std::unique_ptr<MeshGround>> MeshGround::restore(std::span<const std::b
   const auto nonsense = [] { return problem("what it says makes no sense, though its checksum is right"); };
   SavedFrom from{.source = in.text()};
   from.source_sum = in.get<std::uint64_t>();
-  std::unique_ptr<MeshGround> ground;
+  std::unique_ptr<MeshGroundImpl> ground;
   if (in.get<bool>()) {
-    ground.reset(new MeshGround(level_from(in), std::move(jobs)));
+    ground.reset(new MeshGroundImpl(level_from(in), std::move(jobs)));
   } else {
-    auto of_plan = in.failed() ? problem("") : make(plan_from(in));
-    if (!of_plan) return nonsense();
-    ground = std::move(*of_plan);
+    Plan plan = plan_from(in);
+    if (in.failed() || !check_plan(plan)) return nonsense();
+    ground.reset(new MeshGroundImpl(std::move(plan)));
   }
   for (std::size_t i = in.count(31); i > 0 && !in.failed(); --i) {
     Crossing crossing;

@@ -6,6 +6,7 @@
 #include <tuple>
 #include <utility>
 
+#include "ground/mesh/level_index.hpp"
 #include "millimetres.hpp"
 
 namespace ambulon {

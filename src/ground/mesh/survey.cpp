@@ -1,9 +1,12 @@
-#include "ambulon/ground/mesh/survey.hpp"
+#include "ground/mesh/survey.hpp"
 
 #include <algorithm>
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
 #include "surveyor.hpp"
 
 namespace ambulon {

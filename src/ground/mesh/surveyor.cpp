@@ -10,6 +10,11 @@
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/triangulation.hpp"
+
 namespace ambulon {
 namespace {
 

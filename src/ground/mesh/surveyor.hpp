@@ -9,6 +9,8 @@
 #include "ambulon/base/body.hpp"
 #include "ambulon/ground/mesh/level.hpp"
 
+#include "ground/mesh/level_index.hpp"
+#include "ground/mesh/patch.hpp"
 #include "region.hpp"
 
 namespace ambulon {

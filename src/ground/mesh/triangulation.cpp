@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/triangulation.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 #include <algorithm>
 #include <bit>
@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "ambulon/base/problem.hpp"
 #include "ambulon/base/random.hpp"
 
 namespace ambulon {

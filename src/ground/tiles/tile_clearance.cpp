@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_clearance.hpp"
+#include "ground/tiles/tile_clearance.hpp"
 
 #include <algorithm>
 #include <cmath>

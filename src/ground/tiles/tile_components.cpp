@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_components.hpp"
+#include "ground/tiles/tile_components.hpp"
 
 #include <algorithm>
 

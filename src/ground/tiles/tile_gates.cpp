@@ -1,10 +1,13 @@
-#include "ambulon/ground/tiles/tile_gates.hpp"
+#include "ground/tiles/tile_gates.hpp"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <limits>
 #include <numbers>
+
+#include "ground/tiles/bucket_queue.hpp"
+#include "ground/tiles/tile_search.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,5 +1,3 @@
-#include "ambulon/ground/tiles/tile_ground.hpp"
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -9,9 +7,13 @@
 #include <glm/vector_relational.hpp>
 
 #include "ambulon/base/angle.hpp"
-#include "ambulon/base/assert.hpp"
-#include "ambulon/base/circle.hpp"
-#include "ambulon/ground/tiles/tile_sweep.hpp"
+#include "ambulon/base/problem.hpp"
+
+#include "base/assert.hpp"
+#include "base/circle.hpp"
+#include "ground/tiles/tile_ground_impl.hpp"
+#include "ground/tiles/tile_layer.hpp"
+#include "ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
 namespace {
@@ -22,8 +24,9 @@ constexpr int draws = 64;              // for a random spot, before it is chosen
 
 }  // namespace
 
-TileGround::TileGround(TileMap map, const TileGroundOptions& options)
-    : along_cells_(options.along_cells),
+TileGround::Impl::Impl(const TileGround& self, TileMap map, const TileGroundOptions& options)
+    : self_(self),
+      along_cells_(options.along_cells),
       far_cells_(options.far_cells),
       memory_(options.memory),
       base_(std::move(map), options.memory) {}
@@ -31,7 +34,7 @@ TileGround::TileGround(TileMap map, const TileGroundOptions& options)
 // --- Widths of bodies -------------------------------------------------------------------------
 
 /// The number of the width for bodies of `radius`; made when there is none yet.
-std::uint16_t TileGround::width_for(float radius) const {
+std::uint16_t TileGround::Impl::width_for(float radius) const {
   const float cell = map().cell_size();
   const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
   // Rounded up, so that bodies that grow a little do not need a width of their own each time.
@@ -56,7 +59,7 @@ std::uint16_t TileGround::width_for(float radius) const {
 }
 
 /// True of a spot that this ground has found; false of one of another ground, or that was never found.
-bool TileGround::known(const Spot& spot) const {
+bool TileGround::Impl::known(const Spot& spot) const {
   const auto cells = static_cast<std::uint64_t>(map().width()) * static_cast<std::uint64_t>(map().height());
   const vec2 at = flat(spot.position), far = map().corner({map().width(), map().height()});
   const float rounding = 0.01f * map().cell_size();
@@ -66,7 +69,7 @@ bool TileGround::known(const Spot& spot) const {
   AMBULON_ASSERT(known, "the spot is none of this ground");
   return known;
 }
-bool TileGround::known(const Spot& from, const Spot& to) const {
+bool TileGround::Impl::known(const Spot& from, const Spot& to) const {
   AMBULON_ASSERT(from.layer == to.layer, "the spots are for bodies of different sizes");
   return known(from) && known(to) && from.layer == to.layer;
 }
@@ -74,7 +77,7 @@ bool TileGround::known(const Spot& from, const Spot& to) const {
 // --- Spots ------------------------------------------------------------------------------------
 
 /// The spot at exactly that place; nothing when the body cannot stand there.
-std::optional<Spot> TileGround::spot_at(std::uint16_t number, vec2 at) const {
+std::optional<Spot> TileGround::Impl::spot_at(std::uint16_t number, vec2 at) const {
   const Width& body = width(number);
   const TileMap& cells = map_for(body);
   const Cell here = cells.cell_at(at);
@@ -101,7 +104,7 @@ std::optional<Spot> TileGround::spot_at(std::uint16_t number, vec2 at) const {
 }
 
 /// A spot near `near` in a free cell of the layer or next to it; no further off than its middle.
-Spot TileGround::spot_in(std::uint16_t number, Cell cell, vec2 near) const {
+Spot TileGround::Impl::spot_in(std::uint16_t number, Cell cell, vec2 near) const {
   const Width& body = width(number);
   // A wide body may stand beyond the cell, where the middle of the next one has too little room.
   const float size = map().cell_size(), away = body.radius > 0.5f * size ? size : size * (0.5f - inset);
@@ -116,7 +119,7 @@ Spot TileGround::spot_in(std::uint16_t number, Cell cell, vec2 near) const {
 
 /// The nearest spot in a cell that is `allowed(cell)`, looking ring by ring around `at`.
 template <class Allowed>
-Snap TileGround::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& allowed) const {
+Snap TileGround::Impl::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& allowed) const {
   const TileMap& cells = map_for(width(number));
   const Cell here = cells.cell_at(at);
   const Cell centre{std::clamp(here.x, 0, cells.width() - 1), std::clamp(here.y, 0, cells.height() - 1)};
@@ -166,14 +169,14 @@ Snap TileGround::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& a
   return best.found ? best : Snap{};
 }
 
-Snap TileGround::snap(vec3 point, float reach, const Body& body) const {
+Snap TileGround::Impl::snap(vec3 point, float reach, const Body& body) const {
   if (!finite(point)) return {};
   const std::uint16_t number = width_for(body.radius);
   if (const auto spot = spot_at(number, flat(point))) return {.spot = *spot, .found = true, .within = true};
   return nearest(number, flat(point), reach, [](Cell) { return true; });
 }
 
-Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
+Snap TileGround::Impl::nearest_reachable(const Spot& from, vec3 goal) const {
   if (!finite(goal) || !known(from)) return {};
   const TileLayer& layer = *width(from.layer).made;
   const Cell home = home_of(from);
@@ -186,7 +189,7 @@ Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
                  [&](Cell cell) { return layer.components().component(layer.map(), cell) == component; });
 }
 
-Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
+Spot TileGround::Impl::random_spot(Random& random, const Spot& around, float radius) const {
   if (!known(around)) return around;
   const TileLayer& layer = *width(around.layer).made;
   const TileMap& cells = layer.map();
@@ -215,7 +218,7 @@ Spot TileGround::random_spot(Random& random, const Spot& around, float radius) c
 
 // --- Straight walks ---------------------------------------------------------------------------
 
-Stretch TileGround::straight(const Spot& from, vec2 way) const {
+Stretch TileGround::Impl::straight(const Spot& from, vec2 way) const {
   if (!known(from)) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const Width& body = width(from.layer);
   const vec2 start = flat(from.position);
@@ -227,7 +230,7 @@ Stretch TileGround::straight(const Spot& from, vec2 way) const {
           .inward = swept.inward};
 }
 
-Clearance TileGround::clearance(const Spot& spot, float most) const {
+Clearance TileGround::Impl::clearance(const Spot& spot, float most) const {
   if (!(most > 0.f) || !known(spot)) return {};
   const float radius = width(spot.layer).radius;
   const float free = ambulon::clearance(map(), flat(spot.position), radius + most);
@@ -235,7 +238,7 @@ Clearance TileGround::clearance(const Spot& spot, float most) const {
 }
 
 /// The spot at which a straight walk ended; a hair nearer to its start where rounding puts it into a wall.
-Spot TileGround::spot_on_line(const Spot& from, vec2 at) const {
+Spot TileGround::Impl::spot_on_line(const Spot& from, vec2 at) const {
   if (const auto spot = spot_at(from.layer, at)) return *spot;
   const vec2 back = at + 4 * inset * map().cell_size() * direction(flat(from.position) - at);
   if (const auto spot = spot_at(from.layer, back)) return *spot;
@@ -243,7 +246,7 @@ Spot TileGround::spot_on_line(const Spot& from, vec2 at) const {
 }
 
 /// J. Amanatides and A. Woo, "A Fast Voxel Traversal Algorithm for Ray Tracing" (1987).
-Stretch TileGround::straight_of_point(std::uint16_t number, vec2 start, Cell cell, vec2 way) const {
+Stretch TileGround::Impl::straight_of_point(std::uint16_t number, vec2 start, Cell cell, vec2 way) const {
   const TileMap& cells = map();
   const float size = cells.cell_size();
   const float metres = glm::length(way);
@@ -285,7 +288,7 @@ Stretch TileGround::straight_of_point(std::uint16_t number, vec2 start, Cell cel
           .metres = metres};
 }
 
-bool TileGround::sight(const Spot& from, const Spot& to) const {
+bool TileGround::Impl::sight(const Spot& from, const Spot& to) const {
   if (!known(from) || !finite(to.position)) return false;
   const float radius = width(from.layer).radius;
   const vec2 start = flat(from.position), way = flat(to.position) - start;
@@ -297,19 +300,19 @@ bool TileGround::sight(const Spot& from, const Spot& to) const {
 
 /// Changes cells of the map with `change(map, cell)`, and whatever depends on them.
 template <class Change>
-void TileGround::edit(CellBox box, bool opens, Change&& change) {
+void TileGround::Impl::edit(CellBox box, bool opens, Change&& change) {
   if (box.empty()) return;  // a barrier beside the map
   base_.edit(box, change);
   for (const auto& layer : wide_layers_) layer->take_in(map(), box);
   edits_.add(box, opens);
 }
 
-Expected<Cell> TileGround::set(Cell cell, std::uint8_t value) {
+Expected<Cell> TileGround::Impl::set(Cell cell, std::uint8_t value) {
   if (auto filled = fill({cell, cell}, value); !filled) return tl::unexpected(filled.error());
   return cell;
 }
 
-Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
+Expected<CellBox> TileGround::Impl::fill(CellBox box, std::uint8_t value) {
   const CellBox inside{{std::max(0, box.low.x), std::max(0, box.low.y)},
                        {std::min(map().width() - 1, box.high.x), std::min(map().height() - 1, box.high.y)}};
   if (inside.empty())
@@ -323,25 +326,26 @@ Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) {
   return inside;
 }
 
-bool TileGround::covered(Cell cell, std::span<const PlacedBarrier* const> near) const {
+bool TileGround::Impl::covered(Cell cell, std::span<const PlacedBarrier* const> near) const {
   const vec2 low = map().corner(cell), high = map().corner({cell.x + 1, cell.y + 1});
   return std::ranges::any_of(near, [&](const PlacedBarrier* placed) {
     return placed->barrier.cost() == 0.f && placed->barrier.overlaps(low, high);
   });
 }
 
-void TileGround::barrier_changed(const Barrier& barrier, bool gone) {
+void TileGround::Impl::barrier_changed(const Barrier& barrier, bool gone) {
   const CellBox box = map().cells_in(barrier.least(), barrier.most());
   const auto near = barriers_in(box);
   edit(box, gone, [&](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell, near)); });
 }
 
 /// The barriers that may cover cells of a box.
-std::vector<const PlacedBarrier*> TileGround::barriers_in(CellBox box) const {
-  return barriers_near(map().corner(box.low), map().corner({box.high.x + 1, box.high.y + 1}));
+std::vector<const PlacedBarrier*> TileGround::Impl::barriers_in(CellBox box) const {
+  return self_.barriers_near(map().corner(box.low), map().corner({box.high.x + 1, box.high.y + 1}));
 }
 
-bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
+bool TileGround::Impl::changed_along(std::span<const vec3> bends, const Body& body,
+                                     std::uint64_t since) const {
   const auto edits = edits_since(since);
   if (!edits) return true;
   for (const Edit& edit : *edits) {
@@ -353,7 +357,8 @@ bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, st
   return false;
 }
 
-bool TileGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
+bool TileGround::Impl::may_shorten(vec3 from, vec3 to, float left, const Body& body,
+                                   std::uint64_t since) const {
   const auto edits = edits_since(since);
   if (!edits) return true;
   const float dearest = map().dearest();
@@ -363,5 +368,73 @@ bool TileGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, s
     return edit.opens && metres_by_box(flat(from), flat(to), low, high) < dearest * left;
   });
 }
+
+// --- The public functions ---------------------------------------------------------------------
+
+TileGround::TileGround(TileMap map, const TileGroundOptions& options)
+    : impl_(std::make_unique<Impl>(*this, std::move(map), options)) {}
+
+TileGround::~TileGround() = default;
+
+const TileMap& TileGround::map() const { return impl_->map(); }
+
+const TileLayer& TileGround::layer(float radius) const { return impl_->layer(radius); }
+
+Expected<Cell> TileGround::set(Cell cell, std::uint8_t value) { return impl_->set(cell, value); }
+
+Expected<CellBox> TileGround::fill(CellBox box, std::uint8_t value) { return impl_->fill(box, value); }
+
+Snap TileGround::snap(vec3 point, float reach, const Body& body) const {
+  return impl_->snap(point, reach, body);
+}
+
+void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
+  impl_->route(from, to, route);
+}
+
+void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                             Route& route) const {
+  impl_->route_round(from, to, jam, most, route);
+}
+
+bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
+  return impl_->shares_routes(to, from);
+}
+
+void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+  impl_->routes_to(to, from, ways);
+}
+
+bool TileGround::sight(const Spot& from, const Spot& to) const { return impl_->sight(from, to); }
+
+Stretch TileGround::straight(const Spot& from, vec2 way) const { return impl_->straight(from, way); }
+
+Clearance TileGround::clearance(const Spot& spot, float most) const { return impl_->clearance(spot, most); }
+
+Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
+  return impl_->random_spot(random, around, radius);
+}
+
+Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
+  return impl_->nearest_reachable(from, goal);
+}
+
+float TileGround::distance(const Spot& from, const Spot& to) const { return impl_->distance(from, to); }
+
+bool TileGround::reachable(const Spot& from, const Spot& to) const { return impl_->reachable(from, to); }
+
+const TileMap* TileGround::tiles(const Spot& spot) const { return impl_->tiles(spot); }
+
+std::uint64_t TileGround::revision() const { return impl_->revision(); }
+
+bool TileGround::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
+  return impl_->changed_along(bends, body, since);
+}
+
+bool TileGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
+  return impl_->may_shorten(from, to, left, body, since);
+}
+
+void TileGround::barrier_changed(const Barrier& barrier, bool gone) { impl_->barrier_changed(barrier, gone); }
 
 }  // namespace ambulon

@@ -1,6 +1,8 @@
-#include "ambulon/ground/tiles/tile_layer.hpp"
+#include "ground/tiles/tile_layer.hpp"
 
 #include <algorithm>
+
+#include "ground/tiles/tile_clearance.hpp"
 
 namespace ambulon {
 

@@ -6,9 +6,11 @@
 
 #include <glm/common.hpp>
 
-#include "ambulon/base/circle.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
-#include "ambulon/ground/tiles/tile_ground.hpp"
+
+#include "base/circle.hpp"
+#include "ground/tiles/tile_ground_impl.hpp"
+#include "ground/tiles/tile_layer.hpp"
 
 namespace ambulon {
 namespace {
@@ -21,13 +23,13 @@ constexpr double longest_by_cells = 1.09;  // of a straight line: the way by cel
 
 }  // namespace
 
-bool TileGround::clear_line(std::uint16_t number, vec2 from, vec2 to) const {
+bool TileGround::Impl::clear_line(std::uint16_t number, vec2 from, vec2 to) const {
   return sight({.position = lift(from), .piece = map().index(map().cell_at(from)), .layer = number},
                {.position = lift(to)});
 }
 
 /// Metres times costs along a line that is free.
-double TileGround::cost_of_line(vec2 from, vec2 to) const {
+double TileGround::Impl::cost_of_line(vec2 from, vec2 to) const {
   const TileMap& cells = map();
   const double metres = static_cast<double>(glm::length(to - from));
   if (cells.uniform()) return metres;
@@ -53,7 +55,7 @@ double TileGround::cost_of_line(vec2 from, vec2 to) const {
   return sum;
 }
 
-void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
+void TileGround::Impl::route(const Spot& from, const Spot& to, Route& route) const {
   route.clear();
   if (!known(from, to) || !reachable(from, to)) return;
   const TileLayer& layer = *width(from.layer).made;
@@ -66,8 +68,8 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   complete(from, to, searcher.line, route);
 }
 
-void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
-                             Route& route) const {
+void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+                                   Route& route) const {
   route.clear();
   if (!(most > 0.f) || !jam.sound() || !known(from, to) || !known(jam.middle) || !reachable(from, to)) return;
   const auto loan = searchers_.borrow(memory_);
@@ -93,7 +95,7 @@ void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck&
 
 /// Finds the turns of the way that does not cross the closed line, on a copy of the map on which its cells
 /// are covered: true when there is one of less than so many cells.
-bool TileGround::find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const {
+bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const {
   const TileMap& cells = map_for(width(from.layer));
   auto& copy = searcher.copy;
   if (!copy || copy->width != from.layer || copy->revision != revision())
@@ -114,7 +116,7 @@ bool TileGround::find_round(const Spot& from, const Spot& to, double most, Searc
 }
 
 /// The way along a line, which has the spots for its ends; straight on where it has no points.
-void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route) {
+void TileGround::Impl::complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route) {
   route.bends.push_back(from.position);
   for (std::size_t i = 1; i + 1 < line.size(); ++i) route.bends.push_back(lift(line[i]));
   route.bends.push_back(to.position);
@@ -123,7 +125,7 @@ void TileGround::complete(const Spot& from, const Spot& to, std::span<const vec2
   route.complete = true;
 }
 
-bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
+bool TileGround::Impl::shares_routes(const Spot& to, std::span<const Spot> from) const {
   if (!known(to)) return false;
   const TileMap& cells = map_for(width(to.layer));
   return !along_cells_ && cells.uniform() && from.size() >= least_sharers &&
@@ -131,13 +133,14 @@ bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const
              least_shared_cells;
 }
 
-void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
+void TileGround::Impl::routes_to(const Spot& to, std::span<const Spot> from,
+                                 std::span<Route* const> ways) const {
   if (!known(to)) {
     for (Route* way : ways) way->clear();
     return;
   }
   const TileMap& cells = map_for(width(to.layer));
-  const FlowField field(*this, std::span(&to.position, 1), Body{.radius = width(to.layer).radius}, memory_);
+  const FlowField field(self_, std::span(&to.position, 1), Body{.radius = width(to.layer).radius}, memory_);
   const auto all = static_cast<std::uint64_t>(cells.width()) * static_cast<std::uint64_t>(cells.height());
   const auto loan = searchers_.borrow(memory_);
   Searcher& searcher = *loan;
@@ -161,7 +164,7 @@ void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span
 }
 
 /// From cell to cell, each time to the one next to it that is nearest to the goal.
-void TileGround::go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns) {
+void TileGround::Impl::go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns) {
   const TileMap& cells = field.map();
   turns.assign(1, from);
   float least = field.distance_of(from);
@@ -184,8 +187,8 @@ void TileGround::go_down(const FlowField& field, Cell from, Cell to, std::pmr::v
 
 /// Finds the turns of the way between two joined cells, and adds the expansions; true when it leads to the
 /// goal. Where all cells cost the same, jump points are quicker than gates on maps of any size.
-bool TileGround::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher,
-                      std::uint64_t& expanded) const {
+bool TileGround::Impl::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher,
+                            std::uint64_t& expanded) const {
   const TileMap& map = layer.map();
   const std::size_t cells = static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height());
   if (!map.uniform() && cells >= far_cells_ && layer.find_far(from, to, searcher.turns, expanded))
@@ -197,7 +200,7 @@ bool TileGround::find(const TileLayer& layer, Cell from, Cell to, Searcher& sear
 }
 
 /// Makes a line of the cells that the search has found.
-void TileGround::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const {
+void TileGround::Impl::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const {
   const TileMap& cells = map_for(width(number));
   auto& line = searcher.line;
   line.assign(1, from);
@@ -217,7 +220,7 @@ void TileGround::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searche
 }
 
 /// Bends only at those turns from which the next one cannot be seen, or not for less, from the bend before.
-void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const {
+void TileGround::Impl::leave_out_turns(std::uint16_t number, Searcher& searcher) const {
   auto& line = searcher.line;
   auto& costs = searcher.costs;
   costs.assign(line.size(), 0.0);
@@ -239,13 +242,13 @@ void TileGround::leave_out_turns(std::uint16_t number, Searcher& searcher) const
   line.resize(kept + 1);
 }
 
-bool TileGround::reachable(const Spot& from, const Spot& to) const {
+bool TileGround::Impl::reachable(const Spot& from, const Spot& to) const {
   if (!known(from, to)) return false;
   const TileLayer& layer = *width(from.layer).made;
   return layer.components().joined(layer.map(), home_of(from), home_of(to));
 }
 
-float TileGround::distance(const Spot& from, const Spot& to) const {
+float TileGround::Impl::distance(const Spot& from, const Spot& to) const {
   Route way;
   route(from, to, way);
   return way.complete ? way.length_xy : std::numeric_limits<float>::infinity();

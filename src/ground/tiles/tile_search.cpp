@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_search.hpp"
+#include "ground/tiles/tile_search.hpp"
 
 #include <algorithm>
 #include <array>
@@ -7,7 +7,8 @@
 #include <limits>
 #include <numbers>
 
-#include "ambulon/base/tolerance.hpp"
+#include "base/tolerance.hpp"
+#include "ground/tiles/bucket_queue.hpp"
 
 namespace ambulon {
 namespace {

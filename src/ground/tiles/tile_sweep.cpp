@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_sweep.hpp"
+#include "ground/tiles/tile_sweep.hpp"
 
 #include <algorithm>
 #include <bit>
@@ -8,7 +8,7 @@
 #include <glm/common.hpp>
 #include <glm/vec2.hpp>
 
-#include "ambulon/base/tolerance.hpp"
+#include "base/tolerance.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_taut.hpp"
+#include "ground/tiles/tile_taut.hpp"
 
 #include <algorithm>
 #include <array>
@@ -7,8 +7,8 @@
 
 #include <glm/common.hpp>
 
-#include "ambulon/base/tolerance.hpp"
-#include "ambulon/ground/tiles/tile_sweep.hpp"
+#include "base/tolerance.hpp"
+#include "ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {
 namespace {

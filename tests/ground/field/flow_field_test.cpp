@@ -4,7 +4,9 @@
 #include <set>
 
 #include "ambulon/ambulon.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "ground/tiles/tile_search.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"
 #include "random_map.hpp"

@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/cost_search.hpp"
+#include "ground/mesh/cost_search.hpp"
 
 #include <cmath>
 #include <numeric>

@@ -7,6 +7,9 @@
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_search.hpp"
 #include "quay.hpp"
 #include "random_level.hpp"
 #include "random_yard.hpp"

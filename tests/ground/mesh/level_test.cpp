@@ -6,10 +6,12 @@
 #include <thread>
 
 #include "ambulon/ambulon.hpp"
-#include "ambulon/base/tbb_jobs.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/tbb_jobs.hpp"
 #include "first_along.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/level_index.hpp"
 #include "quay.hpp"
 #include "random_level.hpp"
 

@@ -6,10 +6,11 @@
 #include <thread>
 
 #include "ambulon/base/angle.hpp"
-#include "ambulon/base/circle.hpp"
-#include "ambulon/ground/bottleneck.hpp"
 
+#include "base/circle.hpp"
 #include "generate.hpp"
+#include "ground/bottleneck.hpp"
+#include "ground/mesh/convex_mesh.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

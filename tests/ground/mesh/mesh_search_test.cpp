@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/mesh_search.hpp"
+#include "ground/mesh/mesh_search.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -6,6 +6,8 @@
 
 #include <glm/geometric.hpp>
 
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "random_yard.hpp"
 
 namespace ambulon {

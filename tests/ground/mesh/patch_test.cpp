@@ -1,3 +1,5 @@
+#include "ground/mesh/patch.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -5,6 +7,9 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_search.hpp"
+#include "ground/mesh/triangulation.hpp"
 #include "random_yard.hpp"
 
 namespace ambulon {

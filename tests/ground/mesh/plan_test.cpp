@@ -5,10 +5,12 @@
 #include <limits>
 
 #include "ambulon/base/angle.hpp"
-#include "ambulon/ground/mesh/convex_mesh.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "generate.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/plan_outlines.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 namespace {

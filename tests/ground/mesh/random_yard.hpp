@@ -4,9 +4,11 @@
 #include <numbers>
 #include <vector>
 
-#include "ambulon/ground/mesh/mesh_search.hpp"
-
 #include "generate.hpp"
+#include "ground/mesh/convex_mesh.hpp"
+#include "ground/mesh/mesh_search.hpp"
+#include "ground/mesh/patch.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
 

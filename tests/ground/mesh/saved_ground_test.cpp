@@ -3,9 +3,9 @@
 #include <cstring>
 
 #include "ambulon/ambulon.hpp"
-#include "ambulon/base/checksum.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/checksum.hpp"
 #include "quay.hpp"
 #include "random_level.hpp"
 

@@ -4,6 +4,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "generate.hpp"
+#include "ground/mesh/convex_mesh.hpp"
 #include "solid_oracle.hpp"
 
 namespace ambulon {

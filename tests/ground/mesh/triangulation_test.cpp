@@ -1,4 +1,4 @@
-#include "ambulon/ground/mesh/triangulation.hpp"
+#include "ground/mesh/triangulation.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -6,9 +6,8 @@
 
 #include <glm/geometric.hpp>
 
-#include "ambulon/ground/mesh/convex_mesh.hpp"
-
 #include "generate.hpp"
+#include "ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_gates.hpp"
+#include "ground/tiles/tile_gates.hpp"
 
 #include <utility>
 

@@ -6,10 +6,13 @@
 #include <glm/common.hpp>
 
 #include "ambulon/ambulon.hpp"
-#include "ambulon/base/circle.hpp"
-#include "ambulon/ground/tiles/tile_sweep.hpp"
 
+#include "base/circle.hpp"
 #include "counting_memory.hpp"
+#include "ground/tiles/tile_clearance.hpp"
+#include "ground/tiles/tile_layer.hpp"
+#include "ground/tiles/tile_search.hpp"
+#include "ground/tiles/tile_sweep.hpp"
 #include "ground_behind.hpp"
 #include "quay.hpp"
 #include "random_map.hpp"

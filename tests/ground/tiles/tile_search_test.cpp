@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_search.hpp"
+#include "ground/tiles/tile_search.hpp"
 
 #include <algorithm>
 

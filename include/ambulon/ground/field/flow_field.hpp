@@ -1,109 +1,72 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <memory_resource>
 #include <span>
-#include <vector>
 
-#include "ambulon/ground/tiles/bucket_queue.hpp"
-#include "ambulon/ground/tiles/tile_ground.hpp"
+#include "ambulon/base/body.hpp"
+#include "ambulon/ground/spot.hpp"
+#include "ambulon/ground/tiles/cell.hpp"
 
 namespace ambulon {
 
-/// From everywhere on a tile ground, how far it is to the nearest of some goals and which way: worked out
-/// once, then asked for next to nothing, by any number of NPCs. Distances are those of the eikonal
-/// equation, whose fronts spread evenly to all sides, so that ways do not prefer the directions of the grid;
-/// costs count. (Solved from the goals outwards as by J. Tsitsiklis, "Efficient Algorithms for Globally
-/// Optimal Trajectories" (1995), on the eight triangles around each cell, with roughly sorted fronts as in
-/// L. Yatziv, A. Bartesaghi and G. Sapiro, "O(N) Implementation of the Fast Marching Algorithm" (2006), and
-/// corrected until nothing changes, so that the result does not depend on the order.)
+class TileGround;
+class TileMap;
+
+/// Distances and directions from every cell of a tile ground to the nearest of several goals. They are
+/// computed once, and each query takes constant time, for any number of NPCs.
+///
+///     const ambulon::FlowField exits(ground, gates);
+///     for (ambulon::Npc visitor : visitors) visitor.flow(exits);
+///
+/// Distances solve the eikonal equation, so routes do not prefer the directions of the grid; costs of cells
+/// count. The fronts start at the goals (J. Tsitsiklis, "Efficient Algorithms for Globally Optimal
+/// Trajectories", 1995), spread over the eight triangles around each cell in roughly sorted order (L. Yatziv,
+/// A. Bartesaghi and G. Sapiro, "O(N) Implementation of the Fast Marching Algorithm", 2006), and are
+/// corrected until nothing changes, so the result does not depend on that order.
 class FlowField {
  public:
   static constexpr std::uint16_t nowhere = 0xffff;  ///< the number of no goal
 
-  /// The field of up to 65,535 goals (metres) for a body; each goal counts at the spot nearest to it.
-  /// `ground` must outlive the field. Nobody is led to goals that are not finite.
+  /// Makes the field of up to 65,535 goals (metres) for a body. A goal moves to the nearest spot; goals that
+  /// are not finite are ignored. `ground` must outlive the field.
   FlowField(const TileGround& ground, std::span<const vec3> goals, const Body& body = {},
             std::pmr::memory_resource* memory = std::pmr::get_default_resource());
+  FlowField(FlowField&& other) noexcept;
+  FlowField& operator=(FlowField&& other) noexcept;
+  ~FlowField();
 
-  /// The field by which to flee from the goals of `danger`: it leads to where one gets furthest away from
-  /// them, out of dead ends and past them where need be. Its goals are the places from which every step leads
-  /// nearer to the danger; each metre further from it there is worth `caution` metres of way (1 to 100). The
-  /// less, the likelier is a near refuge; the more, the likelier the furthest. It leads nowhere where the
-  /// danger cannot get. `danger` must outlive it, and be updated before it.
+  /// Makes the field along which to flee from the goals of `danger`: to the places that are locally furthest
+  /// from them, out of dead ends and past the danger where necessary. A place 1 m further from the danger is
+  /// worth a route that is `caution` metres longer (1 to 100): small values prefer near refuges. Cells that
+  /// the danger cannot reach lead nowhere. `danger` must outlive the field and be updated before it.
   static FlowField away_from(const FlowField& danger, float caution = 1.2f);
 
-  /// Takes in what has changed on the ground; true when anything has. Costs next to nothing when not,
-  /// otherwise about as much as the part of the field beyond the change; as making it anew for one to flee
-  /// by.
+  /// Updates the field after the ground has changed, and returns true if it had. Only the part of the field
+  /// beyond a change is computed again; a field of `away_from` is computed again as a whole.
   bool update();
 
-  /// Metres to the goal that it leads to, each times the cost of the ground there; infinite where there is no
-  /// way.
+  /// Returns the metres to the nearest goal, each times the cost of its cell; infinity without a route.
   float distance(vec3 position) const;
-  /// The number of the goal that it leads to, the nearest; `nowhere` where there is no way.
+  /// Returns the number of the nearest goal; `nowhere` without a route.
   std::uint16_t nearest_goal(vec3 at) const;
-  /// The unit direction in which to go; zero at a goal and where there is no way.
+  /// Returns the unit direction to go in; zero at a goal and without a route.
   vec2 direction(vec3 at) const;
-  /// The spot of a goal.
-  const Spot& goal(std::uint16_t number) const { return goals_[number].spot; }
+  /// Returns the spot of a goal.
+  const Spot& goal(std::uint16_t number) const;
 
-  /// For overlays: what it says of a cell.
+  /// Returns the distance at the centre of a cell, for overlays.
   float distance_of(Cell cell) const;
-  const TileGround& ground() const { return ground_; }
-  /// The cells as its body sees them.
-  const TileMap& map() const { return map_; }
+  const TileGround& ground() const;
+  /// Returns the cells as the field's body sees them.
+  const TileMap& map() const;
 
  private:
-  struct Goal {
-    vec3 asked;          // metres
-    Spot spot = {};      // nearest to it
-    bool found = false;  // there is such a spot
-    double behind = 0;   // cells by which it is behind the best refuge
-  };
-  /// What the neighbours of a cell say of it.
-  struct Estimate {
-    double cells;   // to the goal
-    vec2 way{0.f};  // unit vector towards it
-  };
-  // Cells are numbered with a border around the map, so that none needs looking out for the edge.
-  std::uint32_t index(Cell cell) const {
-    return static_cast<std::uint32_t>(cell.y + 1) * stride_ + static_cast<std::uint32_t>(cell.x + 1);
-  }
-  Cell cell_of(std::uint32_t index) const {
-    return {static_cast<int>(index % stride_) - 1, static_cast<int>(index / stride_) - 1};
-  }
-  FlowField(const FlowField& danger, double caution);
-  void build();
-  void seek_refuges();
-  double straight_to(const Goal& goal, Cell cell) const;
-  void sow();
-  void sow(std::uint16_t number);
-  void spread();
-  void offer(Cell cell, double cells, std::uint16_t goal);
-  static double across(double side, double corner, double cost);
-  double cost_of(std::size_t index) const;
-  Estimate estimate(Cell cell) const;
-  double at(Cell cell) const;
-  bool sown(Cell cell) const;
-  std::optional<Cell> cell_for(vec2 at) const;
-  bool near_goal(CellBox box) const;
-  void forget_beyond(CellBox box);
-  void seek_goals();
+  class Impl;
+  explicit FlowField(std::unique_ptr<Impl> impl);
 
-  const TileGround& ground_;
-  const FlowField* danger_ = nullptr;  // to flee from, if any
-  double caution_ = 1;
-  Body body_;
-  const TileMap& map_;    // as the body sees it
-  std::uint32_t stride_;  // cells from row to row
-  std::pmr::vector<Goal> goals_;
-  std::pmr::vector<double>
-      cells_;  // to its goal, and what that is behind, of each cell; infinite: none, negative: blocked
-  std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
-  BucketQueue open_;
-  std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change
-  std::uint64_t revision_ = 0;
+  std::unique_ptr<Impl> impl_;
 };
 
 }  // namespace ambulon

@@ -10,16 +10,10 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/ground/terrain.hpp"
+#include "ambulon/ground/tiles/cell.hpp"
 #include "ambulon/ground/tiles/tile_lines.hpp"
 
 namespace ambulon {
-
-/// A cell of a tile map; x grows to the east, y to the north, both from 0.
-struct Cell {
-  int x = 0;
-  int y = 0;
-  friend constexpr bool operator==(Cell, Cell) = default;
-};
 
 /// A block of cells, both corners included.
 struct CellBox {

@@ -1,0 +1,32 @@
+#pragma once
+
+#include "ambulon/errand/beat.hpp"
+#include "ambulon/errand/hop.hpp"
+
+#include "errand/outing.hpp"
+
+namespace ambulon {
+
+/// The errand of `Npc::hop`.
+class Hop final : public Outing {
+ public:
+  Hop(BeatPtr points, HopOptions options)
+      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
+               options.unreachable, {}),
+        points_(std::move(points)),
+        repeats_(options.repeats) {}
+
+  std::string_view name() const override { return "hop"; }
+
+ private:
+  std::optional<Outcome> mistake(const View& see) override;
+  std::optional<Outcome> choose(const View& see, Stop& next) override;
+  bool choices_changed() const override { return points_->revision() != seen_revision_; }
+
+  BeatPtr points_;
+  std::uint32_t seen_revision_ = 0;
+  WaypointId here_{};  // the point chosen last
+  bool repeats_;
+};
+
+}  // namespace ambulon

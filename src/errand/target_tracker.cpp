@@ -1,0 +1,69 @@
+#include "errand/target_tracker.hpp"
+
+#include <cmath>
+
+#include "base/circle.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr double choice_every = 0.5;    // seconds
+constexpr float worth_changing = 0.7f;  // of the distance to the present one
+// Metres between two NPCs that keep apart and count as touching, and more by a part of their radii.
+constexpr float elbow_room = 0.1f, elbow_part = 0.1f;
+constexpr float thinnest_wall = 0.01f;  // metres
+
+}  // namespace
+
+bool View::keeps_off(const Other& other) const { return avoids && !body.passes.meet(other.tags); }
+
+float View::touching(const Other& other) const {
+  const float radii = body.radius + other.radius;
+  return keeps_off(other) ? radii + elbow_room + elbow_part * radii : radii;
+}
+
+bool View::reaches(const Other& other, float metres) const {
+  if (!level_with(other)) return false;
+  const float reach = keeps_off(other) ? std::fmax(metres, touching(other)) : metres;
+  if (!came_by(was, flat(me.position), flat(other.position), reach)) return false;
+  // Bodies keep their radius from walls, so that two with a wall between them never touch.
+  const vec2 off = flat(other.position - me.position);
+  const float away = glm::length(off), between = away - body.radius - other.radius - thinnest_wall;
+  return between <= 0.f || ground.straight(spot(), off).metres >= between;
+}
+
+Stretch beside(const View& see, const Other& other, vec2 offset) {
+  return see.ground.straight(see.spot_at(other.position), offset);
+}
+
+tl::expected<Other, Outcome> Quarry::look(const View& see) {
+  const auto chosen = see.others.find(now_);
+  const bool group = !target_.tags.empty();
+  if (!group) {
+    if (!chosen) return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::target_gone});
+    if (now_ == see.who) return tl::unexpected(refusal(Cause::after_itself));
+    return *chosen;
+  }
+  if (chosen && (target_.pick == Pick::any || see.time < next_choice_)) return *chosen;
+  next_choice_ = see.time + choice_every;
+  const auto better = target_.pick == Pick::any
+                          ? see.others.any(target_.tags, see.random, see.who)
+                          : see.others.nearest(target_.tags, see.me.position, see.body.height, see.who);
+  if (!better) return tl::unexpected(Outcome{.ending = Ending::gone, .cause = Cause::nobody_to_choose});
+  const bool change = !chosen || see.metres_to(*better) < worth_changing * see.metres_to(*chosen);
+  if (!change || better->id == now_) return *chosen;
+  now_ = better->id;
+  near_ = false;
+  see.tell({.event = Event::now_after, .whom = now_});
+  return *better;
+}
+
+void Quarry::watch_distance(const View& see, const Other& target, float metres) {
+  if (metres <= 0.f) return;
+  const float away = see.metres_to(target);
+  if (near_ ? away <= 1.1f * metres : away > metres) return;
+  near_ = !near_;
+  see.tell({.event = near_ ? Event::came_near : Event::went_apart, .whom = target.id, .value = away});
+}
+
+}  // namespace ambulon

@@ -1,0 +1,317 @@
+#pragma once
+
+#include <deque>
+#include <map>
+#include <memory_resource>
+#include <string>
+#include <vector>
+
+#include "ambulon/ground/open.hpp"
+#include "ambulon/world/world.hpp"
+
+#include "motion/arc.hpp"
+#include "route/route_service.hpp"
+#include "world/decks.hpp"
+#include "world/mover.hpp"
+#include "world/progress_watch.hpp"
+#include "world/surroundings.hpp"
+#include "world/watch.hpp"
+
+namespace ambulon {
+
+/// All that a world keeps and does. Handles (`Npc`, `Order`) and the functions of `World` come in here.
+class World::Impl final : public NoteTaker {
+ public:
+  Impl(World& world, const WorldOptions& options);
+  ~Impl();
+  Impl(const Impl&) = delete;
+  Impl& operator=(const Impl&) = delete;
+
+  Expected<Npc> add(const NpcOptions& options);
+  void reserve(std::size_t npcs);
+  Expected<double> tick(float seconds);
+  Expected<Detail> look_from(std::span<const vec3> eyes, const Detail& detail);
+  std::size_t sleeping() const;
+  void signal(std::string_view word);
+  Signal signal_named(std::string_view word);
+  Expected<Tags> tag(std::string_view word);
+  void tell(Note note);
+  double time() const { return time_; }
+  const Ground& ground() const { return *ground_; }
+  std::pmr::memory_resource* memory() { return &pool_; }
+  Npc find(std::string_view name);
+  std::string sentence(const Note& note, std::string_view place) const;
+
+  /// Of each NPC, beside its `Mover`.
+  struct Card {
+    Random random{};
+    double held_seconds = 0;
+    std::uint32_t serial = 0;  // of the latest order
+    std::uint32_t arrivals = 0;
+  };
+
+  // What few have is kept by slot, apart.
+
+  /// Of one that has a name. It outlives its NPC, for sentences about it, until another takes the slot.
+  struct Name {
+    std::uint32_t generation;
+    std::pmr::string text;
+  };
+  /// Of one that Ambulon moves and that goes more slowly than it wants to.
+  struct Headway {
+    float left;           // metres of its way, when they had last become less
+    float seconds;        // since then
+    std::uint32_t order;  // its serial
+    vec3 goal;            // where it led then, metres
+  };
+  /// Of a body that the game moves.
+  struct Advised {
+    Advice advice;
+    vec2 velocity{0.f};  // at the end of the tick, as `advance` left it
+    vec3 reported{0.f};
+    ReportOptions report;
+    bool has_report = false;
+    BodyWatch watch;
+    ProgressWatch progress;                               // of the errand
+    float left = std::numeric_limits<float>::infinity();  // metres of its way
+    double side_step_until = 0;
+    vec2 side_step{0.f};  // metres per second
+  };
+  /// On the way over a crossing.
+  struct Flight {
+    Arc arc;
+    float gone = 0.f;  // seconds of it
+  };
+  /// To be called for the present order.
+  struct Callbacks {
+    std::function<void(Npc, const Outcome&)> on_end;
+    std::function<void(Npc, Npc, bool)> on_act;
+  };
+  /// The `Npc::on_touch` of an NPC.
+  struct Touches {
+    std::function<void(Npc, Npc, float)> on_touch;
+    Tags tags;                        // of bodies that count; none: all
+    std::pmr::vector<NpcId> touched;  // bodies that it touches, by slot
+
+    bool has(NpcId other) const;
+  };
+  /// The state of a body one tick ago.
+  struct Earlier {
+    vec3 at{0.f};
+    vec2 velocity{0.f};
+    std::uint32_t jumps = 0, generation = 0;
+  };
+  /// A new contact between two bodies, to be reported to `npc`.
+  struct Contact {
+    Npc npc, whom;
+    float speed;  // metres per second
+  };
+  /// Of the present order.
+  struct TimeLimit {
+    double deadline;
+    float seconds;
+  };
+  /// How its orders ended, of one who has had any that did.
+  struct Ends {
+    Outcome last;
+    std::uint32_t serial = 0;  // of that order
+    std::array<std::uint32_t, ending_count> counts{};
+  };
+  template <class Value>
+  using BySlot = std::pmr::map<std::uint32_t, Value>;
+  /// Of one that is known to be there.
+  template <class Value>
+  static Value& of(BySlot<Value>& all, std::uint32_t slot) {
+    return all.find(slot)->second;
+  }
+  template <class Value>
+  static const Value& of(const BySlot<Value>& all, std::uint32_t slot) {
+    return all.find(slot)->second;
+  }
+
+  struct Ended {
+    Npc npc;
+    Outcome outcome;
+    std::function<void(Npc, const Outcome&)> on_end;
+  };
+
+  /// Somebody came near whom its order is after, or went apart from them.
+  struct Act {
+    Npc npc, whom;
+    bool near;
+  };
+
+  void take(const Note& note) override;
+  double moment(std::uint32_t slot) const;
+  float time_left(std::uint32_t slot) const;
+  float patience(std::uint32_t slot) const;
+  void heed_patience(float seconds) {
+    if (seconds > 0.f) least_patience_ = std::min(least_patience_, seconds);
+  }
+  View view_of(std::uint32_t slot, const Motion& me);
+  Motion seen_motion(std::uint32_t slot) const;
+  bool knows(NpcId id) const;
+  std::string name_of(NpcId id) const;
+  Expected<vec3> spot_for(vec3 at, const Body& body) const;
+
+  Order start(NpcId id, ErrandPtr errand);
+  void finish(std::uint32_t slot, Outcome outcome);
+  void let_go(Mover& mover);
+  void remove(NpcId id);
+  void dismiss_script(std::uint32_t slot);
+  /// Values to be destroyed, by the slot they had. Taking them over moves their nodes, so it destroys none.
+  template <class Value>
+  using Dismissed = std::pmr::multimap<std::uint32_t, Value>;
+  /// Takes out the value of the slot, if there is one, to be destroyed when the world is tidied up.
+  template <class Value>
+  static void dismiss(BySlot<Value>& from, std::uint32_t slot, Dismissed<Value>& to) {
+    if (auto node = from.extract(slot)) to.insert(std::move(node));
+  }
+  Expected<vec3> put(std::uint32_t slot, vec3 at);
+  void become(std::uint32_t slot, const Likeness& likeness);
+  void halt(std::uint32_t slot, bool halted);
+  void set_body(std::uint32_t slot, const Body& body);
+
+  void sense();
+  void take_reports();
+  void find_contacts();
+  float gone_since(std::uint32_t slot) const;
+  void look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other);
+  void forget_parted(std::uint32_t slot, Touches& mine);
+  void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
+  void watch_walkers();
+  void watch_walker(std::uint32_t slot, float every);
+  void hold_on_deck(std::uint32_t slot, NpcId deck, float seconds);
+  void go_on_from_deck(std::uint32_t slot);
+  void end_as_stuck(std::uint32_t slot, Cause cause);
+  enum class Asked : std::uint8_t { no, keeps_on, next };
+  void decide();
+  Asked think(std::uint32_t slot);
+  static void take_up(Mover& mover, const Intent& intent, float left);
+  void find_ways();
+  void stir(std::uint32_t slot);
+  void look_at_distances();
+  std::uint32_t ticks_between(std::uint32_t slot) const;
+  float until_asked(std::uint32_t slot) const;
+  static constexpr float nudge = 0.05f;  // metres: further than one is pushed in a tick, mostly
+  void wake_in_the_way(std::uint32_t slot, float reach = nudge);
+  void wake_the_pushed();
+  void fall_asleep();
+  bool may_sleep(std::uint32_t slot) const;
+  void avoid();
+  void move();
+  void tell();
+  void tidy();
+  /// Tidies up at once. While a tick runs, or a script that the world has begun, that is left to its end.
+  void tidy_if_idle() {
+    if (!ticking_ && running_ == 0) tidy();
+  }
+  void destroy_dismissed();
+  std::string_view verb(std::string_view name);
+
+  bool ask(std::uint32_t slot, float seconds);
+  bool ask_with_ways(std::uint32_t slot, float seconds);
+  void avoid(std::uint32_t slot);
+  void avoid(std::uint32_t slot, const Surroundings::Manner& mine);
+  void keep_clear(std::uint32_t slot, const Surroundings::Manner& mine);
+  bool crowded(std::uint32_t slot) const;
+  bool near_edges(std::uint32_t slot);
+  void make_room(std::uint32_t slot, const Surroundings::Manner& mine);
+  bool passes(const Body& body, std::uint32_t slot) const;
+  bool count_held(std::uint32_t slot);
+  void tell_of_throng(std::uint32_t slot);
+  NpcId nearest_in_way(std::uint32_t slot) const;
+  template <class Visit>
+  void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
+  void part();
+  static constexpr float alone_within = 0.1f;  // metres: more than two come nearer in a tick, mostly
+  void note_distance(std::uint32_t slot);
+  void find_overlaps();
+  bool gives_way(std::uint32_t slot) const;
+  void who_goes_on();
+  vec2 step_apart(std::uint32_t place);
+  void carry_out(std::uint32_t slot);
+  void go_on(std::uint32_t slot);
+  void walk(std::uint32_t slot);
+  void cross(std::uint32_t slot);
+  void advise(std::uint32_t slot);
+  static void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
+  void keep_on_ground(std::uint32_t slot, vec3 from);
+  void keep_on_deck(Mover& mover, vec3 from);
+  void put_ashore(std::uint32_t slot);
+  bool has_room(std::uint32_t slot, vec3 at, float metres);
+  Snap find_spot(Mover& mover, float reach) const { return find_spot(mover, mover.motion.position, reach); }
+  Snap find_spot(Mover& mover, vec3 at, float reach) const;
+  void carry();
+  void call_back();
+  void call_back(const Act& act);
+  void call_back(const Contact& contact);
+  void tick_once(float seconds);
+  /// The moment at which the present call is made, in seconds.
+  double now() const { return ticking_ ? now_ : time_; }
+  void proceed(std::uint32_t slot);
+
+  World& world_;
+  std::pmr::unsynchronized_pool_resource pool_;
+  const Ground* ground_;
+  OpenGround open_;
+  std::uint64_t seed_;
+  float patience_;
+  bool avoid_;
+  Jobs jobs_;
+  std::uint64_t route_work_;
+  Journal journal_;
+  RouteService routes_;  // outlives the errands, which wait there
+  std::pmr::vector<Mover> movers_;
+  Surroundings surroundings_;
+  Decks decks_;
+  std::pmr::vector<Card> cards_;
+  Likenesses likenesses_;
+  BySlot<Name> names_;
+  BySlot<Advised> advised_;
+  BySlot<Headway> headways_;
+  BySlot<Flight> flights_;
+  Arc arc_;  // of the one that is being asked
+  BySlot<Callbacks> callbacks_;
+  BySlot<Touches> touches_;
+  std::pmr::vector<Earlier> earlier_;   // by slot, while anybody is told of touches
+  std::pmr::vector<float> held_since_;  // seconds, by slot, of those of whom it was told; none at first
+  BySlot<TimeLimit> time_limits_;
+  BySlot<float> patiences_;           // seconds, of the present orders that have their own
+  float least_patience_ = patience_;  // seconds, of all there ever was
+  BySlot<Ends> ends_;
+  BySlot<std::unique_ptr<Script>> scripts_;
+  std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
+  std::pmr::vector<std::uint32_t> waking_, tired_;
+  std::pmr::vector<std::uint8_t> marks_;  // of those awake: what a phase has found out about each
+  std::pmr::vector<vec3> eyes_;
+  Detail detail_;
+  float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
+  std::pmr::vector<Ended> ended_, telling_;
+  std::pmr::vector<Act> acts_, telling_acts_;
+  std::pmr::vector<Contact> contacts_, telling_contacts_;
+  std::pmr::vector<std::unique_ptr<Script>> dismissed_;
+  Dismissed<Callbacks> dismissed_callbacks_;
+  Dismissed<Touches> dismissed_touches_;
+  std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
+  std::pmr::deque<std::pmr::string> verbs_;  // names of errands
+  std::pmr::vector<Signal> raised_, heard_;
+  std::pmr::vector<std::pmr::string> tags_;
+  std::pmr::vector<std::uint32_t> parting_;  // places among the surroundings of those who overlap others
+  std::pmr::vector<vec2> apart_;             // and the metres that they step aside
+  std::uint64_t ground_revision_ = 0;
+  bool convex_ = true;  // the ground is
+  std::uint64_t appeared_ = 0, ticks_ = 0;
+  std::size_t alive_ = 0;
+  double time_ = 0, tick_end_ = 0;
+  double now_ = 0;  // seconds: the moment within the tick at which user code is called
+  float last_seconds_ = 0.f, tick_seconds_ = 0.f;
+  float furthest_ = 0.f;  // metres squared that anybody went in this tick
+  std::size_t thinking_ = 0;
+  Profile profile_;
+  bool ticking_ = false;
+  std::uint32_t running_ = 0;    // scripts that have been begun, and things that are being destroyed
+  bool callbacks_over_ = false;  // those of some orders
+};
+
+}  // namespace ambulon
