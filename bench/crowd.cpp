@@ -14,6 +14,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/world/world.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tbb_jobs.hpp"
 #include "counting_memory.hpp"
 
@@ -31,7 +32,7 @@ double seconds_since(Clock::time_point begin) {
 enum class Kind { open, stalls, far, asleep };
 constexpr const char* names[] = {"open", "stalls", "far", "asleep"};
 
-/// Metres of the sides of a square with so many square metres for each.
+/// The side in metres of a square with a given area for each.
 float side_of(std::size_t count, float square_metres) {
   return std::sqrt(static_cast<float>(count) * square_metres);
 }

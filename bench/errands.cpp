@@ -1,12 +1,15 @@
 // Nanoseconds per NPC and tick of each errand at 10,000 NPCs on open ground; of an await over the errand
 // itself; and, for two of them, of the plainest loop that does the same arithmetic.
 
+#include <algorithm>
 #include <vector>
 
 #include <benchmark/benchmark.h>
 
 #include "ambulon/script/routine.hpp"
 #include "ambulon/world/world.hpp"
+
+#include "base/geometry.hpp"
 
 namespace {
 
@@ -134,7 +137,7 @@ void pausing_in_a_routine(benchmark::State& state) {
 Routine pausing_shortly(Npc me) {
   for (;;) co_await me.pause(tick_seconds);
 }
-/// An order that ends in each tick and is given anew: by a callback, and by a routine.
+/// An order that ends in each tick and is given again: by a callback, and by a routine.
 void an_order_a_tick_by_callback(benchmark::State& state) {
   struct Again {
     void operator()(Npc me, const Outcome&) const { me.pause(tick_seconds).on_end(*this); }

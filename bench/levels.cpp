@@ -2,6 +2,7 @@
 // 10,000 to 1,000,000 triangles. What one square metre of ground costs must not depend on how much ground
 // there is. Baseline of the last column: the smallest level of the same run. `bench_levels [triangles]`.
 
+#include <algorithm>
 #include <chrono>
 #include <cstdlib>
 

@@ -20,6 +20,7 @@
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_search.hpp"
 #include "ground/mesh/patch.hpp"
@@ -43,7 +44,7 @@ double between(Random& random, double least, double most) {
   return least + (most - least) * static_cast<double>(random.fraction());
 }
 
-/// A square yard with star-shaped crates in rows, of so many vertices in all; `cell` metres from one to the
+/// A square yard with star-shaped crates in rows, of that many vertices in all; `cell` metres from one to the
 /// next.
 Plan yard(std::size_t vertices, double cell, Random& random) {
   constexpr int corners = 10;

@@ -7,6 +7,7 @@
 
 #include "ambulon/world/world.hpp"
 
+#include "base/geometry.hpp"
 #include "counting_memory.hpp"
 
 namespace {

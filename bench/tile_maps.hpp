@@ -65,7 +65,8 @@ inline Sketch rooms(int size, int room, std::uint64_t seed) {
   return sketch;
 }
 
-/// A maze without loops whose ways are so many cells wide: a random walk that goes back where it is stuck.
+/// A maze without loops whose corridors are `width` cells wide: a random walk that goes back where it is
+/// stuck.
 inline Sketch maze(int size, int width, std::uint64_t seed) {
   Sketch sketch(size, false, seed);
   const int pitch = width + 1, count = (size - 1) / pitch;

@@ -2,6 +2,7 @@
 // general-purpose A* of Boost.Graph on the same grid as an implicit graph, without initialisation of all
 // vertices and with reused arrays. Usage: bench_tiles [SIZE [QUERIES [QUERIES_FOR_BOOST]]]
 
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <cstdio>
@@ -14,6 +15,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "../tests/support/counting_memory.hpp"
+#include "base/geometry.hpp"
 #include "ground/tiles/tile_components.hpp"
 #include "ground/tiles/tile_gates.hpp"
 #include "ground/tiles/tile_search.hpp"

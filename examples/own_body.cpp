@@ -1,4 +1,5 @@
 // The game moves the body itself: Ambulon advises a velocity, the game says where the body got to.
+#include <algorithm>
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
 
@@ -12,7 +13,7 @@ struct CharacterBody {
   void move(const Advice& advice, float seconds) {
     if (held) return;
     at += advice.velocity * seconds;
-    at.y = glm::clamp(at.y, -1.f, 1.f);
+    at.y = std::clamp(at.y, -1.f, 1.f);
   }
 };
 

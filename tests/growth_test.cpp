@@ -11,6 +11,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/triangulation.hpp"
 #include "level_maker.hpp"

@@ -1,8 +1,10 @@
 // The rooms use only rooms before them: read off the include lines of every source file.
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 #include <map>
+#include <regex>
 #include <set>
 
 #include <gtest/gtest.h>
@@ -39,6 +41,19 @@ std::string room_included(const std::string& line) {
   return slash == std::string::npos ? "" : path.substr(0, slash);
 }
 
+/// Our own texts in a folder: code, documents and the page's sources.
+std::vector<fs::path> files_below(const fs::path& folder) {
+  static const std::set<std::string> kinds = {".hpp", ".cpp", ".md", ".ts", ".mjs", ".toml", ".txt"};
+  std::vector<fs::path> files;
+  for (auto at = fs::recursive_directory_iterator(folder); at != fs::recursive_directory_iterator(); ++at) {
+    if (at->path().filename() == "node_modules")
+      at.disable_recursion_pending();
+    else if (kinds.contains(at->path().extension()))
+      files.push_back(at->path());
+  }
+  return files;
+}
+
 TEST(Rooms, UseOnlyRoomsBeforeThem) {
   int files = 0, lines = 0;
   for (const char* top : {"include/ambulon", "src"})
@@ -58,6 +73,33 @@ TEST(Rooms, UseOnlyRoomsBeforeThem) {
     }
   EXPECT_GT(files, 40);
   EXPECT_GT(lines, 60);
+}
+
+/// Phrases that hide the subject of a sentence or a number; none of them is in what we write.
+const std::regex hard_to_read(
+    R"((^|[.:;!?] |// |/// |\* |"|\()(Who|Whoever|Whom|Whose)\b|\b(a)new\b|at the (most)\b|\bso (many)\b|looked (on) from)");
+
+TEST(Words, SayWhatTheyAreAbout) {
+  int lines = 0;
+  for (const char* top : {"include", "src", "tests", "bench", "examples", "docs", "README.md", "CHANGELOG.md",
+                          "CONTRIBUTING.md"}) {
+    const fs::path path = fs::path(AMBULON_SOURCE_DIR) / top;
+    for (const fs::path& file : fs::is_directory(path) ? files_below(path) : std::vector{path}) {
+      if (file.filename() == "rooms_test.cpp") continue;
+      std::ifstream stream(file);
+      int number = 1;
+      for (std::string line; std::getline(stream, line); ++lines, ++number)
+        EXPECT_FALSE(std::regex_search(line, hard_to_read)) << file.string() << ":" << number << ": " << line;
+    }
+  }
+  EXPECT_GT(lines, 30'000);
+}
+
+TEST(Words, TheRuleItselfSeesWhatItShould) {
+  for (const char* line :
+       {"/// Who waits stands.", "planned anew.", "16 at the most", "so many metres", "// It rains. Whoever"})
+    EXPECT_TRUE(std::regex_search(line, hard_to_read)) << line;
+  EXPECT_FALSE(std::regex_search("/// An NPC that waits stands; Whole numbers", hard_to_read));
 }
 
 TEST(Rooms, TheRuleItselfSeesAnUpwardInclude) {

@@ -9,6 +9,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/motion/steering.hpp"
 #include "ambulon/script/routine.hpp"
+#include "ambulon/world/camera.hpp"
 #include "ambulon/world/pick.hpp"
 #include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"

@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -65,6 +67,17 @@ vec2 turned(vec2 from, vec2 to, float most) {
   if (std::abs(angle) <= most) return to;
   const vec2 step = unit(angle < 0 ? -most : most);
   return direction({from.x * step.x - from.y * step.y, from.x * step.y + from.y * step.x}, to);
+}
+
+vec2 point_in_disc(Random& random, float radius) {
+  // Two statements: within one expression the order of the draws is unspecified.
+  const float heading = 2.f * pi * random.fraction();
+  return radius * std::sqrt(random.fraction()) * unit(heading);
+}
+
+vec2 rotated(vec2 v, float angle) {
+  const vec2 turn = unit(angle);
+  return {turn.x * v.x - turn.y * v.y, turn.y * v.x + turn.x * v.y};
 }
 
 }  // namespace ambulon

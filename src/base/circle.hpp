@@ -8,6 +8,7 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 
 namespace ambulon {

@@ -6,6 +6,8 @@
 
 #include <glm/ext/vector_double3.hpp>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

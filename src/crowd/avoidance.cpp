@@ -9,6 +9,7 @@
 
 #include "ambulon/base/range.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "crowd/encounters.hpp"
 
@@ -135,7 +136,7 @@ Bound no_worse(const Bound& other, const Bound& most) {
 /// keeps to the first of them.
 dvec2 least_against(std::span<const HalfPlane> planes, Nearest so_far, double speed) {
   dvec2 best = so_far.best;
-  double against = 0;  // metres per second, the planes so far at the most
+  double against = 0;  // metres per second, the largest violation so far
   for (std::size_t i = so_far.heeded; i < planes.size(); ++i) {
     const Bound most = bound(planes[i]);
     if (glm::dot(most.at - best, most.inward) <= against + tolerance::half_plane_speed) continue;

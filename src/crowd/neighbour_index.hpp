@@ -14,12 +14,14 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
-/// Who is near a place: points sorted into square cells, row by row, so that what is near lies together in
-/// memory. The cells are laid out over and over, so points may lie anywhere; those of far-away cells that
-/// share a place are told apart by their distance. Building allocates nothing once it has seen as many
-/// points. Answers come row by row and within a cell in the order the points were given in, so the same
+/// An index of points near a place: points sorted into square cells, row by row, so that what is near lies
+/// together in memory. The cells are laid out over and over, so points may lie anywhere; those of far-away
+/// cells that share a place are told apart by their distance. Building allocates nothing once it has seen as
+/// many points. Answers come row by row and within a cell in the order the points were given in, so the same
 /// points give the same order. Any number of threads may ask.
 class NeighbourIndex {
  public:
@@ -41,7 +43,7 @@ class NeighbourIndex {
   std::uint32_t size() const { return static_cast<std::uint32_t>(names_.size()); }
   std::uint32_t name(std::uint32_t number) const { return names_[number]; }
   vec2 at(std::uint32_t number) const { return {x_[number], y_[number]}; }
-  /// Their coordinates, by number. Beyond the last there are `lanes` more, of nobody, so that so many can be
+  /// Their coordinates, by number. Beyond the last there are `lanes` unused ones, so that full lanes can be
   /// worked out at a time.
   const float* x() const { return x_.data(); }
   const float* y() const { return y_.data(); }
@@ -89,8 +91,8 @@ class NeighbourIndex {
   }
 
  private:
-  // A run costs as much as some points: cells are so many times as high as a square of the same area, and as
-  // much narrower, so that few rows lead through a circle.
+  // A run costs as much as some points: cells are that many times as high as a square of the same area, and
+  // as much narrower, so that few rows lead through a circle.
   static constexpr float taller = 2.f;
   std::int64_t column(float x) const { return whole(x * per_metre_ * taller); }
   std::int64_t row(float y) const { return whole(y * per_metre_ / taller); }

@@ -10,6 +10,7 @@
 #include "ambulon/base/angle.hpp"
 #include "ambulon/errand/beat.hpp"
 
+#include "base/geometry.hpp"
 #include "draw/chart_mesh.hpp"
 #include "draw/chart_tiles.hpp"
 #include "labels.hpp"
@@ -212,7 +213,7 @@ class Painter {
     }
   }
 
-  /// Fine lines every so many metres, with their numbers along the frame.
+  /// Grid lines at round distances, with their numbers along the frame.
   void graticule() {
     const float step = round_length(130.f / scale_);
     const vec2 middle = 0.5f * (map_.least + map_.most);

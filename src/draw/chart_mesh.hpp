@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/draw/canvas.hpp"
 #include "ambulon/draw/chart_ground.hpp"
 #include "ambulon/ground/mesh/rejected.hpp"
@@ -13,7 +14,7 @@
 #include "draw/legend_entry.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted. Of floors
 /// above each other, only what lies between two heights (metres), if they are given.

@@ -5,13 +5,14 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/draw/canvas.hpp"
 #include "ambulon/draw/chart_ground.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
 #include "draw/legend_entry.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The cells and terrains of a map.
 ChartTiles chart_tiles(const TileMap& map);

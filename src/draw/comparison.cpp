@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "base/geometry.hpp"
 #include "palette.hpp"
 
 namespace ambulon {
@@ -88,7 +89,7 @@ class PlotPainter {
     return stroke;
   }
 
-  /// Whose line is whose, from the right.
+  /// Labels at the right end of each line.
   void key() {
     float right = area_.most.x;
     for (std::size_t i = plot_.lines.size(); i-- > 0;) {

@@ -1,8 +1,9 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/draw/chart.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// One line of a plot: values over seconds.
 struct PlotLine {

@@ -7,6 +7,8 @@
 
 #include "ambulon/base/angle.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon::draw {
 namespace {
 

@@ -1,5 +1,6 @@
 #include "ambulon/draw/picture.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <memory>
 

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "base/geometry.hpp"
 #include "errand/company_impl.hpp"
 #include "errand/way.hpp"
 #include "route/shape.hpp"
@@ -260,7 +261,7 @@ void Company::Impl::trail(vec3 at) {
   guide_ = length_;
 }
 
-/// The point at so many metres along the path, which goes straight on beyond its ends.
+/// The point at a distance in metres along the path, which goes straight on beyond its ends.
 vec3 Company::Impl::point_at(float along) const {
   if (path_.size() < 2) return path_.front() + vec3(along, 0.f, 0.f);
   const auto after = std::upper_bound(along_.begin() + 1, along_.end() - 1, along) - along_.begin();

@@ -82,7 +82,7 @@ class Company::Impl {
   float guide_ = 0.f;                   // metres along it: where the company's middle is
   float pace_ = 0.f, next_pace_ = 0.f;  // metres per second: of the slowest, as seen and as being seen
   float left_ = 0.f, right_ = 0.f;      // metres from the middle to both ends of the widest rank
-  float lag_ = 0.f, next_lag_ = 0.f;    // metres by which a member is behind at the most
+  float lag_ = 0.f, next_lag_ = 0.f;    // metres by which the last member is behind
 };
 
 }  // namespace ambulon

@@ -6,6 +6,7 @@
 #include "ambulon/motion/steering.hpp"
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 
 namespace ambulon {
 

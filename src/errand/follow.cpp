@@ -4,6 +4,8 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 Step Follow::step(const View& see, float seconds) {

@@ -4,6 +4,8 @@
 
 #include <glm/common.hpp>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

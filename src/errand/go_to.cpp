@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "base/geometry.hpp"
 #include "base/written.hpp"
 
 namespace ambulon {

@@ -4,6 +4,7 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/geometry.hpp"
 #include "errand/company_impl.hpp"
 
 namespace ambulon {
@@ -17,7 +18,7 @@ constexpr float near_enough = 0.1f;  // metres from its place, on the march
 constexpr float settling = 0.3f;     // seconds
 constexpr float creeping = 0.15f;  // metres per second: whose place goes no faster stands while it is so near
 constexpr float side_step = 0.6f;  // metres that it makes up for without turning
-constexpr float refresh = 1.f;     // metres that the place moves before the way there is planned anew
+constexpr float refresh = 1.f;     // metres that the place moves before the route is planned again
 
 }  // namespace
 

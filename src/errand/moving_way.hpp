@@ -2,11 +2,12 @@
 
 #include <algorithm>
 
+#include "base/geometry.hpp"
 #include "errand/way.hpp"
 
 namespace ambulon {
 
-/// The way to a goal that moves: planned anew only when the goal has moved by more than a threshold, and
+/// The way to a goal that moves: planned again only when the goal has moved by more than a threshold, and
 /// bent along with it meanwhile.
 class MovingWay {
  public:

@@ -9,6 +9,7 @@
 #include "ambulon/motion/steering.hpp"
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 #include "errand/turn_to.hpp"
 #include "route/curve.hpp"
 

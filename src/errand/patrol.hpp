@@ -123,7 +123,7 @@ class Patrol final : public Errand {
   WaypointId reached_{};   // the waypoint that it reached last
   float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
   std::uint32_t legs_done_ = 0;
-  float leg_between_ = 0.f;  // metres between its waypoints, or at least so many; 0: it began elsewhere
+  float leg_between_ = 0.f;  // metres between its waypoints, or a lower bound; 0: it began elsewhere
   float leg_metres_ = 0.f, metres_done_ = 0.f;
 };
 

@@ -1,5 +1,7 @@
 #include "errand/roam.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "base/geometry.hpp"
 #include "errand/wish_of.hpp"
 
 namespace ambulon {

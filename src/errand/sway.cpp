@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -38,7 +40,7 @@ Step Sway::step(const View& see, float seconds) {
                      .direct = true}};
 }
 
-/// Where it is, seen from the middle, so many seconds after it began.
+/// The offset from the centre, `seconds` after it began.
 vec3 Sway::offset(double seconds) const {
   const double cycles = seconds * options_.frequency;
   const vec2 turn = unit(options_.phase + 2.f * pi * static_cast<float>(cycles - std::floor(cycles)));

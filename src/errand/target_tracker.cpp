@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 
 namespace ambulon {
 namespace {

@@ -3,6 +3,8 @@
 #include "ambulon/errand/errand.hpp"
 #include "ambulon/errand/target.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 /// As far as one can walk straight from where `other` stands along `offset` (metres).
@@ -11,7 +13,7 @@ Stretch beside(const View& see, const Other& other, vec2 offset);
 /// True when `other` stands, or as good as.
 inline bool stands(const Other& other) { return glm::length(other.velocity) < 0.05f; }
 
-/// Keeps an eye on a target: chooses one of a group, chooses anew when that is worthwhile or when the
+/// Keeps an eye on a target: chooses one of a group, chooses again when that is worthwhile or when the
 /// one chosen is gone, and tells when it comes near or goes away.
 class Quarry {
  public:

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -59,7 +61,7 @@ std::optional<Outcome> Thread::look(const View& see) {
   return std::nullopt;
 }
 
-/// Goes on by so many metres from `at`, middle by middle.
+/// Moves on by `metres` from `at`, from cell centre to cell centre.
 void Thread::go(const View& see, float metres, vec2& at) {
   const TileMap& cells = *see.ground.tiles(see.spot());
   if (!cells.free(to_) && !entering_) {  // blocked while it was on its way there

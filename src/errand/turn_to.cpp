@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 vec2 stray(const View& see, Wandering& wandering, float turn, float every, vec2 home, float radius,

@@ -8,6 +8,7 @@
 #include "ambulon/motion/steering.hpp"
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 #include "route/shape.hpp"
 #include "route/walk.hpp"
 
@@ -149,7 +150,7 @@ void Way::set_out(const View& see, Route& route) {
   const float left = walk_.empty() ? 0.f : walk_.left(see.me.position);
   throng_.reset();
   round_jam_ = false;
-  // Who is off the ground, because it was shut up in something, gets out of there first.
+  // An NPC that is off the ground, because something was put around it, gets out of there first.
   const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route.bends.size()) - 1;
   walk_.take_up(route, see.memory);

@@ -2,6 +2,7 @@
 
 #include "ambulon/errand/errand.hpp"
 
+#include "base/geometry.hpp"
 #include "base/heap_optional.hpp"
 #include "errand/retry.hpp"
 #include "motion/arc.hpp"
@@ -74,7 +75,7 @@ class Way {
 
   /// True when nothing but a straight line is left to the end.
   bool on_last_leg() const { return walk_.on_last_leg(); }
-  /// Moves the end by a little without planning anew, for a goal that moves; not the end of a crossing.
+  /// Moves the end by a little without a new plan, for a goal that moves; not the end of a crossing.
   void move_end(vec3 end);
 
   /// Metres of the whole way, and of what is left of it from `position`.

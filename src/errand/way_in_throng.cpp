@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/geometry.hpp"
 #include "errand/way.hpp"
 #include "ground/bottleneck.hpp"
 
@@ -14,7 +15,7 @@ namespace {
 
 constexpr float slow_part = 0.5f;     // of its speed: who goes slower is held up
 constexpr float aside = 3.f;          // metres from a gate that may be passed so
-constexpr float gate_width = 3.f;     // metres that it has at the most
+constexpr float gate_width = 3.f;     // metres, at most
 constexpr float heed_radius = 2.5f;   // metres within which one looks who comes towards it
 constexpr float gate_sight = 8.f;     // metres from a bend at which one thinks of going through its gate
 constexpr float look_every = 0.5f;    // seconds
@@ -25,7 +26,7 @@ constexpr float middle = 3.f;         // metres from the end
 constexpr double looks_for_room = 1;  // seconds
 constexpr float jam_sight = 12.f;     // metres along the way within which one sees where it is narrow
 constexpr float narrow = 4.f;         // metres, for the middle of a body: what is wider jams nobody for long
-// People who get through a bottleneck, per second and metre of its width, at the most: U. Weidmann,
+// Capacity of a bottleneck in people per second and metre of its width: U. Weidmann,
 // "Transporttechnik der Fussgaenger" (1993).
 constexpr float flow = 1.225f;
 constexpr float worth = 2.f;  // seconds: nobody goes round for less
@@ -63,7 +64,7 @@ void Way::look_at_throng(const View& see) {
   look_for_way_round(see);
 }
 
-/// Looks once more whether to go through a gate. Who is no longer in a throng forgets what it knew of it.
+/// Looks once more whether to go through a gate. An NPC that has left the throng forgets what it knew of it.
 void Way::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
   if (gate != vec2(0.f))

@@ -11,6 +11,7 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 
 namespace ambulon {

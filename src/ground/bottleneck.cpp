@@ -3,7 +3,11 @@
 #include <algorithm>
 #include <limits>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
+
+bool Bottleneck::sound() const { return glm::length(left) + glm::length(right) <= 1e6f && left != right; }
 namespace {
 
 constexpr float step = 0.25f;      // metres from look to look

@@ -14,7 +14,7 @@ struct BottleneckAhead {
 };
 
 /// The narrowest place on the way of `body` from `position` by way of `bends` (metres), of those within
-/// `within` metres along it (1e5 at the most) that are at most `width` metres wide for its middle, from edge
+/// `within` metres along it (at most 1e5) that are at most `width` metres wide for its middle, from edge
 /// to edge across the way; of several, the furthest. Nothing where there is none. It looks each quarter of a
 /// metre.
 std::optional<BottleneckAhead> bottleneck_ahead(const Ground& ground, const Body& body, vec3 position,

@@ -5,6 +5,8 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 std::string_view name(Passage passage) {

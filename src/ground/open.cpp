@@ -7,6 +7,8 @@
 
 #include "ambulon/base/angle.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 OpenGround::OpenGround(vec2 corner, vec2 opposite)

@@ -11,6 +11,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/world/pick.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_search.hpp"
 #include "ground/tiles/tile_layer.hpp"
@@ -97,7 +98,7 @@ struct LiveScene::Command {
     if (page == nullptr) return problem("watch is about a page; give its number as page");
     const json npcs = value.value("npcs", json::array());
     if (!npcs.is_array() || npcs.size() > most_npcs_close)
-      return problem(fmt::format("npcs must be a list of {} names at the most", most_npcs_close));
+      return problem(fmt::format("npcs must be a list of at most {} names", most_npcs_close));
     std::vector<std::string> names;
     for (const json& each : npcs) {
       if (!each.is_string() || !live.play_->world().find(each.get<std::string>()).alive())

@@ -1,5 +1,6 @@
 // Frames: where everybody is, in as few bytes as show it well.
 
+#include <algorithm>
 #include <bit>
 #include <cmath>
 #include <cstring>

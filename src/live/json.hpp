@@ -9,6 +9,8 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon::live {
 
 /// Keys stay in the order in which they were put in.

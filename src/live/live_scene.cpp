@@ -1,5 +1,6 @@
 #include "live/live_scene.hpp"
 
+#include <algorithm>
 #include <chrono>
 
 #include <fmt/format.h>
@@ -42,7 +43,7 @@ Expected<void> LiveScene::begin(const std::string& text) {
   return {};
 }
 
-/// Goes on with the scene of that text; begins it anew when its ground is another.
+/// Goes on with the scene of that text; restarts it if its ground is another.
 Expected<void> LiveScene::change_text(const std::string& text) {
   auto scene = read_scene_text(text, file_, scene_.get());
   if (!scene) return tl::unexpected(scene.error());

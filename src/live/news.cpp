@@ -10,6 +10,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "json.hpp"
 #include "live/live_scene.hpp"

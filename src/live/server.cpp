@@ -6,6 +6,7 @@
 
 #include "live/server.hpp"
 
+#include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <condition_variable>
@@ -159,7 +160,7 @@ struct LiveServer::Inside {
     http.set_error_handler([](const Request& request, Response& response) {
       if (!response.body.empty()) return;
       refuse(response, response.status,
-             response.status == 413 ? fmt::format("a command has {} bytes at the most", most_bytes)
+             response.status == 413 ? fmt::format("a command has at most {} bytes", most_bytes)
                                     : fmt::format("there is no {} {}", request.method, request.path));
     });
     const auto file = [this](const char* path, const char* begin, const char* end, const char* type) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <functional>
 #include <memory>
 #include <string>
@@ -8,7 +9,7 @@
 
 namespace ambulon {
 
-/// Shows a scene as it is played to any number of pages (16 at the most) on this machine, and does what they
+/// Shows a scene as it is played to at most 16 pages on this machine, and does what they
 /// ask for. It listens on the loopback address only; whoever asks needs the token that is part of the page's
 /// address, and pages of other origins are refused.
 class LiveServer {

@@ -22,7 +22,7 @@ struct Arc {
   static Arc through(vec3 from, vec3 to, const Gait& gait);
   static Arc climb(vec3 from, vec3 to, const Gait& gait);
 
-  /// Where one is after so many seconds (>= 0); at its end, once it is over.
+  /// The position after `seconds` (>= 0); its end after that.
   vec3 at(float time) const;
   /// Metres per second, seen from above.
   vec2 velocity() const { return (flat(to) - flat(from)) / seconds; }

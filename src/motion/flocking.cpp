@@ -5,6 +5,8 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -4,8 +4,11 @@
 #include <cmath>
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 
 namespace ambulon {
+
+float Motion::speed() const { return glm::length(velocity); }
 namespace {
 
 constexpr float standing = 1e-3f;  // metres per second: slower than this is not moving

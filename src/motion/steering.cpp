@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 float slowing_speed(float distance, float speed_now, float end_speed, float slowing, float seconds) {

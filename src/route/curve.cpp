@@ -5,6 +5,8 @@
 
 #include <glm/common.hpp>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -68,7 +70,7 @@ void Curve::lay(std::span<const vec3> points, bool closed) {
   for (std::size_t i = 0; i < legs; ++i) {
     const auto k = static_cast<std::ptrdiff_t>(i);
     const Leg leg(knot(k - 1), knot(k), knot(k + 1), knot(k + 2));
-    // A chord of a quarter of a metre is finer than a step; long legs get 64 pieces at the most.
+    // A chord of a quarter of a metre is finer than a step; long legs get at most 64 pieces.
     const int pieces = std::clamp(static_cast<int>(4.f * glm::length(leg.c - leg.b)), 8, 64);
     for (int piece = 1; piece <= pieces; ++piece) {
       const vec3 sample = leg.at(static_cast<float>(piece) / static_cast<float>(pieces));

@@ -5,9 +5,10 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A smooth way through a row of points, as a fine polyline with the metres along it.
 /// A centripetal Catmull-Rom curve, which has neither cusps nor loops within a leg: C. Yuksel,

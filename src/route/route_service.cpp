@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <bit>
 
+#include "base/in_parts.hpp"
+
 namespace ambulon {
 namespace {
 

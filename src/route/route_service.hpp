@@ -21,13 +21,13 @@ struct RouteRequest {
   double time = 0;                     ///< seconds: when it is asked for
   std::uint32_t asker = 0;             ///< told by `RouteService::serve`; its meaning is the caller's own
   std::optional<Bottleneck> jam = {};  ///< a way round it is asked for, if there is one
-  float most = 0.f;                    ///< of at most so many metres
+  float most = 0.f;                    ///< longest detour, metres
 };
 
 struct AskedRoute;
 
-/// What one has asked a route service for, until its answer is taken. Who lets go of it wants no answer any
-/// more. The service must outlive it.
+/// What one has asked a route service for, until its answer is taken. Destroying it withdraws the
+/// request. The service must outlive it.
 class RouteTicket {
  public:
   RouteTicket() = default;
@@ -46,7 +46,7 @@ class RouteTicket {
   const RouteRequest* wish() const;
   /// True when this is the goal that was asked for.
   bool leads_to(const Spot& goal) const;
-  /// Whoever asked has gone on, and is at another spot now. Nothing happens when there is an answer already.
+  /// Moves the start of the request. Nothing happens if there is an answer already.
   void start_from(const Spot& spot);
   /// Fills in the answer, without bends where there is no way; then it is taken. False, and the route is as
   /// it was, when there is none to be taken.

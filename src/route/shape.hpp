@@ -1,9 +1,10 @@
 #pragma once
 // Other shapes of a route than the shortest. Each keeps its ends, those of its crossings, and to the ground.
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/ground.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Moves `route` away from the corners and edges that it comes nearer to than `metres` (>= 0), or to the
 /// middle between them where there is less room; as far as one can still walk from bend to bend. Where it

@@ -4,6 +4,8 @@
 #include <memory>
 #include <utility>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -7,6 +7,7 @@
 
 #include "ambulon/motion/motion.hpp"
 
+#include "base/geometry.hpp"
 #include "checker.hpp"
 
 namespace ambulon::scene {

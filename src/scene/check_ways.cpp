@@ -8,6 +8,7 @@
 
 #include "ambulon/motion/motion.hpp"
 
+#include "base/geometry.hpp"
 #include "base/written.hpp"
 #include "checker.hpp"
 #include "ground/mesh/convex_mesh.hpp"

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -1,10 +1,11 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/scene/play.hpp"
 
 #include "scene/turns.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// How one character got about, sampled at each tick.
 struct Course {

@@ -5,8 +5,9 @@
 #include <string_view>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The text of a scene file with one value put in another's place, or added; all else, comments too, stays as
 /// it is. `path` leads there from table to table: a key, in a list the number of an entry (from 0) or, of a

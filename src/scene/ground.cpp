@@ -1,9 +1,13 @@
 #include "ambulon/scene/ground.hpp"
 
+#include <algorithm>
+
 #include <glm/common.hpp>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
+
+#include "base/geometry.hpp"
 
 namespace ambulon {
 

@@ -9,6 +9,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 

@@ -56,9 +56,8 @@ constexpr Key scene_keys[] = {
     flag("avoid", "All keep out of each other's way."),
     whole("route_work", 0, 1e9, "pieces of ground",
           "That searches for ways may look on from in a tick; 0, the default: any number, and nobody waits."),
-    shape("detail", "detail", "Who thinks less often, far from where players look."),
-    shape("limits", "limits",
-          "What the score of each character may be at the most; `run` tells which is broken."),
+    shape("detail", "detail", "Which characters decide less often, far from the players' views."),
+    shape("limits", "limits", "Upper limits for the score of each character; `run` names the broken ones."),
     needed(shape("ground", "ground", "What can be walked on.")),
     shape("terrain", "terrains", "Named kinds of surface, besides floor and wall."),
     shape("place", "places", "Named points."),
@@ -74,7 +73,8 @@ constexpr Key detail_keys[] = {
     needed(shape("eyes", "places_or_points", "From where players look.")),
     number("near", 0, 1e6, "metres", "Nearer than that to an eye, all think each tick; 30 by default."),
     whole("coarsest", 1, 64, "ticks", "From thinking to thinking, of the furthest; 8 by default."),
-    whole("budget", 0, 4e9, "", "Who think in a tick, about; 0, the default: any number."),
+    whole("budget", 0, 4e9, "",
+          "Approximate number of characters that decide in a tick; 0, the default: unlimited."),
 };
 
 constexpr Key limits_keys[] = {
@@ -212,7 +212,7 @@ constexpr Key barrier_keys[] = {
     numbers("disc", "[x, y, radius]"),
     shape("hull", "outline", "Points, of which it is the convex hull."),
     number("cost", 1, 255, "",
-           "Makes it ground on which a way costs so many times its length, instead of being in the way; on "
+           "Makes it walkable ground with a cost per metre of a route, instead of an obstacle; on "
            "plans and "
            "levels."),
     range("heights", -1e5, 1e5, "metres",
@@ -264,14 +264,15 @@ constexpr Key avoidance_keys[] = {
     number("side", -57, 57, "degrees",
            "By how much it keeps to the right while somebody before it does not go the same way; to the left "
            "when negative."),
-    whole("priority", -1000, 1000, "", "Who has the higher one is let by; 0 by default."),
+    whole("priority", -1000, 1000, "",
+          "Characters of lower priority make way for those of higher; 0 by default."),
 };
 
 constexpr Key npc_keys[] = {
     needed(
         text("name", "Its name, used once in a scene; of many, their tag and the beginning of their names.")),
     needed(point("at", "Where it begins; of many, in the middle of them.")),
-    whole("count", 1, 10000, "", "Makes it so many, all alike: NAME 1, NAME 2 and so on."),
+    whole("count", 1, 10000, "", "Number of equal characters: NAME 1, NAME 2 and so on."),
     number("apart", 0.05, 100, "metres",
            "Between the places where many begin, beside others who begin there; 1 by default."),
     number("heading", -360, 360, "degrees", "Which way it faces, counter-clockwise from +x."),
@@ -310,12 +311,12 @@ constexpr Key event_keys[] = {
 };
 
 constexpr Key teleport_keys[] = {
-    needed(text("npc", "Who is put elsewhere.")),
+    needed(text("npc", "The character that is put elsewhere.")),
     needed(point("to", "Where to.")),
 };
 
 constexpr Key change_keys[] = {
-    needed(text("npc", "Whose gait changes.")),
+    needed(text("npc", "The character whose gait changes.")),
     needed(shape("gait", "gait_or_name", "What it changes to: a gait's name, or a gait written out.")),
 };
 
@@ -349,7 +350,7 @@ constexpr Key on_touch_keys[] = {
 };
 
 constexpr Key send_keys[] = {
-    needed(text("npc", "Who is sent.")),
+    needed(text("npc", "The character that is sent.")),
     needed(point("to", "Where to.")),
     number("within", 0.001, 1000, "metres", "How near counts as there."),
     unreachable,
@@ -367,8 +368,8 @@ constexpr Key waypoint_keys[] = {
 };
 
 // Of events that change the waypoints of a patrol or a hop.
-constexpr Key whose_waypoints =
-    needed(text("npc", "Whose waypoints; NPCs of one `count` share theirs, under their common name."));
+constexpr Key whose_waypoints = needed(text(
+    "npc", "The character that walks them; those of one `count` share theirs, under their common name."));
 constexpr Key which_list =
     whole("list", 1, 1000, "", "Which of that NPC's patrols and hops, counted in its `do`; 1 by default.");
 constexpr Key waypoint_number = needed(whole("number", 1, 1e6, "", "Which waypoint, counted from 1."));
@@ -386,7 +387,7 @@ constexpr Key every_step_keys[] = {
     number("after", 0, 1e6, "seconds", "How long to wait first."),
     shape("when", "condition", "What it waits for first."),
     shape("gait", "gait_or_name", "The gait it takes up for this and what follows."),
-    number("for", 0.001, 1e6, "seconds", "How long at the most."),
+    number("for", 0.001, 1e6, "seconds", "Longest duration."),
     shape("until", "condition", "What ends it before its time."),
 };
 
@@ -398,11 +399,11 @@ constexpr Key patience =
     number("patience", 0.1, 1e6, "seconds",
            "Without progress after which it ends as stuck; by default as the gait says.");
 constexpr Key visits = whole("visits", 0, 4e9, "", "After how many it is done; 0: goes on for ever.");
-constexpr Key pick = one_of("pick", "nearest|any", "Whom of a group it goes after.");
+constexpr Key pick = one_of("pick", "nearest|any", "Which one of a group it goes after.");
 constexpr Key act =
     shape("act", "act", "Signals it gives on coming near whom it is after, and on going away.");
 constexpr Key refresh =
-    number("refresh", 0.01, 1000, "metres", "How far the target moves before the way is planned anew.");
+    number("refresh", 0.01, 1000, "metres", "How far the target moves before the route is planned again.");
 constexpr Key foresight =
     number("foresight", 0, 60, "seconds", "How far it looks ahead of where the target is going.");
 constexpr Key anywhere = flag("anywhere", "Over what is no ground, too, and up and down.");
@@ -539,7 +540,7 @@ constexpr Key pace_keys[] = {
 };
 
 constexpr Key wander_keys[] = {
-    needed(number("wander", 0, 360, "degrees", "Strays about, by turns of so much at the most.")),
+    needed(number("wander", 0, 360, "degrees", "Wanders, by turns of at most that.")),
     number("every", 0.05, 1e6, "seconds", "From turn to turn."),
     number("speed", 0, 100, "metres per second", "How fast; 0: as its gait."),
     number("radius", 0, 100'000, "metres", "How far from home it turns back; 0: never."),
@@ -586,7 +587,7 @@ constexpr Key term_keys[] = {
     text("keep_distance", "Backs off from the NPC, and closes up, to stay in `band`."),
     text("follow_offset", "Keeps at `offset` from the NPC, in its frame."),
     shape("follow_path", "points", "Goes along the line through these points, looking `within` ahead."),
-    number("wander", 0, 360, "degrees", "Strays, by turns of so much at the most, one each `every`."),
+    number("wander", 0, 360, "degrees", "Wanders, by turns of at most that, one each `every`."),
     text("separation", "Keeps `within` apart from those with the tag; \"all\" for everybody."),
     text("alignment", "Goes the way that those with the tag go within `within`."),
     text("cohesion", "Goes to the middle of those with the tag within `within`."),
@@ -604,12 +605,14 @@ constexpr Key term_keys[] = {
 }  // namespace
 
 constexpr Table scene_table{"scene", "A scene.", scene_keys};
-constexpr Table detail_table{"detail", "Who thinks less often, far from where players look.", detail_keys};
-constexpr Table limits_table{"limits", "What the score of each character may be at the most.", limits_keys};
+constexpr Table detail_table{"detail", "Which characters decide less often, far from the players' views.",
+                             detail_keys};
+constexpr Table limits_table{"limits", "Upper limits for the score of each character.", limits_keys};
 constexpr Table camera_table{
     "camera", "How the scene is seen in a window; exactly one of field_of_view, height and scale.",
     camera_keys};
-constexpr Table click_table{"click", "Who is pointed where; exactly one of to, screen and ray.", click_keys};
+constexpr Table click_table{"click", "A click for some characters; exactly one of to, screen and ray.",
+                            click_keys};
 constexpr Table ground_table{
     "ground",
     "The ground; exactly one of `open`, `tiles`, `plan`, `level` and `built`, and what goes with it.",
@@ -628,7 +631,7 @@ constexpr Table body_table{"body", "The size of an NPC and what it can get over.
 constexpr Table avoidance_table{"avoidance", "How an NPC keeps out of the way of others.", avoidance_keys};
 constexpr Table npc_table{"npc", "A character.", npc_keys};
 constexpr Table event_table{"event", "What happens at one time; exactly one thing besides `at`.", event_keys};
-constexpr Table send_table{"send", "Who is sent where.", send_keys};
+constexpr Table send_table{"send", "Sends a character somewhere.", send_keys};
 constexpr Table condition_table{"condition", "Exactly one of signal, near, apart, arrived, stuck.",
                                 condition_keys};
 constexpr Table waypoint_table{"waypoint", "A point of a beat and what is done there.", waypoint_keys};
@@ -661,8 +664,8 @@ constexpr Table sequence_table{"sequence", "Several things one after another.", 
                                every_step_keys};
 constexpr Table gait_switch_table{"gait_switch", "A gait, and exactly one condition for it.",
                                   gait_switch_keys};
-constexpr Table teleport_table{"put", "Who is put where.", teleport_keys};
-constexpr Table change_table{"change", "Whose gait changes to what.", change_keys};
+constexpr Table teleport_table{"put", "Puts a character elsewhere.", teleport_keys};
+constexpr Table change_table{"change", "Changes the gait of a character.", change_keys};
 constexpr Table on_touch_table{"on_touch", "What it does when another body touches it.", on_touch_keys};
 constexpr Table act_table{"act", "What it does near whom it is after.", act_keys};
 constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the keys up to avoid_edges.",

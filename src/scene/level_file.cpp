@@ -10,6 +10,8 @@
 #include <fnmatch.h>
 
 #include <fmt/format.h>
+#include <glm/ext/matrix_double4x4.hpp>
+#include <glm/ext/vector_double4.hpp>
 
 #include "ambulon/base/range.hpp"
 

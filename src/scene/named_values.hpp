@@ -5,10 +5,11 @@
 #include <vector>
 
 #include "ambulon/base/body.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/motion/gait.hpp"
 #include "ambulon/scene/steps.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A value of a gait, a body or an order under its key in scene files, in the unit of scene files; flags are
 /// 0 or 1.

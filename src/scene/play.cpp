@@ -12,6 +12,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/script/routine.hpp"
 
+#include "base/geometry.hpp"
 #include "base/written.hpp"
 #include "played.hpp"
 #include "values.hpp"
@@ -435,15 +436,15 @@ void Play::change(std::size_t index, const SceneNpc* old) {
   begin_work(scene_, index);
 }
 
-/// Whoever's condition has come true takes up its other gait; each condition counts anew when it has
-/// not held for a tick.
+/// An NPC takes up its other gait when the condition for it becomes true; each condition counts again when it
+/// has not held for a tick.
 void Play::switch_gaits() {
   for (Switch& each : switches_) {
     const auto outcome = each.condition.check();
     const bool holds = outcome && *outcome;
     if (holds && !each.held) {
       (void)each.npc.set_gait(each.gait);
-      each.condition = condition(each.npc, *each.when);  // what arrived and stuck count begins anew
+      each.condition = condition(each.npc, *each.when);  // what arrived and stuck count begins again
     }
     each.held = holds;
   }

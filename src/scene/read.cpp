@@ -7,6 +7,7 @@
 #include <tuple>
 
 #include "base/checksum.hpp"
+#include "base/geometry.hpp"
 #include "names.hpp"
 #include "read_events.hpp"
 #include "read_toml.hpp"
@@ -251,7 +252,7 @@ class SceneReader {
           npc.wrong("count", fmt::format("makes another \"{}\"; each NPC needs its own name", each));
         names_.add_npc(each);
         if (++count > most_npcs)
-          npc.wrong("name", fmt::format("comes after {} others; a scene has that many characters at the most",
+          npc.wrong("name", fmt::format("comes after {} others; a scene has at most that many characters",
                                         most_npcs));
       }
     });

@@ -1,5 +1,6 @@
 // The ground of a scene file: open, of tiles, a plan, or a level.
 
+#include <algorithm>
 #include <filesystem>
 
 #include "ambulon/scene/level_file.hpp"

@@ -5,6 +5,8 @@
 #include <numeric>
 #include <vector>
 
+#include "base/geometry.hpp"
+
 namespace ambulon::scene {
 namespace {
 

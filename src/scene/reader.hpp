@@ -42,7 +42,7 @@ class Reader {
   std::vector<std::string> texts(std::string_view key) const;
   /// [x, y] or [x, y, z], which is no point but a way or a size.
   std::optional<vec3> vector(std::string_view key) const;
-  /// A list of so many numbers.
+  /// A list of that many numbers.
   std::vector<float> numbers(std::string_view key, std::size_t count) const;
   std::optional<Range> range(std::string_view key) const;
   /// Index of the word among those allowed.

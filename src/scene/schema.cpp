@@ -1,5 +1,6 @@
 // The JSON Schema of scene files, made of the tables in keys.cpp.
 
+#include <algorithm>
 #include <string>
 
 #include <nlohmann/json.hpp>

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <limits>
 
+#include "base/geometry.hpp"
 #include "crowd/neighbour_index.hpp"
 
 namespace ambulon {

@@ -2,12 +2,13 @@
 
 #include <set>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/scene/play.hpp"
 
 #include "crowd/neighbour_index.hpp"
 #include "scene/turns.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// How well one NPC got about.
 struct Score {

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -162,7 +163,7 @@ int build(const BuildRequest& request) {
     return exit_could_not;
   }
   if (ground->built && request.output.ends_with(".ground")) {
-    remark(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan anew",
+    remark(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan again",
                        request.ground));
     return exit_could_not;
   }

@@ -6,6 +6,7 @@
 
 #include "ambulon/draw/picture.hpp"
 
+#include "base/geometry.hpp"
 #include "commands.hpp"
 #include "draw/comparison.hpp"
 #include "player.hpp"

@@ -11,6 +11,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "commands.hpp"
 #include "draw/chart_mesh.hpp"
 #include "draw/chart_tiles.hpp"

@@ -8,6 +8,7 @@
 
 #include "ambulon/scene/scene.hpp"
 
+#include "base/geometry.hpp"
 #include "commands.hpp"
 #include "player.hpp"
 

@@ -1,5 +1,6 @@
 #include "player.hpp"
 
+#include <algorithm>
 #include <csignal>
 #include <cstdio>
 #include <unistd.h>

@@ -10,6 +10,7 @@
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tbb_jobs.hpp"
 #include "base/written.hpp"
 #include "commands.hpp"

@@ -153,9 +153,9 @@ void print_profile(Player& player) {
   for (const auto& [phase, seconds] : phases(profile)) row(phase, seconds);
   row("all", total);
   const RouteFigures& ways = player.world().route_figures();
-  fmt::print("\nways     {} asked for, {} found, {} shared a search; {} pieces of ground looked on from\n",
-             ways.asked, ways.answered, ways.shared, ways.work);
-  fmt::print("waiting  {} now; {:.2f} s in the mean, {:.2f} s at the most\n", ways.waiting(), mean_wait(ways),
+  fmt::print("\nways     {} asked for, {} found, {} shared a search; {} search nodes expanded\n", ways.asked,
+             ways.answered, ways.shared, ways.work);
+  fmt::print("waiting  {} now; {:.2f} s in the mean, at most {:.2f} s\n", ways.waiting(), mean_wait(ways),
              ways.longest_wait);
   fmt::print("asleep   {} of {} now; {} thought in the last tick\n", player.world().sleeping(),
              player.world().size(), player.world().thinking());

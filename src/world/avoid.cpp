@@ -5,6 +5,8 @@
 #include <cmath>
 #include <utility>
 
+#include "base/geometry.hpp"
+#include "base/in_parts.hpp"
 #include "base/prefetch.hpp"
 #include "crowd/encounters.hpp"
 #include "crowd/neighbour_index.hpp"
@@ -17,7 +19,7 @@ constexpr float standing = 0.05f;        // metres per second: slower than that
 constexpr float held_up = 0.2f;          // metres per second: slower than that, of those who want to go on
 constexpr float margin = 1.15f;          // of the radius, since nobody can change its velocity at once
 constexpr float slow_margin = 1.02f;     // of those who hardly move, past who stands
-constexpr float on_ground = 0.05f;       // metres from it, at the most
+constexpr float on_ground = 0.05f;       // metres from it, at most
 constexpr float wall_horizon = 0.5f;     // seconds
 constexpr float least_horizon = 0.25f;   // part of the horizon, of who stands; all of it at full speed
 constexpr float asking_distance = 0.3f;  // metres between bodies: whoever stands makes room for those nearer
@@ -98,7 +100,7 @@ class Before {
 
  private:
   static constexpr float most_more = 2.5f;  // times its side
-  static constexpr float few = 4.f;         // one in so many who come towards it is as good as all
+  static constexpr float few = 4.f;         // oncoming NPCs among which one of the others is ignored
   bool met_ = false;                        // somebody does not go its way at all
   int towards_ = 0, onwards_ = 0;           // who come towards it, and all others who go on
 };
@@ -144,7 +146,7 @@ vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
   return seconds < over ? now + seconds / over * (chosen - now) : chosen;
 }
 
-/// Whom one could touch within `horizon` seconds if one went straight there at `speed`, of those in sight.
+/// The NPCs in sight that one could touch within `horizon` seconds by going straight there at `speed`.
 struct Reach {
   vec2 from;  // metres
   float sight, radius, horizon, speed;
@@ -324,11 +326,11 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::Manner& min
 
   const auto passers = surroundings_.passers();
   const Surroundings::Courses& courses = surroundings_.courses();
-  // Who is further off than that is out of reach, however fast they come.
+  // An NPC further off than that is out of reach, however fast it comes.
   const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
   const Reach reach{flat(me.position), sight, radius, horizon, fastest};
   const std::uint32_t place = surroundings_.place(slot);
-  // Whoever is that near is seen.
+  // NPCs that near are seen.
   bool alone = std::min(sight - radius, horizon * fastest) >= alone_within;
   const auto heeds = [&](const Heeded::Seen& seen) {
     const Surroundings::Passer& other = passers[seen.place];

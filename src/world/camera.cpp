@@ -1,14 +1,20 @@
 #include "ambulon/world/camera.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
 #include <fmt/format.h>
 #include <glm/ext/matrix_clip_space.hpp>
+#include <glm/ext/matrix_double4x4.hpp>
+#include <glm/ext/matrix_float4x4.hpp>
 #include <glm/ext/matrix_transform.hpp>
+#include <glm/gtc/type_ptr.hpp>
 #include <glm/matrix.hpp>
 
 #include "ambulon/base/range.hpp"
+
+#include "base/geometry.hpp"
 
 namespace ambulon {
 namespace {
@@ -19,7 +25,7 @@ using glm::dvec4;
 using Depth = ClipSpace::Depth;
 
 constexpr double nearest = 0.05;     // metres from the eye that are seen at the least
-constexpr double farthest = 2e6;     // and at the most
+constexpr double farthest = 2e6;     // at most
 constexpr float above_all = 5e5f;    // metres: from where it looks straight down
 constexpr float widest_view = 1e6f;  // metres
 
@@ -29,6 +35,14 @@ bool all_finite(const dmat4& matrix) {
       if (!std::isfinite(matrix[column][row])) return false;
   return true;
 }
+
+std::array<double, 16> numbers_of(const dmat4& matrix) {
+  std::array<double, 16> numbers;
+  std::copy_n(glm::value_ptr(matrix), numbers.size(), numbers.begin());
+  return numbers;
+}
+
+dmat4 matrix_of(const std::array<double, 16>& numbers) { return glm::make_mat4(numbers.data()); }
 
 std::string out_of_range(std::string_view what, double value, double least, double most) {
   return fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, least, most);
@@ -51,8 +65,8 @@ Expected<dmat4> view_of(const Camera::Look& look) {
 }  // namespace
 
 Camera::Camera(const dmat4& clip_of_point, const Screen& screen, const ClipSpace& clip, Axes axes)
-    : clip_of_point_(clip_of_point),
-      point_of_clip_(glm::inverse(clip_of_point)),
+    : clip_of_point_(numbers_of(clip_of_point)),
+      point_of_clip_(numbers_of(glm::inverse(clip_of_point))),
       screen_(screen),
       clip_(clip),
       axes_(axes) {}
@@ -65,7 +79,7 @@ Expected<Camera> Camera::checked(const dmat4& clip_of_point, const Screen& scree
     return problem("the corner of the screen is not finite");
   if (!all_finite(clip_of_point)) return problem("a number of the camera's matrices is not finite");
   const Camera camera(clip_of_point, screen, clip, axes);
-  if (!all_finite(camera.point_of_clip_))
+  if (!all_finite(matrix_of(camera.point_of_clip_)))
     return problem(
         "the camera's matrices make the same of different points; check that projection and view are "
         "complete, and in columns");
@@ -114,8 +128,9 @@ Expected<Ray> Camera::ray(vec2 point) const {
   if (screen_.y_down != clip_.y_down) at.y = -at.y;
   const bool reversed = clip_.depth == Depth::one_to_zero;
   const double front = clip_.depth == Depth::minus_one_to_one ? -1 : reversed ? 1 : 0;
-  const dvec4 near = point_of_clip_ * dvec4(at, front, 1),
-              far = point_of_clip_ * dvec4(at, reversed ? 0 : 1, 1);
+  const dmat4 point_of_clip = matrix_of(point_of_clip_);
+  const dvec4 near = point_of_clip * dvec4(at, front, 1),
+              far = point_of_clip * dvec4(at, reversed ? 0 : 1, 1);
   // Both are seen, so their fourth coordinates have the same sign, and the farthest may be without end.
   const dvec3 from = dvec3(near) / near.w, way = near.w * dvec3(far) - far.w * dvec3(near);
   const Ray ray{from_axes(axes_, vec3(from)), from_axes(axes_, vec3(glm::normalize(way)))};
@@ -126,7 +141,7 @@ Expected<Ray> Camera::ray(vec2 point) const {
 }
 
 std::optional<vec2> Camera::point_of(vec3 at) const {
-  const dvec4 clip = clip_of_point_ * dvec4(dvec3(to_axes(axes_, at)), 1);
+  const dvec4 clip = matrix_of(clip_of_point_) * dvec4(dvec3(to_axes(axes_, at)), 1);
   const double front = clip_.depth == Depth::minus_one_to_one ? clip.z + clip.w
                        : clip_.depth == Depth::zero_to_one    ? clip.z
                                                               : clip.w - clip.z;

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 void Decks::add(NpcId id, const Body& body, const Motion& motion) {

@@ -1,9 +1,11 @@
 #pragma once
 
+#include <algorithm>
 #include <memory_resource>
 #include <optional>
 #include <vector>
 
+#include "base/geometry.hpp"
 #include "world/surroundings.hpp"
 
 namespace ambulon {
@@ -15,7 +17,7 @@ class Decks {
 
   void add(NpcId id, const Body& body, const Motion& motion);
   void remove(NpcId id);
-  /// Who stood on the deck of `id` when it was looked at last.
+  /// The NPCs that stood on the deck of `id` when it was looked at last.
   std::span<const NpcId> riders(NpcId id) const;
   /// True when somebody whose feet are at that place stands on a deck.
   bool hold(vec3 at) const;

@@ -1,4 +1,4 @@
-// Who thinks in a tick, and who sleeps.
+// Level of detail: which NPCs decide in a tick, and which sleep.
 
 #include <algorithm>
 #include <array>
@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include "base/geometry.hpp"
 #include "world/world_impl.hpp"
 
 namespace ambulon {
@@ -92,7 +93,7 @@ void World::Impl::wake_in_the_way(std::uint32_t slot, float reach) {
                                  });
 }
 
-/// Whoever is pushed by somebody who keeps out of nobody's way does not sleep on.
+/// Wakes sleeping NPCs that are pushed by an NPC that does not avoid.
 void World::Impl::wake_the_pushed() {
   if (sleeping() == 0) return;
   for (const std::uint32_t slot : surroundings_.awake())
@@ -102,7 +103,7 @@ void World::Impl::wake_the_pushed() {
   waking_.clear();
 }
 
-/// Whoever has nothing to do, and has stood still, sleeps.
+/// Puts NPCs to sleep that stand still and have nothing to do.
 void World::Impl::fall_asleep() {
   if (ticks_ % bedtime != 0) return;
   tired_.clear();

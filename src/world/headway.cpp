@@ -6,6 +6,7 @@
 #include <limits>
 #include <utility>
 
+#include "base/geometry.hpp"
 #include "world/world_impl.hpp"
 
 namespace ambulon {

@@ -197,7 +197,7 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return whom.empty() ? fmt::format("{} turned round at the edge, {}", who, place)
                           : fmt::format("{} turned round before {}, at {}", who, whom, place);
     case Event::replans:
-      return fmt::format("{} has made no headway for {:.1f} s and plans its way anew", who, note.value);
+      return fmt::format("{} has made no headway for {:.1f} s and plans its way again", who, note.value);
     case Event::side_steps:
       return fmt::format("{} has made no headway for {:.1f} s and steps aside", who, note.value);
     case Event::halted:

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "base/geometry.hpp"
+#include "ground/slide.hpp"
 #include "world/world_impl.hpp"
 
 namespace ambulon {
@@ -68,7 +70,8 @@ void World::Impl::walk(std::uint32_t slot) {
   const bool far = size > fine * gait.speed * mover.left;
   const float used = far ? advance_far(mover.motion, gait, mover.intent, mover.left, dither(ticks_ + slot))
                          : advance(mover.motion, gait, mover.intent, mover.left);
-  // Whoever steers freely is held to the ground, and where it has corners, who swings wide at a bend is.
+  // An NPC that steers freely is held to the ground; so is one that swings wide at a bend where there are
+  // corners.
   const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
   if (mover.aboard)
     keep_on_deck(mover, from);
@@ -173,7 +176,7 @@ void World::Impl::put_ashore(std::uint32_t slot) {
   mover.room = {};
 }
 
-/// True when the ground has no edge within so many metres of a place where the NPC is. Looks for it wide
+/// True when the ground has no edge within a distance (metres) of where the NPC is. Looks for it wide
 /// around, so that it need not be looked for again before it has gone some way.
 bool World::Impl::has_room(std::uint32_t slot, vec3 at, float metres) {
   Mover& mover = movers_[slot];

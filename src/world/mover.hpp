@@ -2,15 +2,16 @@
 
 #include "ambulon/motion/intent.hpp"
 #include "ambulon/motion/motion.hpp"
-#include "world/likeness.hpp"
 #include "ambulon/world/npc.hpp"
+
+#include "world/likeness.hpp"
 
 namespace ambulon {
 
 /// What each tick touches of an NPC, together in memory: there are thousands, and few bytes of each. Its bits
 /// share a place: while a thread may write them, no other one may read any of them.
 struct Mover {
-  /// What is known of the ground around it. Within so many metres of a place it has no edge; negative:
+  /// The free space around it. Within `metres` of a place the ground has no edge; negative:
   /// not known.
   struct Room {
     vec3 at{0.f};

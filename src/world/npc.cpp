@@ -1,11 +1,13 @@
 #include "ambulon/world/npc.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
 #include "ambulon/ground/field/flow_field.hpp"
 
+#include "base/geometry.hpp"
 #include "errand/chase.hpp"
 #include "errand/click_to_move.hpp"
 #include "errand/escort.hpp"

@@ -3,7 +3,10 @@
 #include <algorithm>
 #include <atomic>
 
+#include "base/geometry.hpp"
+#include "base/in_parts.hpp"
 #include "base/prefetch.hpp"
+#include "ground/slide.hpp"
 #include "world/world_impl.hpp"
 
 namespace ambulon {
@@ -13,7 +16,7 @@ constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, 
 constexpr int most_rounds = 16;       // a tick
 constexpr float touch = 0.01f;        // of the radius: an overlap that is left
 constexpr float loss = 0.1f;          // of its speed into others, in each round: more, and it trembles
-constexpr std::size_t most_part = 4;  // one in so many overlaps others, at the most
+constexpr std::size_t most_part = 4;  // at most one in that many overlaps others
 constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
 // Whether somebody has to step apart: not, as far as it is known; it does; or others have come onto it.
 constexpr auto relaxed = std::memory_order_relaxed;
@@ -25,7 +28,7 @@ void call(std::uint8_t& other) {
   if (state.load(relaxed) == settled) state.store(called, relaxed);
 }
 
-/// Whoever is pressed against others cannot be as fast as it seems; those behind it go by that.
+/// Limits the speed of NPCs that are pressed against others; those behind them use it.
 void lose_speed_against(vec2& velocity, vec2 apart) {
   const vec2 away = direction(apart);
   velocity -= loss * std::min(0.f, glm::dot(velocity, away)) * away;

@@ -4,6 +4,7 @@
 
 #include "ambulon/world/world.hpp"
 
+#include "base/geometry.hpp"
 #include "base/written.hpp"
 
 namespace ambulon {

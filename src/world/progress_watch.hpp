@@ -3,7 +3,7 @@
 namespace ambulon {
 
 /// Notices a body that makes no headway: less than a tenth of what it was meant to make, for part after
-/// part of its patience. First its way should be planned anew, then a step made aside, and when the
+/// part of its patience. First its route should be planned again, then a step made to the side, and when the
 /// patience is used up it is stuck.
 class ProgressWatch {
  public:

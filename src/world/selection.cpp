@@ -8,7 +8,10 @@
 
 #include "ambulon/base/angle.hpp"
 #include "ambulon/errand/company.hpp"
+#include "ambulon/world/camera.hpp"
 #include "ambulon/world/world.hpp"
+
+#include "base/geometry.hpp"
 
 namespace ambulon {
 namespace {
@@ -164,7 +167,7 @@ Expected<vec3> Selection::click(vec3 at, const ClickToMoveOptions& options) {
 
 Expected<vec3> Selection::add_click(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
-  // Who is on the way keeps the place that it set out with.
+  // An NPC on its way keeps the place that it set out with.
   if (std::ranges::none_of(members_, [](const Member& member) { return member.order.running(); }))
     take_places(at);
   held_ = false;

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <ranges>
 
+#include "base/geometry.hpp"
+#include "base/in_parts.hpp"
 #include "base/prefetch.hpp"
 #include "crowd/neighbour_index.hpp"
 
@@ -13,7 +15,7 @@ namespace {
 
 constexpr float cell = 2.f;  // metres: some of them make up the circle in which people look after each other
 
-constexpr std::size_t few = 64;          // with a tag: so many are gone through one by one
+constexpr std::size_t few = 64;          // with a tag: up to that many are visited one by one
 constexpr float furthest_circle = 32.f;  // metres
 constexpr std::size_t many_at_a_time = 2048, few_at_a_time = 256;  // NPCs that are seen, and lined up
 constexpr std::uint32_t soon = 4;  // NPCs that are called into the cache before their turn
@@ -30,7 +32,7 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
     const auto bit = static_cast<std::size_t>(std::countr_zero(bits));
     if (bit >= tagged_.size()) return;
     for (const std::uint32_t slot : tagged_[bit]) {
-      // Who has several of the tags is visited for the first of them only.
+      // An NPC with several of the tags is visited for the first of them only.
       const std::uint64_t both = movers_[slot].like->tags.bits & tags.bits;
       if (static_cast<std::size_t>(std::countr_zero(both)) == bit) visit(slot);
     }
@@ -172,7 +174,7 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, N
   return found();
 }
 
-/// Who has several of the tags counts as often.
+/// An NPC with several of the tags counts once for each.
 std::size_t Surroundings::count_tagged(Tags tags) const {
   std::size_t count = 0;
   for (std::size_t bit = 0; bit < tagged_.size(); ++bit)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <memory_resource>
 #include <vector>
@@ -7,6 +8,7 @@
 #include "ambulon/base/jobs.hpp"
 #include "ambulon/errand/errand.hpp"
 
+#include "base/geometry.hpp"
 #include "crowd/neighbour_index.hpp"
 #include "world/mover.hpp"
 
@@ -51,7 +53,7 @@ class Surroundings final : public Others {
   void widen(float radius) { widest_ = std::max(widest_, radius); }
   /// Sees all who are awake: what was found out about the tick before no longer holds.
   void begin_tick();
-  /// Who is asleep is not seen again before it is woken: where it is looked up costs nothing until then. All
+  /// The state of a sleeping NPC is kept until it is woken, so a lookup costs nothing until then. All
   /// are awake when they appear.
   void fall_asleep(std::span<const std::uint32_t> slots);
   void wake(std::uint32_t slot);
@@ -93,7 +95,7 @@ class Surroundings final : public Others {
     vec2 velocity(std::uint32_t place) const { return {velocity_x[place], velocity_y[place]}; }
   };
   const Courses& courses() const { return courses_; }
-  /// Who is at that place, by its slot, and where.
+  /// The slot and the position of the NPC at an index.
   std::uint32_t slot(std::uint32_t place) const {
     const std::uint32_t first = first_awake();
     return place < first ? asleep_index_.name(place) : index_.name(place - first);

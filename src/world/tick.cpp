@@ -7,6 +7,8 @@
 
 #include <fmt/format.h>
 
+#include "base/geometry.hpp"
+#include "base/in_parts.hpp"
 #include "base/prefetch.hpp"
 #include "world/world_impl.hpp"
 
@@ -198,7 +200,7 @@ void World::Impl::find_ways() {
 }
 
 /// Carries out the intents: first those that decide left, all at once, and then, in turn, what is asked for
-/// where one has run out. Whose order has just ended waits: it may get a new one in this tick.
+/// where one has run out. An NPC whose order has just ended waits: it may get a new one in this tick.
 void World::Impl::move() {
   const auto awake = surroundings_.awake();
   marks_.resize(awake.size());
@@ -340,7 +342,7 @@ void World::Impl::go_on(std::uint32_t slot) {
 }
 
 /// Runs the game's callbacks and scripts, and then gives NPCs the rest of the tick that the end of
-/// their order left them. Repeated while orders end, a few times at the most.
+/// their order left them. Repeated while orders end, at most a few times.
 void World::Impl::tell() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     std::swap(unfinished_, next_unfinished_);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/geometry.hpp"
 #include "world/world_impl.hpp"
 
 namespace ambulon {

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/assert.hpp"
+#include "base/geometry.hpp"
 #include "base/written.hpp"
 #include "world/world_impl.hpp"
 
@@ -393,7 +394,7 @@ Expected<Tags> World::Impl::tag(std::string_view word) {
   const auto bit = static_cast<std::size_t>(known - tags_.begin());
   if (known == tags_.end()) {
     if (bit == 64)
-      return problem(fmt::format("the tag \"{}\" would be the 65th; a world has 64 at the most", word));
+      return problem(fmt::format("the tag \"{}\" would be the 65th; a world has at most 64", word));
     tags_.emplace_back(word);
   }
   return Tags{std::uint64_t{1} << bit};

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <deque>
 #include <map>
 #include <memory_resource>
@@ -9,6 +10,7 @@
 #include "ambulon/ground/open.hpp"
 #include "ambulon/world/world.hpp"
 
+#include "base/geometry.hpp"
 #include "motion/arc.hpp"
 #include "route/route_service.hpp"
 #include "world/decks.hpp"

@@ -1,5 +1,8 @@
 #include "ambulon/base/angle.hpp"
 
+#include <algorithm>
+
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

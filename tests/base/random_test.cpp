@@ -1,5 +1,6 @@
 #include "ambulon/base/random.hpp"
 
+#include <algorithm>
 #include <array>
 
 #include <gtest/gtest.h>

@@ -1,7 +1,10 @@
 #include "ambulon/crowd/avoidance.hpp"
 
+#include <algorithm>
+
 #include "ambulon/motion/steering.hpp"
 
+#include "base/geometry.hpp"
 #include "crowd/encounters.hpp"
 #include "crowd/neighbour_index.hpp"
 #include "generate.hpp"

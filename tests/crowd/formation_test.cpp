@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -4,6 +4,7 @@
 #include <limits>
 #include <set>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -7,6 +7,8 @@
 #include <map>
 #include <sstream>
 
+#include <glm/ext/vector_double3.hpp>
+#include <glm/geometric.hpp>
 #include <gtest/gtest.h>
 
 #include "ambulon/ambulon.hpp"
@@ -16,6 +18,8 @@
 
 namespace ambulon {
 namespace {
+
+float flat_distance(vec3 a, vec3 b) { return glm::length(flat(b) - flat(a)); }
 
 struct Recipe {
   std::string_view heading;

@@ -1,7 +1,10 @@
+#include <algorithm>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/world/selection.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"

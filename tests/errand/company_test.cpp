@@ -1,8 +1,11 @@
 #include "ambulon/errand/company.hpp"
 
+#include <algorithm>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/world/selection.hpp"
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {
@@ -15,7 +18,7 @@ std::vector<Npc> some(World& world, int count, vec2 at) {
   return all;
 }
 
-/// How far all are from places in formation around their middle, turned to `heading`, at the most.
+/// The largest distance from a place in formation around their centre, rotated to `heading`.
 float disorder(std::span<const Npc> all, Formation formation, float spacing, float heading) {
   vec2 middle(0.f);
   std::vector<vec2> at, places = places_in(formation, all.size(), spacing);

@@ -1,9 +1,11 @@
 // Errands about somebody who moves: follow, chase, flee, escort.
 
+#include <algorithm>
 #include <limits>
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 
@@ -234,7 +236,7 @@ TEST(Escort, StandsByUntilTheLeashIsTautAndThenTakesAFreePlaceFacingTheLeader) {
   const vec3 stood = apprentices[0].position();
   seller.go_to({2, 0, 0});
   pass(world, 8);
-  EXPECT_EQ(apprentices[0].position(), stood);  // 3.5 m at the most: nobody stirs
+  EXPECT_EQ(apprentices[0].position(), stood);  // at most 3.5 m: no apprentice moves
   seller.go_to({25, 10, 0});
   pass(world, 40);
   for (std::size_t i = 0; i < apprentices.size(); ++i) {

@@ -2,8 +2,10 @@
 
 #include "errand/glide.hpp"
 
+#include <algorithm>
 #include <limits>
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

@@ -1,7 +1,9 @@
+#include <algorithm>
 #include <limits>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 

@@ -3,6 +3,7 @@
 
 #include <limits>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 

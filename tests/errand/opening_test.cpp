@@ -1,8 +1,11 @@
 // Ground that opens while NPCs are on their way: they take the shorter way.
 
+#include <algorithm>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "ground_behind.hpp"
 #include "map_of.hpp"

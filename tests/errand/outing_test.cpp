@@ -1,8 +1,10 @@
 // Roaming and hopping: walks to spots chosen one at a time.
 
+#include <algorithm>
 #include <limits>
 #include <map>
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

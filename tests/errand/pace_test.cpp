@@ -1,5 +1,8 @@
 // Pacing and wandering: no goal, but an eye on what lies ahead.
 
+#include <algorithm>
+
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 

@@ -1,7 +1,9 @@
+#include <algorithm>
 #include <set>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 #include "route/curve.hpp"
 

@@ -1,5 +1,8 @@
 #include "ambulon/errand/steer.hpp"
 
+#include <algorithm>
+
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

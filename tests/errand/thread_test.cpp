@@ -1,10 +1,12 @@
 #include "ambulon/errand/thread.hpp"
 
+#include <algorithm>
 #include <set>
 
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"

@@ -1,6 +1,7 @@
 // What orders do where no way leads to their goal: they refuse it, wait for a way, or go to the nearest spot
 // and on from there when a way opens.
 
+#include <algorithm>
 #include <functional>
 
 #include <fmt/format.h>
@@ -10,6 +11,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"
 

@@ -1,5 +1,6 @@
 // The watch over headway, and what can be done to an order while it runs.
 
+#include <algorithm>
 #include <limits>
 
 #include "quay.hpp"
@@ -30,7 +31,7 @@ TEST(ProgressWatch, AWallInTheWayIsPlannedRoundSteppedAsideFromAndEndsAsStuck) {
   });
   EXPECT_EQ(order.outcome()->ending, Ending::stuck);
   const std::string text = told(held.world);
-  const auto replans = text.find("plans its way anew"), aside = text.find("steps aside"),
+  const auto replans = text.find("plans its way again"), aside = text.find("steps aside"),
              stuck = text.find("ended as stuck");
   EXPECT_LT(replans, aside) << text;
   EXPECT_LT(aside, stuck) << text;
@@ -163,7 +164,7 @@ TEST(Tags, AWorldHasSixtyFour) {
   World world;
   for (int i = 0; i < 64; ++i) EXPECT_TRUE(world.tag("tag " + std::to_string(i)));
   EXPECT_EQ(*world.tag("tag 5"), *world.tag("tag 5"));
-  EXPECT_EQ(world.tag("cat").error().text, "the tag \"cat\" would be the 65th; a world has 64 at the most");
+  EXPECT_EQ(world.tag("cat").error().text, "the tag \"cat\" would be the 65th; a world has at most 64");
 }
 
 }  // namespace

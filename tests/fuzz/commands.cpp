@@ -1,6 +1,7 @@
 // Any text as the commands that pages send, line by line, while the scene is played: each is answered with
 // JSON or with a problem, and the scene stays one that can be read.
 
+#include <algorithm>
 #include <filesystem>
 #include <string_view>
 #include <unistd.h>

@@ -5,6 +5,7 @@
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/tiles/tile_layer.hpp"
 #include "numbers.hpp"
 

@@ -1,6 +1,8 @@
 // Any bytes as what a game asks of two worlds: each order ends once, the journal is in order, and all is the
 // same twice.
 
+#include <algorithm>
+
 #include "game.hpp"
 #include "numbers.hpp"
 

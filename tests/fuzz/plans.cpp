@@ -5,6 +5,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "numbers.hpp"
 
@@ -97,7 +98,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   }
   const auto fresh = MeshGround::make(plan);
   for (const auto& placed : ground.barriers()) (*fresh)->put(placed.barrier);
-  const double kept = ground.mesh({.radius = 0.3f}).area(), anew = (*fresh)->mesh({.radius = 0.3f}).area();
-  require(std::abs(kept - anew) <= 1e-9 * anew + 1);
+  const double kept = ground.mesh({.radius = 0.3f}).area(), wanted = (*fresh)->mesh({.radius = 0.3f}).area();
+  require(std::abs(kept - wanted) <= 1e-9 * wanted + 1);
   return 0;
 }

@@ -6,6 +6,7 @@
 
 #include "ambulon/scene/play.hpp"
 
+#include "base/geometry.hpp"
 #include "scene/edit.hpp"
 
 using namespace ambulon;

@@ -5,6 +5,8 @@
 
 #include <gtest/gtest.h>
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -2,6 +2,7 @@
 
 #include "live/live_scene.hpp"
 
+#include <algorithm>
 #include <arpa/inet.h>
 #include <atomic>
 #include <chrono>
@@ -17,6 +18,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "live/server.hpp"
 #include "own_folder.hpp"
@@ -190,7 +192,7 @@ TEST(LiveScene, AFileThatIsChangedIsTakenUpAndOneThatIsBrokenIsTold) {
   std::string other_ground = quay_text;
   on.write(other_ground.replace(other_ground.find("[20, 10]"), 8, "[20, 12]"));
   on.live->look_at_file();
-  EXPECT_EQ(on.live->play().world().time(), 0);  // that began anew
+  EXPECT_EQ(on.live->play().world().time(), 0);  // it was restarted
 }
 
 TEST(LiveScene, EventsOfScenesHappenAtOnceAndAPlaceThatIsClickedIsReached) {

@@ -211,7 +211,7 @@ const tests = {
     await until('the duck is gone again', () => !server.seen.scene.cast.some((one) => one.name === 'duck'));
   },
 
-  async 'plays, pauses, ticks and begins anew by keys'() {
+  async 'plays, pauses, ticks and restarts by keys'() {
     await page.locator('#picture').focus();
     await page.keyboard.press('Space');
     await until('it stands still', () => !server.playing());
@@ -219,7 +219,7 @@ const tests = {
     await page.keyboard.press('.');
     await until('one tick is played', () => Math.abs(server.time() - paused - 1 / 60) < 1e-6);
     await page.keyboard.press('r');
-    await until('it begins anew', () => server.time() < 0.1);
+    await until('it restarts', () => server.time() < 0.1);
     await page.keyboard.press('Space');
     await until('it plays', () => server.playing() && server.time() > 0.2);
   },

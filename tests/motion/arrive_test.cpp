@@ -1,6 +1,9 @@
+#include <algorithm>
+
 #include "ambulon/motion/steering.hpp"
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -1,9 +1,11 @@
 #include "ambulon/motion/motion.hpp"
 
+#include <algorithm>
 #include <limits>
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

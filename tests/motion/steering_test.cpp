@@ -1,11 +1,13 @@
 #include "ambulon/motion/steering.hpp"
 
+#include <algorithm>
 #include <functional>
 #include <limits>
 
 #include "ambulon/motion/flocking.hpp"
 #include "ambulon/motion/wish.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -1,5 +1,8 @@
 #include "route/curve.hpp"
 
+#include <algorithm>
+
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -6,6 +6,7 @@
 
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"
 #include "random_map.hpp"

@@ -1,10 +1,13 @@
 #include "route/shape.hpp"
 
+#include <algorithm>
+
 #include "ambulon/base/angle.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/tiles/tile_sweep.hpp"
 #include "level_maker.hpp"
 #include "random_map.hpp"

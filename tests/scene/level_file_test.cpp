@@ -9,6 +9,7 @@
 #include "ambulon/scene/check.hpp"
 #include "ambulon/scene/play.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "own_folder.hpp"
 #include "scene/mesh_file.hpp"

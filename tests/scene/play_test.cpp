@@ -1,7 +1,10 @@
 #include "ambulon/scene/play.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

@@ -1,6 +1,7 @@
 // Where everybody goes in the demo scenes, to the bit: a change that is to leave that as it is changes no
 // number here.
 
+#include <algorithm>
 #include <filesystem>
 #include <map>
 

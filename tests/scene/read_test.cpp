@@ -3,6 +3,8 @@
 #include "ambulon/scene/check.hpp"
 #include "ambulon/scene/play.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -1,5 +1,7 @@
 #include "scene/scorecard.hpp"
 
+#include <algorithm>
+
 #include <gtest/gtest.h>
 
 namespace ambulon {

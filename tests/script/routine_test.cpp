@@ -1,3 +1,4 @@
+#include "base/geometry.hpp"
 #include "counting_memory.hpp"
 #include "quay.hpp"
 

@@ -1,10 +1,13 @@
 #pragma once
 // Where rays meet the triangles of a level, by looking at all of them.
 
+#include <algorithm>
 #include <limits>
 #include <utility>
 
 #include "ambulon/ground/mesh/level.hpp"
+
+#include "base/geometry.hpp"
 
 namespace ambulon {
 

@@ -12,7 +12,7 @@ namespace ambulon {
 
 inline const std::vector<vec3> lamps = {{6.5f, 3, 0}, {12, 3.5f, 0}, {17, 6, 0}, {13, 9.5f, 0}};
 
-/// Ticks until `done()` or for `seconds` at the most; answers with the time that went by.
+/// Ticks until `done()` or for at most `seconds`; returns the elapsed time.
 inline double pass(
     World& world, double seconds, float tick = 1.f / 60.f,
     const std::function<bool()>& done = [] { return false; }) {

@@ -1,6 +1,7 @@
 #pragma once
 // Levels of anything that stands about on a quay.
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "level_maker.hpp"
 

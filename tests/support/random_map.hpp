@@ -1,6 +1,7 @@
 #pragma once
 // Tile maps for properties, and the plainest search to hold others against.
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <queue>
@@ -9,6 +10,7 @@
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 
 namespace ambulon {

@@ -8,6 +8,7 @@
 #include <optional>
 #include <vector>
 
+#include "base/geometry.hpp"
 #include "choices.hpp"
 #include "level_maker.hpp"
 

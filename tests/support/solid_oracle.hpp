@@ -1,6 +1,7 @@
 #pragma once
 // Levels of solids that overlap, and what must be true of their ground.
 
+#include <algorithm>
 #include <map>
 #include <queue>
 #include <string>
@@ -10,6 +11,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "solid.hpp"
 
 namespace ambulon {

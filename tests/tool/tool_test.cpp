@@ -15,6 +15,7 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include "base/geometry.hpp"
 #include "own_folder.hpp"
 
 namespace {

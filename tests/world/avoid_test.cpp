@@ -1,7 +1,10 @@
 // Worlds in which everybody keeps out of everybody's way.
 
+#include <algorithm>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {
@@ -149,7 +152,7 @@ TEST(Avoid, NobodyRunsIntoWhoStandsOrIsMovedByTheGame) {
   EXPECT_EQ(porter.errand().last->ending, Ending::arrived);
 }
 
-// Who was alone when it looked around is not asked after overlaps, unless somebody is as fast as that.
+// An NPC without a neighbour is not tested for overlaps, unless another one is fast enough to reach it.
 TEST(Avoid, WhoIsRunIntoByWhatIsFasterThanPeopleStepsAsideInThatTick) {
   World world({.avoid = true});
   const Npc porter = *world.add({.at = {0, 0, 0}, .body = {.radius = 0.25f}});

@@ -1,7 +1,10 @@
-// Who thinks in a tick, and who sleeps.
+// Level of detail: which NPCs decide in a tick, and which sleep.
+
+#include <algorithm>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {
@@ -129,7 +132,7 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   EXPECT_GT(all[5].velocity().y, -1.5f);
   EXPECT_LT(all[5].velocity().y, -0.1f);
   EXPECT_FALSE(all[77].alive());
-  // Who sleeps is there for those who ask.
+  // Queries find sleeping NPCs.
   EXPECT_EQ(world.others().near(all[22].position(), 0.1f, 1.7f, {}, {}, {}).size(), 1U);
   const Npc fresh = *world.add({.at = {7, 7, 0}});  // in the place of the one that is gone
   EXPECT_EQ(world.others().near({7, 7, 0}, 0.1f, 1.7f, {}, {}, {}).size(), 1U);

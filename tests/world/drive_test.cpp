@@ -4,6 +4,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

@@ -1,5 +1,6 @@
 // Orders get on, end or say what they wait for, and nobody who gets on is taken for stuck.
 
+#include <algorithm>
 #include <cmath>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 

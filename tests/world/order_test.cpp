@@ -1,3 +1,6 @@
+#include <algorithm>
+
+#include "base/geometry.hpp"
 #include "quay.hpp"
 
 namespace ambulon {

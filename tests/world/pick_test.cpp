@@ -10,6 +10,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 #include "ambulon/world/camera.hpp"
 
+#include "base/geometry.hpp"
 #include "first_along.hpp"
 #include "generate.hpp"
 #include "level_maker.hpp"

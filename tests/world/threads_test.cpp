@@ -1,5 +1,6 @@
 // Worlds whose ticks are done by many threads.
 
+#include <algorithm>
 #include <thread>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
@@ -13,7 +14,7 @@
 namespace ambulon {
 namespace {
 
-/// Jobs on so many threads, each of which takes every so-manieth job, the last ones first.
+/// Jobs on a number of threads; each takes every n-th job, the last ones first.
 Jobs on_threads(std::size_t threads) {
   return [threads](std::size_t count, const std::function<void(std::size_t)>& job) {
     std::vector<std::thread> all;

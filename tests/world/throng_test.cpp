@@ -1,9 +1,12 @@
 // Throngs: in each everybody arrives, hardly anybody touches, nobody leaves the ground, and all get there in
 // good time.
 
+#include <algorithm>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "crowd/neighbour_index.hpp"
 #include "quay.hpp"
 
@@ -18,7 +21,7 @@ class Throng {
     for (const Npc& npc : all_) tracks_.push_back({.at = flat(npc.position()), .way = vec2(0.f)});
   }
 
-  /// Until all are where they are to be, or for `seconds` at the most.
+  /// Until all are where they are to be, or for at most `seconds`.
   void go_on(double seconds, const std::function<void()>& each_tick = [] {}) {
     int tick = 0;
     pass(world_, seconds, 1.f / 60, [&] {

@@ -1,7 +1,9 @@
 // Bodies that touch are told of once, however fast they are, and how hard they met.
 
+#include <algorithm>
 #include <map>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "quay.hpp"
 

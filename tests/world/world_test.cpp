@@ -1,5 +1,6 @@
 #include <limits>
 
+#include "base/geometry.hpp"
 #include "counting_memory.hpp"
 #include "generate.hpp"
 #include "quay.hpp"

@@ -1,12 +1,11 @@
 #pragma once
 // Angles: radians in code, degrees in scene files. Headings run counter-clockwise from +x.
 
-#include <cmath>
-
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 inline constexpr float pi = 3.14159265358979f;
 
@@ -27,16 +26,9 @@ float angle_between(vec2 from, vec2 to);
 vec2 turned(vec2 from, vec2 to, float most);
 
 /// Rotates `v` by `angle` radians, counter-clockwise.
-inline vec2 rotated(vec2 v, float angle) {
-  const vec2 turn = unit(angle);
-  return {turn.x * v.x - turn.y * v.y, turn.y * v.x + turn.x * v.y};
-}
+vec2 rotated(vec2 v, float angle);
 
 /// Draws a point uniformly by area from the disc of `radius` metres (>= 0) around the origin.
-inline vec2 point_in_disc(Random& random, float radius) {
-  // Two statements: within one expression the order of the draws is unspecified.
-  const float heading = 2.f * pi * random.fraction();
-  return radius * std::sqrt(random.fraction()) * unit(heading);
-}
+vec2 point_in_disc(Random& random, float radius);
 
 }  // namespace ambulon

@@ -2,9 +2,10 @@
 
 #include <cstdint>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The axis conventions of games. Ambulon uses right-handed axes with z up.
 enum class Axes : std::uint8_t {

@@ -1,12 +1,11 @@
 #pragma once
 
-#include <cmath>
-
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/tags.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The size of an NPC and what it can get over. On open ground only `radius` and `height` matter.
 struct Body {
@@ -33,10 +32,6 @@ inline bool share_height(float up, float height, float others) { return up < hei
 /// metres high at the offset `off` (metres). If their vertical extents overlap, it is the distance in the xy
 /// plane. Otherwise the vertical gap between the head of the lower and the feet of the upper body counts as
 /// well.
-inline float metres_apart(vec3 off, float height, float others) {
-  const float between = std::fmax(off.z - height, -off.z - others);
-  const float on_plan = glm::length(vec2(off));
-  return between > 0.f ? std::hypot(on_plan, between) : on_plan;
-}
+float metres_apart(vec3 off, float height, float others);
 
 }  // namespace ambulon

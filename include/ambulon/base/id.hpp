@@ -2,7 +2,9 @@
 
 #include <cstdint>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// Identifies one NPC of a world: a slot and its generation, which counts how often the slot was used. An id
 /// is never used twice, so the id of a removed NPC stays recognisable. Generation 0 identifies no NPC.

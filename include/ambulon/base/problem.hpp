@@ -8,7 +8,9 @@
 
 #include <tl/expected.hpp>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// The reason for a failure: one sentence that says what is wrong, where, how far off, and what to do.
 struct Problem {

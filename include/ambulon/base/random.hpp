@@ -2,9 +2,10 @@
 
 #include <cstdint>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A pseudo-random generator with the same output on every machine: PCG with 64 bits of state and 32 bits of
 /// output (M. E. O'Neill, "PCG: A Family of Simple Fast Space-Efficient Statistically Good Algorithms for
@@ -30,7 +31,7 @@ class Random {
   float fraction() { return static_cast<float>(bits() >> 8U) * 0x1p-24f; }
 
   /// Returns a number drawn uniformly from [range.least, range.most].
-  float within(Range range) { return range.least + (range.most - range.least) * fraction(); }
+  float within(Range range);
 
   /// Returns an integer drawn uniformly from 0 to count - 1 (count >= 1), without bias (D. Lemire, "Fast
   /// Random Integer Generation in an Interval", 2019).

@@ -1,6 +1,8 @@
 #pragma once
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// A closed interval, such as the seconds of a pause. {2, 2} is the single value 2.
 struct Range {

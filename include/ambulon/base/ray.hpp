@@ -3,9 +3,10 @@
 #include <optional>
 #include <span>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A half-line.
 struct Ray {

@@ -2,7 +2,9 @@
 
 #include <cstdint>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// A set of tags, one bit each. Tags group NPCs; a world has up to 64 of them and gives them names.
 struct Tags {

@@ -3,9 +3,10 @@
 #include <span>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/motion/flocking.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// How an NPC takes part in reciprocal collision avoidance.
 struct Avoidance {

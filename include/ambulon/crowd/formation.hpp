@@ -1,5 +1,5 @@
 #pragma once
-// How a group stands, and who takes which place. Pure functions, of use without a world.
+// Places of a group and their assignment. Pure functions that work without a world.
 
 #include <cstddef>
 #include <cstdint>
@@ -7,28 +7,29 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// A shape in which a group stands.
+/// The shape of a group.
 enum class Formation : std::uint8_t {
-  as_they_are,  ///< as they stand to one another when they set out
+  as_they_are,  ///< the members' relative positions when they set out
   line,         ///< side by side
   column,       ///< one behind the other
-  wedge,        ///< one in front, the others behind it to both sides, as an arrow's head
+  wedge,        ///< one in front, the others behind it on both sides
   ring,         ///< in a circle
-  block,        ///< in ranks and files, as many as each other
+  block,        ///< a square of ranks and files
 };
 
-/// The places of `count` members, metres from their middle, of a group that faces +x; no two are nearer than
-/// `spacing` metres (> 0). None of `as_they_are`.
+/// Returns the places of `count` members, metres from their centre, of a group that faces +x. No two are
+/// nearer than `spacing` metres (> 0). Empty for `as_they_are`.
 std::vector<vec2> places_in(Formation formation, std::size_t count, float spacing);
 
-/// Which place each member takes (as many of one as of the other, finite): so that all ways together are as
-/// short as can be; then no two of them cross. By shortest augmenting paths: R. Jonker and A. Volgenant, "A
-/// Shortest Augmenting Path Algorithm for Dense and Sparse Linear Assignment Problems" (1987); the time grows
-/// with the cube of their number.
+/// Returns the index of the place for each member, so that the sum of distances is minimal; then no two of
+/// the straight lines cross. `members` and `places` have the same size and are finite. Shortest augmenting
+/// paths, O(n^3): R. Jonker and A. Volgenant, "A Shortest Augmenting Path Algorithm for Dense and Sparse
+/// Linear Assignment Problems" (1987).
 std::vector<std::size_t> assign(std::span<const vec2> members, std::span<const vec2> places);
 
 }  // namespace ambulon

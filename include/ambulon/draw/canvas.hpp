@@ -3,9 +3,10 @@
 #include <span>
 #include <string_view>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A colour, each part from 0 to 1; `alpha` 1 covers, 0 does not show.
 struct Ink {

@@ -4,10 +4,11 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/draw/canvas.hpp"
 #include "ambulon/draw/chart_ground.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class Beat;
 

@@ -4,12 +4,13 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/ground/mesh/rejected.hpp"
 #include "ambulon/ground/terrain.hpp"
 #include "ambulon/ground/tiles/cell.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A ground of convex polygons on a chart: plain data, in metres.
 struct ChartMesh {

@@ -9,10 +9,11 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class Curve;
 

@@ -10,15 +10,16 @@
 #include "ambulon/base/angle.hpp"
 #include "ambulon/base/id.hpp"
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 #include "ambulon/base/tags.hpp"
 #include "ambulon/motion/wish.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 struct View;
 
-/// The steering behaviours that a blend can be made of.
+/// The behaviours of a blend.
 enum class Behaviour : std::uint8_t {
   seek,             ///< to the point or the target
   arrive,           ///< there, and stands within `within`
@@ -37,10 +38,10 @@ enum class Behaviour : std::uint8_t {
   own,              ///< the game's own function
 };
 
-/// The behaviour's name, as scene files write it.
+/// Returns the behaviour's name, as scene files write it.
 std::string_view name(Behaviour behaviour);
 
-/// One behaviour of a blend and what it is about. What a behaviour does not name it does not use.
+/// One behaviour of a blend and its parameters. A behaviour uses only the parameters that its comment names.
 struct Term {
   Behaviour behaviour = Behaviour::seek;
   float weight = 1.f;           ///< times the behaviour's own urgency; 0 to 1000
@@ -52,16 +53,17 @@ struct Term {
   vec2 offset{0.f};             ///< metres: x ahead, y to the left
   float turn = radians(60.f);   ///< radians, 0 to 2 pi
   float every = 1.5f;           ///< seconds, 0.05 to 1e6
-  float view_angle = 2.f * pi;  ///< radians, 0.01 to 2 pi: of those with the tags it minds whom it sees
-                                ///< within this angle, half of it to either side of where it goes
+  float view_angle = 2.f * pi;  ///< radians, 0.01 to 2 pi: field of view in which neighbours count,
+                                ///< centred on the direction of travel
   std::vector<vec2> path = {};  ///< metres
-  std::function<Wish(const View&, float seconds)> own = {};  ///< asked each step of at most `seconds`
+  std::function<Wish(const View&, float seconds)> own = {};  ///< called in each step, for at most `seconds`
 };
 
-/// Behaviours that together steer any number of NPCs. Not changed while it is in use.
+/// Behaviours that steer any number of NPCs together. It must not change while it is in use.
 class Blend {
  public:
-  /// Adds a behaviour; by priority the first has the first say. The problem when a value is out of range.
+  /// Adds a behaviour; with `BlendMode::priority` the first has the highest. Returns a problem if a value is
+  /// out of range.
   Expected<std::size_t> add(Term term);
   std::span<const Term> terms() const { return terms_; }
 

@@ -1,9 +1,10 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/target.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::chase`, which runs after a target and heads for the predicted point of interception.
 ///

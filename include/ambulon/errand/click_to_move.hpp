@@ -6,10 +6,11 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The goals of a player's clicks, or the place at which the pointer is held. The game changes them at any
 /// time; the order that `Npc::click_to_move` gave reads them.

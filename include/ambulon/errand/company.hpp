@@ -5,11 +5,12 @@
 
 #include "ambulon/base/id.hpp"
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/crowd/formation.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of a company. They are copied.
 struct CompanyOptions {
@@ -56,7 +57,7 @@ class Company {
   std::size_t size() const;
 
   /// For the library itself: `Impl` is defined in no public header.
-  class Impl;
+  class AMBULON_HIDDEN Impl;
   Impl& impl() const { return *impl_; }
 
  private:

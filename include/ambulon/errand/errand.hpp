@@ -9,6 +9,7 @@
 #include <string_view>
 #include <utility>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/tags.hpp"
 #include "ambulon/errand/note.hpp"
@@ -16,19 +17,19 @@
 #include "ambulon/motion/flocking.hpp"
 #include "ambulon/motion/motion.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class Beat;
 class RouteService;
 struct Arc;
 struct ErrandReturn;
 
-/// A name of a signal, made a number by the world.
+/// The number of a signal's name (`World::signal_named`).
 enum class Signal : std::uint32_t {};
 
 /// Another NPC, as it was when the tick began.
 struct Other {
-  NpcId id = {};  ///< of generation 0 where there is nobody
+  NpcId id = {};  ///< generation 0: none
   vec3 position{0.f};
   vec2 velocity{0.f};
   vec2 facing{1.f, 0.f};
@@ -37,88 +38,90 @@ struct Other {
   Tags tags = {};
 };
 
-/// The other NPCs of the world, as they were when the tick began: whatever an NPC does in a tick, the
-/// others see it in the next.
+/// Queries about the NPCs of a world, as they were when the tick began. What an NPC does in a tick, others
+/// see in the next.
 class Others {
  public:
-  /// The NPC of that id; nothing when it is gone.
+  /// Returns the NPC of that id; nothing if it is gone.
   virtual std::optional<Other> find(NpcId id) const = 0;
-  /// Of those with one of the `tags`, other than `except`: the one that is nearest to a body of `height`
-  /// metres at `from`, by `metres_apart`. Nothing when there is none.
+  /// Returns the NPC with one of the `tags`, other than `except`, that is nearest (`metres_apart`) to a body
+  /// of `height` metres at `from`; nothing if there is none.
   virtual std::optional<Other> nearest(Tags tags, vec3 from, float height, NpcId except) const = 0;
-  /// One of those at random, each as likely; nothing when there is none.
+  /// Returns a random NPC with one of the `tags`, each equally likely; nothing if there is none.
   virtual std::optional<Other> any(Tags tags, Random& random, NpcId except) const = 0;
-  /// Those whose bodies come within `radius` metres of `from` on the plan and share height with a body of
-  /// `height` metres there (nobody on the storey above or below), other than `except`, as seen from there:
-  /// with one of the `tags`, when there are any, and with none of those that `without` names. Holds for
-  /// three more such questions, so that one may be asked about each that was found; not into the next tick.
+  /// Returns the NPCs whose bodies are within `radius` metres of `from` on the plan, other than `except`.
+  ///
+  /// 1. Only NPCs that share height with a body of `height` metres at `from` count, none on another storey.
+  /// 2. `tags`: only NPCs with one of them (none: all). `without`: no NPC with one of these.
+  /// 3. Offsets are relative to `from`.
+  /// 4. The result is valid for three more such queries, and at most until the end of the tick.
   virtual std::span<const Neighbour> near(vec3 from, float radius, float height, NpcId except, Tags tags,
                                           Tags without) const = 0;
-  /// Those of them whose centres lie at most `half_angle` radians (0 to pi) to either side of `ahead` (unit
-  /// vector): whom somebody who looks that way sees.
+  /// Returns those of `near` whose centres are at most `half_angle` radians (0 to pi) to either side of
+  /// `ahead` (unit vector): a field of view.
   virtual std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
                                              float height, NpcId except, Tags tags, Tags without) const = 0;
-  /// The ids of all who escort `leader`, in a fixed order.
+  /// Returns the ids of the NPCs that escort `leader`, in a fixed order.
   virtual std::span<const NpcId> companions(NpcId leader) const = 0;
 
  protected:
   ~Others() = default;
 };
 
-/// What an errand sees of its NPC and of the world when it is asked what to do.
+/// What an errand can see of its NPC and of the world.
 struct View {
   NpcId who;
   const Motion& me;
-  vec2 was;  ///< where the NPC was when the errand was asked last, metres
+  vec2 was;  ///< metres: position when the errand was asked last
   const Body& body;
   const Gait& gait;
   const Ground& ground;
   std::uint64_t ground_revision = 0;  ///< of the ground, in this tick
-  std::uint32_t jumps = 0;            ///< how often the NPC was put elsewhere: then its ways are laid anew
+  std::uint32_t jumps = 0;            ///< number of teleports; a change invalidates routes
   const Others& others;
   std::span<const Signal> heard;  ///< the signals given for this tick
   Random& random;                 ///< the NPC's own stream
-  Arc& arc;                       ///< room for one along which the answer's intent crosses, to its end
+  Arc& arc;                       ///< output: the arc of an intent that `crosses`
   NoteTaker& notes;
-  std::pmr::memory_resource* memory;  ///< of the world, for what the errand has to keep; of one thread
+  std::pmr::memory_resource* memory;  ///< of the world, for the errand's own data; single-threaded
   double time = 0;                    ///< seconds since the world began
-  bool avoids = false;    ///< it keeps out of others' way, so that they may take the place where it is to go
-  float held = 0.f;       ///< seconds for which they have been in its way by now
-  float patience = 1e6f;  ///< seconds of that after which it looks for a way round them
-  RouteService* routes = nullptr;  ///< where it asks for ways; null: it finds them itself, at once
-  int route_priority = 0;          ///< of what it asks for there
+  bool avoids = false;                ///< the NPC takes part in avoidance, so others may occupy its goal
+  float held = 0.f;                   ///< seconds for which others have blocked it
+  float patience = 1e6f;              ///< seconds after which it searches for a detour
+  RouteService* routes = nullptr;     ///< for route requests; null: routes are searched at once
+  int route_priority = 0;             ///< of its route requests
 
-  /// Changes when the ground does, and when the NPC is put elsewhere.
+  /// Returns a number that changes with the ground and with a teleport.
   std::uint64_t revision() const { return ground_revision + jumps; }
-  /// The spot nearest to `position` (metres) that the NPC could stand on.
+  /// Returns the spot nearest to `position` (metres) for the NPC's body.
   Spot spot_at(vec3 position) const {
     return ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
   }
-  /// The spot the NPC stands on, or the nearest to it.
+  /// Returns the spot of the NPC, or the nearest one.
   Spot spot() const { return spot_at(me.position); }
 
-  /// Metres between the NPC and another one, as of `metres_apart`.
+  /// Returns the distance to another NPC in metres (`metres_apart`).
   float metres_to(const Other& other) const {
     return metres_apart(other.position - me.position, body.height, other.height);
   }
-  /// True when the NPC and another one are at one height: not one on the storey above the other.
+  /// Returns true if the two bodies share height: neither is on the storey above the other.
   bool level_with(const Other& other) const {
     return share_height(other.position.z - me.position.z, body.height, other.height);
   }
-  /// True when the NPC keeps out of another one's way, and does not pass through it.
+  /// Returns true if the NPC avoids the other one and does not pass through it.
   bool keeps_off(const Other& other) const;
-  /// Metres between their middles at which the bodies of the NPC and another one touch, or as good as touch
-  /// where NPCs keep out of each other's way.
+  /// Returns the distance of the centres, in metres, at which the two bodies count as touching. With
+  /// avoidance a small gap remains between them.
   float touching(const Other& other) const;
-  /// True when the NPC has come within `metres` of another one since it was asked last, at one height and
-  /// with nothing between them. Where NPCs keep out of each other's way, touching is enough.
+  /// Returns true if the NPC came within `metres` of another one since the errand was asked last, at one
+  /// height and with no wall between them. With avoidance, touching is enough.
   bool reaches(const Other& other, float metres) const;
-  /// The others near `from` at the NPC's height that it does not pass through, as of `Others::near`.
+  /// As `Others::near`, for the NPC's own body, without the NPCs that it passes through.
   std::span<const Neighbour> near(vec3 from, float radius, Tags tags = {}) const {
     return others.near(from, radius, body.height, who, tags, body.passes);
   }
 
-  /// Writes `note` into the journal, about this NPC and this moment.
+  /// Writes `note` into the journal, with this NPC and the present time.
   void tell(Note note) const {
     note.who = who;
     note.time = time;
@@ -126,56 +129,56 @@ struct View {
   }
 };
 
-/// What an errand answers: what it wants, or how it ended.
+/// The answer of an errand: an intent, or the outcome if it has ended.
 struct Step {
   Intent intent{};
   std::optional<Outcome> ended{};
 };
 
-/// How far an errand has come.
+/// The progress of an order.
 struct Progress {
-  float metres = 0.f;     ///< walked of the way (of the lap, for a patrol)
-  float of_metres = 0.f;  ///< length of the whole way; 0 for an errand that goes nowhere
-  float fraction = 0.f;   ///< of the errand, 0 to 1
+  float metres = 0.f;     ///< walked of the route (of the lap, for a patrol)
+  float of_metres = 0.f;  ///< length of the whole route; 0 without a goal
+  float fraction = 0.f;   ///< of the order, 0 to 1
 };
 
-/// One movement order with its state. A game's own errand is a class like any other: it is asked
-/// each tick and answers with an intent, until it ends.
+/// The behaviour of one order, with its state. Games derive their own from it and give them with
+/// `Npc::order`. An errand is asked once a tick and returns an intent, until it ends.
 class Errand {
  public:
   virtual ~Errand() = default;
   Errand(const Errand&) = delete;
   Errand& operator=(const Errand&) = delete;
 
-  /// The verb, as scene files and the journal write it: the same for its whole life.
+  /// Returns the verb for the journal; it never changes.
   virtual std::string_view name() const = 0;
 
-  /// Where it leads, for the journal and for pictures; nothing when it goes nowhere.
+  /// Returns the goal (metres), for the journal and for pictures; nothing if there is none.
   virtual std::optional<vec3> goal() const { return std::nullopt; }
 
-  /// The NPC it is after at present; nobody for most.
+  /// Returns the present target; empty by default.
   virtual NpcId target() const { return {}; }
 
-  /// The NPC that it escorts; nobody for most. The same for the errand's whole life.
+  /// Returns the NPC that it escorts; empty by default. It never changes.
   virtual NpcId leader() const { return {}; }
 
-  /// Metres from the goal that count as there, for pictures; 0 when it goes nowhere.
+  /// Returns the metres from the goal that count as arrived, for pictures; 0 without a goal.
   virtual float arrival_radius() const { return 0.f; }
 
-  /// Called once a tick, and again within a tick when an intent has run out before the tick has:
-  /// what to do for the coming `seconds` (> 0) at the most.
+  /// Returns the intent for at most `seconds` (> 0), or the outcome. Called once a tick, and again within the
+  /// tick if `Intent::lasts` ends before it.
   virtual Step step(const View& see, float seconds) = 0;
 
-  /// Asked before `step`, of many errands at once on the game's threads: what to do where nothing happens but
-  /// that it goes on. It may ask the ground, and `find` of the others; it tells nobody anything, asks for no
-  /// way and draws no random number. Nothing where more is to be done, as by default: then `step` is asked.
+  /// Fast path, called before `step` from many threads: returns an intent if the order simply continues.
+  /// Otherwise, and by default, nothing; then `step` is called. It may query the ground and `Others::find`.
+  /// It may not write notes, request routes or draw random numbers.
   virtual std::optional<Intent> keep_on(const View& see, float seconds) {
     (void)see, (void)seconds;
     return std::nullopt;
   }
 
-  /// Called when the NPC makes no headway, though its way was planned anew and it stepped aside. True:
-  /// the errand gives up what it was making for and goes on with something else; false ends it, `why`.
+  /// Called if the NPC makes no progress after a new plan and a side step. Returns true to continue with
+  /// another goal; false ends the order with the outcome `why`.
   virtual bool give_up(const View& see, const Outcome& why) {
     (void)see, (void)why;
     return false;
@@ -183,21 +186,20 @@ class Errand {
 
   virtual Progress progress(const View& see) const = 0;
 
-  /// Metres still to go to its goal; nothing when it has none, or one that moves. An order of which they do
-  /// not become less for as long as the world is patient ends as stuck.
+  /// Returns the metres left to its goal; nothing without a goal or with a moving one. An order whose metres
+  /// do not shrink for `patience` seconds ends as `stuck`.
   virtual std::optional<float> left(const View& see) const {
     (void)see;
     return std::nullopt;
   }
 
-  /// The beat it walks, for pictures; null when it walks none.
+  /// Returns its beat, for pictures; null if there is none.
   virtual const Beat* beat() const { return nullptr; }
 
-  /// The way still before it, for pictures: from the bend behind it to its end, metres; none when it has no
-  /// way.
+  /// Returns the rest of its route as points (metres), from the last bend passed to the end; for pictures.
   virtual std::span<const vec3> bends() const { return {}; }
 
-  /// What it is doing, in words: "walking to waypoint 2 of 4".
+  /// Returns what it does, in words: "walking to waypoint 2 of 4".
   virtual std::string doing() const { return std::string(name()); }
 
  protected:
@@ -210,7 +212,7 @@ class Errand {
   std::uint16_t size_ = 0;  // bytes that it takes up, once it is made
 };
 
-/// Gives an errand back to the memory it came from.
+/// Destroys an errand and returns its memory.
 struct ErrandReturn {
   std::pmr::memory_resource* memory = nullptr;
   void operator()(Errand* errand) const {
@@ -220,17 +222,17 @@ struct ErrandReturn {
   }
 };
 
-/// An errand in a world's memory.
+/// An errand that owns its memory.
 using ErrandPtr = std::unique_ptr<Errand, ErrandReturn>;
 
-/// `size` rounded up to the strictest alignment: libstdc++'s pools (g++ 12) align blocks of 24 bytes
-/// to 8, whatever alignment is asked for.
+/// Returns `size` rounded up to the strictest alignment. The memory pools of libstdc++ 12 align blocks of 24
+/// bytes to 8, for any requested alignment.
 constexpr std::size_t pool_size(std::size_t size) {
   constexpr std::size_t align = alignof(std::max_align_t);
   return (size + align - 1) / align * align;
 }
 
-/// Makes an errand in `memory`.
+/// Makes an errand of class `E` in `memory`.
 template <class E, class... Args>
 ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
   static_assert(alignof(E) <= alignof(std::max_align_t));
@@ -242,7 +244,7 @@ ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
   return errand;
 }
 
-/// The end of an errand as a step.
+/// Returns a step that ends the errand.
 inline Step ended(Outcome outcome) { return {.intent = {}, .ended = outcome}; }
 inline Step ended(Ending ending) { return ended(Outcome{.ending = ending}); }
 

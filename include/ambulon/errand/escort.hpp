@@ -1,9 +1,10 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::escort`, which accompanies a leader.
 ///

@@ -1,8 +1,9 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/target.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::flee`, which runs away from a target: straight away where there is ground, otherwise in
 /// the direction that leads furthest from the target.

@@ -1,8 +1,9 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::flow`, which walks along a flow field to its nearest goal. Any number of NPCs share one
 /// field, and none of them plans a route.

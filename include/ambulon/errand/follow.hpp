@@ -1,11 +1,12 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/errand/target.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The frame of reference of an offset.
 enum class OffsetFrame : std::uint8_t {

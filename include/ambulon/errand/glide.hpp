@@ -2,7 +2,9 @@
 
 #include <cstdint>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// The easing of a move: its speed over time.
 enum class Ease : std::uint8_t {

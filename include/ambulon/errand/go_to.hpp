@@ -1,8 +1,9 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::go_to`, which walks to a point by the shortest route and stands there.
 ///

@@ -2,9 +2,10 @@
 
 #include <cstdint>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::hop`, which walks to one random point of a set after another.
 ///

@@ -1,6 +1,8 @@
 #pragma once
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::march`, which keeps the NPC's place in a company.
 ///

@@ -4,11 +4,12 @@
 #include <string_view>
 
 #include "ambulon/base/id.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/outcome.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// What can happen to an NPC.
+/// The events of the journal.
 enum class Event : std::uint8_t {
   appeared,       ///< at `where`
   removed,        ///< from `where`
@@ -52,14 +53,14 @@ enum class Event : std::uint8_t {
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 
-/// The event's name, as the journal's JSON writes it.
+/// Returns the event's name, as the journal's JSON writes it.
 std::string_view name(Event event);
 
-/// One thing that happened, as numbers; the journal puts it into words when it is read.
+/// One event as plain data; `World::sentence` puts it into words.
 struct Note {
   Event event = Event::appeared;
   std::uint32_t number = 0, of = 0;  ///< counted from 1
-  NpcId who = {};                    ///< nobody for a signal
+  NpcId who = {};                    ///< empty for a signal
   NpcId whom = {};                   ///< the other NPC that the event is about
   float value = 0.f, other = 0.f;    ///< what the event says
   vec3 where{0.f};                   ///< metres
@@ -68,7 +69,7 @@ struct Note {
   double time = 0;                   ///< seconds since the world began
 };
 
-/// Where notes go.
+/// Receives notes.
 class NoteTaker {
  public:
   virtual void take(const Note& note) = 0;

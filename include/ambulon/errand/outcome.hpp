@@ -6,31 +6,32 @@
 #include <string>
 #include <string_view>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// How an order ended. Every order ends in exactly one of these.
+/// How an order ended. Every order ends exactly once.
 enum class Ending : std::uint8_t {
   arrived,     ///< at the goal
-  done,        ///< an order without a goal has run its course: a pause, a turn, a wait
-  refused,     ///< the order itself makes no sense; nothing was done
-  no_way,      ///< there is no way to the goal
+  done,        ///< an order without a goal finished: a pause, a turn, a wait
+  refused,     ///< the order is invalid; nothing was done
+  no_way,      ///< no route leads to the goal
   off_ground,  ///< the goal, or the NPC, is not on the ground
-  blocked,     ///< the way is closed
-  stuck,       ///< it wanted to move and could not
-  timed_out,   ///< its time was up
+  blocked,     ///< a straight move met an obstacle
+  stuck,       ///< it made no progress
+  timed_out,   ///< its time limit passed
   replaced,    ///< another order took its place
-  cancelled,   ///< taken back
-  gone,        ///< the NPC, or what it was after, is no longer there
+  cancelled,   ///< it was cancelled
+  gone,        ///< the NPC or its target was removed
 };
 inline constexpr int ending_count = 11;
 
-/// The ending's name, as scene files, tables and the journal write it.
+/// Returns the ending's name, as scene files, tables and the journal write it.
 std::string_view name(Ending ending);
 
-/// Why an order ended as it did; `Outcome::why` puts it into words.
+/// Why an order ended; `Outcome::why` puts it into words.
 enum class Cause : std::uint8_t {
   none,
   not_finite,         ///< a coordinate or number of the order is not finite
@@ -69,7 +70,7 @@ enum class Cause : std::uint8_t {
   something_in_way,   ///< the straight line from `where` is not free for more than `value` metres
 };
 
-/// The end of an order and its reason. True when the order reached what it was for.
+/// The end of an order and its reason. True if the order succeeded (`arrived` or `done`).
 struct Outcome {
   Ending ending = Ending::done;
   Cause cause = Cause::none;
@@ -79,21 +80,22 @@ struct Outcome {
 
   explicit operator bool() const { return ending == Ending::arrived || ending == Ending::done; }
 
-  /// The reason in words, such as "the goal is off the ground; the nearest spot is (3, 4), 1.8 m off".
+  /// Returns the reason in words, such as "the goal is off the ground; the nearest spot is (3, 4), 1.8 m
+  /// off".
   std::string why() const;
 };
 
-/// The end of an order that makes no sense in itself.
+/// Returns the outcome of an invalid order.
 Outcome refusal(Cause cause, std::string_view subject = {});
 
-/// A number of an order, and what it may be.
+/// A number of an order, and its valid range.
 struct Limit {
   std::string_view name;  ///< static text
   float value;
   Range range;
 };
 
-/// The refusal of the first number that lies out of its range; nothing when all are within.
+/// Returns the refusal of the first number that is out of its range; nothing if all are valid.
 std::optional<Outcome> refusal(std::initializer_list<Limit> limits);
 
 }  // namespace ambulon

@@ -3,9 +3,10 @@
 #include <cstdint>
 #include <optional>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::pace`, which walks straight on until the edge of the ground or another body blocks it,
 /// and then turns around and walks back. Ends as `done` after `turns`.

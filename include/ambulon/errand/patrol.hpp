@@ -2,9 +2,10 @@
 
 #include <cstdint>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The first waypoint of a patrol.
 enum class PatrolStart : std::uint8_t { nearest, first };

@@ -3,11 +3,12 @@
 #include <cstdint>
 #include <optional>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/range.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::roam`, which walks to one random spot around its home after another.
 ///

@@ -2,7 +2,9 @@
 
 #include <cstdint>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// How a blend combines its behaviours.
 enum class BlendMode : std::uint8_t {

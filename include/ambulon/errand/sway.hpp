@@ -2,9 +2,10 @@
 
 #include <cstdint>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::sway`, which moves back and forth on a sine, or around an ellipse.
 ///

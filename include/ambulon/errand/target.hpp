@@ -3,9 +3,10 @@
 #include <cstdint>
 
 #include "ambulon/base/id.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/tags.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Which NPC of a group is the target.
 enum class Pick : std::uint8_t {

@@ -4,12 +4,13 @@
 #include <cstdint>
 #include <optional>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/errand/target.hpp"
 #include "ambulon/ground/tiles/cell.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A cell at which an NPC in a maze chooses where to go.
 struct Junction {

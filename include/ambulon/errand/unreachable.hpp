@@ -2,7 +2,9 @@
 
 #include <cstdint>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// What an order does if no route leads to a goal, or if the goal is off the ground.
 enum class Unreachable : std::uint8_t {

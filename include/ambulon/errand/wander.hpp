@@ -3,9 +3,10 @@
 #include <optional>
 
 #include "ambulon/base/angle.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of `Npc::wander`, which walks without a goal in a smoothly changing direction and turns away from
 /// the edge of the ground. The order never ends by itself.

@@ -5,10 +5,11 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/barrier.hpp"
 #include "ambulon/ground/ground.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A barrier that is on a ground.
 struct PlacedBarrier {
@@ -35,7 +36,7 @@ class BarrierGround : public Ground {
   std::vector<const PlacedBarrier*> barriers_near(vec2 least, vec2 most) const;
 
  private:
-  struct Index;
+  struct AMBULON_HIDDEN Index;
 
   /// Called after a barrier was put on the ground, or removed from it (`gone`).
   virtual void barrier_changed(const Barrier& barrier, bool gone) = 0;

@@ -4,11 +4,12 @@
 #include <string_view>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// How one gets over a crossing.
+/// The kind of motion on a crossing.
 enum class Passage : std::uint8_t {
   jump_up,    ///< onto something, or over it
   drop_down,  ///< from a ledge
@@ -17,24 +18,23 @@ enum class Passage : std::uint8_t {
   door,       ///< walked through, when it is not shut
 };
 
-/// The passage's name, as scene files, routes and the journal write it.
+/// Returns the name, as scene files, routes and the journal write it.
 std::string_view name(Passage passage);
-/// "leaps", as the journal puts it, over to a place that lies `up` metres higher.
+/// Returns the verb for the journal, such as "leaps", for a destination that is `up` metres higher.
 std::string_view verb(Passage passage, float up);
 
-/// A crossing that was placed by hand; 0 is none.
+/// The id of a crossing placed by the game; 0 is none.
 enum class CrossingId : std::uint32_t {};
 
-/// A link between two places of a ground that is not walked, for any body. Whoever gets to one of its ends
-/// may cross to the other.
+/// A link between two places of a ground that is not walked: any body at one end may cross to the other.
 struct Crossing {
   Passage kind = Passage::ladder;
   vec3 from{0.f}, to{0.f};  ///< metres; its ends
   bool both_ways = true;    ///< false: only from `from` to `to`
-  float cost = 0.f;         ///< metres of way (0 to 1000) that it counts as, on top of its own length
+  float cost = 0.f;         ///< metres (0 to 1000) added to its length in a route's cost
 };
 
-/// The crossing itself, or what is wrong with it: a number out of range, or ends at the same place.
+/// Returns the crossing, or a problem: a number out of range, or both ends at one place.
 Expected<Crossing> checked(const Crossing& crossing);
 
 }  // namespace ambulon

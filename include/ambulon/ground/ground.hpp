@@ -1,138 +1,140 @@
 #pragma once
 
-#include <algorithm>
 #include <cstdint>
 #include <limits>
 #include <optional>
 #include <span>
 
 #include "ambulon/base/body.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/ray.hpp"
 #include "ambulon/ground/route.hpp"
 #include "ambulon/ground/spot.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class TileMap;
 
-/// A straight walk over a ground, as far as it goes.
+/// A straight walk on a ground, up to the first edge.
 struct Stretch {
-  Spot end;            ///< where it ends
-  float metres = 0.f;  ///< from its start, seen from above
-  bool free = true;    ///< false when the edge of the ground cut it short
-  vec2 inward{0.f};    ///< unit vector from that edge towards the ground; zero when it is free
+  Spot end;
+  float metres = 0.f;  ///< its length on the plan
+  bool free = true;    ///< false if it ended at an edge of the ground
+  vec2 inward{0.f};    ///< unit normal of that edge, into the ground; zero if `free`
 };
 
-/// What is known of the ground around a spot.
+/// The free space around a spot.
 struct Clearance {
-  float metres = 0.f;  ///< there is no edge of the ground nearer than that, seen from above
-  bool level = false;  ///< all that is nearer lies at the height of the spot
+  float metres = 0.f;  ///< distance to the nearest edge on the plan, or less
+  bool level = false;  ///< all ground within that distance has the height of the spot
 };
 
-/// A narrow place of a ground: a line across it, from edge to edge.
+/// A narrow place of a ground: a line across it from edge to edge.
 struct Bottleneck {
   Spot middle;      ///< on the line
-  vec2 left{0.f};   ///< metres, from there to the edge at one end of it
-  vec2 right{0.f};  ///< and at the other
+  vec2 left{0.f};   ///< metres, from `middle` to the edge at one end
+  vec2 right{0.f};  ///< metres, to the edge at the other end
 
-  /// True when it has a length.
-  bool sound() const { return glm::length(left) + glm::length(right) <= 1e6f && left != right; }
+  /// Returns true if both ends are finite, at most 1e6 m apart and different.
+  bool sound() const;
 };
 
-/// What can be walked on. A user's own ground is a class that answers these questions; every
-/// errand works on it unchanged. All of them are asked without changing the ground.
+/// A walkable surface. All orders work on any class that implements these queries.
+///
+/// 1. Queries do not change the ground; several threads call them at the same time.
+/// 2. A spot is a position on the ground for one body size. Queries with a spot use the body size that the
+///    spot was created for.
 class Ground {
  public:
   virtual ~Ground() = default;
 
-  /// The spot nearest to `point` where `body` can stand. It counts as on the ground when it is at most
-  /// `reach` metres (>= 0) off in the plane. Never fails: the answer says how far off the nearest spot is.
-  /// All other questions are about the body whose spots they are asked with.
+  /// Returns the spot nearest to `point` where `body` can stand, and its distance. The result is `within` if
+  /// that distance on the plan is at most `reach` metres (>= 0).
   virtual Snap snap(vec3 point, float reach, const Body& body = {}) const = 0;
 
-  /// The same for a point near a spot of `body` that was found before, and perhaps on the same piece of the
-  /// ground, which is sooner looked at than all of it. By default it is looked for as any point is.
+  /// As `snap`, for a point near a known spot of `body`: faster if the point is on the same piece of the
+  /// ground. Default: `snap`.
   virtual Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
     (void)known;
     return snap(point, reach, body);
   }
 
-  /// Fills in the shortest way between two spots of this ground; `route` keeps its memory.
-  /// Without any way, `route.bends` is empty.
+  /// Fills in the shortest route between two spots of this ground; without one, `route.bends` is empty.
+  /// `route` keeps its memory.
   virtual void route(const Spot& from, const Spot& to, Route& route) const = 0;
 
-  /// True when the ways from each of `from` to one spot are found sooner by `routes_to` than one by one.
+  /// Returns true if one shared search (`routes_to`) is expected to be faster than separate calls of `route`.
   virtual bool shares_routes(const Spot& to, std::span<const Spot> from) const {
     (void)to, (void)from;
     return false;
   }
 
-  /// Fills in the ways from each of `from` to one spot, as many of one as of the other; they may be
-  /// some percent longer or shorter than `route` finds them.
+  /// Fills in the routes from each of `from` to one spot; `ways` has as many elements. The lengths may differ
+  /// from those of `route` by a few per cent.
   virtual void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
     for (std::size_t i = 0; i < from.size(); ++i) route(from[i], to, *ways[i]);
   }
 
-  /// Fills in the cheapest way between two spots of this ground that does not go through a bottleneck (of at
-  /// most 1e6 m), when neither its length nor what it costs is above `most` metres: for those who would go
-  /// round a jam. There is none where a number makes no sense; nor, by default, at all.
+  /// Fills in the cheapest route that does not cross a bottleneck, for detours around a jam. There is none if
+  /// its length or its cost would exceed `most` metres, or if `jam` is not `sound`. Default: none.
   virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
                            Route& route) const {
     (void)from, (void)to, (void)jam, (void)most;
     route.clear();
   }
 
-  /// True when one can walk from spot to spot in a straight line.
+  /// Returns true if a straight line between two spots is on the ground.
   virtual bool sight(const Spot& from, const Spot& to) const = 0;
 
-  /// The straight walk from a spot of this ground along `way` (metres, seen from above), up to the
-  /// first edge of the ground: a wall, a kerb too high, the brink of a drop.
+  /// Returns the straight walk from a spot along `way` (metres on the plan), up to the first edge of the
+  /// ground: a wall, a step that is too high, the edge of a drop.
   virtual Stretch straight(const Spot& from, vec2 way) const = 0;
 
-  /// A circle around a spot, of `most` metres (> 0; otherwise nothing is known) or less, within which no
-  /// straight walk meets an edge. Those who have room around them are not held to the ground step by step. By
-  /// default nothing is known.
+  /// Returns the radius of a circle around a spot, at most `most` metres (> 0), in which no straight walk
+  /// meets an edge. Inside of it NPCs move without queries. Default: 0, unknown.
   virtual Clearance clearance(const Spot& spot, float most) const {
     (void)spot, (void)most;
     return {};
   }
 
-  /// A random spot, uniform by area, reachable from `around` and within `radius` metres of it.
+  /// Returns a random spot, uniform by area, that is reachable from `around` and within `radius` metres of
+  /// it.
   virtual Spot random_spot(Random& random, const Spot& around, float radius) const = 0;
 
-  /// The spot nearest to `goal` that can be reached from `from`: where to go when there is no way.
+  /// Returns the spot nearest to `goal` that is reachable from `from`.
   virtual Snap nearest_reachable(const Spot& from, vec3 goal) const = 0;
 
-  /// Metres of the shortest way between two spots, seen from above; infinite when there is none.
+  /// Returns the length of the shortest route between two spots in metres on the plan; infinity if there is
+  /// none.
   virtual float distance(const Spot& from, const Spot& to) const = 0;
 
-  /// True when there is a way from spot to spot.
+  /// Returns true if there is a route between two spots.
   virtual bool reachable(const Spot& from, const Spot& to) const {
     return distance(from, to) < std::numeric_limits<float>::infinity();
   }
 
-  /// Where a ray first meets what can be seen of the ground, walked on or not, at most `reach` metres (0 to
-  /// 1e6) from its start: by default height 0. Nothing when it meets none, or makes no sense.
+  /// Returns where a ray first hits the visible geometry, walkable or not, at most `reach` metres (0 to 1e6)
+  /// from its origin; nothing if it hits none or is not `sound`. Default: the plane z = 0.
   virtual std::optional<vec3> first_met(const Ray& ray, float reach = 1e6f) const {
     const auto metres = into_height(ray, 0);
     return metres && *metres <= reach ? std::optional(along(ray, *metres)) : std::nullopt;
   }
 
-  /// The cells that the body of a spot walks on, for whoever goes by cells; null when the ground has none.
+  /// Returns the tile map for the body of a spot; null if the ground is not made of tiles.
   virtual const TileMap* tiles(const Spot& spot) const {
     (void)spot;
     return nullptr;
   }
 
-  /// True when every straight line between two spots lies on it: then a way need not be held to it.
+  /// Returns true if every straight line between two spots is on the ground.
   virtual bool convex() const { return false; }
 
-  /// Changes whenever the ground does.
+  /// Returns a number that changes with the ground.
   virtual std::uint64_t revision() const = 0;
 
-  /// True when something may have changed on the way from bend to bend (metres), for `body`, since that
-  /// revision: then it is to be laid anew.
+  /// Returns true if the ground may have changed along the polyline `bends` (metres), for `body`, since that
+  /// revision: then a route along it has to be planned again.
   virtual bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
     (void)bends, (void)body;
     return since != revision();
@@ -147,25 +149,5 @@ class Ground {
     return false;
   }
 };
-
-/// As far as one gets from a spot along `way` (metres), and from there along the edges that are met, four at
-/// most: at a corner rounded in short edges the first one leads on to the next. `free` and `inward` are about
-/// the first edge.
-inline Stretch slide(const Ground& ground, const Spot& from, vec2 way) {
-  constexpr int most_edges = 4;
-  Stretch stretch = ground.straight(from, way);
-  if (stretch.free) return stretch;
-  vec2 left = way - flat(stretch.end.position - from.position), inward = stretch.inward;
-  for (int edge = 0; edge < most_edges; ++edge) {
-    left -= std::min(0.f, glm::dot(left, inward)) * inward;
-    const Stretch along = ground.straight(stretch.end, left);
-    left -= flat(along.end.position - stretch.end.position);
-    stretch.end = along.end;
-    stretch.metres += along.metres;
-    if (along.free) break;
-    inward = along.inward;
-  }
-  return stretch;
-}
 
 }  // namespace ambulon

@@ -1,18 +1,18 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/ground.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// Ground without obstacles: the plane z = 0 within a rectangle; by default as far as float positions
-/// are good to a centimetre.
+/// Ground without obstacles: a rectangle at z = 0. By default it extends as far as floats are exact to 1 cm.
 class OpenGround final : public Ground {
  public:
-  static constexpr float extent = 100'000.f;  ///< metres from the origin to each side, at the most
+  static constexpr float extent = 100'000.f;  ///< metres: the furthest edge from the origin
 
   /// 100 km from the origin to each side.
   OpenGround() = default;
-  /// The rectangle from corner to corner (metres); what lies beyond `extent` is cut off.
+  /// The rectangle between two corners (metres), clipped at `extent`.
   OpenGround(vec2 corner, vec2 opposite);
 
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
@@ -25,7 +25,7 @@ class OpenGround final : public Ground {
   bool convex() const override { return true; }
   std::uint64_t revision() const override { return 0; }
 
-  /// The corners with the least and with the most coordinates.
+  /// Returns the corners with the smallest and the largest coordinates.
   vec2 least() const { return least_; }
   vec2 most() const { return most_; }
 

@@ -2,24 +2,24 @@
 
 #include <cstdint>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// A position known to lie on a ground, and where in the ground it is: a spot for the body that it was
-/// asked for.
+/// A position on a ground, for the body size that it was requested for.
 struct Spot {
   vec3 position{0.f};       ///< metres
-  std::uint32_t piece = 0;  ///< which piece of the ground; its meaning is the ground's own
-  std::uint16_t layer = 0;  ///< for which bodies it is one; its meaning is the ground's own
+  std::uint32_t piece = 0;  ///< polygon or cell; defined by the ground
+  std::uint16_t layer = 0;  ///< body size; defined by the ground
 };
 
-/// The answer of `Ground::snap`: the spot nearest to the point asked about.
+/// The result of `Ground::snap`. True if the spot is within the requested distance.
 struct Snap {
-  Spot spot = {};       ///< the nearest spot; meaningless when `found` is false
-  float off = 0.f;      ///< metres between the point and the spot
-  bool found = false;   ///< false only when the ground is empty or the point is not finite
-  bool within = false;  ///< the spot is no further off than was allowed
+  Spot spot = {};       ///< the nearest spot, if `found`
+  float off = 0.f;      ///< metres from the point
+  bool found = false;   ///< false if the ground is empty or the point is not finite
+  bool within = false;  ///< the spot is within the requested distance
 
   explicit operator bool() const { return within; }
 };

@@ -3,12 +3,14 @@
 #include <cstdint>
 #include <string>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// A kind of surface.
 struct Terrain {
   std::string name = {};
-  std::uint8_t cost = 1;  ///< times the length of the way, 1 to 255; 0: it cannot be walked on
+  std::uint8_t cost = 1;  ///< cost per metre, 1 to 255; 0: not walkable
 };
 
 }  // namespace ambulon

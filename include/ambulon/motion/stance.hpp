@@ -3,7 +3,9 @@
 #include <cstdint>
 #include <string_view>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// What an animator plays.
 enum class Stance : std::uint8_t {

@@ -1,27 +1,26 @@
 #pragma once
-// What several steering behaviours want, made one velocity.
+// The combination of several steering behaviours into one velocity.
 
 #include <span>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// What one behaviour wants, and how much. Of an urgency of 0 it wants nothing at all, which is not
-/// the same as wanting to stand still.
+/// The desired velocity of one behaviour. Urgency 0 means "no opinion", not "stop".
 struct Wish {
   vec2 velocity{0.f};   ///< metres per second
-  float urgency = 0.f;  ///< 0 and more; 1 is as much as a behaviour that has the whole say
+  float urgency = 0.f;  ///< >= 0; 1 is full strength
 };
 
-/// The mean of the wishes, each counted by its urgency. Urgencies that sum up to less than 1 leave
-/// the rest to standing still, so the blend is never faster than the fastest wish.
+/// Returns the mean of the wishes, weighted by urgency. If the urgencies sum to less than 1, the rest counts
+/// as standing still. The result is never faster than the fastest wish.
 vec2 blend_weighted(std::span<const Wish> wishes);
 
-/// The wishes in the order given: each takes its urgency out of a `budget` (1 and less) until that is
-/// used up, and the last may get less than it asked for. What is left of the budget stands still.
-/// After the prioritised allocation of C. Reynolds, "Flocks, Herds, and Schools: A Distributed
-/// Behavioral Model" (1987).
+/// Returns the sum of the wishes by priority: in the order given, each takes its urgency out of `budget` (at
+/// most 1) until that is used up. The rest of the budget counts as standing still. Prioritised acceleration
+/// allocation: C. Reynolds, "Flocks, Herds, and Schools: A Distributed Behavioral Model" (1987).
 vec2 blend_by_priority(std::span<const Wish> wishes, float budget = 1.f);
 
 }  // namespace ambulon

@@ -1,19 +1,20 @@
 #pragma once
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/scene/scene.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// Something in a scene that will look wrong when it is played.
+/// A defect of a scene that would show when it is played.
 struct Finding {
   FilePlace where;
-  std::string npc;      ///< whom it is about; empty when it is about nobody
-  std::string what;     ///< what is so
+  std::string npc;      ///< the NPC that it is about; may be empty
+  std::string what;     ///< the fact
   std::string why;      ///< why it matters
-  std::string instead;  ///< what would do
+  std::string instead;  ///< what to do
 };
 
-/// Looks through a scene without playing it; the findings in the order of the file.
+/// Analyses a scene without playing it, and returns the findings in the order of the file.
 std::vector<Finding> check(const Scene& scene);
 
 }  // namespace ambulon

@@ -1,8 +1,10 @@
 #pragma once
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
 
-/// Where something stands in a scene file; lines and columns count from 1.
+namespace AMBULON_PUBLIC ambulon {
+
+/// A position in a file; lines and columns count from 1.
 struct FilePlace {
   int line = 0;
   int column = 0;

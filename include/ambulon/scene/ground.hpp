@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
@@ -13,7 +14,7 @@
 #include "ambulon/scene/ground_file.hpp"
 #include "ambulon/scene/level_file.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The ground of a scene as its file describes it. Each play makes its own of it, which it may change.
 struct SceneGround {

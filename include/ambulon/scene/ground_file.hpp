@@ -5,9 +5,10 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A ground that was built beforehand, as its file holds it.
 struct BuiltGround {

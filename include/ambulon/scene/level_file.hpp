@@ -5,9 +5,10 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/mesh/level.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// How the file of a level is to be understood.
 struct LevelFileOptions {
@@ -16,7 +17,7 @@ struct LevelFileOptions {
   /// Names of nodes, meshes and materials, in which * stands for anything. What is below a node goes with it.
   std::vector<std::string> decor = {};   ///< that is not there for those who walk
   std::vector<std::string> barred = {};  ///< that is in the way, and never walked on
-  /// On which a way costs so many times its length (1 to 255).
+  /// Surfaces with a cost per metre (1 to 255).
   struct Cost {
     std::string name;
     float cost = 1.f;

@@ -3,9 +3,10 @@
 #include <string>
 #include <string_view>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Reads a plan file: TOML with the line `format = "ambulon-plan/1"` and the lists
 ///

@@ -2,67 +2,76 @@
 
 #include <map>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/scene/scene.hpp"
 #include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// A scene being played: its world, with its NPCs at work and its events happening on time.
+/// A scene being played: its world, with its NPCs and events.
+///
+///     const auto scene = ambulon::read_scene("market.toml");
+///     const auto play = ambulon::Play::put_up(*scene);
+///     while (game_runs()) (*play)->tick();
 class Play {
  public:
-  /// Puts up the scene, which must outlive the play. The problem when it cannot be put up. `jobs`: of its
+  /// Starts a scene, which must outlive the play. Returns a problem if an NPC cannot be added. `jobs`: of its
   /// world.
   static Expected<std::unique_ptr<Play>> put_up(const Scene& scene, std::size_t journal = 4096,
                                                 Jobs jobs = {});
-  /// The same, of a scene that the play keeps as long as it needs it.
+  /// The same, for a scene that the play owns.
   static Expected<std::unique_ptr<Play>> put_up(std::shared_ptr<const Scene> scene,
                                                 std::size_t journal = 4096, Jobs jobs = {});
 
-  /// Goes on with a changed scene in place of the one before. What did not change keeps going: an NPC takes
-  /// up what is new of its gait and body where it is, and begins its steps anew only when those, or places
-  /// and gaits they name, were changed. Events of times that are past are left out. The problem, and no
-  /// change, when an NPC cannot be put up, or when the ground or `avoid` is another: then put it up anew.
+  /// Replaces the scene by a changed one.
+  ///
+  /// 1. An NPC takes over a changed gait or body where it is. Its steps restart only if they, or places and
+  /// gaits
+  ///    that they name, have changed.
+  /// 2. Events whose time has passed are left out.
+  /// 3. Returns a problem, and changes nothing, if an NPC cannot be added, or if the new scene needs another
+  ///    world (`Scene::same_world`): then start it with `put_up`.
   Expected<void> take_up(std::shared_ptr<const Scene> scene);
 
   /// Plays one tick.
   void tick();
-  /// Lets something happen at once, other than in the scene. The problem, and no change, when it names a
-  /// waypoint that is not there.
+  /// Runs an event at once. Returns a problem, and changes nothing, if it names a waypoint that does not
+  /// exist.
   Expected<void> happen(const SceneEvent& event);
 
   const Scene& scene() const { return *scene_; }
   World& world() { return world_; }
   const Ground& ground() const { return *ground_; }
-  /// The barriers that are on the ground, by name; null ground: none.
+  /// Returns the barriers on the ground by name.
   const std::map<std::string, BarrierId>& barriers() const { return barriers_; }
   const BarrierGround* barrier_ground() const { return barrier_ground_; }
-  /// The play's own ground; null when it is not of tiles, or no plan.
+  /// Returns the ground as one of tiles, or as one of a mesh; null if it is not.
   const TileGround* tiles() const { return tiles_; }
   const MeshGround* mesh() const { return mesh_; }
-  /// Has an NPC go by the flow field to these goals, which all who go there share. On a ground that is not of
-  /// tiles the order is refused.
+  /// Gives an order along the flow field to these goals, which all NPCs with the same goals share. Refused on
+  /// ground that is not of tiles.
   Order flow(Npc me, std::span<const vec3> goals, const FlowOptions& options);
-  /// Puts it elsewhere at once (metres). Off the ground it stays where it is, and the journal says so.
+  /// Teleports an NPC (metres). If the place is off the ground, it stays, and the journal says so.
   void put(Npc npc, vec3 to);
-  /// The waypoints that those who do a step walk, which events may change: a copy of the scene's.
+  /// Returns the waypoints of a step, which events may change: a copy of the scene's.
   std::shared_ptr<Beat> waypoints(const WaypointList& list, const Beat& of);
-  /// The same, as they are now; `of` while nothing has changed them.
+  /// The same as they are now; `of` if no event has changed them.
   const Beat& waypoints_now(const WaypointList& list, const Beat& of) const;
-  /// How often events have changed waypoints.
+  /// Returns how often events have changed waypoints.
   std::uint32_t waypoint_changes() const { return waypoint_changes_; }
-  /// The company of those who do that step.
+  /// Returns the company of a step.
   std::shared_ptr<Company> company(const MarchStep& step);
-  /// The scene's NPCs in the order of the file, those that are gone included.
+  /// Returns the scene's NPCs in the order of the file, with those that were removed.
   std::span<const Npc> npcs() const { return npcs_; }
 
-  /// What NPC `index` had done, up to now or up to when it was removed.
+  /// Returns the tally of NPC `index`, at the latest when it was removed.
   Tally tally(std::size_t index) const;
-  /// Where NPC `index` is, or was when it was removed.
+  /// Returns the motion of NPC `index`, at the latest when it was removed.
   Motion motion(std::size_t index) const;
 
-  /// A note as a sentence that calls places by their names.
+  /// Returns a note as a sentence with the names of places.
   std::string sentence(const Note& note) const;
 
  private:
@@ -100,7 +109,7 @@ class Play {
   TileGround* tiles_ = nullptr;                            // the ground, when it is of tiles
   MeshGround* mesh_ = nullptr;                             // the ground, when it is a plan or a level
   BarrierGround* barrier_ground_ = nullptr;                // the ground, when it takes barriers
-  std::map<std::vector<std::string>, Selection> pointed_;  // who was sent by clicks, by their names and tags
+  std::map<std::vector<std::string>, Selection> pointed_;  // selections sent by clicks, by names and tags
   std::map<std::string, BarrierId> barriers_;              // that are on the ground
   struct Field {
     std::vector<vec3> goals;

@@ -7,6 +7,7 @@
 #include <variant>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/crowd/formation.hpp"
 #include "ambulon/errand/click_to_move.hpp"
@@ -15,7 +16,7 @@
 #include "ambulon/world/camera.hpp"
 #include "ambulon/world/world.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A named point of a scene.
 struct Place {
@@ -48,7 +49,7 @@ struct SceneCamera {
   bool used = false;  ///< an event clicks through it
 };
 
-/// What the score of each NPC (see `Score`) may be at the most; infinite where nothing was said.
+/// Upper limits for the score of each NPC (see `Score`); infinity: no limit.
 struct SceneLimits {
   static constexpr float any = std::numeric_limits<float>::infinity();
   float detour = any, time_over_ideal = any;
@@ -81,7 +82,7 @@ struct SceneNpc {
   Body body;
   Avoidance avoidance;
   int route_priority = 0;           ///< see `NpcOptions`
-  std::vector<std::string> passes;  ///< tags of those it passes through
+  std::vector<std::string> passes;  ///< tags of NPCs that it passes through
   std::vector<std::string> tags;
   Gait gait;
   std::vector<GaitSwitch> switches;

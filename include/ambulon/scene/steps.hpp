@@ -5,11 +5,12 @@
 #include <variant>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/crowd/formation.hpp"
 #include "ambulon/scene/file_place.hpp"
 #include "ambulon/world/npc.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A point as a scene gives it: fixed, or wherever an NPC is when the order is given.
 struct ScenePoint {
@@ -17,7 +18,7 @@ struct ScenePoint {
   std::string npc;  ///< when not empty, the point is that NPC's position
 };
 
-/// Whom an order goes after: an NPC by name, or one of those with a tag.
+/// The target of an order: an NPC by name, or one of those with a tag.
 struct SceneTarget {
   std::string npc, tag;  ///< one of the two
   Pick pick = Pick::nearest;

@@ -6,9 +6,10 @@
 #include <string>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// What the characters of a text or the colours of a picture stand for.
 struct TileLegend {

@@ -4,18 +4,19 @@
 #include <exception>
 #include <memory>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/script/wait.hpp"
 
-// Without optimisation g++ takes the frame's operator new, which looks at the parameters, and its
-// operator delete for a pair that does not match. It says so where the coroutine stands, so the
-// warning cannot be silenced for this header alone.
+// Without optimisation g++ warns that the frame's operator new, which takes the coroutine's parameters, does
+// not match its operator delete. The warning appears at the coroutine, so it cannot be silenced for this
+// header alone.
 #if defined(__GNUC__) && !defined(__clang__)
 #pragma GCC diagnostic ignored "-Wmismatched-new-delete"
 #endif
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// A coroutine that scripts one NPC: it gives an order, waits for its outcome, gives the next.
+/// A coroutine that scripts one NPC: it gives an order, waits for its outcome, and gives the next.
 ///
 ///   Routine lamplighter(Npc me, std::vector<vec3> lamps) {
 ///     for (;;)
@@ -43,7 +44,7 @@ class [[nodiscard]] Routine {
     if (handle_) handle_.destroy();
   }
 
-  /// Goes on as far as it can; true when it has ended. This, and `result`, make it a `Wait` too.
+  /// Resumes it, and returns true if it has ended. With `result` this makes a routine a `Wait`, too.
   bool over(double now);
   Outcome result() const { return {}; }
 
@@ -63,8 +64,8 @@ class Routine::promise_type {
   class Awaiter {
    public:
     Awaiter(promise_type& promise, W&& wait) : promise_(promise), wait_(std::move(wait)) {}
-    /// Of many waits in a row that are over as they begin, the rest waits for the next tick, or a loop around
-    /// an order to an NPC that is gone would never end.
+    /// At most `most_at_once` waits in a row may end as they begin; the next one waits for the next tick.
+    /// Otherwise a loop around an order to an NPC that is gone would never end.
     bool await_ready() {
       over_ = wait_.over(promise_.now_);
       return over_ && ++promise_.at_once_ <= most_at_once;
@@ -118,8 +119,8 @@ class Routine::promise_type {
   static constexpr int most_at_once = 64;
 
   double now_ = 0;
-  int at_once_ = 0;       // waits that were over as they began, since it went on
-  void* wait_ = nullptr;  // what it waits for: the awaiter in its own frame
+  int at_once_ = 0;       // waits that ended as they began, since it was resumed
+  void* wait_ = nullptr;  // the awaiter in its own frame
   bool (*over_)(void* awaiter, double now) = nullptr;
 };
 
@@ -134,8 +135,8 @@ inline bool Routine::over(double now) {
   return handle_.done();
 }
 
-/// Starts `script(npc, args...)`, which returns a `Routine`, and lets it direct the NPC from now on.
-/// The callable, with all it has captured, lives as long as the routine.
+/// Starts `script(npc, args...)`, which returns a `Routine`, as the script of the NPC. The callable and its
+/// captures live as long as the routine.
 template <class Callable, class... Args>
   requires std::same_as<std::invoke_result_t<Callable&, Npc, Args...>, Routine>
 void start(Npc npc, Callable script, Args&&... args) {

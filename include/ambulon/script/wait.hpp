@@ -1,40 +1,42 @@
 #pragma once
-// What a routine can wait for: orders, conditions, and combinations of them. Each of these is asked
-// once a tick whether it is over; nothing is registered anywhere, so nothing can be left behind.
+// What a routine can wait for: orders, conditions, and combinations of them. Each is polled once a tick;
+// nothing is registered anywhere, so nothing can be left behind.
 
-#include <algorithm>
 #include <array>
 #include <concepts>
 #include <tuple>
 #include <type_traits>
 #include <utility>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/world/world.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-// g++ 12 destroys an aggregate temporary inside a co_await expression twice, so options that are
-// written there must not mind.
+// g++ 12 destroys an aggregate temporary inside a co_await expression twice, so options must be trivially
+// destructible.
 static_assert(std::is_trivially_destructible_v<GoToOptions>);
 static_assert(std::is_trivially_destructible_v<PatrolOptions>);
 
-/// What `any_of` ended with: which of its parts was over first (from 0), and how.
+/// The result of `any_of`: the index of the part that ended first, and its outcome.
 struct FirstOutcome {
   std::size_t index = 0;
   Outcome outcome;
   explicit operator bool() const { return static_cast<bool>(outcome); }
 };
 
-/// What `all_of` ended with: each part's outcome. True when all are.
+/// The result of `all_of`: the outcome of each part. True if all are.
 template <std::size_t Count>
 struct AllOutcomes {
   std::array<Outcome, Count> outcomes;
   explicit operator bool() const {
-    return std::ranges::all_of(outcomes, [](const Outcome& outcome) { return static_cast<bool>(outcome); });
+    for (const Outcome& outcome : outcomes)
+      if (!outcome) return false;
+    return true;
   }
 };
 
-/// Any of these results as one outcome: of several, the first that is not true.
+/// Returns a result as one outcome: of several, the first that is not true.
 inline Outcome summed_up(const Outcome& outcome) { return outcome; }
 inline Outcome summed_up(const FirstOutcome& first) { return first.outcome; }
 template <std::size_t Count>
@@ -44,22 +46,21 @@ Outcome summed_up(const AllOutcomes<Count>& each) {
   return {};
 }
 
-/// Something that is over at some time. `over(now)` is asked once or more a tick, with the seconds
-/// since the world began; `result()` only after it said true.
+/// Anything that can be waited for. `over(now)` is called at least once a tick, with the seconds since the
+/// world began; `result()` only after it returned true.
 template <class W>
 concept Wait = std::move_constructible<W> && requires(W wait, double now) {
   { wait.over(now) } -> std::same_as<bool>;
   wait.result();
 };
 
-/// How an order ended that is over. A later order may have ended already: then this one can only have been
-/// replaced by it.
+/// Returns the outcome of an order that has ended. If a later order has ended as well, this one was replaced.
 inline Outcome outcome_of(const Order& order) {
   return order.outcome().value_or(
       Outcome{.ending = Ending::replaced, .cause = Cause::new_order, .subject = "given later"});
 }
 
-/// Waits for an order to end. An order that nobody waits for any more is cancelled.
+/// Waits for an order to end, and cancels it when the wait is destroyed before.
 class OrderWait {
  public:
   explicit OrderWait(Order order) : order_(order) {}
@@ -77,7 +78,7 @@ class OrderWait {
   Order order_;
 };
 
-/// Waits for an order to end, and leaves it alone when nobody waits for it any more.
+/// Waits for an order to end, and does not cancel it.
 class BorrowedWait {
  public:
   explicit BorrowedWait(Order order) : order_(order) {}
@@ -89,12 +90,12 @@ class BorrowedWait {
   Order order_;
 };
 
-/// The order as something to wait for that is not cancelled when the wait is over: one that somebody else
-/// gave, or that is to go on after an `any_of`, a time limit, or the end of the routine.
+/// Returns a wait for an order that is not cancelled with the wait: an order of another owner, or one that is
+/// to continue after an `any_of`, a time limit, or the end of the routine.
 inline BorrowedWait borrow(Order order) { return BorrowedWait(order); }
 
-/// Waits for a test to come true. It is looked at from the tick after the wait began, so that a
-/// loop around it cannot run for ever within one tick.
+/// Waits for a predicate. It is polled from the tick after the wait began, so that a loop around it cannot
+/// run for ever within one tick.
 template <class Test>
 class TestWait {
  public:
@@ -128,8 +129,8 @@ W as_wait(W&& wait) {
 template <class T>
 using WaitFrom = decltype(as_wait(std::declval<T>()));
 
-/// Waits until `holds()` is true; asked once a tick. Capture by reference (what a routine's own
-/// variables hold outlives the wait), or name the callable and pass `std::ref` of it.
+/// Waits until `holds()` returns true; it is called once a tick. Capture by reference (a routine's own
+/// variables outlive the wait), or name the callable and pass `std::ref` of it.
 template <std::predicate Holds>
 auto until(Holds holds) {
   static_assert(
@@ -138,8 +139,7 @@ auto until(Holds holds) {
   return TestWait([holds]() mutable { return holds() ? std::optional<Outcome>(Outcome{}) : std::nullopt; });
 }
 
-/// Waits until one of its parts is over; the others are cancelled. When two are over in the same
-/// tick, the one that stands first counts.
+/// Waits until one of its parts ends, and cancels the others. If two end in the same tick, the first counts.
 template <Wait... Waits>
 class AnyOf {
  public:
@@ -164,13 +164,13 @@ class AnyOf {
   FirstOutcome first_;
 };
 
-/// Waits until the first of its parts is over and cancels the others.
+/// Waits until one of the parts ends, and cancels the others.
 template <class... Parts>
 auto any_of(Parts&&... parts) {
   return AnyOf<WaitFrom<Parts>...>(as_wait(std::forward<Parts>(parts))...);
 }
 
-/// Waits until all its parts are over.
+/// Waits until all of its parts have ended.
 template <Wait... Waits>
 class AllOf {
  public:
@@ -183,7 +183,9 @@ class AllOf {
   template <std::size_t... I>
   bool over(double now, std::index_sequence<I...>) {
     (take(I, std::get<I>(waits_), now), ...);
-    return std::ranges::all_of(done_, [](bool done) { return done; });
+    for (const bool done : done_)
+      if (!done) return false;
+    return true;
   }
   template <class W>
   void take(std::size_t index, W& wait, double now) {
@@ -197,14 +199,13 @@ class AllOf {
   AllOutcomes<sizeof...(Waits)> each_;
 };
 
-/// Waits for all its parts.
+/// Waits until all of the parts have ended.
 template <class... Parts>
 auto all_of(Parts&&... parts) {
   return AllOf<WaitFrom<Parts>...>(as_wait(std::forward<Parts>(parts))...);
 }
 
-/// Waits for its part, but not for longer than some seconds; then the part is cancelled and the
-/// outcome is timed_out.
+/// Waits for its part, at most for a given time; then it cancels the part, and the outcome is `timed_out`.
 template <Wait W>
 class Within {
  public:
@@ -228,7 +229,7 @@ class Within {
   Outcome outcome_;
 };
 
-/// Waits for `part`, but for `seconds` at the most.
+/// Waits for `part`, at most `seconds`.
 template <class Part>
 auto within(float seconds, Part&& part) {
   return Within<WaitFrom<Part>>(seconds, as_wait(std::forward<Part>(part)));

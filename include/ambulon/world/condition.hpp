@@ -2,22 +2,22 @@
 
 #include <optional>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/errand.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class World;
 
-/// Something about NPCs that a script can wait for. Made by `Npc::until_near` and its like.
+/// A condition that a script can wait for, made by `Npc::until_near` and similar functions.
 class Condition {
  public:
   enum class Kind : std::uint8_t { near, apart, signal, arrived, stuck };
 
-  /// `other`: the NPC it is about; `metres`: of near and apart; `signal`: of signal. What arrived and
-  /// stuck hold for happens after the condition was made.
+  /// `metres` is for `near` and `apart`, `signal` for `signal`. `arrived` and `stuck` count from now on.
   Condition(World* world, Kind kind, NpcId who, NpcId other, float metres = 0.f, Signal signal = {});
 
-  /// `done` when it holds now, `gone` when an NPC it is about is no longer there; nothing otherwise.
+  /// Returns `done` if the condition is true now, `gone` if one of its NPCs was removed; otherwise nothing.
   std::optional<Outcome> check() const;
 
  private:

@@ -6,26 +6,28 @@
 #include <string_view>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/note.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// What happened to whom and why: the last so many notes, numbered from 0 since the world began.
-/// Nothing is put into words until it is read.
+/// The latest events of a world, numbered from 0 since it began. Sentences are made when they are read.
+///
+///     for (auto i = journal.first(); i < journal.next(); ++i) std::puts(world.sentence(journal[i]).c_str());
 class Journal {
  public:
-  /// Keeps `size` notes, in `memory` taken at once; 0 keeps none.
+  /// Keeps the latest `size` notes; memory for them is allocated at once. 0 keeps none.
   Journal(std::size_t size, std::pmr::memory_resource* memory);
 
   void write(const Note& note);
-  /// Puts the notes from that number on in the order of their times; those of one time stay as they are.
+  /// Sorts the notes from that number on by time; the sort is stable.
   void sort_from(std::uint64_t number);
 
-  /// Number of the oldest note still kept.
+  /// Returns the number of the oldest note kept.
   std::uint64_t first() const { return written_ - kept_.size(); }
-  /// Number that the next note will get: how many were ever written.
+  /// Returns the number of the next note: how many were written so far.
   std::uint64_t next() const { return written_; }
-  /// The note with that number; it must lie in [first(), next()).
+  /// Returns the note of that number, in [first(), next()).
   const Note& operator[](std::uint64_t number) const { return kept_[number % size_]; }
 
  private:
@@ -41,8 +43,8 @@ class Journal {
   std::uint64_t written_ = 0;
 };
 
-/// `note` as a sentence, such as "lamplighter reached waypoint 2 of 4 (lamp-2)".
-/// `who`, `whom`: the names of the NPCs it is about; `place`: what to call the note's place.
+/// Returns `note` as a sentence, such as "lamplighter reached waypoint 2 of 4 (lamp-2)".
+/// `who`, `whom`: names of the NPCs; `place`: name of the note's place.
 std::string sentence(const Note& note, std::string_view who, std::string_view whom, std::string_view place);
 
 }  // namespace ambulon

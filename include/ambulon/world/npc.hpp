@@ -9,6 +9,7 @@
 #include <string_view>
 
 #include "ambulon/base/id.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/errand/beat.hpp"
 #include "ambulon/errand/blend.hpp"
 #include "ambulon/errand/chase.hpp"
@@ -33,82 +34,86 @@
 #include "ambulon/world/condition.hpp"
 #include "ambulon/world/script.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class Company;
 class FlowField;
 class Npc;
 class World;
 
-/// Who moves an NPC.
+/// What moves the body of an NPC.
 enum class Drive : std::uint8_t {
-  own,       ///< Ambulon does
-  advised,   ///< the game's own body does: Ambulon advises a velocity (`Npc::advice`), and the game
-             ///< says where the body really got to (`Npc::report`)
-  reported,  ///< the game does, without orders or advice: a player, a puppet. It may be off the ground;
-             ///< others keep clear of it, follow and chase it
+  own,       ///< Ambulon
+  advised,   ///< the game: Ambulon returns a desired velocity (`Npc::advice`), and the game reports where
+             ///< its body got to (`Npc::report`)
+  reported,  ///< the game, without orders: a player, a puppet. It may be off the ground. Other NPCs avoid,
+             ///< follow and chase it
 };
 
-/// What the game reports of a body besides where it is.
+/// Options of `Npc::report`.
 struct ReportOptions {
-  std::optional<float> heading = {};  ///< radians; none: as advised, and of a `reported` body, where it goes
-  std::optional<vec3> velocity = {};  ///< metres per second; none: by how far it has gone since the last tick
+  std::optional<float> heading =
+      {};  ///< radians; none: as advised, or with `reported` the direction of travel
+  std::optional<vec3> velocity = {};  ///< metres per second; none: from its positions
 };
 
-/// What the game's body is advised to do until the next tick.
+/// The desired motion of the game's body until the next tick.
 struct Advice {
   vec3 velocity{0.f};     ///< metres per second
-  vec2 facing{1.f, 0.f};  ///< unit vector to look along
+  vec2 facing{1.f, 0.f};  ///< unit vector: the direction to look in
 };
 
-/// What an NPC has done since it appeared.
+/// Statistics of an NPC since it was added.
 struct Tally {
   double metres = 0;           ///< walked
-  double moving_seconds = 0;   ///< in which it moved; metres / moving_seconds is its mean speed
+  double moving_seconds = 0;   ///< seconds in motion; metres / moving_seconds is the mean speed
   float top_speed = 0.f;       ///< metres per second
-  double held_seconds = 0;     ///< in which the game's body was held fast, or others held it up
+  double held_seconds = 0;     ///< seconds in which the game's body or other NPCs blocked it
   std::uint32_t arrivals = 0;  ///< waypoints and goals reached
   std::array<std::uint32_t, ending_count> endings{};  ///< orders ended, by `Ending`
 };
 
-/// What an NPC is at.
+/// The state of the order of an NPC.
 struct ErrandState {
-  std::string_view name = {};  ///< the verb; empty when it has no order
+  std::string_view name = {};  ///< the verb; empty without an order
   Progress progress = {};
-  std::optional<vec3> goal = {};     ///< where it leads, metres
-  float arrival_radius = 0.f;        ///< metres from the goal that count as there
-  NpcId target = {};                 ///< whom it is after; nobody for most
-  std::optional<Outcome> last = {};  ///< how the order before ended; nothing when there was none
+  std::optional<vec3> goal = {};     ///< metres
+  float arrival_radius = 0.f;        ///< metres from the goal that count as arrived
+  NpcId target = {};                 ///< the NPC that it follows, chases, …; empty for most
+  std::optional<Outcome> last = {};  ///< the outcome of the previous order, if any
 };
 
-/// One order that was given: a ticket with which to ask after it. It may be kept or thrown away.
-/// An order to an NPC that is gone has ended as `gone`.
+/// A handle of one order. It may be copied, kept or discarded. An order to an NPC that is gone has ended as
+/// `gone`.
+///
+///     porter.go_to(crates).on_end([](ambulon::Npc npc, const ambulon::Outcome& outcome) {
+///       if (outcome) npc.pause(2);
+///     });
 class Order {
  public:
   Order() = default;
   /// For the library itself: the order with that number of an NPC.
   Order(World& world, NpcId npc, std::uint32_t serial) : world_(&world), who_(npc), serial_(serial) {}
 
-  /// True until the order has ended.
+  /// Returns true until the order has ended.
   bool running() const;
-  /// How it ended; nothing while it runs, and nothing again once the NPC's next order has ended.
+  /// Returns how it ended; nothing while it runs, and nothing again after the NPC's next order has ended.
   std::optional<Outcome> outcome() const;
-  /// Calls `then` once, at the end of the tick in which the order ends (in the next tick when it
-  /// ends between ticks). It may do anything to the world. Replaces what was set before.
+  /// Calls `then` once, at the end of the tick in which the order ends; in the next tick if it ends between
+  /// ticks. The callback may change the world in any way. It replaces an earlier one.
   const Order& on_end(std::function<void(Npc, const Outcome&)> then) const;
-  /// Calls `then(me, whom, near)` at the end of each tick in which the NPC comes within the order's
-  /// `act_within` of whom it is after (near: true), or goes further away than that again (false): to strike,
-  /// to greet, to open. Replaces what was set before; ends with the order.
+  /// Calls `then(me, target, near)` at the end of each tick in which the NPC comes within the order's
+  /// `act_within` of its target (near: true), or leaves that distance (near: false): to strike, to greet, to
+  /// open. It replaces an earlier callback and ends with the order.
   const Order& on_act(std::function<void(Npc, Npc, bool)> then) const;
-  /// Ends it as timed_out when it still runs after `seconds` (0 to 1e6) from now; other values change
-  /// nothing.
+  /// Ends the order as `timed_out` `seconds` (0 to 1e6) from now; other values change nothing.
   const Order& time_limit(float seconds) const;
-  /// Seconds without progress after which this order ends as stuck, 0.1 to 1e6, instead of its gait's and the
-  /// world's patience; other values change nothing.
+  /// Sets the seconds without progress after which this order ends as `stuck`, 0.1 to 1e6; other values
+  /// change nothing. It replaces `Gait::patience` and `WorldOptions::patience`.
   const Order& patience(float seconds) const;
-  /// Ends it as cancelled, if it still runs. `cause`: for the journal.
+  /// Ends the order as `cancelled` if it is running. `cause` is for the journal.
   void cancel(Cause cause = Cause::taken_back) const;
-  /// Whose order it is.
+  /// Returns the NPC of the order.
   Npc npc() const;
 
  private:
@@ -117,9 +122,10 @@ class Order {
   std::uint32_t serial_ = 0;
 };
 
-/// A handle of one NPC: cheap to copy, good to keep. When the NPC is gone, orders given through it
-/// end as `gone`, questions get empty answers, and nothing else happens. The world must outlive it.
-/// An NPC has one order at a time: a new one ends the old as `replaced`.
+/// A handle of one NPC, the size of two pointers. The world must outlive it.
+///
+/// 1. An NPC has at most one order. A new order ends the previous one as `replaced`.
+/// 2. After the NPC was removed, orders end as `gone`, queries return empty values, and nothing else happens.
 class Npc {
  public:
   Npc() = default;
@@ -131,71 +137,71 @@ class Npc {
   std::string_view name() const;
   friend bool operator==(Npc a, Npc b) { return a.world_ == b.world_ && a.id_ == b.id_; }
 
-  /// Walks to `goal` (metres); see `GoTo`.
+  /// Walks to `goal` (metres); see `GoToOptions`.
   Order go_to(vec3 goal, GoToOptions options = {}) const;
-  /// Walks to where was clicked, and after a pointer that is held; see `ClickToMove`. `Selection` sends
-  /// several.
+  /// Walks to clicked goals and follows a held pointer; see `ClickToMoveOptions`. `Selection` sends several
+  /// NPCs.
   Order click_to_move(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options = {}) const;
-  /// Turns to face `point` (metres); see `TurnTo`.
+  /// Turns on the spot towards `point` (metres). Ends as `done`.
   Order turn_to(vec3 point) const;
-  /// Turns to `heading` (radians).
+  /// Turns on the spot to `heading` (radians). Ends as `done`.
   Order turn_to_heading(float heading) const;
-  /// Stands for `seconds` (0 to 1e6).
+  /// Stands for `seconds` (0 to 1e6). Ends as `done`.
   Order pause(float seconds) const;
-  /// Stands until the signal is given with `World::signal`.
+  /// Stands until `World::signal` gives the signal. Ends as `done`.
   Order wait_for(std::string_view signal) const;
-  /// Walks a beat, which may be shared and changed meanwhile; see `Patrol`.
+  /// Patrols a beat, which may be shared and may change meanwhile; see `PatrolOptions`.
   Order patrol(BeatPtr beat, PatrolOptions options = {}) const;
-  /// Walks round a beat of plain points.
+  /// Patrols the points (metres), first to last and again.
   Order patrol(std::span<const vec3> points, PatrolOptions options = {}) const;
-  /// Walks to random spots; see `Roam`.
+  /// Walks to random spots; see `RoamOptions`.
   Order roam(const RoamOptions& options = {}) const;
-  /// Walks to random points of a set, which may be shared and changed meanwhile; see `Hop`.
+  /// Walks to random points of a set, which may be shared and may change meanwhile; see `HopOptions`.
   Order hop(BeatPtr points, HopOptions options = {}) const;
-  /// Walks to random points of a set of plain points.
+  /// Walks to random points of these (metres).
   Order hop(std::span<const vec3> points, HopOptions options = {}) const;
-  /// Goes after somebody, or after one of a group (`World::one_of`), and stands near; see `Follow`.
+  /// Follows an NPC, or one of a group (`World::one_of`); see `FollowOptions`.
   Order follow(Npc target, const FollowOptions& options = {}) const;
   Order follow(Target target, const FollowOptions& options = {}) const;
-  /// Runs after somebody to catch them; see `Chase`.
+  /// Chases an NPC, or one of a group; see `ChaseOptions`.
   Order chase(Npc target, const ChaseOptions& options = {}) const;
   Order chase(Target target, const ChaseOptions& options = {}) const;
-  /// Runs away from somebody; see `Flee`.
+  /// Runs away from an NPC, or from one of a group; see `FleeOptions`.
   Order flee(Npc target, const FleeOptions& options = {}) const;
   Order flee(Target target, const FleeOptions& options = {}) const;
-  /// Accompanies a leader; see `Escort`.
+  /// Accompanies a leader; see `EscortOptions`.
   Order escort(Npc leader, const EscortOptions& options = {}) const;
-  /// Keeps its place in a company that marches together; see `March` and `Company`.
+  /// Keeps its place in a company; see `MarchOptions` and `Company`.
   Order march(std::shared_ptr<Company> company, MarchOptions options = {}) const;
-  /// Moves to a point (metres) in a given time; see `Glide`.
+  /// Moves to a point (metres) in a given time; see `GlideOptions`.
   Order glide(vec3 to, GlideOptions options) const;
-  /// Goes there and back by a sine; see `Sway`.
+  /// Moves back and forth on a sine; see `SwayOptions`.
   Order sway(const SwayOptions& options) const;
-  /// Goes straight on and turns round before what is in the way; see `Pace`.
+  /// Walks straight on and turns around at obstacles; see `PaceOptions`.
   Order pace(const PaceOptions& options = {}) const;
-  /// Strays about; see `Wander`.
+  /// Walks without a goal; see `WanderOptions`.
   Order wander(const WanderOptions& options = {}) const;
-  /// Goes by a flow field, which must outlive the order; see `Flow`.
+  /// Walks along a flow field, which must outlive the order; see `FlowOptions`.
   Order flow(const FlowField& field, FlowOptions options = {}) const;
-  /// Threads the ways of a tile ground; see `Thread`.
+  /// Walks through a maze of tiles; see `ThreadOptions`.
   Order thread(const ThreadOptions& options = {}) const;
-  /// Steers by a blend of behaviours; see `Steer`.
+  /// Steers by a blend of behaviours; see `SteerOptions`.
   Order steer(BlendPtr blend, SteerOptions options = {}) const;
-  /// Gives an errand of the game's own class.
+  /// Gives an order of the game's own class `E`, derived from `Errand`, made of `args`.
   template <class E, class... Args>
   Order order(Args&&... args) const;
   /// Gives an errand that was made in the memory of this NPC's world (`make_errand`).
   Order give(ErrandPtr errand) const;
-  /// Ends the present order as cancelled, if there is one.
+  /// Ends the present order as `cancelled`, if there is one.
   void cancel() const;
 
-  /// Stands still in the middle of its order, whose pauses stand still, too, until it may `resume`. An
-  /// order given meanwhile waits.
+  /// Stops in the middle of its order until `resume`. The order's pauses stop, too; an order given meanwhile
+  /// waits.
   void halt() const;
   void resume() const;
   bool halted() const;
-  /// Puts it at another place (metres) at once; its order goes on from there. The problem when that is off
-  /// the ground; then it stays.
+  /// Moves the NPC to another place (metres) at once; its order continues from there. Returns a problem, and
+  /// does not move it, if the place is off the ground.
   Expected<vec3> teleport(vec3 to) const;
 
   /// Calls `then(me, other, speed)` once when another body begins to touch this one. `speed` is the closing
@@ -212,64 +218,67 @@ class Npc {
   /// 6. The callback stays until it is replaced or the NPC is removed; an empty one ends it.
   void on_touch(std::function<void(Npc, Npc, float)> then, Tags tags = {}) const;
 
-  /// Holds when `other` is at most `metres` away, by `metres_apart`: one on another storey is not near.
+  // Conditions for `until` and `any_of`; see routine.hpp.
+
+  /// True while `other` is at most `metres` away (`metres_apart`, so another storey is not near).
   Condition until_near(Npc other, float metres) const;
-  /// Holds when `other` is more than `metres` away.
+  /// True while `other` is more than `metres` away.
   Condition until_apart(Npc other, float metres) const;
-  /// Holds when `other` reaches a goal or a waypoint, from now on.
+  /// True after `other` reaches a goal or a waypoint, from now on.
   Condition until_arrived(Npc other) const;
-  /// Holds when an order of `other` ends as stuck, from now on.
+  /// True after an order of `other` ends as `stuck`, from now on.
   Condition until_stuck(Npc other) const;
-  /// Holds in a tick for which the signal was given.
+  /// True in the tick for which the signal was given.
   Condition until_signal(std::string_view signal) const;
 
-  /// Hands the NPC to a script, which begins at once; ends the script it had and that one's order. Null
-  /// only ends.
+  /// Starts a script for the NPC, and ends its previous script together with that script's order. Null ends
+  /// only.
   void direct(std::unique_ptr<Script> script) const;
-  /// True while a script directs it.
+  /// Returns true while the NPC has a script.
   bool directed() const;
 
-  /// Takes the NPC out of the world: its order and its script end as `gone`.
+  /// Removes the NPC from the world. Its order and its script end as `gone`.
   void remove() const;
 
   vec3 position() const;  ///< metres
   vec2 velocity() const;  ///< metres per second
   float heading() const;  ///< radians in (-pi, pi]
-  Motion motion() const;  ///< all of the above, with stance and stride phase
+  Motion motion() const;  ///< all of these, with stance and stride phase
   Body body() const;
   Gait gait() const;
   Tally tally() const;
   ErrandState errand() const;
-  /// True while it has an order.
+  /// Returns true while the NPC has an order.
   bool busy() const;
-  /// What it is doing, in words: "walking to waypoint 2 of 4", "standing".
+  /// Returns what it does, in words: "walking to waypoint 2 of 4", "standing".
   std::string doing() const;
-  /// What its order wanted in the tick before (metres per second), before the gait's limits; for pictures.
+  /// Returns the preferred velocity of the last tick (metres per second), before avoidance and the gait's
+  /// limits.
   vec2 wanted_velocity() const;
-  /// The way before it, for pictures (`Errand::bends`); good until the next tick.
+  /// Returns the rest of its route as points (metres), valid until the next tick.
   std::span<const vec3> bends() const;
-  /// The beat it patrols; nothing when it does not.
+  /// Returns the beat that it patrols; null if it does not.
   const Beat* beat() const;
 
-  /// Its groups.
+  /// Returns its tags.
   Tags tags() const;
 
-  /// Changes its speed (metres per second), in the middle of an order, too.
+  /// Sets its speed (metres per second), during an order, too. Returns a problem if it is out of range.
   Expected<Gait> set_speed(float speed) const;
-  /// Changes how it moves from the next tick on. The problem when a value is out of range.
+  /// Sets its gait from the next tick on. Returns a problem if a value is out of range.
   Expected<Gait> set_gait(const Gait& gait) const;
 
-  /// Gives it another body from the next tick on; its way is laid anew for that. The problem when a value is
-  /// out of range. Where it would be too near to a wall it walks away from it.
+  /// Sets its body from the next tick on, and plans its route again. If the new body is too near to a wall,
+  /// the NPC walks away from it. Returns a problem if a value is out of range.
   Expected<Body> set_body(const Body& body) const;
 
-  /// What the game's body should do until the next tick (drive `advised`).
+  /// Returns the desired motion until the next tick (`Drive::advised`).
   Advice advice() const;
-  /// Where the game's body really is (drives `advised` and `reported`), metres; once a tick, before the next
-  /// one. The problem, and no change, when a number is not finite.
+  /// Reports where the game's body is (metres; `Drive::advised` and `reported`), once between two ticks.
+  /// Returns a problem, and changes nothing, if a number is not finite.
   Expected<vec3> report(vec3 position, const ReportOptions& options = {}) const;
 
-  /// Random numbers of the NPC's own stream: uniform in [least, most].
+  /// Draws a uniform number in [least, most] from the NPC's own stream.
   float random(float least, float most) const;
 
  private:

@@ -1,6 +1,8 @@
 #pragma once
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// What gives one NPC its orders, one after another. The room `script` makes one from a coroutine;
 /// a game with a script language of its own derives one from this.

@@ -8,12 +8,13 @@
 #include <string_view>
 
 #include "ambulon/base/jobs.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/route/route_figures.hpp"
 #include "ambulon/world/journal.hpp"
 #include "ambulon/world/npc.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Options of a world. They are copied.
 struct WorldOptions {
@@ -36,11 +37,11 @@ struct WorldOptions {
 /// Options of the level of detail: NPCs far from all viewers make decisions less often. They still move in
 /// each tick.
 struct Detail {
-  float near = 30.f;            ///< metres: NPCs nearer to a viewer decide in each tick; 0 to 1e6
-  std::uint32_t coarsest = 8;   ///< ticks between the decisions of the furthest NPCs, 1 to 64. The interval
-                                ///< is 2 beyond `near`, 4 beyond twice `near`, and so on
-  std::uint32_t budget = 0;     ///< approximate number of decisions per tick: `near` shrinks to meet it, and
-                                ///< `coarsest` still holds. 0: unlimited
+  float near = 30.f;           ///< metres: NPCs nearer to a viewer decide in each tick; 0 to 1e6
+  std::uint32_t coarsest = 8;  ///< ticks between the decisions of the furthest NPCs, 1 to 64. The interval
+                               ///< is 2 beyond `near`, 4 beyond twice `near`, and so on
+  std::uint32_t budget = 0;    ///< approximate number of decisions per tick: `near` shrinks to meet it, and
+                               ///< `coarsest` still holds. 0: unlimited
 };
 
 /// Seconds that each phase of a tick took, summed over all ticks. They depend on the machine; no other
@@ -107,7 +108,8 @@ class World final {
   Expected<double> tick(float seconds);
 
   /// Sets the viewer positions (metres; any number, finite) that the level of detail is based on. Without
-  /// viewers all NPCs decide in each tick. Returns a problem, and changes nothing, if a value is out of range.
+  /// viewers all NPCs decide in each tick. Returns a problem, and changes nothing, if a value is out of
+  /// range.
   Expected<Detail> look_from(std::span<const vec3> eyes, const Detail& detail = {});
   /// Returns the number of sleeping NPCs. An NPC that stands without an order or a script falls asleep after
   /// a while and costs nothing until it gets an order or another NPC wants to pass.
@@ -154,7 +156,7 @@ class World final {
   std::string sentence(const Note& note, std::string_view place = {}) const;
 
   /// For the library itself: `Impl` is defined in no public header.
-  class Impl;
+  class AMBULON_HIDDEN Impl;
   Impl& impl() const { return *impl_; }
 
  private:

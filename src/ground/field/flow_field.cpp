@@ -9,6 +9,7 @@
 
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/tiles/bucket_queue.hpp"
 #include "ground/tiles/tile_ground_impl.hpp"
@@ -352,7 +353,7 @@ bool FlowField::Impl::near_goal(CellBox box) const {
       return at.x >= box.low.x - near && at.x <= box.high.x + near && at.y >= box.low.y - near &&
              at.y <= box.high.y + near;
     };
-    // Whoever could not be placed where asked may be when something opens.
+    // A goal that was off the ground may be on it after something opened.
     return !goal.found || within(cell) || cell != asked || within(asked);
   });
 }

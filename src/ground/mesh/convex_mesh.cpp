@@ -8,6 +8,7 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
+#include "base/geometry.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/triangulation.hpp"
 
@@ -83,7 +84,7 @@ void ConvexMesh::replace(std::vector<Change> changes) {
     patches_[change.patch].made = std::move(change.polygons);
     changed.push_back(change.patch);
   }
-  // Sides on a rim are cut where those of the patch beyond end, so that may have to be written anew, too.
+  // Sides on a rim are cut where those of the patch beyond end, so those may have to be written again.
   std::vector<std::uint32_t> written = changed;
   for (const std::uint32_t patch : changed) {
     const auto before = patches_[patch].ends;
@@ -110,7 +111,7 @@ void ConvexMesh::replace(std::vector<Change> changes) {
   find_components();
 }
 
-/// Calls `visit(patch)` once for each patch that is at most so many patches away from any of some.
+/// Calls `visit(patch)` once for each patch within a distance, counted in patches, of any of some.
 template <class Visit>
 void ConvexMesh::each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const {
   std::vector<std::uint32_t> around = patches;
@@ -169,7 +170,7 @@ void ConvexMesh::make_room(std::vector<Item>& items, Block& block, std::size_t c
   items.resize(items.size() + block.room);
 }
 
-/// Writes the polygons of a patch anew. Sides on its rims are cut where those of the next patch end.
+/// Writes the polygons of a patch again. Sides on its rims are cut where those of the next patch end.
 class ConvexMesh::Writer {
  public:
   Writer(ConvexMesh& mesh, std::uint32_t number)

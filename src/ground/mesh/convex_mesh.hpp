@@ -8,12 +8,13 @@
 #include <utility>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/triangulation.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Convex polygons, side by side, that make up what can be walked on, seen from above. Positions are in
 /// millimetres; corners lie on whole ones. Polygons of different floors may lie above each other. It is made

@@ -7,6 +7,7 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_search.hpp"
@@ -14,12 +15,12 @@
 namespace ambulon {
 namespace {
 
-constexpr double apart = 300;              // millimetres, between points on a side, at the most
+constexpr double apart = 300;              // millimetres, largest distance of points on a side
 constexpr std::uint32_t most_points = 33;  // on a side
 constexpr double never = std::numeric_limits<double>::infinity();
 constexpr double nearest_apart = 20;  // millimetres, beside the place nearest to start or goal
 constexpr double least_step = 0.1;    // millimetres, straight on
-constexpr int rounds = 24;            // of moving points, at the most
+constexpr int rounds = 24;            // of moving points, at most
 constexpr int parts = 24;             // by which a side is narrowed down to a point
 constexpr double enough = 1e-5;       // of the cost, by which a round must better it to go on
 constexpr double straight = 0.5;      // millimetres off a straight line that make no bend

@@ -13,7 +13,7 @@
 namespace ambulon {
 
 /// Finds cheap ways over a mesh whose polygons cost differently: dearer than the cheapest by a fiftieth and a
-/// few centimetres at the most. It goes from point to point on the sides between polygons, 0.3 m apart where
+/// few centimetres at most. It goes from point to point on the sides between polygons, 0.3 m apart where
 /// they are short (L. Aleksandrov, A. Maheshwari and J.-R. Sack, "Determining Approximate Shortest Paths on
 /// Weighted Polyhedral Surfaces", 2005), closer near start and goal, and where a straight line to the goal
 /// crosses them; then it moves each point of the way along its side to where the whole costs least. Its
@@ -41,7 +41,7 @@ class CostSearch {
   double length() const { return length_; }
   std::span<const MeshSearch::Bend> path() const { return path_; }
   std::span<const MeshSearch::Crossed> crossed() const { return crossed_; }
-  /// Points looked on from.
+  /// Search nodes (points) expanded.
   std::uint64_t expanded() const { return expanded_; }
 
  private:

@@ -6,12 +6,13 @@
 #include <utility>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
 #include "ground/mesh/bins.hpp"
 #include "ground/mesh/triangulation.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A square seen from above, its sides upright; millimetres.
 struct Square {

@@ -7,6 +7,7 @@
 
 #include "ambulon/base/problem.hpp"
 
+#include "base/geometry.hpp"
 #include "find_crossings.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
@@ -74,7 +75,8 @@ bool MeshGroundImpl::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) 
   return true;
 }
 
-/// Finds anew what begins in patches near a barrier. Around them polygons may have other numbers now.
+/// Finds the crossings that begin in patches near a barrier again. Around them polygons may have other
+/// numbers now.
 void MeshGroundImpl::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
   if (level_ && hops(size)) {
     const double reach = crossing_reach(size), around = 2.0 * layer.mesh.grid().size;

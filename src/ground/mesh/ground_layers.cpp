@@ -11,6 +11,7 @@
 #include "ambulon/base/problem.hpp"
 
 #include "base/circle.hpp"
+#include "base/in_parts.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_ground_impl.hpp"
 #include "ground/mesh/patch.hpp"
@@ -26,7 +27,7 @@ constexpr float width_step = 0.005f;  // metres by which widths are told apart,
 constexpr float height_step = 0.01f;  // and heights
 constexpr int patch_size = 16'000;    // millimetres
 
-/// The box, in millimetres, beyond which a barrier is in no body's way whose radius is so many metres.
+/// The box, in millimetres, beyond which a barrier blocks no body of that radius (metres).
 std::pair<dvec2, dvec2> reach_of(const Barrier& barrier, float radius) {
   const double margin = per_metre * radius + 2;  // for rounding
   return {in_mm(barrier.least()) - margin, in_mm(barrier.most()) + margin};
@@ -250,7 +251,7 @@ bool MeshGroundImpl::stands_in(const PlacedBarrier& placed, const FloorPart& flo
          per_metre * placed.barrier.top() > lowest + per_metre * size.step_up;
 }
 
-/// What of a floor costs more, barriers that do included; so many parts at the most as can be told apart, of
+/// What of a floor costs more, barriers that do included; at most as many parts as can be distinguished, of
 /// more the most alike count as the dearer.
 std::vector<CostlyOutlines> MeshGroundImpl::costly_in(const FloorPart& floor, const Square& square,
                                                       const BodySize& size, const Barriers& barriers) const {

@@ -6,6 +6,7 @@
 
 #include <glm/common.hpp>
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/find_rejected.hpp"

@@ -1,11 +1,13 @@
 // Which parts of floors lie inside of solids.
 
+#include <algorithm>
 #include <tuple>
 
 #include <clipper.hpp>
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"

@@ -1,7 +1,9 @@
 // Where a floor ends.
 
+#include <algorithm>
 #include <tuple>
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/triangulation.hpp"

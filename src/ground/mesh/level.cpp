@@ -8,6 +8,7 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/triangulation.hpp"
 #include "shells.hpp"

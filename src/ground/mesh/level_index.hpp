@@ -5,12 +5,13 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/mesh/level.hpp"
 
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/triangulation.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A level made ready for surveys: its triangles in whole millimetres, and which are where.
 class LevelIndex {

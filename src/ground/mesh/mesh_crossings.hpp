@@ -4,11 +4,12 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/crossing.hpp"
 
 #include "ground/mesh/convex_mesh.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A crossing from a polygon of a mesh to another. Millimetres.
 struct MeshCrossing {

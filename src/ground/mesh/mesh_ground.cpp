@@ -8,6 +8,7 @@
 #include "ambulon/base/problem.hpp"
 
 #include "base/assert.hpp"
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/level_index.hpp"

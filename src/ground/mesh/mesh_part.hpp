@@ -3,12 +3,13 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/vec.hpp"
 
 #include "ground/mesh/convex_mesh.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// What of a polygon of a mesh lies within an upright box. Its memory is reused.
 class MeshPart {

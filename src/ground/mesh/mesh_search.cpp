@@ -7,6 +7,7 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
@@ -275,7 +276,7 @@ void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   if (open.node != none) put_off(open);
 }
 
-/// From a root on the rim of a polygon: so many sides from the first.
+/// From a root on the boundary of a polygon: the index of a side, from the first.
 void MeshSearch::see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen) {
   for (std::uint32_t side = first, i = 0; i < count; ++i, side = mesh_->after(side))
     push(mesh_->end_of(side), mesh_->start_of(side), side, seen);

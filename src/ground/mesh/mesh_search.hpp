@@ -7,11 +7,13 @@
 #include <utility>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
+
 #include "ground/mesh/closed_line.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Finds shortest ways over a mesh of convex polygons: truly the shortest in the plane, not along middles of
 /// polygons. It goes from polygon to polygon with those stretches of their sides that can be seen from the
@@ -62,7 +64,7 @@ class MeshSearch {
   /// Begins a search that is done in slices; mesh and crossings must not change until it has ended.
   void begin(const ConvexMesh& mesh, const Place& from, const Place& to,
              const MeshCrossings& crossings = no_crossings());
-  /// Goes on for at most so many expansions. The result does not depend on how it is sliced.
+  /// Continues for at most that many expansions. The result does not depend on how it is sliced.
   State go_on(std::uint64_t expansions);
 
   /// Of the way found, in millimetres; crossings count as what they cost.
@@ -90,7 +92,7 @@ class MeshSearch {
     for (const Node& node : nodes_)
       if (node.side != none) visit(mesh_->sides()[node.side].polygon);
   }
-  /// Stretches of sides looked on from since the search began.
+  /// Search nodes (intervals on sides) expanded since the search began.
   std::uint64_t expanded() const { return expanded_; }
 
  private:

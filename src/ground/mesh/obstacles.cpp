@@ -1,7 +1,9 @@
 // Obstacles: what stands on a floor or hangs over it.
 
+#include <algorithm>
 #include <tuple>
 
+#include "base/geometry.hpp"
 #include "ground/mesh/patch.hpp"
 #include "region.hpp"
 

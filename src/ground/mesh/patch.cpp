@@ -5,6 +5,7 @@
 #include <bit>
 #include <cmath>
 
+#include "base/geometry.hpp"
 #include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {

@@ -10,7 +10,7 @@
 
 namespace ambulon {
 
-/// The square patches that a mesh is made of, so that a change of the ground makes only those anew that it
+/// The square patches that a mesh is made of, so that a change of the ground rebuilds only those that it
 /// touches: rows of them from the south-west.
 struct PatchGrid {
   PlanPoint low;           ///< the south-western corner

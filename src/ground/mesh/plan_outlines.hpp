@@ -3,12 +3,13 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/barrier.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
 
 #include "ground/mesh/patch.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Puts a piece of ground over others: there it costs that. Keeps them from overlapping.
 void lay_over(std::vector<CostlyOutlines>& all, float cost, const Outlines& outlines);
@@ -27,7 +28,7 @@ Outlines outlines_of(const Barrier& barrier, float radius);
 
 /// The same ground in rings that neither cross nor overlap: what lies inside of any of `rings`.
 Outlines united(const Outlines& rings);
-/// Grown by so many millimetres on all sides, with pointed corners; or shrunk, when they are negative.
+/// Grown by `millimetres` on all sides, with pointed corners; or shrunk, when they are negative.
 Outlines offset(const Outlines& outlines, double millimetres);
 /// The same ground without cracks and holes that are up to `gap` millimetres wide.
 Outlines closed(const Outlines& outlines, double gap);

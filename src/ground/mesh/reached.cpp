@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/in_parts.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_ground_impl.hpp"

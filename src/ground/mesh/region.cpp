@@ -1,5 +1,9 @@
 #include "region.hpp"
 
+#include <algorithm>
+
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 Box box_of(const ConvexPart& part) {

@@ -7,6 +7,7 @@
 #include <span>
 #include <vector>
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "convex_part.hpp"
 #include "ground/mesh/patch.hpp"

@@ -13,7 +13,7 @@ namespace ambulon {
 namespace {
 
 constexpr double least_width = 40;  // millimetres: slivers are left out,
-constexpr double of_corners = 0.4;  // and what is less wide than so many radii, as in corners of rooms
+constexpr double of_corners = 0.4;  // radii: narrower parts, as in corners of rooms, are left out
 
 Outlines without_slivers(const Outlines& outlines, double width) {
   return offset(offset(outlines, -0.5 * width), 0.5 * width);

@@ -9,6 +9,7 @@
 #include "ambulon/base/problem.hpp"
 
 #include "base/checksum.hpp"
+#include "base/geometry.hpp"
 #include "bytes.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/level_index.hpp"

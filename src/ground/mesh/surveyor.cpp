@@ -10,6 +10,7 @@
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"

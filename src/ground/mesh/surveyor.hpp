@@ -18,7 +18,7 @@ namespace ambulon {
 /// Looks at a square, or when a floor lies above itself in it, at its quarters.
 class Surveyor {
  public:
-  /// Around each square so many millimetres are looked at, at least the body's radius.
+  /// Around each square that many millimetres are examined, at least the body's radius.
   Surveyor(const LevelIndex& level, const Body& body, double around = 0);
 
   /// The pieces of one floor.

@@ -9,6 +9,8 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/random.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 

@@ -9,6 +9,8 @@
 
 #include "ambulon/base/problem.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 
 /// A point of a plan in whole millimetres, so that what is asked of it has an exact answer.

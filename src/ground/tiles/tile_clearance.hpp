@@ -3,9 +3,10 @@
 #include <cstdint>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// How far the middles of cells are from blocked cells, compared with what a body needs. Distances are
 /// squares of whole half cells, so that comparing them is exact.

@@ -60,7 +60,7 @@ void TileComponents::label(const TileMap& map) {
 void TileComponents::changed(const TileMap& map, Cell cell) {
   const bool was_free = labels_[map.index(cell)] != 0;
   if (was_free == map.free(cell)) return;
-  // Each change may use up labels; when there are as many as cells, they are given anew.
+  // Each change may use up labels; when there are as many as cells, all cells are labelled again.
   if (parents_.size() > labels_.size() + 64) return label(map);
   was_free ? closed(map, cell) : opened(map, cell);
 }
@@ -92,7 +92,7 @@ void TileComponents::closed(const TileMap& map, Cell cell) {
   const std::size_t count = gather_parts(map, cell);
   if (count < 2) return;
   grow_parts(map, count);
-  // Whoever came to an end is a component of its own; the others are still what they were.
+  // A search that ended has found a component of its own; the others are unchanged.
   for (std::size_t i = 0; i < count; ++i) {
     Part& part = parts_[i];
     const Part& whole = parts_[part_of(static_cast<std::uint32_t>(i))];

@@ -6,6 +6,7 @@
 #include <limits>
 #include <numbers>
 
+#include "base/geometry.hpp"
 #include "ground/tiles/bucket_queue.hpp"
 #include "ground/tiles/tile_search.hpp"
 

@@ -13,7 +13,7 @@ namespace ambulon {
 
 /// A second, coarser level over a large tile map: clusters of cells, the gates between them, and how far
 /// it is from gate to gate through each cluster. A cluster is measured when a search first comes by, and
-/// anew after a change in it. For one thread at a time.
+/// again after a change in it. For one thread at a time.
 /// A. Botea, M. Müller and J. Schaeffer, "Near Optimal Hierarchical Path-Finding" (2004).
 class TileGates {
  public:

@@ -11,6 +11,7 @@
 
 #include "base/assert.hpp"
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 #include "ground/tiles/tile_ground_impl.hpp"
 #include "ground/tiles/tile_layer.hpp"
 #include "ground/tiles/tile_sweep.hpp"

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <memory>
 #include <memory_resource>
 #include <mutex>
@@ -36,7 +37,7 @@ class TileLayer {
   /// components right.
   template <class Change>
   void edit(CellBox box, Change&& change) {
-    // Single cells are labelled for little; when it is a good part of the map, all are labelled anew.
+    // Single cells are labelled for little; when it is a good part of the map, all are labelled again.
     const auto cells = static_cast<std::int64_t>(box.high.x - box.low.x + 1) * (box.high.y - box.low.y + 1);
     const bool few = cells * 16 < static_cast<std::int64_t>(map_.width()) * map_.height();
     for (int y = box.low.y; y <= box.high.y; ++y)

@@ -8,6 +8,8 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "base/geometry.hpp"
+
 namespace ambulon {
 namespace {
 
@@ -136,6 +138,14 @@ CellBox TileMap::cells_in(vec2 least, vec2 most) const {
   const Cell low = cell_at(least), high = cell_at(most);
   return {{std::max(low.x, 0), std::max(low.y, 0)},
           {std::min(high.x, width_ - 1), std::min(high.y, height_ - 1)}};
+}
+
+vec2 TileMap::middle(Cell cell) const {
+  return origin_ + cell_ * (vec2(static_cast<float>(cell.x), static_cast<float>(cell.y)) + 0.5f);
+}
+
+vec2 TileMap::corner(Cell cell) const {
+  return origin_ + cell_ * vec2(static_cast<float>(cell.x), static_cast<float>(cell.y));
 }
 
 }  // namespace ambulon

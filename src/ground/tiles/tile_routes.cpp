@@ -9,6 +9,7 @@
 #include "ambulon/ground/field/flow_field.hpp"
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 #include "ground/tiles/tile_ground_impl.hpp"
 #include "ground/tiles/tile_layer.hpp"
 
@@ -19,7 +20,7 @@ namespace {
 constexpr std::size_t least_shared_cells = std::size_t{1} << 20U;
 constexpr std::size_t least_sharers = 1000;
 constexpr float beyond_edge = 0.02f;       // of a cell, by which a line is closed beyond the edges
-constexpr double longest_by_cells = 1.09;  // of a straight line: the way by cells, at the most
+constexpr double longest_by_cells = 1.09;  // times a straight line: the longest way by cells
 
 }  // namespace
 
@@ -83,7 +84,7 @@ void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottl
     lay(from.layer, flat(from.position), flat(to.position), searcher);
     complete(from, to, searcher.line, route);
   }
-  // Who stands beside its cell may have the line between.
+  // The line may be between a body beside its cell and that cell.
   const auto crosses = [&](vec3 a, vec3 b) {
     return lines_cross(searcher.closed->from, searcher.closed->to, flat(a), flat(b));
   };
@@ -94,7 +95,7 @@ void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottl
 }
 
 /// Finds the turns of the way that does not cross the closed line, on a copy of the map on which its cells
-/// are covered: true when there is one of less than so many cells.
+/// are covered: true if there is one of less than `most` cells.
 bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const {
   const TileMap& cells = map_for(width(from.layer));
   auto& copy = searcher.copy;

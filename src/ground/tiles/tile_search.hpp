@@ -7,11 +7,12 @@
 #include <span>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
 #include "ground/tiles/bucket_queue.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// How a tile search goes about it. The length of the way is the same by each.
 enum class TileMethod : std::uint8_t {
@@ -47,7 +48,7 @@ class TileSearch {
   /// Begins a search that is done in slices; the map must not change until it has ended.
   void begin(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic,
              double most = std::numeric_limits<double>::infinity());
-  /// Goes on for at most so many expansions. The result does not depend on how it is sliced.
+  /// Continues for at most that many expansions. The result does not depend on how it is sliced.
   State go_on(std::uint64_t expansions);
 
   /// Of the way found, in cells: 1 to a side and the root of 2 to a corner, each times the mean of the

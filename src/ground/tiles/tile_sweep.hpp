@@ -1,9 +1,10 @@
 #pragma once
 // Discs among blocked cells: how near they are, and how far a disc can be moved.
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Metres from `at` (metres) to the nearest cell that cannot be walked on, the edge of the map included; at
 /// most `limit` (metres, >= 0). 0 inside of such a cell.

@@ -7,6 +7,7 @@
 
 #include <glm/common.hpp>
 
+#include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/tiles/tile_sweep.hpp"
 

@@ -1,11 +1,13 @@
 #include "ambulon/ground/field/flow_field.hpp"
 
+#include <algorithm>
 #include <numeric>
 #include <set>
 
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/tiles/tile_search.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"

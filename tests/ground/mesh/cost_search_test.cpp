@@ -1,5 +1,6 @@
 #include "ground/mesh/cost_search.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 #include <queue>
@@ -7,6 +8,7 @@
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "level_maker.hpp"
 #include "quay.hpp"
@@ -40,7 +42,7 @@ float cost_at(const Plan& plan, vec2 at) {
   return cost;
 }
 
-/// What a straight walk costs, at the least and at the most: borders are rounded to the millimetre.
+/// The lowest and the highest cost of a straight walk: borders are rounded to the millimetre.
 vec2 cost_along(const Plan& plan, vec2 from, vec2 to) {
   constexpr float hair = 0.002f;
   const int parts = 1 + static_cast<int>(glm::distance(from, to) / 0.02f);

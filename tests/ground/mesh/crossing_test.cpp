@@ -1,5 +1,6 @@
 #include "ambulon/ground/crossing.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <sstream>
@@ -7,6 +8,7 @@
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_search.hpp"
@@ -169,9 +171,9 @@ RC_GTEST_PROP(Crossing, AfterBarriersTheyAreThoseOfAGroundMadeAnew, ()) {
     RC_ASSERT(changed->remove(id).has_value());
     barriers.pop_back();
   }
-  const auto anew = MeshGround::make(level).value();
-  for (const Barrier& barrier : barriers) anew->put(barrier);
-  const auto all = changed->crossings(body).all(), wanted = anew->crossings(body).all();
+  const auto fresh = MeshGround::make(level).value();
+  for (const Barrier& barrier : barriers) fresh->put(barrier);
+  const auto all = changed->crossings(body).all(), wanted = fresh->crossings(body).all();
   RC_ASSERT(all.size() == wanted.size());
   const auto same = [](const MeshCrossing::End& a, const MeshCrossing::End& b) {
     return glm::distance(a.at, b.at) < 0.1 && std::abs(a.height - b.height) < 0.1;

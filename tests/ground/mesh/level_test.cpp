@@ -1,5 +1,6 @@
 #include "ambulon/ground/mesh/level.hpp"
 
+#include <algorithm>
 #include <map>
 #include <queue>
 #include <sstream>
@@ -8,6 +9,7 @@
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "base/tbb_jobs.hpp"
 #include "first_along.hpp"
 #include "ground/mesh/convex_mesh.hpp"

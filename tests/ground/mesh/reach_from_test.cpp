@@ -1,7 +1,10 @@
 // Levels that are kept only around the places where play happens.
 
+#include <algorithm>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "solid.hpp"

@@ -1,11 +1,13 @@
 #include "ambulon/ground/mesh/rejected.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <gtest/gtest.h>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "random_level.hpp"
 
 namespace ambulon {

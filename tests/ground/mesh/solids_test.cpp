@@ -3,6 +3,7 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "solid_oracle.hpp"

@@ -6,6 +6,7 @@
 
 #include <glm/geometric.hpp>
 
+#include "base/geometry.hpp"
 #include "generate.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 

@@ -2,17 +2,18 @@
 
 #include <map>
 
+#include "base/geometry.hpp"
 #include "random_map.hpp"
 
 namespace ambulon {
 namespace {
 
 /// The two labellings part the cells in the same way, and count them right.
-void expect_same(const TileMap& map, const TileComponents& kept, const TileComponents& anew) {
+void expect_same(const TileMap& map, const TileComponents& kept, const TileComponents& fresh) {
   std::map<std::uint32_t, std::uint32_t> there, back, sizes;
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) {
-      const std::uint32_t a = kept.component(map, {x, y}), b = anew.component(map, {x, y});
+      const std::uint32_t a = kept.component(map, {x, y}), b = fresh.component(map, {x, y});
       RC_ASSERT((a == 0) == (b == 0));
       RC_ASSERT((a == 0) == !map.free({x, y}));
       RC_ASSERT(there.emplace(a, b).first->second == b);
@@ -39,9 +40,9 @@ RC_GTEST_PROP(TileComponents, AreRightAfterAnyEditsAsIfLabelledAnew, ()) {
       RC_ASSERT(map.set(cell, map.free(cell) ? TileMap::blocked : std::uint8_t{1}).has_value());
       kept.changed(map, cell);
     }
-    TileComponents anew;
-    anew.label(map);
-    expect_same(map, kept, anew);
+    TileComponents fresh;
+    fresh.label(map);
+    expect_same(map, kept, fresh);
   }
 }
 

@@ -2,6 +2,7 @@
 
 #include <utility>
 
+#include "base/geometry.hpp"
 #include "random_map.hpp"
 
 namespace ambulon {

@@ -1,5 +1,6 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include <algorithm>
 #include <map>
 #include <thread>
 
@@ -8,6 +9,7 @@
 #include "ambulon/ambulon.hpp"
 
 #include "base/circle.hpp"
+#include "base/geometry.hpp"
 #include "counting_memory.hpp"
 #include "ground/tiles/tile_clearance.hpp"
 #include "ground/tiles/tile_layer.hpp"

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/geometry.hpp"
 #include "random_map.hpp"
 
 namespace ambulon {
@@ -60,10 +61,10 @@ RC_GTEST_PROP(TileMap, EditsLeaveItAsIfMadeAnew, ()) {
   std::vector<std::uint8_t> costs;
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) costs.push_back(map.cost({x, y}));
-  const TileMap anew = *TileMap::make(costs, {.width = map.width(), .height = map.height()});
-  RC_ASSERT(anew.uniform() == map.uniform());
-  RC_ASSERT(anew.rows() == map.rows());
-  RC_ASSERT(anew.columns() == map.columns());
+  const TileMap fresh = *TileMap::make(costs, {.width = map.width(), .height = map.height()});
+  RC_ASSERT(fresh.uniform() == map.uniform());
+  RC_ASSERT(fresh.rows() == map.rows());
+  RC_ASSERT(fresh.columns() == map.columns());
 }
 
 TEST(TileMap, WhatMakesNoSenseIsNamed) {

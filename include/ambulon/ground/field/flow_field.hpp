@@ -6,10 +6,11 @@
 #include <span>
 
 #include "ambulon/base/body.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/spot.hpp"
 #include "ambulon/ground/tiles/cell.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class TileGround;
 class TileMap;
@@ -63,7 +64,7 @@ class FlowField {
   const TileMap& map() const;
 
  private:
-  class Impl;
+  class AMBULON_HIDDEN Impl;
   explicit FlowField(std::unique_ptr<Impl> impl);
 
   std::unique_ptr<Impl> impl_;

@@ -6,9 +6,10 @@
 #include <string_view>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// The triangles of a level with any number of storeys. They may face either way, overlap, intersect and
 /// leave gaps. Z is up. Coordinates are metres, up to 400 km from the origin.

@@ -11,13 +11,14 @@
 #include <vector>
 
 #include "ambulon/base/jobs.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/barrier_ground.hpp"
 #include "ambulon/ground/crossing.hpp"
 #include "ambulon/ground/mesh/level.hpp"
 #include "ambulon/ground/mesh/plan.hpp"
 #include "ambulon/ground/mesh/rejected.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class ConvexMesh;
 class MeshCrossings;

@@ -2,9 +2,10 @@
 
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// A walkable area drawn from above, in metres, up to 400 km from the origin.
 ///

@@ -4,9 +4,10 @@
 #include <string_view>
 #include <vector>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 /// Why a body cannot stand in a place that has a floor.
 enum class Rejection : std::uint8_t {

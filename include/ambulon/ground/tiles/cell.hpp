@@ -1,6 +1,8 @@
 #pragma once
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// A cell of a tile map. x grows to the east and y to the north, both from 0.
 struct Cell {

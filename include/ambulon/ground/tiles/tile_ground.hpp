@@ -7,10 +7,11 @@
 #include <optional>
 #include <span>
 
+#include "ambulon/base/public.hpp"
 #include "ambulon/ground/barrier_ground.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
 class TileLayer;
 
@@ -67,7 +68,7 @@ class TileGround final : public BarrierGround {
   bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const override;
 
   /// For the library itself: `Impl` is defined in no public header.
-  class Impl;
+  class AMBULON_HIDDEN Impl;
   const Impl& impl() const { return *impl_; }
 
  private:

@@ -5,7 +5,9 @@
 #include <memory_resource>
 #include <vector>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// The rows or the columns of a tile map as bits, 64 cells a word, for searches along straight lines. All
 /// around lies a border of cells that cannot be walked on, so that whoever goes along a line need not look

@@ -8,64 +8,63 @@
 #include <vector>
 
 #include "ambulon/base/problem.hpp"
+#include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/ground/terrain.hpp"
 #include "ambulon/ground/tiles/cell.hpp"
 #include "ambulon/ground/tiles/tile_lines.hpp"
 
-namespace ambulon {
+namespace AMBULON_PUBLIC ambulon {
 
-/// A block of cells, both corners included.
+/// A rectangle of cells, both corners included.
 struct CellBox {
   Cell low, high;
   bool empty() const { return low.x > high.x || low.y > high.y; }
 };
 
-/// Which cells are next to each other.
+/// Which cells are neighbours.
 enum class Neighbours : std::uint8_t {
   eight,  ///< sides and corners
   four,   ///< sides only
 };
 
-/// When one may go from corner to corner of two cells.
+/// When a diagonal step between two cells is allowed.
 enum class Corners : std::uint8_t {
-  both_free,  ///< when both cells beside the corner can be walked on
-  one_free,   ///< when one of them can
+  both_free,  ///< if both cells beside the corner are walkable
+  one_free,   ///< if one of them is
   cut,        ///< always
 };
 
-/// How one may step from cell to cell.
+/// The allowed steps between cells.
 struct TileRules {
   Neighbours neighbours = Neighbours::eight;
   Corners corners = Corners::both_free;
   friend constexpr bool operator==(TileRules, TileRules) = default;
 };
 
-/// What a tile map is made of; not kept.
+/// Options of a tile map. They are copied.
 struct TileMapOptions {
   int width = 1;     ///< cells, 1 to 16384
   int height = 1;    ///< cells, 1 to 16384
-  float cell = 1.f;  ///< metres from side to side of a cell, 0.001 to 1000
+  float cell = 1.f;  ///< metres: side of a cell, 0.001 to 1000
   vec2 origin{0.f};  ///< metres: the outer corner of cell (0, 0)
   TileRules rules = {};
-  /// What the values of cells stand for: the number of a terrain, of up to 255. Without any, values are costs
-  /// themselves.
+  /// The meaning of cell values: an index into these, at most 255. Empty: values are costs.
   std::span<const Terrain> terrains = {};
 };
 
-/// Which cells of a grid can be walked on, and at what cost. Kept twice as bits, by rows and by
-/// columns, so that searches look at 64 cells at a time, with a border of cells that cannot be walked
-/// on, so that they need not look out for the edge.
+/// The walkable cells of a grid and their costs. Walkability is kept as bits, by rows and by columns, so that
+/// searches test 64 cells at a time. A border of blocked cells around the map saves tests for its edge.
 class TileMap {
  public:
-  static constexpr std::uint8_t blocked = 0;  ///< the cost of a cell that cannot be walked on
+  static constexpr std::uint8_t blocked = 0;  ///< the cost of a blocked cell
 
-  /// A map of cells, row by row from the south. Without terrains each is a cost: 1 to 255 times the length
-  /// of the way, or `blocked`. The problem when sizes do not fit or a number is out of range.
+  /// Makes a map of cell values, row by row from the south. Without terrains each value is a cost per metre,
+  /// 1 to 255, or `blocked`. Returns a problem if the sizes do not match or a number is out of range.
   static Expected<TileMap> make(std::span<const std::uint8_t> cells, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
-  /// A copy takes its memory where the original does, or from `memory`.
+  /// Copies the map, in the memory of the original or in `memory`.
   TileMap(const TileMap& other) : TileMap(other, other.memory()) {}
   TileMap(const TileMap& other, std::pmr::memory_resource* memory);
   TileMap(TileMap&&) = default;
@@ -79,21 +78,22 @@ class TileMap {
   float cell_size() const { return cell_; }
   vec2 origin() const { return origin_; }
   TileRules rules() const { return rules_; }
-  /// True when all cells that can be walked on cost 1.
+  /// Returns true if all walkable cells cost 1.
   bool uniform() const { return costly_ == 0; }
-  /// The highest cost that a cell has or had.
+  /// Returns the highest cost that a cell has or had.
   std::uint8_t dearest() const { return dearest_; }
-  /// The cost that a value stands for, or `blocked`.
+  /// Returns the cost of a cell value, or `blocked`.
   std::uint8_t cost_of(std::uint8_t value) const { return cost_of_[value]; }
 
   bool inside(Cell cell) const { return cell.x >= 0 && cell.y >= 0 && cell.x < width_ && cell.y < height_; }
-  /// False outside, too; `cell` may lie one cell beyond the edge.
+  /// Returns true if the cell is walkable. `cell` may be one cell outside of the map; then the result is
+  /// false.
   bool free(Cell cell) const { return !rows_.blocked(cell.y, cell.x); }
-  /// The cost of the cell's surface, or `blocked`; it must lie inside. What covers it does not count.
+  /// Returns the cost of a cell inside of the map, or `blocked`. Covering is ignored.
   std::uint8_t cost(Cell cell) const { return cost_of_[cells_[index(cell)]]; }
-  /// The cell's value as `make` and `set` take it; it must lie inside.
+  /// Returns the value of a cell inside of the map.
   std::uint8_t value(Cell cell) const { return cells_[index(cell)]; }
-  /// Its terrain; null when the map has none. It must lie inside.
+  /// Returns the terrain of a cell inside of the map; null without terrains.
   const Terrain* terrain(Cell cell) const {
     return terrains_.empty() ? nullptr : &terrains_[cells_[index(cell)]];
   }
@@ -107,39 +107,35 @@ class TileMap {
     return {static_cast<int>(index % width), static_cast<int>(index / width)};
   }
 
-  /// True when one may step from `from` to `to`, a neighbour by the rules; both are free.
+  /// Returns true if the rules allow a step between two neighbours that are free.
   bool step_allowed(Cell from, Cell to) const;
 
-  /// Gives one cell another value; a covered cell stays covered. The problem when it lies outside, or when
-  /// there is no such terrain.
+  /// Sets the value of a cell; a covered cell stays covered. Returns a problem if the cell is outside of the
+  /// map or if there is no such terrain.
   Expected<Cell> set(Cell cell, std::uint8_t value);
-  /// Covers a cell, which must lie inside, so that it cannot be walked on whatever its surface; or uncovers
-  /// it.
+  /// Covers a cell inside of the map, so that it is blocked; or uncovers it.
   void cover(Cell cell, bool covered);
-  /// The cell must lie inside.
+  /// Returns true if a cell inside of the map is covered.
   bool covered(Cell cell) const {
     return !covered_.empty() && (covered_[index(cell) / 64] >> (index(cell) % 64) & 1U) != 0;
   }
-  /// Changes when corners may be cut.
+  /// Sets when diagonal steps are allowed.
   void set_corners(Corners corners) { rules_.corners = corners; }
 
-  /// The middle of a cell, metres.
-  vec2 middle(Cell cell) const {
-    return origin_ + cell_ * (vec2(static_cast<float>(cell.x), static_cast<float>(cell.y)) + 0.5f);
-  }
-  /// The outer corner of a cell towards (0, 0), metres; it may lie one cell beyond the edge.
-  vec2 corner(Cell cell) const {
-    return origin_ + cell_ * vec2(static_cast<float>(cell.x), static_cast<float>(cell.y));
-  }
-  /// The cell that `point` (metres, finite) lies in; outside of the map it may be any beyond it.
+  /// Returns the centre of a cell, metres.
+  vec2 middle(Cell cell) const;
+  /// Returns the south-western corner of a cell, metres; `cell` may be one cell outside of the map.
+  vec2 corner(Cell cell) const;
+  /// Returns the cell that contains `point` (metres, finite); a point outside of the map gives a cell
+  /// outside.
   Cell cell_at(vec2 point) const;
 
-  /// The cells inside of the map that the upright box from `least` to `most` (metres) touches.
+  /// Returns the cells of the map that the box from `least` to `most` (metres) touches.
   CellBox cells_in(vec2 least, vec2 most) const;
 
-  /// Line y holds the cells of row y, from the west.
+  /// Returns the rows as bits: line y is row y, from the west.
   const TileLines& rows() const { return rows_; }
-  /// Line x holds the cells of column x, from the south.
+  /// Returns the columns as bits: line x is column x, from the south.
   const TileLines& columns() const { return columns_; }
 
  private:

@@ -24,7 +24,7 @@ export class Clock {
     this.play.title = 'Space';
     const tick = button('One tick', () => this.tick());
     tick.title = 'the full stop key';
-    const again = button('Begin anew', () => this.restart());
+    const again = button('Restart', () => this.restart());
     again.title = 'R: from the beginning, with the same seed';
     root.append(this.play, tick, this.speed, again, this.time, this.line);
     state.on(['frame'], () => this.show());

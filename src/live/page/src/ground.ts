@@ -1,4 +1,4 @@
-// What one walks on, and what stands about: made anew when it changes.
+// The ground and what stands on it: made again when it changes.
 
 import * as three from 'three';
 
@@ -55,7 +55,7 @@ function levelPart(level: Level, look: Look): three.Group {
     if (corners.length === 0) continue;
     const mesh = triangles(corners, material);
     parts.add(mesh);
-    if (corners.length > 900_000) continue; // edges of so many would be all there is to see
+    if (corners.length > 900_000) continue; // with more corners than that, edges would hide all else
     const edges = new three.EdgesGeometry(mesh.geometry, 20);
     parts.add(new three.LineSegments(edges, new three.LineBasicMaterial({ color: look.ink, transparent: true, opacity: 0.45 })));
   }

@@ -40,9 +40,9 @@ const link = new Link({
 
 function hear(message: Message): void {
   if (message.type === 'scene') {
-    const anew = state.scene !== null && state.scene.play !== message.play;
+    const restarted = state.scene !== null && state.scene.play !== message.play;
     state.scene = message;
-    if (anew) {
+    if (restarted) {
       state.journal = [];
       state.level = null; // another one may follow
     }

@@ -56,7 +56,7 @@ export class State {
   remember(look: CloseLook, t: number): void {
     this.closely.set(look.name, look);
     const samples = this.history.get(look.name) ?? [];
-    if (samples.length > 0 && samples[samples.length - 1].t > t) samples.length = 0; // it began anew
+    if (samples.length > 0 && samples[samples.length - 1].t > t) samples.length = 0; // it was restarted
     samples.push({ t, speed: look.speed, left: look.left });
     while (samples.length > 0 && samples[0].t < t - plotSeconds) samples.shift();
     this.history.set(look.name, samples);
