@@ -54,8 +54,8 @@ constexpr Key scene_keys[] = {
            "Without progress after which an order ends as stuck; 4 by default. Gaits and steps may have "
            "their own."),
     flag("avoid", "All keep out of each other's way."),
-    whole("route_work", 0, 1e9, "pieces of ground",
-          "That searches for ways may look on from in a tick; 0, the default: any number, and nobody waits."),
+    whole("route_work", 0, 1e9, "search nodes",
+          "Search nodes expanded per tick, over all route requests; 0, the default: unlimited."),
     shape("detail", "detail", "Which characters decide less often, far from the players' views."),
     shape("limits", "limits", "Upper limits for the score of each character; `run` names the broken ones."),
     needed(shape("ground", "ground", "What can be walked on.")),
