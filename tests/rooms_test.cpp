@@ -1,6 +1,7 @@
 // The rooms use only rooms before them: read off the include lines of every source file.
 
 #include <algorithm>
+#include <array>
 #include <filesystem>
 #include <fstream>
 #include <map>
@@ -79,6 +80,14 @@ TEST(Rooms, UseOnlyRoomsBeforeThem) {
 const std::regex hard_to_read(
     R"((^|[.:;!?] |// |/// |\* |"|\()(Who|Whoever|Whom|Whose)\b|\b(a)new\b|at the (most)\b|\bso (many)\b|looked (on) from)");
 
+/// True for what `hard_to_read` finds. Most lines have none of these letters, and a regular expression is
+/// slow.
+bool is_hard_to_read(const std::string& line) {
+  const bool may_be = std::ranges::any_of(std::array{"Who", "new", "at the", "so ", "looked"},
+                                          [&](const char* part) { return line.find(part) != line.npos; });
+  return may_be && std::regex_search(line, hard_to_read);
+}
+
 TEST(Words, SayWhatTheyAreAbout) {
   int lines = 0;
   for (const char* top : {"include", "src", "tests", "bench", "examples", "docs", "README.md", "CHANGELOG.md",
@@ -89,7 +98,7 @@ TEST(Words, SayWhatTheyAreAbout) {
       std::ifstream stream(file);
       int number = 1;
       for (std::string line; std::getline(stream, line); ++lines, ++number)
-        EXPECT_FALSE(std::regex_search(line, hard_to_read)) << file.string() << ":" << number << ": " << line;
+        EXPECT_FALSE(is_hard_to_read(line)) << file.string() << ":" << number << ": " << line;
     }
   }
   EXPECT_GT(lines, 30'000);
@@ -98,8 +107,8 @@ TEST(Words, SayWhatTheyAreAbout) {
 TEST(Words, TheRuleItselfSeesWhatItShould) {
   for (const char* line :
        {"/// Who waits stands.", "planned anew.", "16 at the most", "so many metres", "// It rains. Whoever"})
-    EXPECT_TRUE(std::regex_search(line, hard_to_read)) << line;
-  EXPECT_FALSE(std::regex_search("/// An NPC that waits stands; Whole numbers", hard_to_read));
+    EXPECT_TRUE(is_hard_to_read(line)) << line;
+  EXPECT_FALSE(is_hard_to_read("/// An NPC that waits stands; Whole numbers"));
 }
 
 TEST(Rooms, TheRuleItselfSeesAnUpwardInclude) {

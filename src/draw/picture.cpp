@@ -1,6 +1,5 @@
 #include "ambulon/draw/picture.hpp"
 
-#include <algorithm>
 #include <cmath>
 #include <memory>
 

@@ -1,7 +1,5 @@
 #include "errand/click_to_move.hpp"
 
-#include <algorithm>
-
 #include <fmt/format.h>
 
 #include "base/geometry.hpp"

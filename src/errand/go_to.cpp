@@ -1,7 +1,5 @@
 #include "errand/go_to.hpp"
 
-#include <algorithm>
-
 #include <fmt/format.h>
 
 #include "base/geometry.hpp"

@@ -1,7 +1,5 @@
 #include "errand/hop.hpp"
 
-#include <algorithm>
-
 namespace ambulon {
 
 std::optional<Outcome> Hop::mistake(const View&) {

@@ -1,6 +1,5 @@
 #include "errand/steer.hpp"
 
-#include <algorithm>
 #include <array>
 
 #include "base/geometry.hpp"

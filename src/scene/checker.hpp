@@ -2,7 +2,6 @@
 // What looks for what will look wrong in play; its parts are in check.cpp, check_npc.cpp, check_ways.cpp and
 // check_events.cpp.
 
-#include <algorithm>
 #include <string>
 #include <vector>
 

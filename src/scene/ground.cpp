@@ -1,7 +1,5 @@
 #include "ambulon/scene/ground.hpp"
 
-#include <algorithm>
-
 #include <glm/common.hpp>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"

@@ -1,6 +1,5 @@
 #include "ambulon/world/npc.hpp"
 
-#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -50,7 +49,7 @@ const Order& Order::on_end(std::function<void(Npc, const Outcome&)> then) const 
   if (world_ == nullptr) return *this;
   if (running())
     world_->impl().callbacks_[who_.slot].on_end = std::move(then);
-  else if (const auto ended = outcome())
+  else if (const auto ended = outcome(); ended && !world_->impl().closed_)
     world_->impl().ended_.push_back({npc(), *ended, std::move(then)});
   return *this;
 }

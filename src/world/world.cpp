@@ -73,7 +73,7 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       ground_revision_(ground_->revision()),
       convex_(ground_->convex()) {}
 
-World::Impl::~Impl() {
+void World::Impl::close() {
   AMBULON_ASSERT(!ticking_ && running_ == 0, "a world must not be destroyed by what it calls");
   ++running_;  // what is destroyed may remove others
   // Scripts take back their orders as they go, so they go one by one while everything else still stands.
@@ -82,8 +82,16 @@ World::Impl::~Impl() {
     scripts_.extract(scripts_.begin());
   }
   destroy_dismissed();
-  // And so do the game's closures.
-  while (!callbacks_.empty() || !touches_.empty()) {
+  // The game's closures may call the world, too, which has no NPCs any more and takes no more of them: so
+  // a closure that sets another one as it is destroyed comes to an end.
+  closed_ = true;
+  alive_ = 0;
+  for (Mover& mover : movers_) mover.alive = false;
+  while (!callbacks_.empty() || !touches_.empty() || !ended_.empty()) {
+    if (!ended_.empty()) {
+      const Ended last = std::move(ended_.back());
+      ended_.pop_back();
+    }
     if (!callbacks_.empty()) dismiss(callbacks_, callbacks_.begin()->first, dismissed_callbacks_);
     if (!touches_.empty()) dismiss(touches_, touches_.begin()->first, dismissed_touches_);
     destroy_dismissed();
@@ -94,6 +102,7 @@ World::Impl::~Impl() {
 // --- NPCs come and go -------------------------------------------------------------------------
 
 Expected<Npc> World::Impl::add(const NpcOptions& options) {
+  if (closed_) return problem("the world is being destroyed; it takes no more NPCs");
   if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
   if (auto avoidance = checked(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
@@ -419,7 +428,7 @@ std::string World::Impl::sentence(const Note& note, std::string_view place) cons
 
 World::World(const WorldOptions& options) : impl_(std::make_unique<Impl>(*this, options)) {}
 
-World::~World() = default;
+World::~World() { impl_->close(); }
 
 Expected<Npc> World::add(const NpcOptions& options) { return impl_->add(options); }
 

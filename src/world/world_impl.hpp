@@ -21,11 +21,12 @@
 
 namespace ambulon {
 
-/// All that a world keeps and does. Handles (`Npc`, `Order`) and the functions of `World` come in here.
+/// The state and the behaviour of a world. `World`, `Npc` and `Order` call it.
 class World::Impl final : public NoteTaker {
  public:
   Impl(World& world, const WorldOptions& options);
-  ~Impl();
+  /// Ends scripts and destroys closures while the world can still be called. Call it before the destructor.
+  void close();
   Impl(const Impl&) = delete;
   Impl& operator=(const Impl&) = delete;
 
@@ -312,6 +313,7 @@ class World::Impl final : public NoteTaker {
   std::size_t thinking_ = 0;
   Profile profile_;
   bool ticking_ = false;
+  bool closed_ = false;          // it is being destroyed
   std::uint32_t running_ = 0;    // scripts that have been begun, and things that are being destroyed
   bool callbacks_over_ = false;  // those of some orders
 };

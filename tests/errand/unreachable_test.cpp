@@ -1,7 +1,6 @@
 // What orders do where no way leads to their goal: they refuse it, wait for a way, or go to the nearest spot
 // and on from there when a way opens.
 
-#include <algorithm>
 #include <functional>
 
 #include <fmt/format.h>

@@ -2,7 +2,6 @@
 
 #include "live/live_scene.hpp"
 
-#include <algorithm>
 #include <arpa/inet.h>
 #include <atomic>
 #include <chrono>

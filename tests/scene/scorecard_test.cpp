@@ -1,7 +1,5 @@
 #include "scene/scorecard.hpp"
 
-#include <algorithm>
-
 #include <gtest/gtest.h>
 
 namespace ambulon {

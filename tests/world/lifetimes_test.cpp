@@ -133,6 +133,30 @@ TEST(Lifetimes, WhatClosuresKeepMayDoAnythingAsItIsDestroyed) {
   }
 }
 
+/// Watches again as often as what it keeps is destroyed, on its own NPC or on a new one.
+void watch_again(World& world, Npc npc, int& times) {
+  const auto kept = std::make_shared<Finally>([&world, &times, npc] {
+    if (++times > 1000) return;
+    const auto other = world.add({.at = {1, 1, 0}});
+    if (const Npc next = other ? *other : npc; next.alive()) watch_again(world, next, times);
+  });
+  npc.on_touch([kept](Npc, Npc, float) {});
+  npc.pause(1).on_act([kept](Npc, Npc, bool) {}).on_end([kept](Npc, const Outcome&) {});
+}
+
+TEST(Lifetimes, ClosuresThatAreSetAgainAsTheyAreDestroyedEndWithTheWorld) {
+  int times = 0;
+  {
+    World world;
+    const Npc moth = *world.add({}), gone = *world.add({});
+    watch_again(world, moth, times);
+    pass(world, 0.2);
+    gone.remove();
+    watch_again(world, gone, times);  // its order has ended before, and is told in a tick that never comes
+  }
+  EXPECT_LT(times, 10);
+}
+
 TEST(Lifetimes, QuestionsWithinQuestionsKeepTheirAnswers) {
   World world;
   for (int i = 0; i < 6; ++i) (void)*world.add({.at = {static_cast<float>(i), 0, 0}});

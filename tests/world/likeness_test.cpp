@@ -1,6 +1,5 @@
 #include "world/likeness.hpp"
 
-#include <algorithm>
 #include <set>
 
 #include "base/geometry.hpp"

@@ -1,8 +1,6 @@
 // Several storeys are as good as one: NPCs on one have nothing to do with those on another unless they go
 // there.
 
-#include <algorithm>
-
 #include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/errand/company.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"

@@ -1,6 +1,5 @@
 // Worlds whose ticks are done by many threads.
 
-#include <algorithm>
 #include <thread>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"

@@ -1,7 +1,5 @@
 // Keeps of a level's mesh what can be reached from the places where play happens.
 
-#include <algorithm>
-
 #include "base/in_parts.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"

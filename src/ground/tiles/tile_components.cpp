@@ -1,7 +1,5 @@
 #include "ground/tiles/tile_components.hpp"
 
-#include <algorithm>
-
 namespace ambulon {
 namespace {
 

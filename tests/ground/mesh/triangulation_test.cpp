@@ -1,6 +1,5 @@
 #include "ground/mesh/triangulation.hpp"
 
-#include <algorithm>
 #include <cmath>
 #include <optional>
 
