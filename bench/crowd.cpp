@@ -70,7 +70,7 @@ void fill(World& world, std::size_t count, float square_metres, Kind kind, std::
       npc.patrol(*make_beat(ends, BeatOrder::around, BeatPath::straight, beats));
   }
   const vec3 eye[] = {{0, 0, 0}};
-  if (kind == Kind::far) (void)world.look_from(eye, {.near = 20});
+  if (kind == Kind::far) (void)world.set_viewers(eye, {.near = 20});
 }
 
 /// What there is to be read, and a grid to find it by.
@@ -159,8 +159,8 @@ class Crowd {
   /// Nanoseconds of a tick on one thread for each NPC.
   double each() const { return 1e9 * median(ones_) / static_cast<double>(count_); }
 
-  /// `least`: those of the smallest crowd, measured in turn with this one.
-  void print(double least) const {
+  /// `min`: those of the smallest crowd, measured in turn with this one.
+  void print(double min) const {
     const double nano = 1e9 / static_cast<double>(count_), one = median(ones_), bare = median(bares_);
     const Profile after = one_.profile();
     const double total = 0.01 * (after.total() - before_.total());
@@ -168,11 +168,11 @@ class Crowd {
         "%-6s %7zu %5.0f %9.2f %8.0f %7.2f %8.0f %7.2f %9.2f %8zu %5zu   %2.0f %2.0f %2.0f %2.0f %2.0f %2.0f "
         "%2.0f\n",
         names[static_cast<int>(kind_)], count_, static_cast<double>(square_metres_), 1e3 * one, each(),
-        each() / least, nano * bare, one / bare, one / median(twos_), bytes_ / count_,
-        bytes_of_beats_ / count_, (after.sense - before_.sense) / total,
-        (after.decide - before_.decide) / total, (after.route - before_.route) / total,
-        (after.avoid - before_.avoid) / total, (after.move - before_.move) / total,
-        (after.part - before_.part) / total, (after.tell - before_.tell) / total);
+        each() / min, nano * bare, one / bare, one / median(twos_), bytes_ / count_, bytes_of_beats_ / count_,
+        (after.sense - before_.sense) / total, (after.decide - before_.decide) / total,
+        (after.route - before_.route) / total, (after.avoid - before_.avoid) / total,
+        (after.move - before_.move) / total, (after.part - before_.part) / total,
+        (after.tell - before_.tell) / total);
   }
 
  private:
@@ -217,9 +217,9 @@ void measure(std::span<const std::size_t> counts, float square_metres, Kind kind
 
 int main(int argc, char** argv) {
   const oneapi::tbb::global_control threads(oneapi::tbb::global_control::max_allowed_parallelism, 2);
-  const std::size_t most = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 100'000;
+  const std::size_t max = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 100'000;
   std::vector<std::size_t> counts;
-  for (std::size_t count = 1000; count <= most; count *= 10) counts.push_back(count);
+  for (std::size_t count = 1000; count <= max; count *= 10) counts.push_back(count);
   std::puts(
       "far: looked at from a corner, near 20 m; asleep: nine of ten; beats: each its own, though many could "
       "share one\n"

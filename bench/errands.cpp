@@ -91,9 +91,9 @@ void fleeing(benchmark::State& state) {
 void escorting(benchmark::State& state) {
   measure_about_leaders(state, [](Npc me, Npc leader) { me.escort(leader); });
 }
-void gliding(benchmark::State& state) {
+void easing(benchmark::State& state) {
   measure(state, [](World&, const auto& all, std::size_t i) {
-    all[i].glide(place(i) + vec3(900, 50, 0), {.seconds = 1e5f});
+    all[i].ease_to(place(i) + vec3(900, 50, 0), {.seconds = 1e5f});
   });
 }
 void swaying(benchmark::State& state) {
@@ -120,7 +120,7 @@ void steering_a_flock(benchmark::State& state) {
   (void)blend->add({.behaviour = Behaviour::alignment, .within = 4});
   (void)blend->add({.behaviour = Behaviour::cohesion, .within = 4});
   (void)blend->add({.behaviour = Behaviour::wander, .weight = 0.3f});
-  measure(state, [&](World&, const auto& all, std::size_t i) { all[i].steer(blend, {.least_speed = 0.5f}); });
+  measure(state, [&](World&, const auto& all, std::size_t i) { all[i].steer(blend, {.min_speed = 0.5f}); });
 }
 
 Routine paused(Npc me) {
@@ -167,8 +167,8 @@ void plainest_following(benchmark::State& state) {
         wanted = direction(way) * std::min(1.4f, gap > 0.f ? std::sqrt(8.f * gap) : 0.f);
       }
       const vec2 change = wanted - me.velocity;
-      const float size = glm::length(change), most = 4.f * tick_seconds;
-      me.velocity += size > most ? change * (most / size) : change;
+      const float size = glm::length(change), max = 4.f * tick_seconds;
+      me.velocity += size > max ? change * (max / size) : change;
       me.at += me.velocity * tick_seconds;
     }
     benchmark::DoNotOptimize(all.data());
@@ -203,7 +203,7 @@ BENCHMARK(following_the_nearest)->Unit(benchmark::kMicrosecond);
 BENCHMARK(chasing)->Unit(benchmark::kMicrosecond);
 BENCHMARK(fleeing)->Unit(benchmark::kMicrosecond);
 BENCHMARK(escorting)->Unit(benchmark::kMicrosecond);
-BENCHMARK(gliding)->Unit(benchmark::kMicrosecond);
+BENCHMARK(easing)->Unit(benchmark::kMicrosecond);
 BENCHMARK(swaying)->Unit(benchmark::kMicrosecond);
 BENCHMARK(plainest_swaying)->Unit(benchmark::kMicrosecond);
 BENCHMARK(pacing)->Unit(benchmark::kMicrosecond);

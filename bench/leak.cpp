@@ -11,9 +11,9 @@ namespace {
 
 using namespace ambulon;
 
-unsigned orders_ended(const Tally& tally) {
+unsigned orders_ended(const Statistics& statistics) {
   unsigned sum = 0;
-  for (const unsigned count : tally.endings) sum += count;
+  for (const unsigned count : statistics.endings) sum += count;
   return sum;
 }
 
@@ -30,9 +30,9 @@ int main() {
   for (int tick = 1; tick <= ticks; ++tick) {
     world.tick(1.f / 60.f);
     if (tick % tenth != 0) continue;
-    const unsigned orders = orders_ended(lamplighter.tally()) + (lamplighter.busy() ? 1U : 0U);
+    const unsigned orders = orders_ended(lamplighter.statistics()) + (lamplighter.busy() ? 1U : 0U);
     std::printf("%9d ticks: %zu bytes, %u order, %u waypoints reached\n", tick, memory.bytes, orders,
-                lamplighter.tally().arrivals);
+                lamplighter.statistics().arrivals);
     if (tick == tenth) bytes_then = memory.bytes;
     if (memory.bytes != bytes_then || orders != 1) return 1;
   }

@@ -23,8 +23,8 @@ constexpr float block_size = 10;  // metres
 
 class Drawn final : public Choices {
  public:
-  int whole(int least, int end) override {
-    return least + static_cast<int>(random_.fraction() * static_cast<float>(end - least));
+  int whole(int min, int end) override {
+    return min + static_cast<int>(random_.fraction() * static_cast<float>(end - min));
   }
 
  private:
@@ -82,13 +82,13 @@ double seconds_to_build(const Level& level, Jobs jobs, const ConvexMesh*& mesh,
   return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
 }
 
-void levels(std::size_t most) {
+void levels(std::size_t max) {
   fmt::print(
       "levels    triangles    ground, m2    polygons/m2    patches/100 m2    one core, s    two cores, s    "
       "one / two    us/triangle    of the smallest\n");
   double smallest = 0;
   for (const std::size_t triangles : {10'000U, 30'000U, 100'000U, 300'000U, 1'000'000U}) {
-    if (triangles > most) break;
+    if (triangles > max) break;
     const Level level = soup(triangles);
     const ConvexMesh* mesh = nullptr;
     std::unique_ptr<MeshGround> ground;

@@ -40,8 +40,8 @@ double seconds(Work&& work) {
   return std::chrono::duration<double>(Clock::now() - began).count();
 }
 
-double between(Random& random, double least, double most) {
-  return least + (most - least) * static_cast<double>(random.fraction());
+double between(Random& random, double min, double max) {
+  return min + (max - min) * static_cast<double>(random.fraction());
 }
 
 /// A square yard with star-shaped crates in rows, of that many vertices in all; `cell` metres from one to the
@@ -207,7 +207,7 @@ void searches(int queries) {
     const auto size = static_cast<double>(plan.outlines[0][2].x);
     MeshSearch search;
     OverMiddles baseline(mesh);
-    double exact = 0, middles = 0, worse = 0, most = 0;
+    double exact = 0, middles = 0, worse = 0, max = 0;
     int found = 0, wrong = 0;
     for (int i = 0; i < queries; ++i) {
       const MeshSearch::Place from = place(mesh, random, 1000 * size), to = place(mesh, random, 1000 * size);
@@ -219,11 +219,11 @@ void searches(int queries) {
       ++found;
       const double by = length / search.length() - 1;
       wrong += by < -1e-9;
-      worse += by, most = std::max(most, by);
+      worse += by, max = std::max(max, by);
     }
     fmt::print("{:>17.0f}{:>12}{:>13.1f}{:>16.1f}{:>20.2f}{:>26.3f}{:>8.2f}\n", size, mesh.polygons().size(),
                1e6 * exact / queries, 1e6 * middles / queries, middles / exact, 100 * worse / found,
-               100 * most);
+               100 * max);
     if (wrong > 0) fmt::print("{} of {} baseline ways are shorter than the exact ones!\n", wrong, found);
   }
 }

@@ -243,14 +243,14 @@ std::pair<double, double> labelling(TileMap map) {
 
 /// Milliseconds of the quickest of some runs.
 double quickest(int runs, const std::function<void()>& work) {
-  double least = 1e300;
+  double min = 1e300;
   for (int i = 0; i < runs; ++i) {
     const auto began = std::chrono::steady_clock::now();
     work();
     const std::chrono::duration<double, std::milli> took = std::chrono::steady_clock::now() - began;
-    least = std::min(least, took.count());
+    min = std::min(min, took.count());
   }
-  return least;
+  return min;
 }
 
 /// The limit for a flow field: a breadth-first sweep of the same cells from the same goal, to four sides.

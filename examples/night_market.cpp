@@ -33,7 +33,7 @@ int main() {
   const Npc courier = must(world.add({.name = "courier", .at = {9, 1, 0}, .gait = {.rounding = 0.4f}}));
   courier.go_to({9, 9, 0}).on_end([](Npc npc, const Outcome& outcome) {
     std::printf("%s %s after %.1f m\n", std::string(npc.name()).c_str(),
-                std::string(name(outcome.ending)).c_str(), npc.tally().metres);
+                std::string(name(outcome.ending)).c_str(), npc.statistics().metres);
   });
   pass(1);
   const BarrierId handcart = ground.put(must(Barrier::box({9, 3}, {1, 1})));
@@ -67,5 +67,5 @@ int main() {
   const Npc crab = must(world.add({.name = "crab", .at = {1, 1, 0}, .body = {.radius = 0.2f}}));
   crab.thread({.choice = ThreadChoice::left, .choices = 12});
   pass(60);
-  std::printf("the crab has gone %.0f m\n", crab.tally().metres);
+  std::printf("the crab has gone %.0f m\n", crab.statistics().metres);
 }

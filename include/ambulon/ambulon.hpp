@@ -1,7 +1,7 @@
 #pragma once
 // The whole core in one include.
 
-#include "ambulon/errand/company.hpp"
+#include "ambulon/errand/squad.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/mesh/plan.hpp"

@@ -59,13 +59,13 @@ float heading_of(vec2 v) {
 
 float angle_between(vec2 from, vec2 to) { return heading_of({glm::dot(from, to), cross(from, to)}); }
 
-vec2 turned(vec2 from, vec2 to, float most) {
+vec2 turned(vec2 from, vec2 to, float max) {
   // Nearly aligned is the common case and needs no arc tangent: the chord is within 1e-6 of the arc here.
   const float side = cross(from, to);
-  if (glm::dot(from, to) > 0.9f && std::abs(side) <= 0.9f * most) return to;
+  if (glm::dot(from, to) > 0.9f && std::abs(side) <= 0.9f * max) return to;
   const float angle = angle_between(from, to);
-  if (std::abs(angle) <= most) return to;
-  const vec2 step = unit(angle < 0 ? -most : most);
+  if (std::abs(angle) <= max) return to;
+  const vec2 step = unit(angle < 0 ? -max : max);
   return direction({from.x * step.x - from.y * step.y, from.x * step.y + from.y * step.x}, to);
 }
 

@@ -11,20 +11,20 @@ namespace ambulon::detail {
 struct MemberLimit {
   const char* name;
   const char* unit;
-  float value, least, most;
+  float value, min, max;
 };
 
 /// Returns the first member that is out of its range; null if there is none.
 template <std::size_t Count>
 const MemberLimit* first_out_of_range(const MemberLimit (&limits)[Count]) {
   for (const MemberLimit& limit : limits)
-    if (!Range{limit.least, limit.most}.holds(limit.value)) return &limit;
+    if (!Range{limit.min, limit.max}.holds(limit.value)) return &limit;
   return nullptr;
 }
 
 inline tl::unexpected<Problem> out_of_range(const char* owner, const MemberLimit& limit) {
   return problem(fmt::format("{} {} is {}{}; it must lie between {} and {}", owner, limit.name, limit.value,
-                             limit.unit, limit.least, limit.most));
+                             limit.unit, limit.min, limit.max));
 }
 
 }  // namespace ambulon::detail

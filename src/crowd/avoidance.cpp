@@ -123,27 +123,27 @@ Nearest nearest_within(std::size_t count, BoundOf&& bound_of, dvec2 wanted, doub
   return {best, count};
 }
 
-/// The velocities that go against `other` no more than against `most`: a half-plane, too.
-Bound no_worse(const Bound& other, const Bound& most) {
-  const dvec2 across = other.inward - most.inward;
+/// The velocities that go against `other` no more than against `max`: a half-plane, too.
+Bound no_worse(const Bound& other, const Bound& max) {
+  const dvec2 across = other.inward - max.inward;
   const double size = glm::length(across);
-  if (size < parallel) return {dvec2(0.0), dvec2(0.0)};  // all of them, since `most` was found the worse one
-  const double off = (glm::dot(other.inward, other.at) - glm::dot(most.inward, most.at)) / size;
+  if (size < parallel) return {dvec2(0.0), dvec2(0.0)};  // all of them, since `max` was found the worse one
+  const double off = (glm::dot(other.inward, other.at) - glm::dot(max.inward, max.at)) / size;
   return {off / size * across, across / size};
 }
 
 /// The velocity that goes against the planes as little as possible, in the one it goes against most; `so_far`
 /// keeps to the first of them.
-dvec2 least_against(std::span<const HalfPlane> planes, Nearest so_far, double speed) {
+dvec2 min_against(std::span<const HalfPlane> planes, Nearest so_far, double speed) {
   dvec2 best = so_far.best;
   double against = 0;  // metres per second, the largest violation so far
   for (std::size_t i = so_far.heeded; i < planes.size(); ++i) {
-    const Bound most = bound(planes[i]);
-    if (glm::dot(most.at - best, most.inward) <= against + tolerance::half_plane_speed) continue;
+    const Bound max = bound(planes[i]);
+    if (glm::dot(max.at - best, max.inward) <= against + tolerance::half_plane_speed) continue;
     // It goes against this one most, now, and as little as those before it allow: as far inward as possible.
-    const auto before = [&](std::size_t k) { return no_worse(bound(planes[k]), most); };
-    best = nearest_within(i, before, far_off * speed * most.inward, speed).best;
-    against = glm::dot(most.at - best, most.inward);
+    const auto before = [&](std::size_t k) { return no_worse(bound(planes[k]), max); };
+    best = nearest_within(i, before, far_off * speed * max.inward, speed).best;
+    against = glm::dot(max.at - best, max.inward);
   }
   return best;
 }
@@ -153,7 +153,7 @@ dvec2 least_against(std::span<const HalfPlane> planes, Nearest so_far, double sp
 Expected<Avoidance> checked(const Avoidance& avoidance) {
   const auto out_of = [](std::string_view what, float value, Range range) {
     return problem(
-        fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, range.least, range.most));
+        fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, range.min, range.max));
   };
   constexpr Range horizons{0.1f, 30.f}, sights{0.5f, 50.f}, sides{-1.f, 1.f};
   if (!horizons.holds(avoidance.horizon))
@@ -172,7 +172,7 @@ HalfPlane keep_clear_of(const Neighbour& neighbour, vec2 velocity, float radius,
 }
 
 void Encounters::keep_clear(vec2 velocity, float horizon, std::span<HalfPlane> planes, float recovery) const {
-  std::array<float, most> at_x, at_y, inward_x, inward_y;
+  std::array<float, max> at_x, at_y, inward_x, inward_y;
   const std::size_t rounded = (count_ + lanes - 1) / lanes * lanes;
   for (std::size_t i = 0; i < rounded; ++i) {
     const Line line = line_of(velocity, horizon, recovery, x_[i], y_[i], velocity.x - velocity_x_[i],
@@ -185,7 +185,7 @@ void Encounters::keep_clear(vec2 velocity, float horizon, std::span<HalfPlane> p
 vec2 nearest_permitted(std::span<const HalfPlane> planes, vec2 wanted, float speed) {
   const auto plane = [&](std::size_t i) { return bound(planes[i]); };
   const Nearest nearest = nearest_within(planes.size(), plane, wanted, speed);
-  return nearest.heeded == planes.size() ? nearest.best : least_against(planes, nearest, speed);
+  return nearest.heeded == planes.size() ? nearest.best : min_against(planes, nearest, speed);
 }
 
 }  // namespace ambulon

@@ -12,10 +12,10 @@ namespace ambulon {
 /// Neighbours to keep clear of: what each asks for is worked out for several at a time.
 class Encounters {
  public:
-  static constexpr std::size_t most = 16;
+  static constexpr std::size_t max = 16;
 
   std::size_t count() const { return count_; }
-  /// While there are fewer than `most`: one more at `offset` (metres), which moves at `velocity` (metres per
+  /// While there are fewer than `max`: one more at `offset` (metres), which moves at `velocity` (metres per
   /// second) and touches within `near` metres, both radii together. Nobody, when the share is 0.
   void add(vec2 offset, vec2 velocity, float near, float share) {
     if (count_ % lanes == 0)
@@ -32,7 +32,7 @@ class Encounters {
  private:
   static constexpr std::size_t lanes = 4;  // are worked out at a time
   // Each value of all together; beyond the last there are some of nobody up to the next full number of lanes.
-  std::array<float, most> x_, y_, velocity_x_, velocity_y_, near_, share_;
+  std::array<float, max> x_, y_, velocity_x_, velocity_y_, near_, share_;
   std::size_t count_ = 0;
 };
 

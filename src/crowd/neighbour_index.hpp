@@ -120,11 +120,11 @@ class NeighbourIndex {
 
 template <std::ranges::random_access_range Points>
 void NeighbourIndex::build(const Points& points, float cell) {
-  constexpr std::uint32_t least_bits = 4;
+  constexpr std::uint32_t min_bits = 4;
   const std::size_t count = std::ranges::size(points);
   per_metre_ = 1.f / cell;
   const auto wanted = static_cast<std::uint32_t>(std::bit_width(count));  // a cell for each, or more
-  bits_ = std::max(least_bits, (wanted + 1) / 2);
+  bits_ = std::max(min_bits, (wanted + 1) / 2);
   starts_.assign((std::size_t{1} << 2 * bits_) + 1, 0);
   x_.resize(count + lanes);
   y_.resize(count + lanes);

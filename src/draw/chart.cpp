@@ -23,7 +23,7 @@ namespace {
 using namespace draw;
 
 constexpr float number_spacing = 14.f;  // pixels between numbered bends of a route
-constexpr std::ptrdiff_t most_flags = 40;
+constexpr std::ptrdiff_t max_flags = 40;
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
 constexpr float largest_shown_whole = 500.f;  // metres from corner to corner
@@ -72,7 +72,7 @@ class Painter {
         map_{vec2(band + outer), size_ - vec2(band + outer, foot + outer)},
         labels_(map_),
         crowded_(std::ranges::count_if(chart.npcs, [](const ChartNpc& npc) { return !npc.name.empty(); }) >
-                 most_flags) {
+                 max_flags) {
     fit();
   }
 
@@ -102,16 +102,16 @@ class Painter {
  private:
   /// Chooses scale and offset so that everything is on the map with room around it.
   void fit() {
-    vec2 least(1e30f), most(-1e30f);
+    vec2 min(1e30f), max(-1e30f);
     const auto hold = [&](vec3 point, float around) {
-      least = glm::min(least, flat(point) - around);
-      most = glm::max(most, flat(point) + around);
+      min = glm::min(min, flat(point) - around);
+      max = glm::max(max, flat(point) + around);
     };
     for (const ChartPlace& place : chart_.places) hold(place.at, 0.f);
     // All of a small ground is shown; of a large one what is used.
-    if (chart_.ground && glm::length(chart_.ground->most - chart_.ground->least) < largest_shown_whole) {
-      hold(lift(chart_.ground->least), 0.f);
-      hold(lift(chart_.ground->most), 0.f);
+    if (chart_.ground && glm::length(chart_.ground->max - chart_.ground->min) < largest_shown_whole) {
+      hold(lift(chart_.ground->min), 0.f);
+      hold(lift(chart_.ground->max), 0.f);
     }
     for (const ChartBeat& beat : chart_.beats)
       for (vec3 point : beat.line) hold(point, 0.f);
@@ -120,16 +120,16 @@ class Painter {
       for (vec3 point : npc.trail) hold(point, 0.f);
       if (npc.goal) hold(*npc.goal, npc.arrival_radius);
     }
-    if (least.x > most.x) least = vec2(-5.f), most = vec2(5.f);
-    const vec2 room = map_.most - map_.least - vec2(110.f);
-    const vec2 extent = glm::max(most - least, vec2(2.f));
+    if (min.x > max.x) min = vec2(-5.f), max = vec2(5.f);
+    const vec2 room = map_.max - map_.min - vec2(110.f);
+    const vec2 extent = glm::max(max - min, vec2(2.f));
     scale_ = std::min(room.x / extent.x, room.y / extent.y);
-    centre_ = 0.5f * (least + most);
+    centre_ = 0.5f * (min + max);
   }
 
   vec2 on_page(vec3 point) const {
     const vec2 off = (flat(point) - centre_) * scale_;
-    return 0.5f * (map_.least + map_.most) + vec2(off.x, -off.y);
+    return 0.5f * (map_.min + map_.max) + vec2(off.x, -off.y);
   }
 
   std::vector<vec2> on_page(std::span<const vec3> points) const {
@@ -154,30 +154,29 @@ class Painter {
   }
 
   void frame(const ChartBox& box, float width) {
-    const vec2 corners[] = {
-        box.least, {box.most.x, box.least.y}, box.most, {box.least.x, box.most.y}, box.least};
+    const vec2 corners[] = {box.min, {box.max.x, box.min.y}, box.max, {box.min.x, box.max.y}, box.min};
     canvas_.line(corners, {.ink = ink, .width = width});
   }
 
   void background() {
     const vec2 page[] = {{0.f, 0.f}, {size_.x, 0.f}, size_, {0.f, size_.y}};
     canvas_.area(page, paper);
-    const vec2 map[] = {map_.least, {map_.most.x, map_.least.y}, map_.most, {map_.least.x, map_.most.y}};
+    const vec2 map[] = {map_.min, {map_.max.x, map_.min.y}, map_.max, {map_.min.x, map_.max.y}};
     canvas_.area(map, paper_light);
   }
 
   /// Hatches what lies beyond the ground.
   void ground() {
     if (!chart_.ground) return;
-    const vec2 low = on_page(lift(chart_.ground->least)), high = on_page(lift(chart_.ground->most));
-    const vec2 least = glm::clamp(vec2(low.x, high.y), map_.least, map_.most);
-    const vec2 most = glm::clamp(vec2(high.x, low.y), map_.least, map_.most);
+    const vec2 low = on_page(lift(chart_.ground->min)), high = on_page(lift(chart_.ground->max));
+    const vec2 min = glm::clamp(vec2(low.x, high.y), map_.min, map_.max);
+    const vec2 max = glm::clamp(vec2(high.x, low.y), map_.min, map_.max);
     const bool drawn_over = chart_.tiles || chart_.mesh;
-    if (least == map_.least && most == map_.most && !drawn_over) return;
+    if (min == map_.min && max == map_.max && !drawn_over) return;
     hatch(map_);
     has_edge_ = true;
     if (drawn_over) return;
-    const vec2 outline[] = {least, {most.x, least.y}, most, {least.x, most.y}, least};
+    const vec2 outline[] = {min, {max.x, min.y}, max, {min.x, max.y}, min};
     canvas_.area(outline, paper_light);
     canvas_.line(outline, {.ink = ink, .width = 1.8f});
   }
@@ -201,14 +200,14 @@ class Painter {
   /// Slanting lines across `box`.
   void hatch(const ChartBox& box) {
     constexpr float spacing = 9.f;
-    const vec2 extent = box.most - box.least;
+    const vec2 extent = box.max - box.min;
     const int count = static_cast<int>((extent.x + extent.y) / spacing);
     for (int i = 1; i <= count; ++i) {
       // From the left or lower side to the upper or right side.
       const float sum = static_cast<float>(i) * spacing;
       const vec2 from(std::max(0.f, sum - extent.y), std::min(sum, extent.y));
       const vec2 to(std::min(sum, extent.x), std::max(0.f, sum - extent.x));
-      const vec2 line[] = {box.least + from, box.least + to};
+      const vec2 line[] = {box.min + from, box.min + to};
       canvas_.line(line, {.ink = hatching, .width = 1.f});
     }
   }
@@ -216,9 +215,9 @@ class Painter {
   /// Grid lines at round distances, with their numbers along the frame.
   void graticule() {
     const float step = round_length(130.f / scale_);
-    const vec2 middle = 0.5f * (map_.least + map_.most);
+    const vec2 middle = 0.5f * (map_.min + map_.max);
     for (int axis = 0; axis < 2; ++axis) {
-      const float half = 0.5f * (map_.most - map_.least)[axis] / scale_;
+      const float half = 0.5f * (map_.max - map_.min)[axis] / scale_;
       const auto first = static_cast<long>(std::ceil((centre_[axis] - half) / step));
       const auto last = static_cast<long>(std::floor((centre_[axis] + half) / step));
       for (long line = first; line <= last; ++line) {
@@ -227,19 +226,19 @@ class Painter {
         const float at = axis == 0 ? middle.x + off : middle.y - off;
         const std::string number = fmt::format("{:g}", metres);
         if (axis == 0) {
-          const vec2 points[] = {{at, map_.least.y}, {at, map_.most.y}};
+          const vec2 points[] = {{at, map_.min.y}, {at, map_.max.y}};
           canvas_.line(points, {.ink = faint});
-          write_centred({at, map_.most.y + 12.f}, number, numbers, middling);
+          write_centred({at, map_.max.y + 12.f}, number, numbers, middling);
         } else {
-          const vec2 points[] = {{map_.least.x, at}, {map_.most.x, at}};
+          const vec2 points[] = {{map_.min.x, at}, {map_.max.x, at}};
           canvas_.line(points, {.ink = faint});
           const float width = canvas_.text_size(number, numbers).x;
-          write_centred({map_.least.x - 7.f - 0.5f * width, at}, number, numbers, middling);
+          write_centred({map_.min.x - 7.f - 0.5f * width, at}, number, numbers, middling);
         }
       }
     }
     frame(map_, 1.6f);
-    frame({map_.least - vec2(3.5f), map_.most + vec2(3.5f)}, 0.6f);
+    frame({map_.min - vec2(3.5f), map_.max + vec2(3.5f)}, 0.6f);
   }
 
   void way(const ChartBeat& beat) {
@@ -302,13 +301,13 @@ class Painter {
     const auto box = labels_.place(at, std::max(0.6f * shoe_length, mark_radius(npc)), extent);
     if (!box) return;
     // The staff ends at the hoist: the side of the flag that is nearer.
-    const bool right = box->least.x + 0.5f * extent.x >= at.x;
-    const float hoist = right ? box->least.x : box->most.x, fly = right ? box->most.x : box->least.x;
-    const float notch = right ? -7.f : 7.f, middle = 0.5f * (box->least.y + box->most.y);
-    const vec2 staff[] = {at, {hoist, std::clamp(at.y, box->least.y, box->most.y)}};
+    const bool right = box->min.x + 0.5f * extent.x >= at.x;
+    const float hoist = right ? box->min.x : box->max.x, fly = right ? box->max.x : box->min.x;
+    const float notch = right ? -7.f : 7.f, middle = 0.5f * (box->min.y + box->max.y);
+    const vec2 staff[] = {at, {hoist, std::clamp(at.y, box->min.y, box->max.y)}};
     canvas_.line(staff, {.ink = tint(index), .width = 1.4f});
-    const vec2 outline[] = {{hoist, box->least.y}, {fly, box->least.y},  {fly + notch, middle},
-                            {fly, box->most.y},    {hoist, box->most.y}, {hoist, box->least.y}};
+    const vec2 outline[] = {{hoist, box->min.y}, {fly, box->min.y},   {fly + notch, middle},
+                            {fly, box->max.y},   {hoist, box->max.y}, {hoist, box->min.y}};
     canvas_.area(outline, paper_light);
     canvas_.line(outline, {.ink = tint(index), .width = 1.4f});
     write({(right ? hoist + 8.f : hoist - 8.f - words.x), middle + 0.5f * words.y}, npc.name, flags);
@@ -324,7 +323,7 @@ class Painter {
       vec2 centre = at;
       if (covered)
         if (const auto box = labels_.place(at, 0.6f * shoe_length, vec2(2.f * waypoint_radius))) {
-          centre = 0.5f * (box->least + box->most);
+          centre = 0.5f * (box->min + box->max);
           const vec2 leader[] = {at, centre};
           canvas_.line(leader, {.ink = middling, .width = 1.f});
         }
@@ -349,7 +348,7 @@ class Painter {
       }
       const vec2 extent = canvas_.text_size(place.name, names) + vec2(6.f, 8.f);
       const auto box = labels_.place(at, waypoint ? waypoint_radius + 1.f : 5.f, extent);
-      if (box) write({box->least.x + 3.f, box->most.y - 4.f}, place.name, names);
+      if (box) write({box->min.x + 3.f, box->max.y - 4.f}, place.name, names);
     }
   }
 
@@ -384,17 +383,17 @@ class Painter {
   }
 
   void heading() {
-    write({map_.least.x, outer + 33.f}, chart_.title, {.size = 28, .bold = true});
+    write({map_.min.x, outer + 33.f}, chart_.title, {.size = 28, .bold = true});
     const std::string time = clock(chart_.seconds), unit = "min:s";
     const Lettering large{.size = 24};
     const vec2 unit_extent = canvas_.text_size(unit, names), extent = canvas_.text_size(time, large);
-    write({map_.most.x - unit_extent.x, outer + 33.f}, unit, names, middling);
-    write({map_.most.x - unit_extent.x - extent.x - 6.f, outer + 33.f}, time, large);
+    write({map_.max.x - unit_extent.x, outer + 33.f}, unit, names, middling);
+    write({map_.max.x - unit_extent.x - extent.x - 6.f, outer + 33.f}, time, large);
   }
 
   void scale_bar() {
     const float metres = round_length(220.f / scale_), pixels = metres * scale_;
-    const vec2 from{map_.least.x, map_.most.y + 50.f};
+    const vec2 from{map_.min.x, map_.max.y + 50.f};
     for (int part = 0; part < 4; ++part) {
       const float left = from.x + 0.25f * pixels * static_cast<float>(part), right = left + 0.25f * pixels;
       const vec2 block[] = {
@@ -408,10 +407,10 @@ class Painter {
 
   /// What the marks mean: only those that are on the chart.
   void legend() {
-    const float left = map_.least.x + 300.f;
-    float x = left, y = map_.most.y + 53.f;
+    const float left = map_.min.x + 300.f;
+    float x = left, y = map_.max.y + 53.f;
     const auto entry = [&](float width, std::string_view words, auto&& sample) {
-      if (x > left && x + width + 7.f + canvas_.text_size(words, {.size = 14}).x > map_.most.x) {
+      if (x > left && x + width + 7.f + canvas_.text_size(words, {.size = 14}).x > map_.max.x) {
         x = left;
         y += 24.f;
       }
@@ -460,7 +459,7 @@ class Painter {
   }
 
   vec3 from_page(vec2 at) const {
-    const vec2 off = (at - 0.5f * (map_.least + map_.most)) / scale_;
+    const vec2 off = (at - 0.5f * (map_.min + map_.max)) / scale_;
     return lift(centre_ + vec2(off.x, -off.y));
   }
 

@@ -22,17 +22,17 @@ class Inset final : public Canvas {
  public:
   Inset(Canvas& page, ChartBox part) : page_(page), part_(part) {}
 
-  vec2 size() const override { return part_.most - part_.least; }
+  vec2 size() const override { return part_.max - part_.min; }
   void line(std::span<const vec2> points, const Stroke& stroke) override {
     page_.line(moved(points), stroke);
   }
   void area(std::span<const vec2> outline, Ink ink) override { page_.area(moved(outline), ink); }
   void circle(vec2 centre, float radius, const Stroke& stroke) override {
-    page_.circle(centre + part_.least, radius, stroke);
+    page_.circle(centre + part_.min, radius, stroke);
   }
-  void disc(vec2 centre, float radius, Ink ink) override { page_.disc(centre + part_.least, radius, ink); }
+  void disc(vec2 centre, float radius, Ink ink) override { page_.disc(centre + part_.min, radius, ink); }
   void text(vec2 at, std::string_view words, const Lettering& lettering, Ink ink) override {
-    page_.text(at + part_.least, words, lettering, ink);
+    page_.text(at + part_.min, words, lettering, ink);
   }
   vec2 text_size(std::string_view words, const Lettering& lettering) override {
     return page_.text_size(words, lettering);
@@ -41,7 +41,7 @@ class Inset final : public Canvas {
  private:
   std::vector<vec2> moved(std::span<const vec2> points) const {
     std::vector<vec2> all(points.begin(), points.end());
-    for (vec2& point : all) point += part_.least;
+    for (vec2& point : all) point += part_.min;
     return all;
   }
 
@@ -53,17 +53,17 @@ class Inset final : public Canvas {
 class PlotPainter {
  public:
   PlotPainter(const Plot& plot, float seconds, Canvas& canvas, std::vector<ChartBox>& text)
-      : plot_(plot), canvas_(canvas), text_(text), most_(seconds, 0.1f) {
+      : plot_(plot), canvas_(canvas), text_(text), max_(seconds, 0.1f) {
     const vec2 size = canvas.size();
     area_ = {{66.f, 34.f}, {size.x - 66.f, size.y - 46.f}};
     for (const PlotLine& line : plot.lines)
       for (const vec2 point : line.points)
-        if (std::isfinite(point.y)) most_.y = std::max(most_.y, point.y);
-    most_.y *= 1.05f;
+        if (std::isfinite(point.y)) max_.y = std::max(max_.y, point.y);
+    max_.y *= 1.05f;
   }
 
   void paint() {
-    write({area_.least.x, area_.least.y - 10.f}, plot_.title, plot_title);
+    write({area_.min.x, area_.min.y - 10.f}, plot_.title, plot_title);
     key();
     axes();
     for (std::size_t i = 0; i < plot_.lines.size(); ++i) line(i);
@@ -71,9 +71,9 @@ class PlotPainter {
 
  private:
   vec2 on_page(vec2 point) const {
-    const vec2 part = point / most_;
-    return {area_.least.x + part.x * (area_.most.x - area_.least.x),
-            area_.most.y - part.y * (area_.most.y - area_.least.y)};
+    const vec2 part = point / max_;
+    return {area_.min.x + part.x * (area_.max.x - area_.min.x),
+            area_.max.y - part.y * (area_.max.y - area_.min.y)};
   }
 
   void write(vec2 at, std::string_view words, const Lettering& lettering, Ink colour = ink) {
@@ -91,12 +91,12 @@ class PlotPainter {
 
   /// Labels at the right end of each line.
   void key() {
-    float right = area_.most.x;
+    float right = area_.max.x;
     for (std::size_t i = plot_.lines.size(); i-- > 0;) {
       const float width = canvas_.text_size(plot_.lines[i].name, plot_numbers).x;
-      write({right - width, area_.least.y - 10.f}, plot_.lines[i].name, plot_numbers);
-      const vec2 sample[] = {{right - width - 36.f, area_.least.y - 14.f},
-                             {right - width - 6.f, area_.least.y - 14.f}};
+      write({right - width, area_.min.y - 10.f}, plot_.lines[i].name, plot_numbers);
+      const vec2 sample[] = {{right - width - 36.f, area_.min.y - 14.f},
+                             {right - width - 6.f, area_.min.y - 14.f}};
       canvas_.line(sample, stroke(i));
       right -= width + 54.f;
     }
@@ -104,12 +104,12 @@ class PlotPainter {
 
   void axes() {
     const vec2 ground[] = {
-        area_.least, {area_.most.x, area_.least.y}, area_.most, {area_.least.x, area_.most.y}, area_.least};
+        area_.min, {area_.max.x, area_.min.y}, area_.max, {area_.min.x, area_.max.y}, area_.min};
     canvas_.area(ground, paper_light);
     for (int axis = 0; axis < 2; ++axis) {
-      const float step = round_length(most_[axis] / (axis == 0 ? 6.f : 3.f));
-      for (int i = 0; static_cast<float>(i) * step <= most_[axis]; ++i) {
-        vec2 point(0.f), across = most_;
+      const float step = round_length(max_[axis] / (axis == 0 ? 6.f : 3.f));
+      for (int i = 0; static_cast<float>(i) * step <= max_[axis]; ++i) {
+        vec2 point(0.f), across = max_;
         point[axis] = across[axis] = static_cast<float>(i) * step;
         const vec2 fine[] = {on_page(point), on_page(across)};
         canvas_.line(fine, {.ink = faint});
@@ -119,7 +119,7 @@ class PlotPainter {
               number, plot_numbers, middling);
       }
     }
-    write({area_.most.x - canvas_.text_size("seconds", plot_numbers).x, area_.most.y + 34.f}, "seconds",
+    write({area_.max.x - canvas_.text_size("seconds", plot_numbers).x, area_.max.y + 34.f}, "seconds",
           plot_numbers, middling);
     canvas_.line(ground, {.ink = ink, .width = 1.2f});
   }
@@ -131,7 +131,7 @@ class PlotPainter {
       stretch.clear();
     };
     for (const vec2 point : plot_.lines[i].points) {
-      if (point.x > most_.x) break;
+      if (point.x > max_.x) break;
       if (std::isfinite(point.y))
         stretch.push_back(on_page(point));
       else
@@ -144,7 +144,7 @@ class PlotPainter {
   Canvas& canvas_;
   std::vector<ChartBox>& text_;
   ChartBox area_;
-  vec2 most_;
+  vec2 max_;
 };
 
 }  // namespace
@@ -163,7 +163,7 @@ std::vector<ChartBox> paint(const Comparison& comparison, Canvas& canvas) {
     Inset part(canvas, {corner, {left + width, size.y}});
     std::vector<ChartBox> plot_text;
     PlotPainter(comparison.plots[i], std::max(0.1f, comparison.seconds), part, plot_text).paint();
-    for (const ChartBox& box : plot_text) text.push_back({box.least + corner, box.most + corner});
+    for (const ChartBox& box : plot_text) text.push_back({box.min + corner, box.max + corner});
   }
   return text;
 }

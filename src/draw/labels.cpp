@@ -15,8 +15,8 @@ namespace {
 constexpr float apart = 2.f;  // pixels between labels
 
 bool inside(const ChartBox& inner, const ChartBox& outer) {
-  return inner.least.x >= outer.least.x && inner.least.y >= outer.least.y && inner.most.x <= outer.most.x &&
-         inner.most.y <= outer.most.y;
+  return inner.min.x >= outer.min.x && inner.min.y >= outer.min.y && inner.max.x <= outer.max.x &&
+         inner.max.y <= outer.max.y;
 }
 
 /// How much of the stretch from `a` to `b` lies in the box, in pixels: clipped side by side.
@@ -25,11 +25,10 @@ float length_inside(vec2 a, vec2 b, const ChartBox& box) {
   const vec2 way = b - a;
   for (int axis = 0; axis < 2; ++axis) {
     if (way[axis] == 0.f) {
-      if (a[axis] < box.least[axis] || a[axis] > box.most[axis]) return 0.f;
+      if (a[axis] < box.min[axis] || a[axis] > box.max[axis]) return 0.f;
       continue;
     }
-    const float enter = (box.least[axis] - a[axis]) / way[axis],
-                leave = (box.most[axis] - a[axis]) / way[axis];
+    const float enter = (box.min[axis] - a[axis]) / way[axis], leave = (box.max[axis] - a[axis]) / way[axis];
     from = std::max(from, std::min(enter, leave));
     to = std::min(to, std::max(enter, leave));
   }
@@ -59,7 +58,7 @@ std::optional<ChartBox> Labels::place(vec2 anchor, float radius, vec2 size) {
       const vec2 centre = rim + towards * 0.5f * size;
       const ChartBox box{centre - 0.5f * size, centre + 0.5f * size};
       if (!inside(box, page_)) continue;
-      const ChartBox roomy{box.least - vec2(apart), box.most + vec2(apart)};
+      const ChartBox roomy{box.min - vec2(apart), box.max + vec2(apart)};
       if (std::ranges::any_of(taken_, [&](const ChartBox& taken) { return overlap(taken, roomy); })) continue;
       const float cost = away * 1.5f + static_cast<float>(i) + 2.f * crossings(box);
       if (cost < best_cost) best = box, best_cost = cost;

@@ -19,11 +19,10 @@ std::optional<Problem> wrong(const Waypoint& waypoint) {
     return Problem{
         fmt::format("the waypoint's weight is {:g}; it must lie between 0 and 1e6", waypoint.weight)};
   const Range pause = waypoint.pause;
-  if (!allowed::durations.holds(pause.least) ||
-      !Range{pause.least, allowed::durations.most}.holds(pause.most))
+  if (!allowed::durations.holds(pause.min) || !Range{pause.min, allowed::durations.max}.holds(pause.max))
     return Problem{
         fmt::format("the waypoint's pause is {:g} to {:g} s; it must run from less to more, within 0 to 1e6",
-                    pause.least, pause.most)};
+                    pause.min, pause.max)};
   return std::nullopt;
 }
 

@@ -118,15 +118,15 @@ Expected<std::size_t> Blend::add(Term term) {
   const auto wrong = [&](std::string_view what, float value, Range range) -> std::optional<std::string> {
     if (range.holds(value)) return std::nullopt;
     return fmt::format("{} of {} is {:g}; it must lie between {:g} and {:g}", what, name(term.behaviour),
-                       value, range.least, range.most);
+                       value, range.min, range.max);
   };
   for (const auto& why :
        {wrong("weight", term.weight, {0.f, 1000.f}),
-        wrong("within", term.within, {0.01f, allowed::lengths.most}),
-        wrong("the nearer end of band", term.band.least, allowed::lengths),
-        wrong("the further end of band", term.band.most, {term.band.least, allowed::lengths.most}),
+        wrong("within", term.within, {0.01f, allowed::lengths.max}),
+        wrong("the nearer end of band", term.band.min, allowed::lengths),
+        wrong("the further end of band", term.band.max, {term.band.min, allowed::lengths.max}),
         wrong("turn", term.turn, {0.f, 2.f * pi}),
-        wrong("every", term.every, {0.05f, allowed::durations.most}),
+        wrong("every", term.every, {0.05f, allowed::durations.max}),
         wrong("view_angle", term.view_angle, {0.01f, 2.f * pi})})
     if (why) return problem(*why);
   if ((term.at && !finite(*term.at)) || !finite(lift(term.offset)) ||

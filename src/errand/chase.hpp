@@ -2,7 +2,7 @@
 
 #include "ambulon/errand/chase.hpp"
 
-#include "errand/moving_way.hpp"
+#include "errand/moving_goal_follower.hpp"
 #include "errand/target_tracker.hpp"
 
 namespace ambulon {
@@ -11,26 +11,28 @@ namespace ambulon {
 class Chase final : public Errand {
  public:
   Chase(Target target, const ChaseOptions& options)
-      : quarry_(target), options_(options), way_(options.unreachable) {}
+      : tracker_(target), options_(options), follower_(options.unreachable) {}
 
   std::string_view name() const override { return "chase"; }
   std::optional<vec3> goal() const override { return goal_; }
-  NpcId target() const override { return quarry_.now(); }
+  NpcId target() const override { return tracker_.now(); }
   float arrival_radius() const override { return options_.reach; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
-  std::string doing() const override { return way_.stands_without_way() ? "waiting for a way" : "chasing"; }
+  std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
+  std::string doing() const override {
+    return follower_.stands_without_way() ? "waiting for a way" : "chasing";
+  }
 
  private:
   std::optional<Outcome> mistake() const;
   Step run(const View& see, const Other& target, float seconds);
 
-  Quarry quarry_;
+  TargetTracker tracker_;
   ChaseOptions options_;
   bool begun_ = false;
   std::optional<vec3> goal_;
-  MovingWay way_;
+  MovingGoalFollower follower_;
 };
 
 }  // namespace ambulon

@@ -48,8 +48,8 @@ Step ClickToMove::step(const View& see, float seconds) {
     const float off = glm::distance(*goal_, see.me.position);
     if (held && standing_ && off <= resume_part * options_.within) return {};
     standing_ = false;
-    if (!way_.at_end(see, options_.within))
-      return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
+    if (!follower_.at_end(see, options_.within))
+      return {.intent = follower_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
     if (held) {
       standing_ = true;
       return {};
@@ -70,7 +70,7 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   if (first)
     if (const auto why = mistake()) return why;
   const bool moved = planned_revision_ != clicks_->revision();
-  const bool holds = goal_ && !way_.outdated(see);
+  const bool holds = goal_ && !follower_.outdated(see);
   if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || holds) return std::nullopt;
   next_plan_ = see.time + options_.every;
   for (;;) {
@@ -78,7 +78,7 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
     const vec3 place = clicks_->places().front();
     planned_revision_ = clicks_->revision();
     const bool as_before =
-        holds && goal_ && !way_.leads_elsewhere() && glm::distance(place, *goal_) < same_place;
+        holds && goal_ && !follower_.leads_elsewhere() && glm::distance(place, *goal_) < same_place;
     const auto failed = as_before ? std::nullopt : lay(see, place);
     if (!failed && moved && !first && !clicks_->held()) see.tell({.event = Event::sets_out, .where = *goal_});
     if (!failed || clicks_->held()) return std::nullopt;
@@ -94,13 +94,13 @@ std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
   if (options_.unreachable == Unreachable::refuse && clicks_->held()) {
     const auto to = spot_of_goal(see, place, options_.within);
     if (!to) return to.error();
-    if (!see.ground.reachable(see.spot(), *to)) return no_way(see, place);
+    if (!see.ground.reachable(see.spot(), *to)) return no_route(see, place);
   }
-  if (const auto failed = way_.lay(see, place, options_.within, options_.unreachable)) {
+  if (const auto failed = follower_.lay(see, place, options_.within, options_.unreachable)) {
     goal_.reset();
     return failed;
   }
-  goal_ = way_.destination().value_or(place);
+  goal_ = follower_.destination().value_or(place);
   return std::nullopt;
 }
 
@@ -108,7 +108,7 @@ std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
 std::optional<Outcome> ClickToMove::arrive(const View& see) {
   see.tell({.event = Event::visited, .number = ++visits_, .where = *goal_});
   clicks_->done();
-  if (clicks_->places().empty()) return way_.arrival(see, options_.within);
+  if (clicks_->places().empty()) return follower_.arrival(see, options_.within);
   goal_.reset();
   return std::nullopt;
 }
@@ -128,21 +128,21 @@ std::optional<vec3> ClickToMove::goal() const {
 }
 
 std::optional<float> ClickToMove::left(const View& see) const {
-  return goal_ && !clicks_->held() ? std::optional(way_.left(see.me.position)) : std::nullopt;
+  return goal_ && !clicks_->held() ? std::optional(follower_.left(see.me.position)) : std::nullopt;
 }
 
 Progress ClickToMove::progress(const View& see) const {
-  return goal_ ? way_.progress(see.me.position) : Progress();
+  return goal_ ? follower_.progress(see.me.position) : Progress();
 }
 
 std::string ClickToMove::doing() const {
   if (clicks_->held() && (standing_ || !goal_)) return "standing where the pointer is held";
   if (!goal_) return "about to set out";
-  std::string text = (way_.stands() ? "waiting for a way to " : "walking to ") + written(*goal_, 1);
+  std::string text = (follower_.stands() ? "waiting for a way to " : "walking to ") + written(*goal_, 1);
   if (clicks_->held()) return text + ", after the pointer";
   if (clicks_->places().size() > 1)
     text += fmt::format(", {} places more after that", clicks_->places().size() - 1);
-  if (way_.leads_elsewhere()) text += ", the nearest spot to where was clicked";
+  if (follower_.leads_elsewhere()) text += ", the nearest spot to where was clicked";
   return text;
 }
 

@@ -2,7 +2,7 @@
 
 #include "ambulon/errand/click_to_move.hpp"
 
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 
 namespace ambulon {
 
@@ -19,7 +19,7 @@ class ClickToMove final : public Errand {
   bool give_up(const View& see, const Outcome& why) override;
   Progress progress(const View& see) const override;
   std::optional<float> left(const View& see) const override;
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
+  std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
   std::string doing() const override;
 
  private:
@@ -35,7 +35,7 @@ class ClickToMove final : public Errand {
   std::optional<vec3> goal_;            // where the way leads
   bool standing_ = false;               // where the pointer is held
   std::uint32_t visits_ = 0;
-  Way way_;
+  RouteFollower follower_;
 };
 
 }  // namespace ambulon

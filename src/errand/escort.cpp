@@ -33,7 +33,8 @@ Step Escort::step(const View& see, float seconds) {
     goal_.reset();
     return {.intent = {.facing = direction(offset, see.me.facing)}};
   }
-  if (auto step = way_.go_on(see, *goal_, options_.within, see.gait.speed, options_.refresh, seconds))
+  if (auto step =
+          follower_.go_on(see, *goal_, options_.within, see.gait.speed, options_.replan_distance, seconds))
     return *step;
   const vec2 velocity = leader_stands ? vec2(0.f) : leader->velocity;
   return {.intent = {.velocity = follow_offset(see.me, see.gait, slot, velocity, see.gait.speed, seconds)}};
@@ -41,11 +42,11 @@ Step Escort::step(const View& see, float seconds) {
 
 std::optional<Outcome> Escort::mistake(const View& see) const {
   if (leader_ == see.who) return refusal(Cause::after_itself);
-  return refusal({{"the nearer end of ring", options_.ring.least, {0.1f, 1000.f}},
-                  {"the further end of ring", options_.ring.most, {options_.ring.least, 1000.f}},
-                  {"leash", options_.leash, {options_.ring.most, allowed::lengths.most}},
+  return refusal({{"the nearer end of ring", options_.ring.min, {0.1f, 1000.f}},
+                  {"the further end of ring", options_.ring.max, {options_.ring.min, 1000.f}},
+                  {"leash", options_.leash, {options_.ring.max, allowed::lengths.max}},
                   {"within", options_.within, {0.01f, 100.f}},
-                  {"refresh", options_.refresh, {0.01f, 1000.f}}});
+                  {"replan_distance", options_.replan_distance, {0.01f, 1000.f}}});
 }
 
 /// Each companion has a sector of the ring to itself, so no two choose the same place whoever
@@ -59,7 +60,7 @@ void Escort::choose_place(const View& see, const Other& leader) {
     const float heading = sector * (rank + see.random.within({0.25f, 0.75f}));
     place_ = see.random.within(options_.ring) * unit(heading);
     const Stretch stretch = beside(see, leader, place_);
-    if (stretch.metres >= options_.ring.least && !taken(see, stretch.end.position)) break;
+    if (stretch.metres >= options_.ring.min && !taken(see, stretch.end.position)) break;
   }
   see.tell({.event = Event::sets_out, .whom = leader_, .where = leader.position + lift(place_)});
 }

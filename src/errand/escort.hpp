@@ -2,7 +2,7 @@
 
 #include "ambulon/errand/escort.hpp"
 
-#include "errand/moving_way.hpp"
+#include "errand/moving_goal_follower.hpp"
 #include "errand/target_tracker.hpp"
 
 namespace ambulon {
@@ -11,7 +11,7 @@ namespace ambulon {
 class Escort final : public Errand {
  public:
   Escort(NpcId leader, const EscortOptions& options)
-      : leader_(leader), options_(options), way_(options.unreachable) {}
+      : leader_(leader), options_(options), follower_(options.unreachable) {}
 
   std::string_view name() const override { return "escort"; }
   std::optional<vec3> goal() const override { return goal_; }
@@ -20,9 +20,9 @@ class Escort final : public Errand {
   float arrival_radius() const override { return options_.within; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
+  std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
   std::string doing() const override {
-    if (way_.stands_without_way()) return "waiting for a way";
+    if (follower_.stands_without_way()) return "waiting for a way";
     return goal_ ? "coming after its leader" : "standing by";
   }
 
@@ -36,7 +36,7 @@ class Escort final : public Errand {
   bool begun_ = false;
   vec2 place_{0.f};           // metres, from the leader
   std::optional<vec3> goal_;  // while it walks
-  MovingWay way_;
+  MovingGoalFollower follower_;
 };
 
 }  // namespace ambulon

@@ -20,9 +20,9 @@ Step Flee::step(const View& see, float seconds) {
   if (!begun_)
     if (const auto why = mistake()) return ended(*why);
   begun_ = true;
-  const auto look = quarry_.look(see);
+  const auto look = tracker_.look(see);
   if (!look) return ended(look.error());
-  quarry_.watch_distance(see, *look, options_.act_within);
+  tracker_.watch_distance(see, *look, options_.act_within);
   const vec2 offset = flat(look->position - see.me.position);
   if (const float away = see.metres_to(*look); away >= options_.reach)
     return ended({.ending = Ending::done, .cause = Cause::far_enough, .value = away});
@@ -39,7 +39,7 @@ Step Flee::step(const View& see, float seconds) {
 }
 
 std::optional<Outcome> Flee::mistake() const {
-  return refusal({{"reach", options_.reach, {0.1f, allowed::lengths.most}},
+  return refusal({{"reach", options_.reach, {0.1f, allowed::lengths.max}},
                   {"foresight", options_.foresight, {0.f, 60.f}},
                   {"act_within", options_.act_within, allowed::lengths}});
 }

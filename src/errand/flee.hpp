@@ -9,10 +9,10 @@ namespace ambulon {
 /// The errand of `Npc::flee`.
 class Flee final : public Errand {
  public:
-  Flee(Target target, const FleeOptions& options) : quarry_(target), options_(options) {}
+  Flee(Target target, const FleeOptions& options) : tracker_(target), options_(options) {}
 
   std::string_view name() const override { return "flee"; }
-  NpcId target() const override { return quarry_.now(); }
+  NpcId target() const override { return tracker_.now(); }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
   std::string doing() const override { return "fleeing"; }
@@ -21,7 +21,7 @@ class Flee final : public Errand {
   std::optional<Outcome> mistake() const;
   vec2 way_out(const View& see, vec2 threat);
 
-  Quarry quarry_;
+  TargetTracker tracker_;
   FleeOptions options_;
   bool begun_ = false;
   double look_again_ = 0;

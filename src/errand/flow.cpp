@@ -30,7 +30,7 @@ Step Flow::step(const View& see, float seconds) {
   const vec3 here = see.me.position;
   const std::uint16_t number = field_.nearest_goal(here);
   if (number == FlowField::nowhere) {
-    const Outcome why{.ending = Ending::no_way, .cause = Cause::no_goal_of_field, .where = here};
+    const Outcome why{.ending = Ending::no_route, .cause = Cause::no_goal_of_field, .where = here};
     if (options_.unreachable == Unreachable::refuse) return ended(why);
     if (!retry_.waits()) retry_.put_off(see, why);  // the field is asked at each step, which costs nothing
     return {};

@@ -12,9 +12,9 @@ Step Follow::step(const View& see, float seconds) {
   if (!begun_)
     if (const auto why = mistake()) return ended(*why);
   begun_ = true;
-  const auto target = quarry_.look(see);
+  const auto target = tracker_.look(see);
   if (!target) return ended(target.error());
-  quarry_.watch_distance(see, *target, options_.act_within);
+  tracker_.watch_distance(see, *target, options_.act_within);
 
   goal_ = place_by(see, *target);
   const float off = flat_distance(*goal_, see.me.position);
@@ -30,16 +30,15 @@ Step Follow::step(const View& see, float seconds) {
 std::optional<Outcome> Follow::mistake() const {
   if (!std::isfinite(options_.offset.x) || !std::isfinite(options_.offset.y))
     return refusal(Cause::not_finite, "the offset");
-  return refusal({{"stop", options_.stop, {0.05f, 1000.f}},
-                  {"resume", options_.resume, {options_.stop, allowed::lengths.most}},
-                  {"the nearer of distances", options_.distances.least, allowed::lengths},
-                  {"the further of distances",
-                   options_.distances.most,
-                   {options_.distances.least, allowed::lengths.most}},
-                  {"the first of speeds", options_.speeds.least, allowed::speeds},
-                  {"the second of speeds", options_.speeds.most, allowed::speeds},
-                  {"refresh", options_.refresh, {0.01f, 1000.f}},
-                  {"act_within", options_.act_within, allowed::lengths}});
+  return refusal(
+      {{"stop", options_.stop, {0.05f, 1000.f}},
+       {"resume", options_.resume, {options_.stop, allowed::lengths.max}},
+       {"the nearer of distances", options_.distances.min, allowed::lengths},
+       {"the further of distances", options_.distances.max, {options_.distances.min, allowed::lengths.max}},
+       {"the first of speeds", options_.speeds.min, allowed::speeds},
+       {"the second of speeds", options_.speeds.max, allowed::speeds},
+       {"replan_distance", options_.replan_distance, {0.01f, 1000.f}},
+       {"act_within", options_.act_within, allowed::lengths}});
 }
 
 /// The place it wants: the target itself, or beside it as far as there is ground.
@@ -58,9 +57,10 @@ float Follow::stop_by(const View& see, const Other& target) const {
 
 Step Follow::walk(const View& see, const Other& target, float off, float seconds) {
   float speed = see.gait.speed;
-  if (options_.speeds.least > 0.f || options_.speeds.most > 0.f)
+  if (options_.speeds.min > 0.f || options_.speeds.max > 0.f)
     speed = speed_by_distance(off, options_.distances, options_.speeds);
-  if (auto step = way_.go_on(see, *goal_, stop_by(see, target), speed, options_.refresh, seconds))
+  if (auto step =
+          follower_.go_on(see, *goal_, stop_by(see, target), speed, options_.replan_distance, seconds))
     return *step;
   return {.intent = {.velocity = keep_up(see, target, off, speed, seconds)}};
 }
@@ -80,7 +80,7 @@ vec2 Follow::keep_up(const View& see, const Other& target, float off, float spee
 }
 
 std::string Follow::doing() const {
-  if (way_.stands_without_way()) return "waiting for a way";
+  if (follower_.stands_without_way()) return "waiting for a way";
   return standing_ ? "standing near" : "following";
 }
 

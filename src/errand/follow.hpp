@@ -2,7 +2,7 @@
 
 #include "ambulon/errand/follow.hpp"
 
-#include "errand/moving_way.hpp"
+#include "errand/moving_goal_follower.hpp"
 #include "errand/target_tracker.hpp"
 
 namespace ambulon {
@@ -11,15 +11,15 @@ namespace ambulon {
 class Follow final : public Errand {
  public:
   Follow(Target target, const FollowOptions& options)
-      : quarry_(target), options_(options), way_(options.unreachable) {}
+      : tracker_(target), options_(options), follower_(options.unreachable) {}
 
   std::string_view name() const override { return "follow"; }
   std::optional<vec3> goal() const override { return goal_; }
-  NpcId target() const override { return quarry_.now(); }
+  NpcId target() const override { return tracker_.now(); }
   float arrival_radius() const override { return options_.stop; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
+  std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
   std::string doing() const override;
 
  private:
@@ -29,11 +29,11 @@ class Follow final : public Errand {
   Step walk(const View& see, const Other& target, float off, float seconds);
   vec2 keep_up(const View& see, const Other& target, float off, float speed, float seconds) const;
 
-  Quarry quarry_;
+  TargetTracker tracker_;
   FollowOptions options_;
   bool begun_ = false, standing_ = false;
   std::optional<vec3> goal_;
-  MovingWay way_;
+  MovingGoalFollower follower_;
 };
 
 }  // namespace ambulon

@@ -10,27 +10,27 @@ namespace ambulon {
 std::optional<Outcome> GoTo::plan(const View& see) {
   if (!finite(goal_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}})) return why;
-  return way_.lay(see, goal_, options_.within, options_.unreachable);
+  return follower_.lay(see, goal_, options_.within, options_.unreachable);
 }
 
 Step GoTo::step(const View& see, float seconds) {
-  if (way_.outdated(see))
+  if (follower_.outdated(see))
     if (const auto failed = plan(see)) return ended(*failed);
-  if (way_.at_end(see, options_.within)) return ended(way_.arrival(see, options_.within));
-  return {.intent = way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
+  if (follower_.at_end(see, options_.within)) return ended(follower_.arrival(see, options_.within));
+  return {.intent = follower_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 
 std::optional<Intent> GoTo::keep_on(const View& see, float seconds) {
-  if (!way_.is_open(see, options_.within)) return std::nullopt;
-  return way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds);
+  if (!follower_.is_open(see, options_.within)) return std::nullopt;
+  return follower_.go_on(see, options_.within, see.gait.speed, 0.f, seconds);
 }
 
-Progress GoTo::progress(const View& see) const { return way_.progress(see.me.position); }
+Progress GoTo::progress(const View& see) const { return follower_.progress(see.me.position); }
 
-std::optional<float> GoTo::left(const View& see) const { return way_.left(see.me.position); }
+std::optional<float> GoTo::left(const View& see) const { return follower_.left(see.me.position); }
 
 std::string GoTo::doing() const {
-  return (way_.stands() ? "waiting for a way to " : "walking to ") + written(goal_, 1);
+  return (follower_.stands() ? "waiting for a way to " : "walking to ") + written(goal_, 1);
 }
 
 }  // namespace ambulon

@@ -2,7 +2,7 @@
 
 #include "ambulon/errand/go_to.hpp"
 
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 
 namespace ambulon {
 
@@ -18,7 +18,7 @@ class GoTo final : public Errand {
   std::optional<Intent> keep_on(const View& see, float seconds) override;
   Progress progress(const View& see) const override;
   std::optional<float> left(const View& see) const override;
-  std::span<const vec3> bends() const override { return way_.bends_ahead(); }
+  std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
   std::string doing() const override;
 
  private:
@@ -26,7 +26,7 @@ class GoTo final : public Errand {
 
   vec3 goal_;
   GoToOptions options_;
-  Way way_;
+  RouteFollower follower_;
 };
 
 }  // namespace ambulon

@@ -15,8 +15,8 @@ std::optional<Outcome> Hop::choose(const View& see, Stop& next) {
   seen_revision_ = points_->revision();
   float all = 0.f;
   for (std::size_t i = 0; i < points_->size(); ++i) all += weight(i);
-  if (points_->size() == 0) return Outcome{.ending = Ending::no_way, .cause = Cause::no_spots};
-  if (all <= 0.f) return Outcome{.ending = Ending::no_way, .cause = Cause::only_one_spot};
+  if (points_->size() == 0) return Outcome{.ending = Ending::no_route, .cause = Cause::no_spots};
+  if (all <= 0.f) return Outcome{.ending = Ending::no_route, .cause = Cause::only_one_spot};
   float drawn = see.random.fraction() * all;
   std::size_t chosen = points_->size();
   for (std::size_t i = 0; i < points_->size() && drawn >= 0.f; ++i) {

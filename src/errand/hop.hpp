@@ -3,16 +3,16 @@
 #include "ambulon/errand/beat.hpp"
 #include "ambulon/errand/hop.hpp"
 
-#include "errand/outing.hpp"
+#include "errand/goal_sequence.hpp"
 
 namespace ambulon {
 
 /// The errand of `Npc::hop`.
-class Hop final : public Outing {
+class Hop final : public GoalSequence {
  public:
   Hop(BeatPtr points, HopOptions options)
-      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
-               options.unreachable, {}),
+      : GoalSequence({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
+                     options.unreachable, {}),
         points_(std::move(points)),
         repeats_(options.repeats) {}
 

@@ -1,17 +1,16 @@
 #pragma once
 
-#include "ambulon/errand/company.hpp"
 #include "ambulon/errand/march.hpp"
+#include "ambulon/errand/squad.hpp"
 
-#include "errand/moving_way.hpp"
+#include "errand/moving_goal_follower.hpp"
 
 namespace ambulon {
 
 /// The errand of `Npc::march`.
 class March final : public Errand {
  public:
-  March(std::shared_ptr<Company> company, MarchOptions options)
-      : company_(std::move(company)), options_(options) {}
+  March(std::shared_ptr<Squad> squad, MarchOptions options) : squad_(std::move(squad)), options_(options) {}
   ~March() override;
 
   std::string_view name() const override { return "march"; }
@@ -20,7 +19,7 @@ class March final : public Errand {
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
   std::span<const vec3> bends() const override {
-    return taking_place_ ? last_way_.bends_ahead() : way_.bends_ahead();
+    return taking_place_ ? last_way_.bends_ahead() : follower_.bends_ahead();
   }
   std::string doing() const override { return taking_place_ ? "taking its place" : "marching"; }
 
@@ -28,15 +27,15 @@ class March final : public Errand {
   Step keep_up(const View& see, float seconds);
   Step take_place(const View& see, float seconds);
 
-  std::shared_ptr<Company> company_;
+  std::shared_ptr<Squad> squad_;
   MarchOptions options_;
   NpcId me_;
   bool joined_ = false, taking_place_ = false;
   std::optional<vec3> place_;
   double placed_at_ = 0;  // seconds
   vec2 velocity_{0.f};    // of its place, metres per second
-  MovingWay way_{Unreachable::wait};
-  Way last_way_;
+  MovingGoalFollower follower_{Unreachable::wait};
+  RouteFollower last_way_;
 };
 
 }  // namespace ambulon

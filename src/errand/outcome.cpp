@@ -14,8 +14,8 @@ std::string_view name(Ending ending) {
       return "done";
     case Ending::refused:
       return "refused";
-    case Ending::no_way:
-      return "no_way";
+    case Ending::no_route:
+      return "no_route";
     case Ending::off_ground:
       return "off_ground";
     case Ending::blocked:
@@ -125,7 +125,7 @@ std::optional<Outcome> refusal(std::initializer_list<Limit> limits) {
       return Outcome{.ending = Ending::refused,
                      .cause = Cause::out_of_range,
                      .value = limit.value,
-                     .where = {limit.range.least, limit.range.most, 0.f},
+                     .where = {limit.range.min, limit.range.max, 0.f},
                      .subject = limit.name};
   return std::nullopt;
 }

@@ -46,8 +46,8 @@ Step Pace::step(const View& see, float seconds) {
 std::optional<Outcome> Pace::mistake() const {
   if (options_.heading && !std::isfinite(*options_.heading)) return refusal(Cause::not_finite, "the heading");
   return refusal({{"gap", options_.gap, {0.f, 100.f}},
-                  {"pause", options_.pause.least, allowed::durations},
-                  {"pause", options_.pause.most, {options_.pause.least, allowed::durations.most}}});
+                  {"pause", options_.pause.min, allowed::durations},
+                  {"pause", options_.pause.max, {options_.pause.min, allowed::durations.max}}});
 }
 
 Step Pace::walk(const View& see, float seconds) {

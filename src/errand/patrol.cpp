@@ -38,16 +38,16 @@ Step Patrol::step(const View& see, float seconds) {
     if (const auto why = mistake()) return ended(*why);
     if (const auto why = begin(see)) return wait_for_way(see, *why);
   } else {
-    const bool waited = way_.waits();
+    const bool waited = follower_.waits();
     if (phase_ == Phase::waiting && seen_revision_ == beat_->revision()) {
       if (beat_->size() == 0 || !trouble()->retry.due(see)) return {};
       trouble()->skipped_in_a_row = 0;
       phase_ = Phase::walking;
-      if (const auto why = target_ == reached_ ? head_for_next(see) : head_for(see, index_))
+      if (const auto why = target_ == reached_ ? head_for_next(see) : set_next_bend(see, index_))
         return wait_for_way(see, *why);
     } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
       if (const auto why = take_in_edits(see)) return wait_for_way(see, *why);
-    } else if (waited && !way_.waits()) {  // now the leg begins
+    } else if (waited && !follower_.waits()) {  // now the leg begins
       if (trouble()) trouble()->skipped_in_a_row = 0;
       if (trouble() && target_ != reached_) trouble()->retry.over(see);
       measure_leg(see);
@@ -87,7 +87,7 @@ Step Patrol::step(const View& see, float seconds) {
 
 /// Stands until there is a way to another waypoint, or a waypoint at all. A beat that is over is the end.
 Step Patrol::wait_for_way(const View& see, const Outcome& why) {
-  const bool may_change = why.ending == Ending::no_way || why.ending == Ending::off_ground;
+  const bool may_change = why.ending == Ending::no_route || why.ending == Ending::off_ground;
   if (!may_change || unreachable_ == Unreachable::refuse) return ended(why);
   if (!trouble()) extras(see).trouble.emplace(Retry(), why, reached_);
   trouble()->retry.put_off(see, why);
@@ -96,10 +96,10 @@ Step Patrol::wait_for_way(const View& see, const Outcome& why) {
 }
 
 std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
-  if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || !way_.up_to_date(see))
+  if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || !follower_.up_to_date(see))
     return std::nullopt;
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !way_.is_open(see, within_))
+  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !follower_.is_open(see, within_))
     return std::nullopt;
   return walk(see, seconds);
 }
@@ -107,8 +107,8 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
 /// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off
 /// it.
 bool Patrol::disturbed(const View& see) {
-  const bool on_way = phase_ == Phase::walking && (!curving() || way_.waits());
-  return (on_way || !way_.up_to_date(see)) && way_.outdated(see);
+  const bool on_way = phase_ == Phase::walking && (!curving() || follower_.waits());
+  return (on_way || !follower_.up_to_date(see)) && follower_.outdated(see);
 }
 
 /// The leg has taken its time; the patrol goes on with the next.
@@ -142,25 +142,25 @@ std::optional<Outcome> Patrol::begin(const View& see) {
           glm::distance((*beat_)[start].position, see.me.position))
         start = i;
   first_index_ = static_cast<std::uint32_t>(start);
-  return head_for(see, start);
+  return set_next_bend(see, start);
 }
 
 std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   seen_revision_ = beat_->revision();
-  if (beat_->size() == 0) return Outcome{.ending = Ending::no_way, .cause = Cause::no_waypoints};
+  if (beat_->size() == 0) return Outcome{.ending = Ending::no_route, .cause = Cause::no_waypoints};
   const auto last = static_cast<std::uint32_t>(beat_->size()) - 1;
   const auto found = beat_->find(target_);
   const auto index = found ? static_cast<std::uint32_t>(*found) : std::min(index_, last);
   first_index_ = std::min(first_index_, last);
   if (times_) times_->lap_metres = lap_length(see);
   if (phase_ != Phase::walking && found) {  // it stands at its waypoint and may finish there
-    way_.bring_up_to_date(see);
+    follower_.bring_up_to_date(see);
     index_ = index;
     return std::nullopt;
   }
   phase_ = Phase::walking;
   const auto from = curving() ? beat_->find(curving()->from) : std::nullopt;
-  if (const auto why = head_for(see, index)) return why;
+  if (const auto why = set_next_bend(see, index)) return why;
   if (from && *from != index_) {
     follow_curve_from(see, *from);
     if (!curving()) return std::nullopt;
@@ -170,16 +170,17 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   return std::nullopt;
 }
 
-std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
+std::optional<Outcome> Patrol::set_next_bend(const View& see, std::size_t index) {
   for (;;) {
     index_ = static_cast<std::uint32_t>(index);
     target_ = beat_->id(index);
     if (times_) times_->leg_began = see.time;
     if (curving()) extras_->curving.reset();
-    auto failed = way_.lay(see, (*beat_)[index].position, within_,
-                           unreachable_ == Unreachable::nearest ? Unreachable::nearest : Unreachable::refuse);
+    auto failed =
+        follower_.lay(see, (*beat_)[index].position, within_,
+                      unreachable_ == Unreachable::nearest ? Unreachable::nearest : Unreachable::refuse);
     if (!failed) {
-      if (trouble() && !way_.waits()) trouble()->skipped_in_a_row = 0;
+      if (trouble() && !follower_.waits()) trouble()->skipped_in_a_row = 0;
       stops_ = stops_at(index);
       leg_between_ = 0.f;
       measure_leg(see);
@@ -211,7 +212,7 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
   const std::size_t here = index_;
   const auto next = next_index(see.random);
   if (!next) return Outcome{.ending = Ending::arrived};
-  if (const auto why = head_for(see, *next)) return why;
+  if (const auto why = set_next_bend(see, *next)) return why;
   // It set off a little before the waypoint it came by; the leg counts from there all the same.
   leg_between_ = lap() > 0.f ? leg_length(see, here, index_)
                              : flat_distance((*beat_)[here].position, (*beat_)[index_].position);
@@ -225,7 +226,7 @@ void Patrol::measure_leg(const View& see) {
   end_speed_ = stops_ ? 0.f : passing_speed(see);
   if (curving()) return;
   const bool known = lap() > 0.f && leg_between_ > 0.f;
-  leg_metres_ = known ? leg_between_ : std::max(leg_between_, way_.length());
+  leg_metres_ = known ? leg_between_ : std::max(leg_between_, follower_.length());
 }
 
 void Patrol::follow_curve_from(const View& see, std::size_t index) {
@@ -258,11 +259,11 @@ bool Patrol::on_ground(const View& see, const Curving& leg) const {
 }
 
 float Patrol::left_of_leg(const View& see) const {
-  return curving() ? std::abs(curving()->goal_along - curving()->along) : way_.left(see.me.position);
+  return curving() ? std::abs(curving()->goal_along - curving()->along) : follower_.left(see.me.position);
 }
 
 bool Patrol::at_waypoint(const View& see) {
-  if (!curving()) return way_.at_end(see, within_);
+  if (!curving()) return follower_.at_end(see, within_);
   // Only the stretch in reach is looked at, so that a curve that crosses itself is kept in order.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
   auto& [along, goal, from] = *curving();
@@ -282,19 +283,20 @@ void Patrol::reach(const View& see) {
 
 /// How fast it may come by the waypoint ahead so as to turn onto the leg after it.
 float Patrol::passing_speed(const View& see) const {
-  const vec2 in = way_.end_direction();
+  const vec2 in = follower_.end_direction();
   // A shuffled patrol has not chosen its next waypoint yet, so it must be able to turn any way.
   const vec2 out = beat_->order() == BeatOrder::shuffled
                        ? -in
                        : direction(flat((*beat_)[following(index_, back_)].position -
-                                        way_.end().value_or((*beat_)[index_].position)),
+                                        follower_.end().value_or((*beat_)[index_].position)),
                                    in);
   return std::max(0.01f, bend_speed(in, out, within_, std::min(see.gait.acceleration, see.gait.braking)));
 }
 
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return curving() ? walk_curve(see, wanted, seconds) : way_.go_on(see, within_, wanted, end_speed_, seconds);
+  return curving() ? walk_curve(see, wanted, seconds)
+                   : follower_.go_on(see, within_, wanted, end_speed_, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {

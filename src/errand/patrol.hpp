@@ -5,7 +5,7 @@
 
 #include "errand/rest.hpp"
 #include "errand/retry.hpp"
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 
 namespace ambulon {
 
@@ -24,7 +24,7 @@ class Patrol final : public Errand {
   Progress progress(const View& see) const override;
   std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override {
-    return curving() || phase_ != Phase::walking ? std::span<const vec3>() : way_.bends_ahead();
+    return curving() || phase_ != Phase::walking ? std::span<const vec3>() : follower_.bends_ahead();
   }
   std::string doing() const override;
 
@@ -68,7 +68,7 @@ class Patrol final : public Errand {
   std::optional<Outcome> take_in_edits(const View& see);
 
   // The way to the waypoint ahead.
-  std::optional<Outcome> head_for(const View& see, std::size_t index);
+  std::optional<Outcome> set_next_bend(const View& see, std::size_t index);
   std::optional<Outcome> head_for_next(const View& see);
   void follow_curve_from(const View& see, std::size_t index);
   bool on_ground(const View& see, const Curving& leg) const;
@@ -111,7 +111,7 @@ class Patrol final : public Errand {
   bool lap_running_ : 1 = false;
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
   BeatPtr beat_;
-  Way way_;
+  RouteFollower follower_;
   HeapOptional<Times> times_;
   HeapOptional<Extras> extras_;
   Rest rest_;

@@ -12,10 +12,10 @@ constexpr float home_reach = 0.5f;  // metres a home may be off the ground
 
 std::optional<Outcome> Roam::mistake(const View& see) {
   if (!finite(home_.position)) return refusal(Cause::not_finite, "a coordinate of home");
-  if (const auto why = refusal({{"radius", radius_, {0.1f, allowed::lengths.most}},
+  if (const auto why = refusal({{"radius", radius_, {0.1f, allowed::lengths.max}},
                                 {"not_nearer", not_nearer_, {0.f, 0.99f * radius_}},
-                                {"pause", pause().least, allowed::durations},
-                                {"pause", pause().most, {pause().least, allowed::durations.most}},
+                                {"pause", pause().min, allowed::durations},
+                                {"pause", pause().max, {pause().min, allowed::durations.max}},
                                 {"leg_time", limits().leg_time, allowed::durations},
                                 {"within", limits().within, allowed::arrival_distances}}))
     return why;

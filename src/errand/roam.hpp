@@ -2,16 +2,16 @@
 
 #include "ambulon/errand/roam.hpp"
 
-#include "errand/outing.hpp"
+#include "errand/goal_sequence.hpp"
 
 namespace ambulon {
 
 /// The errand of `Npc::roam`.
-class Roam final : public Outing {
+class Roam final : public GoalSequence {
  public:
   explicit Roam(const RoamOptions& options)
-      : Outing({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
-               options.unreachable, options.pause),
+      : GoalSequence({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
+                     options.unreachable, options.pause),
         radius_(options.radius),
         not_nearer_(options.not_nearer),
         home_{.position = options.home.value_or(vec3(0.f))},

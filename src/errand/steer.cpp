@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t most_terms = 16;  // that have a say at a time
+constexpr std::size_t max_terms = 16;  // that have a say at a time
 
 }  // namespace
 
@@ -16,7 +16,7 @@ Step Steer::step(const View& see, float seconds) {
   if (!begun_)
     if (const auto why = begin(see)) return ended(*why);
   const float speed = options_.speed > 0.f ? options_.speed : see.gait.speed;
-  std::array<Wish, most_terms> wishes;
+  std::array<Wish, max_terms> wishes;
   std::size_t count = 0;
   for (const Term& term : blend_->terms()) {
     wishes[count] = wish_of(term, see, wandering_, speed, seconds);
@@ -30,8 +30,8 @@ Step Steer::step(const View& see, float seconds) {
   const float wished = glm::length(velocity), settled = glm::length(wanted_);
   if (settled > wished) wanted_ *= wished / settled;
   velocity = wanted_;
-  if (const float length = glm::length(velocity); length < options_.least_speed)
-    velocity = options_.least_speed * direction(velocity, see.me.facing);
+  if (const float length = glm::length(velocity); length < options_.min_speed)
+    velocity = options_.min_speed * direction(velocity, see.me.facing);
   if (options_.queue_gap >= 0.f) {
     const float look = speed * speed / see.gait.braking + options_.queue_gap + 1.f;
     const auto near = see.near(see.me.position, look);
@@ -44,12 +44,12 @@ std::optional<Outcome> Steer::begin(const View& see) {
   if (!blend_ || blend_->terms().empty()) return refusal(Cause::no_behaviour);
   if (const auto why = refusal({{"budget", options_.budget, {0.f, 1.f}},
                                 {"speed", options_.speed, allowed::speeds},
-                                {"least_speed", options_.least_speed, allowed::speeds},
+                                {"least_speed", options_.min_speed, allowed::speeds},
                                 {"settle", options_.settle, {0.f, 10.f}},
                                 {"queue_gap", options_.queue_gap, {-1.f, 1000.f}},
                                 {"the number of behaviours",
                                  static_cast<float>(blend_->terms().size()),
-                                 {1.f, static_cast<float>(most_terms)}}}))
+                                 {1.f, static_cast<float>(max_terms)}}}))
     return why;
   begun_ = true;
   wanted_ = see.me.velocity;

@@ -37,7 +37,7 @@ Stretch beside(const View& see, const Other& other, vec2 offset) {
   return see.ground.straight(see.spot_at(other.position), offset);
 }
 
-tl::expected<Other, Outcome> Quarry::look(const View& see) {
+tl::expected<Other, Outcome> TargetTracker::look(const View& see) {
   const auto chosen = see.others.find(now_);
   const bool group = !target_.tags.empty();
   if (!group) {
@@ -59,7 +59,7 @@ tl::expected<Other, Outcome> Quarry::look(const View& see) {
   return *better;
 }
 
-void Quarry::watch_distance(const View& see, const Other& target, float metres) {
+void TargetTracker::watch_distance(const View& see, const Other& target, float metres) {
   if (metres <= 0.f) return;
   const float away = see.metres_to(target);
   if (near_ ? away <= 1.1f * metres : away > metres) return;

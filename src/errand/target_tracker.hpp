@@ -15,9 +15,9 @@ inline bool stands(const Other& other) { return glm::length(other.velocity) < 0.
 
 /// Keeps an eye on a target: chooses one of a group, chooses again when that is worthwhile or when the
 /// one chosen is gone, and tells when it comes near or goes away.
-class Quarry {
+class TargetTracker {
  public:
-  explicit Quarry(Target target) : target_(target), now_(target.npc) {}
+  explicit TargetTracker(Target target) : target_(target), now_(target.npc) {}
 
   /// The NPC it is after, as it was when the tick began; or why there is none.
   tl::expected<Other, Outcome> look(const View& see);

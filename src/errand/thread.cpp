@@ -55,7 +55,7 @@ std::optional<Outcome> Thread::begin(const View& see) {
 std::optional<Outcome> Thread::look(const View& see) {
   target_ = options_.point ? std::optional(flat(*options_.point)) : std::nullopt;
   if (options_.target.npc.generation == 0 && options_.target.tags.empty()) return std::nullopt;
-  const auto found = quarry_.look(see);
+  const auto found = tracker_.look(see);
   if (!found) return found.error();
   target_ = flat(found->position);
   return std::nullopt;

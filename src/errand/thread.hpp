@@ -10,10 +10,10 @@ namespace ambulon {
 /// The errand of `Npc::thread`.
 class Thread final : public Errand {
  public:
-  explicit Thread(const ThreadOptions& options) : options_(options), quarry_(options.target) {}
+  explicit Thread(const ThreadOptions& options) : options_(options), tracker_(options.target) {}
 
   std::string_view name() const override { return "thread"; }
-  NpcId target() const override { return quarry_.now(); }
+  NpcId target() const override { return tracker_.now(); }
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
   std::string doing() const override { return "threading the maze"; }
@@ -26,7 +26,7 @@ class Thread final : public Errand {
   vec2 chosen_of(const Junction& junction, const View& see);
 
   ThreadOptions options_;
-  Quarry quarry_;
+  TargetTracker tracker_;
   bool begun_ = false;
   bool entering_ = true;  // on its way to the middle of its first cell
   Cell from_, to_;        // it is between their middles

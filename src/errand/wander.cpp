@@ -42,7 +42,7 @@ Step Wander::step(const View& see, float seconds) {
 std::optional<Outcome> Wander::begin(const View& see) {
   if (options_.home && !finite(*options_.home)) return refusal(Cause::not_finite, "a coordinate of home");
   if (const auto why = refusal({{"turn", options_.turn, {0.f, 2.f * pi}},
-                                {"every", options_.every, {0.05f, allowed::durations.most}},
+                                {"every", options_.every, {0.05f, allowed::durations.max}},
                                 {"speed", options_.speed, allowed::speeds},
                                 {"radius", options_.radius, allowed::lengths}}))
     return why;

@@ -28,7 +28,7 @@ Expected<Barrier> Barrier::box(vec2 centre, vec2 size, float heading) {
   for (const float side : {size.x, size.y})
     if (!sizes.holds(side))
       return problem(fmt::format("a side of the barrier is {} m; it must lie between {} and {} m", side,
-                                 sizes.least, sizes.most));
+                                 sizes.min, sizes.max));
   const vec2 ahead = 0.5f * size.x * unit(heading),
              left = 0.5f * size.y * vec2(-unit(heading).y, unit(heading).x);
   Barrier barrier;
@@ -41,7 +41,7 @@ Expected<Barrier> Barrier::disc(vec2 centre, float radius) {
   if (!finite(lift(centre))) return not_finite();
   if (!sizes.holds(radius))
     return problem(fmt::format("the radius of the barrier is {} m; it must lie between {} and {} m", radius,
-                               sizes.least, sizes.most));
+                               sizes.min, sizes.max));
   Barrier barrier;
   barrier.corners_ = {centre};
   barrier.radius_ = radius;
@@ -92,24 +92,24 @@ Barrier Barrier::costing(float cost) const {
   return costing;
 }
 
-vec2 Barrier::least() const {
-  vec2 least = corners_.front();
-  for (const vec2 corner : corners_) least = glm::min(least, corner);
-  return least - radius_;
+vec2 Barrier::min() const {
+  vec2 min = corners_.front();
+  for (const vec2 corner : corners_) min = glm::min(min, corner);
+  return min - radius_;
 }
 
-vec2 Barrier::most() const {
-  vec2 most = corners_.front();
-  for (const vec2 corner : corners_) most = glm::max(most, corner);
-  return most + radius_;
+vec2 Barrier::max() const {
+  vec2 max = corners_.front();
+  for (const vec2 corner : corners_) max = glm::max(max, corner);
+  return max + radius_;
 }
 
 bool Barrier::overlaps(vec2 low, vec2 high) const {
   if (radius_ > 0.f)
     return glm::length(glm::clamp(corners_.front(), low, high) - corners_.front()) <
            radius_ - tolerance::touching_metres;
-  if (glm::any(glm::lessThanEqual(most(), low + tolerance::touching_metres)) ||
-      glm::any(glm::lessThanEqual(high, least() + tolerance::touching_metres)))
+  if (glm::any(glm::lessThanEqual(max(), low + tolerance::touching_metres)) ||
+      glm::any(glm::lessThanEqual(high, min() + tolerance::touching_metres)))
     return false;
   // Apart when the whole box lies on the outer side of one of the outline's edges.
   const std::array<vec2, 4> box = {low, {high.x, low.y}, high, {low.x, high.y}};

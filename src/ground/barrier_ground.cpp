@@ -12,18 +12,18 @@
 namespace ambulon {
 namespace {
 
-constexpr double square = 16;              // metres to a side
-constexpr std::size_t most_squares = 64;   // that one barrier is listed in
-constexpr std::size_t most_asked = 1'024;  // above that all barriers are looked at
+constexpr double square = 16;             // metres to a side
+constexpr std::size_t max_squares = 64;   // that one barrier is listed in
+constexpr std::size_t max_asked = 1'024;  // above that all barriers are looked at
 
 /// Calls `visit(key)` for each square that a box touches. Returns false, and visits none, if there are more
 /// than `limit`.
 template <class Visit>
-bool each_square(vec2 least, vec2 most, std::size_t limit, Visit&& visit) {
+bool each_square(vec2 min, vec2 max, std::size_t limit, Visit&& visit) {
   const auto place = [](float metres) {
     return static_cast<std::int64_t>(std::clamp(std::floor(static_cast<double>(metres) / square), -1e9, 1e9));
   };
-  const std::int64_t x0 = place(least.x), x1 = place(most.x), y0 = place(least.y), y1 = place(most.y);
+  const std::int64_t x0 = place(min.x), x1 = place(max.x), y0 = place(min.y), y1 = place(max.y);
   if (x1 < x0 || y1 < y0) return true;
   const auto wide = static_cast<std::size_t>(x1 - x0 + 1), tall = static_cast<std::size_t>(y1 - y0 + 1);
   if (wide > limit || tall > limit || wide * tall > limit) return false;
@@ -42,7 +42,7 @@ struct BarrierGround::Index {
 
   void add(BarrierId id, const Barrier& barrier) {
     const auto put = [&](std::uint64_t key) { squares[key].push_back(id); };
-    if (!each_square(barrier.least(), barrier.most(), most_squares, put)) large.push_back(id);
+    if (!each_square(barrier.min(), barrier.max(), max_squares, put)) large.push_back(id);
   }
   void remove(BarrierId id, const Barrier& barrier) {
     const auto take = [&](std::uint64_t key) {
@@ -50,7 +50,7 @@ struct BarrierGround::Index {
       std::erase(listed->second, id);
       if (listed->second.empty()) squares.erase(listed);
     };
-    if (!each_square(barrier.least(), barrier.most(), most_squares, take)) std::erase(large, id);
+    if (!each_square(barrier.min(), barrier.max(), max_squares, take)) std::erase(large, id);
   }
 };
 
@@ -58,16 +58,16 @@ BarrierGround::BarrierGround() : index_(std::make_unique<Index>()) {}
 
 BarrierGround::~BarrierGround() = default;
 
-std::vector<const PlacedBarrier*> BarrierGround::barriers_near(vec2 least, vec2 most) const {
+std::vector<const PlacedBarrier*> BarrierGround::barriers_near(vec2 min, vec2 max) const {
   std::vector<const PlacedBarrier*> near;
   const auto add = [&](const PlacedBarrier& placed) {
-    const vec2 low = placed.barrier.least(), high = placed.barrier.most();
-    if (low.x <= most.x && low.y <= most.y && high.x >= least.x && high.y >= least.y) near.push_back(&placed);
+    const vec2 low = placed.barrier.min(), high = placed.barrier.max();
+    if (low.x <= max.x && low.y <= max.y && high.x >= min.x && high.y >= min.y) near.push_back(&placed);
   };
   const auto add_listed = [&](const std::vector<BarrierId>& ids) {
     for (const BarrierId id : ids) add(*std::ranges::lower_bound(placed_, id, {}, &PlacedBarrier::id));
   };
-  const bool few = !placed_.empty() && each_square(least, most, most_asked, [&](std::uint64_t key) {
+  const bool few = !placed_.empty() && each_square(min, max, max_asked, [&](std::uint64_t key) {
     if (const auto listed = index_->squares.find(key); listed != index_->squares.end())
       add_listed(listed->second);
   });

@@ -20,7 +20,7 @@ std::optional<BottleneckAhead> bottleneck_ahead(const Ground& ground, const Body
                                                 std::span<const vec3> bends, float within, float width) {
   std::optional<BottleneckAhead> found;
   within = std::min(within, furthest);
-  float least = width;
+  float min = width;
   float gone = 0.f;  // metres, to the start of the leg
   float next = step;
   vec3 from = position;
@@ -36,8 +36,8 @@ std::optional<BottleneckAhead> bottleneck_ahead(const Ground& ground, const Body
       if (left.free) continue;
       const Stretch right = ground.straight(middle, -width * across);
       const float wide = left.metres + right.metres;
-      if (right.free || wide > least + (found ? narrower : 0.f)) continue;
-      least = std::min(least, wide);
+      if (right.free || wide > min + (found ? narrower : 0.f)) continue;
+      min = std::min(min, wide);
       found = {{.middle = middle, .left = left.metres * across, .right = -right.metres * across}, next};
     }
     if ((gone += leg) >= within) break;

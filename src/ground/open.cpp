@@ -12,12 +12,12 @@
 namespace ambulon {
 
 OpenGround::OpenGround(vec2 corner, vec2 opposite)
-    : least_(glm::clamp(glm::min(corner, opposite), vec2(-extent), vec2(extent))),
-      most_(glm::clamp(glm::max(corner, opposite), vec2(-extent), vec2(extent))) {}
+    : min_(glm::clamp(glm::min(corner, opposite), vec2(-extent), vec2(extent))),
+      max_(glm::clamp(glm::max(corner, opposite), vec2(-extent), vec2(extent))) {}
 
 Snap OpenGround::snap(vec3 point, float reach, const Body&) const {
   if (!finite(point)) return {};
-  const vec2 nearest = glm::clamp(flat(point), least_, most_);
+  const vec2 nearest = glm::clamp(flat(point), min_, max_);
   const float off = glm::length(nearest - flat(point));
   return {.spot = {.position = lift(nearest)}, .off = off, .found = true, .within = off <= reach};
 }
@@ -38,14 +38,14 @@ Stretch OpenGround::straight(const Spot& from, vec2 way) const {
   vec2 inward(0.f);
   for (int axis = 0; axis < 2; ++axis) {
     if (way[axis] == 0.f) continue;
-    const float edge = way[axis] > 0.f ? most_[axis] : least_[axis];
+    const float edge = way[axis] > 0.f ? max_[axis] : min_[axis];
     const float here = std::max(0.f, (edge - start[axis]) / way[axis]);
     if (here >= part) continue;
     part = here;
     inward = vec2(0.f);
     inward[axis] = way[axis] > 0.f ? -1.f : 1.f;
   }
-  const vec2 end = glm::clamp(start + part * way, least_, most_);
+  const vec2 end = glm::clamp(start + part * way, min_, max_);
   return {.end = {.position = lift(end)},
           .metres = part * glm::length(way),
           .free = part >= 1.f,
@@ -58,9 +58,9 @@ Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) c
   const vec2 centre = flat(around.position);
   for (int attempt = 0; attempt < 32; ++attempt) {
     const vec2 spot = centre + point_in_disc(random, radius);
-    if (spot == glm::clamp(spot, least_, most_)) return {.position = lift(spot)};
+    if (spot == glm::clamp(spot, min_, max_)) return {.position = lift(spot)};
   }
-  const vec2 low = glm::max(least_, centre - radius), high = glm::min(most_, centre + radius);
+  const vec2 low = glm::max(min_, centre - radius), high = glm::min(max_, centre + radius);
   const float up = random.fraction(), across = random.fraction();
   const vec2 parts(across, up);
   return snap(lift(glm::mix(low, high, parts)), 0.f).spot;

@@ -12,11 +12,11 @@ namespace ambulon {
 /// most: at a corner rounded in short edges the first one leads on to the next. `free` and `inward` are about
 /// the first edge.
 inline Stretch slide(const Ground& ground, const Spot& from, vec2 way) {
-  constexpr int most_edges = 4;
+  constexpr int max_edges = 4;
   Stretch stretch = ground.straight(from, way);
   if (stretch.free) return stretch;
   vec2 left = way - flat(stretch.end.position - from.position), inward = stretch.inward;
-  for (int edge = 0; edge < most_edges; ++edge) {
+  for (int edge = 0; edge < max_edges; ++edge) {
     left -= std::min(0.f, glm::dot(left, inward)) * inward;
     const Stretch along = ground.straight(stretch.end, left);
     left -= flat(along.end.position - stretch.end.position);

@@ -35,12 +35,12 @@ class Widths {
   template <class Make>
   std::uint16_t number_for(const BodySize& size, Make&& make) {
     if (const auto number = find(size)) return *number;
-    if (count() == most) return most_alike(size);
+    if (count() == max) return max_alike(size);
     Made made = make();
     const std::scoped_lock lock(mutex_);
     if (const auto number = find(size)) return *number;  // another thread was sooner
     const std::uint16_t count = count_.load(std::memory_order_relaxed);
-    if (count == most) return most_alike(size);
+    if (count == max) return max_alike(size);
     static_cast<BodySize&>(widths_[count]) = size;
     widths_[count].made = std::move(made);
     count_.store(count + 1, std::memory_order_release);
@@ -59,10 +59,10 @@ class Widths {
   std::uint16_t count() const { return count_.load(std::memory_order_acquire); }
 
  private:
-  static constexpr std::size_t most = 64;
+  static constexpr std::size_t max = 64;
 
   /// The number of the size that bodies of `size` are taken for when all are taken.
-  std::uint16_t most_alike(const BodySize& size) const {
+  std::uint16_t max_alike(const BodySize& size) const {
     const auto gap = [size](const Width& width) {  // wider ones first
       const bool abler =
           width.jump_up > size.jump_up || width.drop_down > size.drop_down || width.leap > size.leap;
@@ -73,7 +73,7 @@ class Widths {
     return static_cast<std::uint16_t>(std::ranges::min_element(widths_, {}, gap) - widths_.begin());
   }
 
-  std::array<Width, most> widths_;
+  std::array<Width, max> widths_;
   std::atomic<std::uint16_t> count_ = 0;
   std::mutex mutex_;  // of what is added
 };

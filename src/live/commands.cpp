@@ -29,20 +29,20 @@ using live::to_json;
 
 namespace {
 
-constexpr std::size_t most_npcs_close = 8;
-constexpr std::size_t most_barriers = 500, most_signals = 500, most_waypoints = 1000;
-constexpr std::size_t most_expanded = 4000;  // cells or polygons of a search that are told
+constexpr std::size_t max_npcs_close = 8;
+constexpr std::size_t max_barriers = 500, max_signals = 500, max_waypoints = 1000;
+constexpr std::size_t max_expanded = 4000;  // cells or polygons of a search that are told
 
 using Answer = Expected<json>;
 
 Answer done() { return json{{"done", true}}; }
 
 /// The number under a key, or the problem.
-Expected<double> number_in(const json& value, std::string_view what, double least, double most) {
+Expected<double> number_in(const json& value, std::string_view what, double min, double max) {
   if (!value.is_number()) return problem(fmt::format("{} must be a number", what));
   const auto number = value.get<double>();
-  if (number < least || number > most)
-    return problem(fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, number, least, most));
+  if (number < min || number > max)
+    return problem(fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, number, min, max));
   return number;
 }
 
@@ -64,7 +64,7 @@ Expected<vec3> point_in(const json& value, std::string_view what) {
 /// One command's value and what it is about.
 struct LiveScene::Command {
   LiveScene& live;
-  Onlooker* page;
+  PageState* page;
   const json& value;
 
   // --- the clock
@@ -97,8 +97,8 @@ struct LiveScene::Command {
   Answer watch() const {
     if (page == nullptr) return problem("watch is about a page; give its number as page");
     const json npcs = value.value("npcs", json::array());
-    if (!npcs.is_array() || npcs.size() > most_npcs_close)
-      return problem(fmt::format("npcs must be a list of at most {} names", most_npcs_close));
+    if (!npcs.is_array() || npcs.size() > max_npcs_close)
+      return problem(fmt::format("npcs must be a list of at most {} names", max_npcs_close));
     std::vector<std::string> names;
     for (const json& each : npcs) {
       if (!each.is_string() || !live.play_->world().find(each.get<std::string>()).alive())
@@ -196,7 +196,7 @@ struct LiveScene::Command {
     TileSearch search;
     search.find(map, map.cell_of(from.piece), map.cell_of(to.piece));
     for (std::uint32_t i = 0; i < static_cast<std::uint32_t>(map.width() * map.height()); ++i) {
-      if (cells.size() >= most_expanded) return;
+      if (cells.size() >= max_expanded) return;
       const Cell cell = map.cell_of(i);
       if (!search.noted(cell)) continue;
       const vec2 low = map.corner(cell), high = map.corner({cell.x + 1, cell.y + 1});
@@ -215,7 +215,7 @@ struct LiveScene::Command {
     std::set<std::uint32_t> seen;
     search.each_noted([&](std::uint32_t polygon) { seen.insert(polygon); });
     for (const std::uint32_t polygon : seen) {
-      if (cells.size() >= most_expanded) return;
+      if (cells.size() >= max_expanded) return;
       json corners = json::array();
       for (const ConvexMesh::Side& side : mesh.sides_of(polygon))
         corners.push_back(to_json(
@@ -236,7 +236,7 @@ struct LiveScene::Command {
                           live.play_->world().find(value.value("npc", "")).body());
     const TileMap& map = tiles->map();
     const int stride =
-        1 + static_cast<int>(std::sqrt(static_cast<double>(map.width()) * map.height() / most_expanded));
+        1 + static_cast<int>(std::sqrt(static_cast<double>(map.width()) * map.height() / max_expanded));
     json arrows = json::array();
     for (int y = 0; y < map.height(); y += stride)
       for (int x = 0; x < map.width(); x += stride) {
@@ -274,22 +274,20 @@ json picked_by(const SceneEvent& event, Play& play) {
 /// Why an event is refused that would make the scene grow without end; empty when it is not.
 std::string LiveScene::too_much(const SceneEvent& event) {
   const auto* put = std::get_if<PutEvent>(&event.what);
-  if (put != nullptr && !play_->barriers().contains(put->barrier) &&
-      play_->barriers().size() >= most_barriers)
-    return fmt::format("there are {} barriers, which is the most; take some away", most_barriers);
+  if (put != nullptr && !play_->barriers().contains(put->barrier) && play_->barriers().size() >= max_barriers)
+    return fmt::format("there are {} barriers, which is the most; take some away", max_barriers);
   if (const auto* add = std::get_if<AddWaypointEvent>(&event.what);
-      add != nullptr && play_->waypoints_now(add->list, *add->of).size() >= most_waypoints)
-    return fmt::format("{} has {} waypoints, which is the most; take some out", add->list.npc,
-                       most_waypoints);
+      add != nullptr && play_->waypoints_now(add->list, *add->of).size() >= max_waypoints)
+    return fmt::format("{} has {} waypoints, which is the most; take some out", add->list.npc, max_waypoints);
   const auto* given = std::get_if<SignalEvent>(&event.what);
   if (given == nullptr || signals_.contains(given->signal)) return {};
-  if (signals_.size() >= most_signals)
-    return fmt::format("pages have given {} different signals, which is the most", most_signals);
+  if (signals_.size() >= max_signals)
+    return fmt::format("pages have given {} different signals, which is the most", max_signals);
   signals_.insert(given->signal);
   return {};
 }
 
-Expected<std::string> LiveScene::command(std::string_view text, Onlooker* page) {
+Expected<std::string> LiveScene::command(std::string_view text, PageState* page) {
   if (!live::nests_little(text)) return problem("a command nests lists and objects too deeply");
   const json command = json::parse(text, nullptr, false);
   if (!command.is_object()) return problem("a command is a JSON object");

@@ -41,7 +41,7 @@ std::string LiveScene::frame() {
     put(out, static_cast<std::uint8_t>(motion.stance));
     put(out, static_cast<std::uint8_t>(motion.stride_phase * 255.f));
     put(out, static_cast<std::uint8_t>((alive ? 1 : 0) | (alive && npcs[i].busy() ? 2 : 0) |
-                                       (alive && npcs[i].halted() ? 4 : 0)));
+                                       (alive && npcs[i].suspended() ? 4 : 0)));
     put(out, std::uint8_t{0});
   }
   return out;

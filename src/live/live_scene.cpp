@@ -31,7 +31,7 @@ Expected<void> LiveScene::begin(const std::string& text) {
   auto scene = read_scene_text(text, file_);
   if (!scene) return tl::unexpected(scene.error());
   auto shared = std::make_shared<Scene>(std::move(*scene));
-  auto play = Play::put_up(shared, notes_kept);
+  auto play = Play::start(shared, notes_kept);
   if (!play) return tl::unexpected(play.error());
   if (play_) ground_revision_base_ += play_->ground().revision() + 1;
   if (play_) scene_revision_base_ += play_->waypoint_changes() + 1;
@@ -49,11 +49,11 @@ Expected<void> LiveScene::change_text(const std::string& text) {
   if (!scene) return tl::unexpected(scene.error());
   if (!scene->same_world(*scene_)) {
     if (auto begun = begin(text); !begun) return begun;
-    remark("the ground, `avoid`, `patience` or `route_work` was changed, so the scene was restarted");
+    announce("the ground, `avoid`, `patience` or `route_work` was changed, so the scene was restarted");
     return {};
   }
   auto shared = std::make_shared<Scene>(std::move(*scene));
-  if (auto taken = play_->take_up(shared); !taken) return taken;
+  if (auto taken = play_->adopt(shared); !taken) return taken;
   scene_ = std::move(shared);
   text_ = text;
   ++scene_revision_base_;
@@ -73,7 +73,7 @@ void LiveScene::pass(double seconds, double budget) {
   }
 }
 
-void LiveScene::look_at_file() {
+void LiveScene::reload_if_changed() {
   std::error_code error;
   const auto written = std::filesystem::last_write_time(file_, error);
   if (error || written == written_) return;
@@ -82,14 +82,14 @@ void LiveScene::look_at_file() {
   if (!text || *text == kept_text_) return;
   kept_text_ = *text;
   if (const auto changed = change_text(*text); !changed)
-    remark(changed.error().text);
+    announce(changed.error().text);
   else
-    remark(fmt::format("{} was changed and is played as it is now", file_));
+    announce(fmt::format("{} was changed and is played as it is now", file_));
 }
 
-void LiveScene::remark(std::string text) {
-  remarks_.push_back({next_remark_++, std::move(text)});
-  if (remarks_.size() > remarks_kept) remarks_.erase(remarks_.begin());
+void LiveScene::announce(std::string text) {
+  messages_.push_back({next_message_++, std::move(text)});
+  if (messages_.size() > remarks_kept) messages_.erase(messages_.begin());
 }
 
 }  // namespace ambulon

@@ -12,12 +12,12 @@
 namespace ambulon {
 
 /// What a page that looks on wants to be told, and what it was told last.
-struct Onlooker {
+struct PageState {
   std::vector<std::string> npcs = {};  ///< by name: those it looks at closely, at most 8
   bool routes = false;                 ///< the ways of all
   bool neighbours = false;             ///< who is near those it looks at
   std::uint64_t scene_seen = 0, play_seen = 0, ground_seen = 0, note_seen = 0;
-  std::uint64_t remark_seen = 0;
+  std::uint64_t message_seen = 0;
 };
 
 /// A scene that is played in real time, for onlookers, who may act on it. For one thread.
@@ -33,17 +33,17 @@ class LiveScene {
   /// which there is no time are left out after `budget` seconds of computing.
   void pass(double seconds, double budget = 0.1);
   /// Reads the file again when it was changed on disk. What is wrong with it is told to all; then all stays.
-  void look_at_file();
+  void reload_if_changed();
 
   /// Carries out a command: a JSON object with one key, as docs/live.md lists them, and `page` where it is
   /// about that. Answers with a JSON object; the problem when it makes no sense, and then nothing was done.
-  Expected<std::string> command(std::string_view json, Onlooker* page = nullptr);
+  Expected<std::string> command(std::string_view json, PageState* page = nullptr);
 
   /// Where everybody is: 32 bytes and 20 for each NPC, as docs/live.md lists them.
   std::string frame();
   /// What there is new for a page, as JSON texts: the scene, the ground, notes of the journal, remarks; with
   /// `closely`, also how those are whom it looks at.
-  std::vector<std::string> news(Onlooker& page, bool closely);
+  std::vector<std::string> news(PageState& page, bool closely);
 
   const std::string& text() const { return text_; }  ///< of the scene, as it is played
   Play& play() { return *play_; }
@@ -55,11 +55,11 @@ class LiveScene {
   Expected<void> change_text(const std::string& text);
   std::string scene_message();
   std::string ground_message();
-  std::string closely_message(const Onlooker& page);
-  std::string journal_message(Onlooker& page);
+  std::string closely_message(const PageState& page);
+  std::string journal_message(PageState& page);
   std::uint64_t scene_revision() const { return scene_revision_base_ + play_->waypoint_changes(); }
   std::uint64_t ground_revision() const { return ground_revision_base_ + play_->ground().revision(); }
-  void remark(std::string text);
+  void announce(std::string text);
   std::string too_much(const SceneEvent& event);
 
   std::string file_;
@@ -70,12 +70,12 @@ class LiveScene {
   bool playing_ = true;
   double speed_ = 1, due_ = 0;  // due: seconds of the scene that are still to be played
   std::uint64_t scene_revision_base_ = 1, ground_revision_base_ = 1, plays_ = 0;
-  struct Remark {
+  struct Message {
     std::uint64_t number;
     std::string text;
   };
-  std::vector<Remark> remarks_;
-  std::uint64_t next_remark_ = 1;
+  std::vector<Message> messages_;
+  std::uint64_t next_message_ = 1;
   std::set<std::string> signals_;  // given by pages
 };
 

@@ -37,9 +37,9 @@ using httplib::Request;
 using httplib::Response;
 using live::nests_little;
 
-constexpr std::size_t most_pages = 16;
-constexpr std::size_t threads = 8 * most_pages;  // each page holds one, and its commands some for a while
-constexpr std::size_t most_bytes = 64 * 1024;    // of a command
+constexpr std::size_t max_pages = 16;
+constexpr std::size_t threads = 8 * max_pages;  // each page holds one, and its commands some for a while
+constexpr std::size_t max_bytes = 64 * 1024;    // of a command
 constexpr double commands_a_second = 150, burst = 300;
 constexpr auto frame_time = std::chrono::microseconds(33'333);
 constexpr int frames_to_close_look = 3;  // a closer look ten times a second
@@ -87,7 +87,7 @@ void refuse(Response& response, int status, const std::string& why) {
 struct LiveServer::Inside {
   struct Page {
     std::uint64_t number = 0;
-    Onlooker onlooker;
+    PageState onlooker;
     std::optional<std::string> waiting;  // to be sent
   };
 
@@ -132,7 +132,7 @@ struct LiveServer::Inside {
 
   void route() {
     http.new_task_queue = [] { return new httplib::ThreadPool(threads); };
-    http.set_payload_max_length(most_bytes);
+    http.set_payload_max_length(max_bytes);
     http.set_read_timeout(std::chrono::milliseconds(500));  // or connections that send nothing hold threads
     http.set_write_timeout(std::chrono::seconds(5));
     http.set_keep_alive_max_count(1'000'000);
@@ -160,7 +160,7 @@ struct LiveServer::Inside {
     http.set_error_handler([](const Request& request, Response& response) {
       if (!response.body.empty()) return;
       refuse(response, response.status,
-             response.status == 413 ? fmt::format("a command has at most {} bytes", most_bytes)
+             response.status == 413 ? fmt::format("a command has at most {} bytes", max_bytes)
                                     : fmt::format("there is no {} {}", request.method, request.path));
     });
     const auto file = [this](const char* path, const char* begin, const char* end, const char* type) {
@@ -182,9 +182,9 @@ struct LiveServer::Inside {
   /// What a page is told, from now until it goes away.
   void stream(Response& response) {
     std::unique_lock lock(mutex);
-    if (pages.size() >= most_pages)
+    if (pages.size() >= max_pages)
       return refuse(response, 503,
-                    fmt::format("{} pages look on already, which is the most; close one", most_pages));
+                    fmt::format("{} pages look on already, which is the most; close one", max_pages));
     const auto page = pages.insert(pages.end(), {.number = next_page++, .onlooker = {}, .waiting = {}});
     page->waiting.emplace();
     put(*page->waiting, Kind::text, nlohmann::json{{"type", "hello"}, {"page", page->number}}.dump());
@@ -227,7 +227,7 @@ struct LiveServer::Inside {
     if (!nests_little(request.body))
       return refuse(response, 400, "a command nests lists and objects too deeply");
     const auto parsed = nlohmann::json::parse(request.body, nullptr, false);
-    Onlooker* onlooker = nullptr;
+    PageState* onlooker = nullptr;
     if (parsed.is_object() && parsed.contains("page"))
       for (Page& page : pages)
         if (parsed["page"] == page.number) onlooker = &page.onlooker;
@@ -256,7 +256,7 @@ struct LiveServer::Inside {
     for (int turn = 0; !stop(); ++turn) {
       {
         const std::scoped_lock lock(mutex);
-        if (turn % frames_to_file == 0) scene.look_at_file();
+        if (turn % frames_to_file == 0) scene.reload_if_changed();
         const auto now = Clock::now();
         const double before = cpu_seconds();
         scene.pass(std::chrono::duration<double>(now - last).count());

@@ -21,7 +21,7 @@ Expected<Gait> checked(const Gait& gait) {
   if (gait.patience != 0.f && !allowed::patiences.holds(gait.patience))
     return problem(
         fmt::format("gait patience is {} s; it must lie between {} and {}, or be 0 for the world's",
-                    gait.patience, allowed::patiences.least, allowed::patiences.most));
+                    gait.patience, allowed::patiences.min, allowed::patiences.max));
   return gait;
 }
 

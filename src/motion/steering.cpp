@@ -109,8 +109,8 @@ vec2 meeting_point(vec2 target, vec2 target_velocity, float speed, float horizon
   } else if (root >= 0.f) {
     // Of a target that is faster both meetings may lie ahead; the first counts.
     const float first = (b - std::sqrt(root)) / a, second = (b + std::sqrt(root)) / a;
-    const float least = std::min(first, second), most = std::max(first, second);
-    if (most >= 0.f) when = least >= 0.f ? least : most;
+    const float min = std::min(first, second), max = std::max(first, second);
+    if (max >= 0.f) when = min >= 0.f ? min : max;
   }
   return target + std::min(when, horizon) * target_velocity;
 }
@@ -133,8 +133,8 @@ vec2 keep_distance(const Motion& motion, const Gait& gait, vec2 target, Range ba
   const auto over = [&](float metres, float speed_now) {
     return std::min(speed, slowing_speed(metres, std::max(0.f, speed_now), 0.f, gait.braking, seconds));
   };
-  if (distance > band.most) return over(distance - band.most, now) * towards;
-  if (distance < band.least) return -over(band.least - distance, -now) * towards;
+  if (distance > band.max) return over(distance - band.max, now) * towards;
+  if (distance < band.min) return -over(band.min - distance, -now) * towards;
   return vec2(0.f);
 }
 
@@ -158,11 +158,11 @@ vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> p
   const vec2 here = flat(motion.position);
   std::size_t leg = 0;
   vec2 nearest = path[0];
-  float least = std::numeric_limits<float>::infinity();
+  float min = std::numeric_limits<float>::infinity();
   for (std::size_t i = 0; i + 1 < path.size(); ++i) {
     const vec2 point = nearest_on(path[i], path[i + 1], here), off = point - here;
-    if (glm::dot(off, off) >= least) continue;
-    least = glm::dot(off, off);
+    if (glm::dot(off, off) >= min) continue;
+    min = glm::dot(off, off);
     leg = i, nearest = point;
   }
   for (float left = look_ahead; leg + 1 < path.size(); ++leg) {
@@ -178,20 +178,20 @@ vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> p
 }
 
 float speed_by_distance(float distance, Range distances, Range speeds) {
-  if (distance <= distances.least) return speeds.least;
-  if (distance >= distances.most) return speeds.most;
-  return speeds.least +
-         (speeds.most - speeds.least) * (distance - distances.least) / (distances.most - distances.least);
+  if (distance <= distances.min) return speeds.min;
+  if (distance >= distances.max) return speeds.max;
+  return speeds.min +
+         (speeds.max - speeds.min) * (distance - distances.min) / (distances.max - distances.min);
 }
 
-float Wandering::at(double time, float most_turn, float every, Random& random) {
-  constexpr float least_every = 1e-3f;  // seconds
-  constexpr int most_turns = 1'000;  // more at once: it was away for long, and nobody saw the turns between
-  if (!(every >= least_every)) every = least_every;
-  if (!(time - began <= most_turns * static_cast<double>(every))) began = time;
-  for (int turns = 0; turns < most_turns && time >= began + every; ++turns) {
+float Wandering::at(double time, float max_turn, float every, Random& random) {
+  constexpr float min_every = 1e-3f;  // seconds
+  constexpr int max_turns = 1'000;    // more at once: it was away for long, and nobody saw the turns between
+  if (!(every >= min_every)) every = min_every;
+  if (!(time - began <= max_turns * static_cast<double>(every))) began = time;
+  for (int turns = 0; turns < max_turns && time >= began + every; ++turns) {
     heading += turn;
-    turn = random.within({-most_turn, most_turn});
+    turn = random.within({-max_turn, max_turn});
     began += every;
   }
   const float part = std::max(0.f, static_cast<float>((time - began) / every));

@@ -8,8 +8,8 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t most_at_once = 32;   // searches of a batch
-constexpr std::size_t most_shared = 4096;  // answers out of one search
+constexpr std::size_t max_at_once = 32;   // searches of a batch
+constexpr std::size_t max_shared = 4096;  // answers out of one search
 constexpr std::size_t kept_requests = 128;
 constexpr std::uint64_t budgets_to_forget = 128;
 constexpr std::size_t kept_stale = 64;  // in the queue
@@ -30,7 +30,7 @@ RouteTicket RouteService::ask(const RouteRequest& wish) {
   asked.waits = asked.held = asked.queued = true;
   asked.ready = false;
   asked.order = ++orders_;
-  most_ = std::max(most_, requests_.size() - free_.size());
+  max_ = std::max(max_, requests_.size() - free_.size());
   ++figures_.asked;
   queue_.push_back(number);
   std::ranges::push_heap(queue_, [this](std::uint32_t a, std::uint32_t b) { return after(a, b); });
@@ -101,7 +101,7 @@ void RouteService::begin(std::uint64_t work) {
 /// Gives back the memory that only a rush of requests needed, a while ago.
 void RouteService::give_back() {
   const bool idle = free_.size() == requests_.size();
-  if (idle && requests_.size() > kept_requests && requests_.size() > 2 * most_) {
+  if (idle && requests_.size() > kept_requests && requests_.size() > 2 * max_) {
     for (auto* numbers : {&free_, &batch_, &answered_}) {
       numbers->clear();
       numbers->shrink_to_fit();
@@ -114,7 +114,7 @@ void RouteService::give_back() {
     requests_ = std::pmr::deque<AskedRoute>(requests_.get_allocator());
     answers_.release();
   }
-  most_ = 0;
+  max_ = 0;
 }
 
 /// True when request `a` comes after `b`.
@@ -209,8 +209,8 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
     // It may have been withdrawn, or answered together with another one.
     if (!requests_[number].waits || share(ground, number, time)) continue;
     batch_.push_back(number);
-    const std::uint64_t fits = unlimited_ ? most_at_once : static_cast<std::uint64_t>(left_) / each;
-    if (batch_.size() >= std::min<std::uint64_t>(most_at_once, fits)) search(ground, jobs, time);
+    const std::uint64_t fits = unlimited_ ? max_at_once : static_cast<std::uint64_t>(left_) / each;
+    if (batch_.size() >= std::min<std::uint64_t>(max_at_once, fits)) search(ground, jobs, time);
   }
   search(ground, jobs, time);
   drop_stale();
@@ -219,14 +219,14 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   return answered_;
 }
 
-/// Answers a request, and up to `most_shared` others with its goal, out of one search. False when separate
+/// Answers a request, and up to `max_shared` others with its goal, out of one search. False when separate
 /// searches are expected to be faster.
 bool RouteService::share(const Ground& ground, std::uint32_t number, double time) {
   if (requests_[number].wish.jam) return false;
   const Spot to = requests_[number].wish.to;
   if (requests_[number].declined == serves_) return false;
   std::pmr::vector<std::uint32_t> run(1, number, &answers_);
-  for (std::uint32_t other = goal_list(requests_[number].wish); other != none && run.size() < most_shared;
+  for (std::uint32_t other = goal_list(requests_[number].wish); other != none && run.size() < max_shared;
        other = requests_[other].after) {
     ++figures_.looked_at;
     const Spot& its = requests_[other].wish.to;
@@ -254,9 +254,9 @@ bool RouteService::share(const Ground& ground, std::uint32_t number, double time
 void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
   const auto one = [&](std::size_t i) {
     AskedRoute& request = requests_[batch_[i]];
-    const auto& [from, to, priority, time_asked, asker, jam, most] = request.wish;
+    const auto& [from, to, priority, time_asked, asker, jam, max] = request.wish;
     if (jam)
-      ground.route_round(from, to, *jam, most, request.way);
+      ground.route_round(from, to, *jam, max, request.way);
     else
       ground.route(from, to, request.way);
   };

@@ -21,7 +21,7 @@ struct RouteRequest {
   double time = 0;                     ///< seconds: when it is asked for
   std::uint32_t asker = 0;             ///< told by `RouteService::serve`; its meaning is the caller's own
   std::optional<Bottleneck> jam = {};  ///< a way round it is asked for, if there is one
-  float most = 0.f;                    ///< longest detour, metres
+  float max = 0.f;                     ///< longest detour, metres
 };
 
 struct AskedRoute;
@@ -120,7 +120,7 @@ class RouteService {
   bool unlimited_ = true;
   std::uint64_t orders_ = 0;
   std::uint64_t budgets_ = 0;
-  std::size_t most_ = 0;  // requests there were at once, of late
+  std::size_t max_ = 0;  // requests there were at once, of late
   RouteFigures figures_;
 };
 

@@ -13,10 +13,10 @@ namespace ambulon {
 namespace {
 
 constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of what was asked for, tried in turn
-constexpr float least_part = 0.2f;                     // of that, which is halved once more
+constexpr float min_part = 0.2f;                       // of that, which is halved once more
 constexpr float chord = radians(12.f);                 // of an arc
-constexpr float least_apart = 0.25f;                   // metres between places where the room is looked at
-constexpr float most_places = 500.f;                   // of those, on a leg
+constexpr float min_apart = 0.25f;                     // metres between places where the room is looked at
+constexpr float max_places = 500.f;                    // of those, on a leg
 constexpr float gentle = 0.35f;                        // metres aside for each along, at most
 constexpr float wobble = 0.05f;  // metres that a straight leg may be off for fewer bends
 
@@ -96,7 +96,7 @@ void leave_corners(const Walker& walker, float metres, Route& route) {
     again = false;
     for (std::size_t i = 0; i + 1 < count; ++i) {
       if ((part[i] == 0.f && part[i + 1] == 0.f) || walker.free(at(i), at(i + 1))) continue;
-      for (const std::size_t end : {i, i + 1}) part[end] = part[end] > least_part ? 0.5f * part[end] : 0.f;
+      for (const std::size_t end : {i, i + 1}) part[end] = part[end] > min_part ? 0.5f * part[end] : 0.f;
       again = true;
     }
   }
@@ -114,10 +114,10 @@ float to_middle(const Walker& walker, vec3 at, vec2 left, float metres) {
 }
 
 /// Cuts down distances to the left, of places one after the other, so that from each to the next (and at both
-/// ends from nothing) they grow by no more than `most`.
-void make_gentle(std::span<float> aside, float most) {
+/// ends from nothing) they grow by no more than `max`.
+void make_gentle(std::span<float> aside, float max) {
   const auto limit = [&](float& here, float before) {
-    here = std::clamp(here, std::min(before, 0.f) - most, std::max(before, 0.f) + most);
+    here = std::clamp(here, std::min(before, 0.f) - max, std::max(before, 0.f) + max);
   };
   for (std::size_t i = 0; i < aside.size(); ++i) limit(aside[i], i > 0 ? aside[i - 1] : 0.f);
   for (std::size_t i = aside.size(); i-- > 0;) limit(aside[i], i + 1 < aside.size() ? aside[i + 1] : 0.f);
@@ -163,7 +163,7 @@ void leave_edges(const Walker& walker, float metres, Route& route) {
     const float length = flat_distance(from, to);
     const vec2 way = direction(flat(to - from)), left(-way.y, way.x);
     const int count =
-        static_cast<int>(std::fmin(std::ceil(length / std::max(metres, least_apart)), most_places));
+        static_cast<int>(std::fmin(std::ceil(length / std::max(metres, min_apart)), max_places));
     for (int place = 1; place < count; ++place) {
       points.push_back(glm::mix(from, to, static_cast<float>(place) / static_cast<float>(count)));
       aside.push_back(to_middle(walker, points.back(), left, metres));

@@ -106,17 +106,17 @@ void Checker::built_ground() {
 
 /// Pieces of a level that are not closed, though the scene says that all are.
 void Checker::open_pieces() {
-  constexpr std::size_t most_named = 5;
+  constexpr std::size_t max_named = 5;
   const auto pieces = mesh_ != nullptr ? mesh_->open_pieces() : std::span<const OpenPiece>();
-  for (const OpenPiece& piece : pieces.first(std::min(pieces.size(), most_named)))
+  for (const OpenPiece& piece : pieces.first(std::min(pieces.size(), max_named)))
     find({},
          fmt::format("a piece of the level is not closed: {} near ({:.2f}, {:.2f}, {:.2f})",
                      name(piece.fault), piece.at.x, piece.at.y, piece.at.z),
          fmt::format("its {} triangles, from number {} on, have no inside; what lies below them is ground",
                      piece.triangles, piece.first_triangle + 1),
          "close it, or leave closed = true out");
-  if (pieces.size() > most_named)
-    find({}, fmt::format("{} more pieces of the level are not closed", pieces.size() - most_named),
+  if (pieces.size() > max_named)
+    find({}, fmt::format("{} more pieces of the level are not closed", pieces.size() - max_named),
          "they have no inside", "ambulon build --closed lists all of them");
 }
 
@@ -127,7 +127,7 @@ void Checker::crossings() {
       const Snap snap = ground_->snap(end, 0.f, body);
       return snap.found ? snap.off - MeshGround::end_reach(body) : 1e6f;
     };
-    float least[] = {1e6f, 1e6f};
+    float min[] = {1e6f, 1e6f};
     bool taken = false;
     std::vector<Body> bodies;
     for (const SceneNpc& npc : scene_.npcs) bodies.push_back(npc.body);
@@ -135,16 +135,16 @@ void Checker::crossings() {
     for (const Body& body : bodies) {
       const float from = off(each.crossing.from, body), to = off(each.crossing.to, body);
       taken = taken || (from <= 0.f && to <= 0.f);
-      least[0] = std::min(least[0], from), least[1] = std::min(least[1], to);
+      min[0] = std::min(min[0], from), min[1] = std::min(min[1], to);
     }
     if (taken) {
       unused(each);
       continue;
     }
-    const bool at_from = least[0] >= least[1];
+    const bool at_from = min[0] >= min[1];
     find(each.where,
          fmt::format("the {} {} begins or ends {:.2f} m too far off the ground", name(each.crossing.kind),
-                     each.name, std::max(least[0], least[1])),
+                     each.name, std::max(min[0], min[1])),
          "nobody of this scene can get on it there",
          fmt::format("move its `{}` to where somebody can stand", at_from ? "from" : "to"));
   }

@@ -50,10 +50,10 @@ struct TargetOf {
 
 void Checker::standing_in_one_another() {
   const float width = 2.f * npc_->body.radius;
-  if (!npc_->many.empty() && npc_->apart < width)
+  if (!npc_->many.empty() && npc_->spacing < width)
     find(npc_->where,
-         fmt::format("{} begin {:g} m apart and are {:g} m wide", npc_->many, npc_->apart, width),
-         "bodies in one place look wrong until they part", fmt::format("apart = {:g} or more", width));
+         fmt::format("{} begin {:g} m apart and are {:g} m wide", npc_->many, npc_->spacing, width),
+         "bodies in one place look wrong until they part", fmt::format("spacing = {:g} or more", width));
   if (!npc_->many.empty()) return;
   for (const SceneNpc& other : scene_.npcs) {
     if (&other == npc_) break;
@@ -70,7 +70,7 @@ void Checker::standing_in_one_another() {
 }
 
 void Checker::body() {
-  const vec2 size = scene_.ground.most() - scene_.ground.least();
+  const vec2 size = scene_.ground.max() - scene_.ground.min();
   const float width = 2.f * npc_->body.radius, room = std::min(size.x, size.y);
   if (width > room && !npc_->steps.empty())
     find(npc_->where,
@@ -78,14 +78,14 @@ void Checker::body() {
          "it cannot move without leaving the ground",
          fmt::format("a radius of {:.2f} would do", 0.45f * room));
   for (const SceneEvent& event : scene_.events) {
-    const auto* halt = std::get_if<HaltEvent>(&event.what);
-    if (halt == nullptr || !halt->halted || halt->npc != npc_->name || event.at > 0) continue;
+    const auto* suspend = std::get_if<SuspendEvent>(&event.what);
+    if (suspend == nullptr || !suspend->suspended || suspend->npc != npc_->name || event.at > 0) continue;
     const bool resumed = std::ranges::any_of(scene_.events, [&](const SceneEvent& later) {
-      const auto* resume = std::get_if<HaltEvent>(&later.what);
-      return resume != nullptr && !resume->halted && resume->npc == npc_->name;
+      const auto* resume = std::get_if<SuspendEvent>(&later.what);
+      return resume != nullptr && !resume->suspended && resume->npc == npc_->name;
     });
     if (!resumed)
-      find(event.where, fmt::format("{} is halted from the beginning and never may go on", npc_->name),
+      find(event.where, fmt::format("{} is suspended from the beginning and never may go on", npc_->name),
            "it will stand where it begins", "add an event with resume");
   }
 }
@@ -168,12 +168,12 @@ void Checker::step(const SceneStep& step, const Gait& gait_now) {
   points(step);
   target(step, gait_now);
   if (const auto* escort = std::get_if<EscortStep>(&step.verb);
-      escort != nullptr && escort->options.leash < 1.15f * escort->options.ring.most)
+      escort != nullptr && escort->options.leash < 1.15f * escort->options.ring.max)
     find(step.where,
          fmt::format("{}'s leash is {:g} m and its ring reaches {:g} m", npc_->name, escort->options.leash,
-                     escort->options.ring.most),
+                     escort->options.ring.max),
          "from the rim of the ring it sets off again at the leader's first step",
-         fmt::format("a leash of {:.1f} or more", 1.5f * escort->options.ring.most));
+         fmt::format("a leash of {:.1f} or more", 1.5f * escort->options.ring.max));
   if (const auto* escort = std::get_if<EscortStep>(&step.verb))
     for (const SceneNpc& leader : scene_.npcs)
       if (leader.name == escort->leader && !leader.steps.empty() && leader.gait.speed > gait_now.speed)
@@ -184,7 +184,7 @@ void Checker::step(const SceneStep& step, const Gait& gait_now) {
   if (const auto* hop = std::get_if<HopStep>(&step.verb);
       hop != nullptr && hop->points->size() == 1 && !hop->options.repeats && hop->options.visits != 1)
     find(step.where, fmt::format("{} hops among one point only", npc_->name),
-         "it may not choose the same point twice in a row, so its second leg ends as no_way",
+         "it may not choose the same point twice in a row, so its second leg ends as no_route",
          "more points, or repeats = true");
 }
 
@@ -240,7 +240,7 @@ void Checker::target(const SceneStep& step, const Gait& gait_now) {
   if (target == nullptr) return;
   const auto* follow = std::get_if<FollowStep>(&step.verb);
   const float speed =
-      follow != nullptr ? std::max(gait_now.speed, follow->options.speeds.most) : gait_now.speed;
+      follow != nullptr ? std::max(gait_now.speed, follow->options.speeds.max) : gait_now.speed;
   if (const SceneAct* act = scene::act_of(step);
       act != nullptr && (!act->enter.empty() || !act->leave.empty()))
     near(target->npc, std::visit(ActWithin(), step.verb), step.where);

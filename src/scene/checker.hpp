@@ -1,6 +1,6 @@
 #pragma once
-// What looks for what will look wrong in play; its parts are in check.cpp, check_npc.cpp, check_ways.cpp and
-// check_events.cpp.
+// What looks for what will look wrong in play; its parts are in check.cpp, check_npc.cpp, check_routes.cpp
+// and check_events.cpp.
 
 #include <string>
 #include <vector>

@@ -11,31 +11,32 @@ constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are
 
 }  // namespace
 
-CourseTaker::CourseTaker(Play& play, std::size_t index) : play_(play), index_(index) {
+TrajectoryRecorder::TrajectoryRecorder(Play& play, std::size_t index) : play_(play), index_(index) {
   course_.name = play.scene().npcs[index].name;
   facing_ = play.motion(index).facing;
   see();
 }
 
-void CourseTaker::see() {
+void TrajectoryRecorder::see() {
   const Npc npc = play_.npcs()[index_];
   if (!npc.alive()) return;
   const Motion motion = npc.motion();
-  const Tally tally = npc.tally();
-  Course::Sample sample{.time = play_.world().time(), .position = motion.position, .speed = motion.speed()};
+  const Statistics statistics = npc.statistics();
+  Trajectory::Sample sample{
+      .time = play_.world().time(), .position = motion.position, .speed = motion.speed()};
   goal(npc, sample);
   count_turns(motion);
-  if (!course_.arrived_after && tally.arrivals > 0) course_.arrived_after = sample.time;
-  course_.walked = tally.metres;
-  course_.top_speed = tally.top_speed;
+  if (!course_.arrived_after && statistics.arrivals > 0) course_.arrived_after = sample.time;
+  course_.walked = statistics.metres;
+  course_.top_speed = statistics.top_speed;
   course_.mean_speed =
-      tally.moving_seconds > 0 ? static_cast<float>(tally.metres / tally.moving_seconds) : 0.f;
+      statistics.moving_seconds > 0 ? static_cast<float>(statistics.metres / statistics.moving_seconds) : 0.f;
   course_.speed_changes += speed_.see(sample.speed, speed_step * npc.gait().speed) ? 1U : 0U;
   course_.samples.push_back(sample);
 }
 
 /// The distance to what it is making for, and how far it goes beyond it.
-void CourseTaker::goal(const Npc& npc, Course::Sample& sample) {
+void TrajectoryRecorder::goal(const Npc& npc, Trajectory::Sample& sample) {
   const ErrandState errand = npc.errand();
   const Npc target(play_.world(), errand.target);
   std::optional<vec3> goal = errand.goal;
@@ -61,7 +62,7 @@ void CourseTaker::goal(const Npc& npc, Course::Sample& sample) {
   }
 }
 
-void CourseTaker::count_turns(const Motion& motion) {
+void TrajectoryRecorder::count_turns(const Motion& motion) {
   course_.turned += std::abs(angle_between(facing_, motion.facing));
   facing_ = motion.facing;
 }

@@ -8,7 +8,7 @@
 namespace AMBULON_PUBLIC ambulon {
 
 /// How one character got about, sampled at each tick.
-struct Course {
+struct Trajectory {
   struct Sample {
     double time = 0;     ///< seconds
     vec3 position{0.f};  ///< metres
@@ -28,21 +28,21 @@ struct Course {
 };
 
 /// Follows one character of a play tick by tick.
-class CourseTaker {
+class TrajectoryRecorder {
  public:
   /// The play must outlive it.
-  CourseTaker(Play& play, std::size_t index);
+  TrajectoryRecorder(Play& play, std::size_t index);
   /// To be called after each tick.
   void see();
-  const Course& course() const { return course_; }
+  const Trajectory& course() const { return course_; }
 
  private:
-  void goal(const Npc& npc, Course::Sample& sample);
+  void goal(const Npc& npc, Trajectory::Sample& sample);
   void count_turns(const Motion& motion);
 
   Play& play_;
   std::size_t index_;
-  Course course_;
+  Trajectory course_;
   vec2 facing_{1.f, 0.f};
   std::optional<vec3> goal_;
   float reached_ = -1.f;  // the least distance to the goal since it came within reach; negative: it has not

@@ -39,26 +39,26 @@ vec2 corner_of(const Level& level, Smaller&& smaller) {
 
 }  // namespace
 
-vec2 SceneGround::least() const {
+vec2 SceneGround::min() const {
   if (tiles) return tiles->origin();
-  if (built) return built->least;
+  if (built) return built->min;
   if (level) return corner_of(*level, [](vec2 a, vec2 b) { return glm::min(a, b); });
-  if (!plan) return open.least();
-  vec2 least = plan->outlines[0][0];
+  if (!plan) return open.min();
+  vec2 min = plan->outlines[0][0];
   for (const Plan::Ring& ring : plan->outlines)
-    for (const vec2 point : ring) least = glm::min(least, point);
-  return least;
+    for (const vec2 point : ring) min = glm::min(min, point);
+  return min;
 }
 
-vec2 SceneGround::most() const {
+vec2 SceneGround::max() const {
   if (tiles) return tiles->corner({tiles->width(), tiles->height()});
-  if (built) return built->most;
+  if (built) return built->max;
   if (level) return corner_of(*level, [](vec2 a, vec2 b) { return glm::max(a, b); });
-  if (!plan) return open.most();
-  vec2 most = plan->outlines[0][0];
+  if (!plan) return open.max();
+  vec2 max = plan->outlines[0][0];
   for (const Plan::Ring& ring : plan->outlines)
-    for (const vec2 point : ring) most = glm::max(most, point);
-  return most;
+    for (const vec2 point : ring) max = glm::max(max, point);
+  return max;
 }
 
 }  // namespace ambulon

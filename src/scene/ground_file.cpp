@@ -51,7 +51,7 @@ Expected<std::shared_ptr<const BuiltGround>> read_built(const std::string& file)
   auto built = std::make_shared<BuiltGround>();
   built->bytes = std::move(*bytes);
   built->of_level = (*ground)->of_level();
-  built->least = (*ground)->least(), built->most = (*ground)->most();
+  built->min = (*ground)->min(), built->max = (*ground)->max();
   if (!from.source.empty())
     built->source = (std::filesystem::path(file).parent_path() / from.source).lexically_normal().string();
   const std::uint64_t now = built->source.empty() ? 0 : sum_of(built->source);

@@ -82,20 +82,20 @@ std::optional<HighStep> too_high(const MeshGround& ground, vec3 from, vec3 to, c
   const Snap start = ground.snap(from, anywhere, jumper), goal = ground.snap(to, anywhere, jumper);
   if (!start.found || !goal.found) return std::nullopt;
   /// Of the ways to a component the one on which least is too much, and the crossing on which that is.
-  struct Way {
+  struct RouteFollower {
     double excess = std::numeric_limits<double>::infinity();
     const MeshCrossing* by = nullptr;
   };
-  std::vector<Way> ways(mesh.component_count());
+  std::vector<RouteFollower> ways(mesh.component_count());
   ways[mesh.component(start.spot.piece)].excess = 0;
   for (bool again = true; again;) {
     again = false;
     for (const MeshCrossing& each : ground.crossings(jumper).all()) {
-      const Way before = ways[mesh.component(each.from.polygon)];
-      Way& after = ways[mesh.component(each.to.polygon)];
+      const RouteFollower before = ways[mesh.component(each.from.polygon)];
+      RouteFollower& after = ways[mesh.component(each.to.polygon)];
       const double here = excess_of(each, body).worst();
       if (std::max(before.excess, here) >= after.excess) continue;
-      after = here > before.excess ? Way{here, &each} : before;
+      after = here > before.excess ? RouteFollower{here, &each} : before;
       again = true;
     }
   }

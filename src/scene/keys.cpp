@@ -8,17 +8,17 @@ namespace {
 
 constexpr double day = 86'400;
 
-constexpr Key number(std::string_view name, double least, double most, std::string_view unit,
+constexpr Key number(std::string_view name, double min, double max, std::string_view unit,
                      std::string_view doc) {
-  return {name, Kind::number, doc, least, most, unit};
+  return {name, Kind::number, doc, min, max, unit};
 }
-constexpr Key whole(std::string_view name, double least, double most, std::string_view unit,
+constexpr Key whole(std::string_view name, double min, double max, std::string_view unit,
                     std::string_view doc) {
-  return {name, Kind::whole, doc, least, most, unit};
+  return {name, Kind::whole, doc, min, max, unit};
 }
-constexpr Key range(std::string_view name, double least, double most, std::string_view unit,
+constexpr Key range(std::string_view name, double min, double max, std::string_view unit,
                     std::string_view doc) {
-  return {name, Kind::range, doc, least, most, unit};
+  return {name, Kind::range, doc, min, max, unit};
 }
 constexpr Key text(std::string_view name, std::string_view doc) { return {name, Kind::text, doc}; }
 constexpr Key texts(std::string_view name, std::string_view doc) { return {name, Kind::texts, doc}; }
@@ -70,9 +70,9 @@ constexpr Key scene_keys[] = {
 };
 
 constexpr Key detail_keys[] = {
-    needed(shape("eyes", "places_or_points", "From where players look.")),
+    needed(shape("viewers", "places_or_points", "From where players look.")),
     number("near", 0, 1e6, "metres", "Nearer than that to an eye, all think each tick; 30 by default."),
-    whole("coarsest", 1, 64, "ticks", "From thinking to thinking, of the furthest; 8 by default."),
+    whole("max_interval", 1, 64, "ticks", "From thinking to thinking, of the furthest; 8 by default."),
     whole("budget", 0, 4e9, "",
           "Approximate number of characters that decide in a tick; 0, the default: unlimited."),
 };
@@ -273,7 +273,7 @@ constexpr Key npc_keys[] = {
         text("name", "Its name, used once in a scene; of many, their tag and the beginning of their names.")),
     needed(point("at", "Where it begins; of many, in the middle of them.")),
     whole("count", 1, 10000, "", "Number of equal characters: NAME 1, NAME 2 and so on."),
-    number("apart", 0.05, 100, "metres",
+    number("spacing", 0.05, 100, "metres",
            "Between the places where many begin, beside others who begin there; 1 by default."),
     number("heading", -360, 360, "degrees", "Which way it faces, counter-clockwise from +x."),
     shape("gait", "gait_or_name", "How it moves: a gait's name, or a gait written out."),
@@ -295,7 +295,7 @@ constexpr Key event_keys[] = {
     shape("click", "click", "Points somebody to a place; afterwards they take up what they were doing."),
     texts("release", "The pointer that these names or tags were to follow is let go."),
     text("remove", "Takes the NPC of that name out of the scene."),
-    text("halt", "Lets the NPC of that name stand still in the middle of what it does."),
+    text("suspend", "Lets the NPC of that name stand still in the middle of what it does."),
     text("resume", "Lets it go on."),
     shape("teleport", "teleport", "Puts an NPC elsewhere at once."),
     shape("change", "change", "Changes how an NPC moves."),
@@ -402,8 +402,8 @@ constexpr Key visits = whole("visits", 0, 4e9, "", "After how many it is done; 0
 constexpr Key pick = one_of("pick", "nearest|any", "Which one of a group it goes after.");
 constexpr Key act =
     shape("act", "act", "Signals it gives on coming near whom it is after, and on going away.");
-constexpr Key refresh =
-    number("refresh", 0.01, 1000, "metres", "How far the target moves before the route is planned again.");
+constexpr Key replan_distance = number("replan_distance", 0.01, 1000, "metres",
+                                       "How far the target moves before the route is planned again.");
 constexpr Key foresight =
     number("foresight", 0, 60, "seconds", "How far it looks ahead of where the target is going.");
 constexpr Key anywhere = flag("anywhere", "Over what is no ground, too, and up and down.");
@@ -467,7 +467,7 @@ constexpr Key follow_keys[] = {
     one_of("frame", "target|world", "In whose frame the offset is."),
     range("distances", 0, 100'000, "metres", "At these distances it has …"),
     range("speeds", 0, 100, "metres per second", "… these speeds, and evenly between."),
-    refresh,
+    replan_distance,
     act,
     unreachable,
     patience,
@@ -479,7 +479,7 @@ constexpr Key chase_keys[] = {
     number("reach", 0.01, 1000, "metres", "How near counts as caught."),
     number("give_up", 0, 100'000, "metres", "How far away the target has got away; 0: never."),
     foresight,
-    refresh,
+    replan_distance,
     act,
     unreachable,
     patience,
@@ -498,14 +498,13 @@ constexpr Key escort_keys[] = {
     number("leash", 0.1, 100'000, "metres", "How far the leader may go before it comes after."),
     range("ring", 0.1, 1000, "metres", "How near to the leader it takes its place."),
     within,
-    refresh,
+    replan_distance,
     unreachable,
     patience,
 };
 
 constexpr Key march_keys[] = {
-    needed(
-        point("march", "Keeps its place in a company of all who march there: to a point, or after an NPC.")),
+    needed(point("march", "Keeps its place in a squad of all who march there: to a point, or after an NPC.")),
     one_of("formation", "line|column|wedge|ring|block", "In which they march; block by default."),
     number("spacing", 0.1, 100, "metres", "Between neighbours; 1.2 by default."),
     within,
@@ -513,10 +512,10 @@ constexpr Key march_keys[] = {
     patience,
 };
 
-constexpr Key glide_keys[] = {
-    needed(point("glide", "Moves there in a straight line.")),
+constexpr Key ease_to_keys[] = {
+    needed(point("ease_to", "Moves there in a straight line.")),
     needed(number("seconds", 0.001, 1e6, "seconds", "In which time.")),
-    one_of("ease", "linear|in|out|in_out", "How its speed runs; in_out by default."),
+    one_of("easing", "linear|in|out|in_out", "How its speed runs; in_out by default."),
     one_of("turn", "first|going|never", "When it turns to where it goes; going by default."),
     anywhere,
 };
@@ -652,7 +651,7 @@ constexpr Table chase_table{"chase", "Chases somebody.", chase_keys, every_step_
 constexpr Table flee_table{"flee", "Flees from somebody.", flee_keys, every_step_keys};
 constexpr Table escort_table{"escort", "Escorts a leader.", escort_keys, every_step_keys};
 constexpr Table march_table{"march", "Marches in formation.", march_keys, every_step_keys};
-constexpr Table glide_table{"glide", "Glides to a point in a given time.", glide_keys, every_step_keys};
+constexpr Table ease_to_table{"ease_to", "Moves to a point in a given time.", ease_to_keys, every_step_keys};
 constexpr Table sway_table{"sway", "Sways there and back.", sway_keys, every_step_keys};
 constexpr Table pace_table{"pace", "Paces to and fro.", pace_keys, every_step_keys};
 constexpr Table wander_table{"wander", "Wanders.", wander_keys, every_step_keys};
@@ -673,10 +672,10 @@ constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the
 
 std::span<const Table* const> step_tables() {
   static constexpr std::array tables = {
-      &go_to_table, &turn_to_table,       &pause_table,   &patrol_table, &wait_for_table, &roam_table,
-      &hop_table,   &follow_table,        &chase_table,   &flee_table,   &escort_table,   &march_table,
-      &glide_table, &sway_table,          &pace_table,    &wander_table, &flow_table,     &thread_table,
-      &steer_table, &teleport_step_table, &sequence_table};
+      &go_to_table,   &turn_to_table,       &pause_table,   &patrol_table, &wait_for_table, &roam_table,
+      &hop_table,     &follow_table,        &chase_table,   &flee_table,   &escort_table,   &march_table,
+      &ease_to_table, &sway_table,          &pace_table,    &wander_table, &flow_table,     &thread_table,
+      &steer_table,   &teleport_step_table, &sequence_table};
   return tables;
 }
 

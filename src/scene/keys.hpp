@@ -13,7 +13,7 @@ struct Key {
   std::string_view name;
   Kind kind;
   std::string_view doc;
-  double least = 0, most = 0;  // of numbers and ranges
+  double min = 0, max = 0;     // of numbers and ranges
   std::string_view unit = {};  // of numbers and ranges
   std::string_view of = {};    // the words of one_of, separated by '|'; the name of a shape
   bool required = false;
@@ -32,7 +32,7 @@ extern const Table scene_table, detail_table, limits_table, avoidance_table, cam
     condition_table, gait_switch_table, teleport_table, change_table, act_table, on_touch_table,
     waypoint_table, add_waypoint_table, move_waypoint_table, remove_waypoint_table, term_table, go_to_table,
     turn_to_table, pause_table, patrol_table, wait_for_table, roam_table, hop_table, follow_table,
-    chase_table, flee_table, escort_table, march_table, glide_table, sway_table, pace_table, wander_table,
+    chase_table, flee_table, escort_table, march_table, ease_to_table, sway_table, pace_table, wander_table,
     flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
 
 /// The tables a `do` entry may be; the first key of each is its verb.

@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/company.hpp"
+#include "ambulon/errand/squad.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
@@ -86,7 +86,7 @@ struct Give {
     return step.heading ? me.turn_to_heading(*step.heading) : me.turn_to(position_of(world, step.to));
   }
   Order operator()(const PauseStep& step) const {
-    return me.pause(me.random(step.seconds.least, step.seconds.most));
+    return me.pause(me.random(step.seconds.min, step.seconds.max));
   }
   Order operator()(const PatrolStep& step) const {
     return me.patrol(play.waypoints(step.list, *step.beat), step.options);
@@ -110,9 +110,9 @@ struct Give {
     return acting(me.flee(target_of(world, step.target), step.options), step.act);
   }
   Order operator()(const EscortStep& step) const { return me.escort(world.find(step.leader), step.options); }
-  Order operator()(const MarchStep& step) const { return me.march(play.company(step), step.options); }
-  Order operator()(const GlideStep& step) const {
-    return me.glide(position_of(world, step.to), step.options);
+  Order operator()(const MarchStep& step) const { return me.march(play.squad(step), step.options); }
+  Order operator()(const EaseToStep& step) const {
+    return me.ease_to(position_of(world, step.to), step.options);
   }
   Order operator()(const SwayStep& step) const { return me.sway(step.options); }
   Order operator()(const PaceStep& step) const { return me.pace(step.options); }
@@ -207,12 +207,12 @@ Play::Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs)
               .route_work = scene_->route_work,
               .jobs = std::move(jobs)}) {}
 
-Expected<std::unique_ptr<Play>> Play::put_up(const Scene& scene, std::size_t journal, Jobs jobs) {
-  return put_up(std::shared_ptr<const Scene>(std::shared_ptr<void>(), &scene), journal, std::move(jobs));
+Expected<std::unique_ptr<Play>> Play::start(const Scene& scene, std::size_t journal, Jobs jobs) {
+  return start(std::shared_ptr<const Scene>(std::shared_ptr<void>(), &scene), journal, std::move(jobs));
 }
 
-Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene, std::size_t journal,
-                                             Jobs jobs) {
+Expected<std::unique_ptr<Play>> Play::start(std::shared_ptr<const Scene> scene, std::size_t journal,
+                                            Jobs jobs) {
   std::unique_ptr<Play> play(new Play(std::move(scene), journal, std::move(jobs)));
   play->world_.reserve(play->scene_->npcs.size());
   for (const SceneNpc& npc : play->scene_->npcs) {
@@ -221,7 +221,7 @@ Expected<std::unique_ptr<Play>> Play::put_up(std::shared_ptr<const Scene> scene,
     play->npcs_.push_back(*added);
   }
   play->removed_.resize(play->npcs_.size());
-  if (auto looked = play->world_.look_from(play->scene_->eyes, play->scene_->detail); !looked)
+  if (auto looked = play->world_.set_viewers(play->scene_->viewers, play->scene_->detail); !looked)
     return tl::unexpected(looked.error());
   play->watch_switches();
   for (std::size_t i = 0; i < play->npcs_.size(); ++i) {
@@ -242,21 +242,21 @@ const Beat& Play::waypoints_now(const WaypointList& list, const Beat& of) const 
   return known != waypoints_.end() ? *known->second : of;
 }
 
-/// The company of all who march there like that; a new one when the last has broken up.
-std::shared_ptr<Company> Play::company(const MarchStep& step) {
-  std::weak_ptr<Company>& known = companies_[fmt::format(
+/// The squad of all who march there like that; a new one when the last has broken up.
+std::shared_ptr<Squad> Play::squad(const MarchStep& step) {
+  std::weak_ptr<Squad>& known = squads_[fmt::format(
       "{} {} {} {} {} {} {}", step.to.npc, step.to.at.x, step.to.at.y, step.to.at.z,
       static_cast<int>(step.formation), step.spacing, static_cast<int>(step.unreachable))];
-  if (auto company = known.lock()) return company;
-  auto company =
-      Company::make({.formation = step.formation, .spacing = step.spacing, .unreachable = step.unreachable})
+  if (auto squad = known.lock()) return squad;
+  auto squad =
+      Squad::make({.formation = step.formation, .spacing = step.spacing, .unreachable = step.unreachable})
           .value();  // checked when read
-  known = company;
+  known = squad;
   if (step.to.npc.empty())
-    (void)company->go_to(step.to.at);
+    (void)squad->go_to(step.to.at);
   else
-    company->follow(world_.find(step.to.npc).id());
-  return company;
+    squad->follow(world_.find(step.to.npc).id());
+  return squad;
 }
 
 /// Where it begins; of many, the next free place around theirs. They lie as the seeds of a sunflower do: H.
@@ -264,18 +264,18 @@ std::shared_ptr<Company> Play::company(const MarchStep& step) {
 Expected<vec3> Play::place_for(const Scene& scene, const SceneNpc& npc, const Body& body) {
   if (npc.many.empty()) return npc.at.at;
   constexpr float golden = 2.39996323f;  // radians
-  constexpr float spacing = 0.65f;       // so that no two are nearer than `apart`
-  constexpr std::uint32_t most_tried = 100'000;
+  constexpr float part = 0.65f;          // so that no two are nearer than `apart`
+  constexpr std::uint32_t max_tried = 100'000;
   Many& many = many_[npc.many];
-  while (many.places_tried < most_tried) {
+  while (many.places_tried < max_tried) {
     const auto seed = static_cast<float>(many.places_tried++);
-    const vec3 at = npc.at.at + lift(spacing * npc.apart * std::sqrt(seed + 0.5f) * unit(golden * seed));
+    const vec3 at = npc.at.at + lift(part * npc.spacing * std::sqrt(seed + 0.5f) * unit(golden * seed));
     const Snap snap = ground_->snap(at, 0.05f, body);
     if (!snap || !has_room(scene, npc, snap.spot.position)) continue;
     many.begun.push_back({snap.spot.position, body.radius, body.height});
     return snap.spot.position;
   }
-  return problem(fmt::format("there is no room for it {:g} m apart from the others around {}", npc.apart,
+  return problem(fmt::format("there is no room for it {:g} m apart from the others around {}", npc.spacing,
                              written(npc.at.at)));
 }
 
@@ -329,8 +329,9 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
 void Play::begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index) {
   const SceneNpc& npc = scene->npcs[index];
   if (npc.steps.empty()) return;
-  start(npcs_[index],
-        [&npc, scene, &all = *this](Npc me) { return work_through(all, me, npc.steps, npc.repeat ? 0 : 1); });
+  ambulon::start(npcs_[index], [&npc, scene, &all = *this](Npc me) {
+    return work_through(all, me, npc.steps, npc.repeat ? 0 : 1);
+  });
 }
 
 void Play::watch_switches() {
@@ -348,7 +349,7 @@ void Play::watch_touch(std::size_t index) {
                         tags_of(world_, touch.tags));
 }
 
-Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
+Expected<void> Play::adopt(std::shared_ptr<const Scene> next) {
   if (!next->same_world(*scene_))
     return problem(fmt::format(
         "{}: the ground, `avoid`, `patience` or `route_work` was changed; restart the scene", next->file));
@@ -363,7 +364,7 @@ Expected<void> Play::take_up(std::shared_ptr<const Scene> next) {
     if (places[i] != nowhere) gone[i] = removed_[places[i]];
   removed_ = std::move(gone);
   scene_ = std::move(next);
-  (void)world_.look_from(scene_->eyes, scene_->detail);  // it was checked when it was read
+  (void)world_.set_viewers(scene_->viewers, scene_->detail);  // it was checked when it was read
   watch_switches();
   forget_waypoints(*before, places);
   for (std::size_t i = 0; i < npcs_.size(); ++i)
@@ -475,8 +476,8 @@ void Play::tick() {
   switch_gaits();
 }
 
-Tally Play::tally(std::size_t index) const {
-  return removed_[index] ? removed_[index]->tally : npcs_[index].tally();
+Statistics Play::statistics(std::size_t index) const {
+  return removed_[index] ? removed_[index]->statistics : npcs_[index].statistics();
 }
 
 Motion Play::motion(std::size_t index) const {

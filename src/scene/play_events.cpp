@@ -13,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t most_selections = 64;  // that are sent by clicks
+constexpr std::size_t max_selections = 64;  // that are sent by clicks
 
 }  // namespace
 
@@ -47,12 +47,12 @@ struct Play::Happen {
   void operator()(const RemoveEvent& event) const {
     for (std::size_t i = 0; i < play.npcs_.size(); ++i)
       if (play.npcs_[i].alive() && play.scene_->npcs[i].name == event.npc)
-        play.removed_[i] = Last{play.npcs_[i].tally(), play.npcs_[i].motion()};
+        play.removed_[i] = Last{play.npcs_[i].statistics(), play.npcs_[i].motion()};
     play.world_.find(event.npc).remove();
   }
-  void operator()(const HaltEvent& event) const {
+  void operator()(const SuspendEvent& event) const {
     const Npc npc = play.world_.find(event.npc);
-    event.halted ? npc.halt() : npc.resume();
+    event.suspended ? npc.suspend() : npc.resume();
   }
   void operator()(const TeleportEvent& event) const {
     play.put(play.world_.find(event.npc), position_of(play.world_, event.to));
@@ -71,7 +71,7 @@ struct Play::Happen {
         std::ranges::find(play.barrier_ground_->barriers(), barrier->second, &PlacedBarrier::id);
     const Barrier& shape = placed->barrier;
     (void)play.barrier_ground_->move(barrier->second,
-                                     shape.moved(event.to - 0.5f * (shape.least() + shape.most())));
+                                     shape.moved(event.to - 0.5f * (shape.min() + shape.max())));
   }
   void operator()(const TakeAwayEvent& event) const {
     const auto barrier = play.barriers_.find(event.barrier);
@@ -137,7 +137,7 @@ void Play::put(Npc npc, vec3 to) {
 
 /// Those with these names or tags, who are sent together from the first time on.
 Selection& Play::selection(const std::vector<std::string>& who) {
-  if (pointed_.size() >= most_selections && !pointed_.contains(who)) pointed_.erase(pointed_.begin());
+  if (pointed_.size() >= max_selections && !pointed_.contains(who)) pointed_.erase(pointed_.begin());
   const auto [selected, fresh] = pointed_.try_emplace(who);
   if (!fresh) return selected->second;
   for (const std::string& name : who)

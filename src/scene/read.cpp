@@ -102,13 +102,13 @@ class SceneReader {
   void read_detail() {
     if (!top_.has("detail")) return;
     const Reader reader(file_, as_table(file_, top_.node("detail"), "detail"), scene::detail_table);
-    for (const toml::node& each : as_array(file_, reader.node("eyes"), "eyes"))
-      scene_.eyes.push_back(names_.point(each, "a point of eyes", false).at);
+    for (const toml::node& each : as_array(file_, reader.node("viewers"), "viewers"))
+      scene_.viewers.push_back(names_.point(each, "a point of viewers", false).at);
     reader.into(scene_.detail.near, "near");
     const auto whole = [&](std::string_view key, std::uint32_t otherwise) {
       return static_cast<std::uint32_t>(reader.whole(key).value_or(otherwise));
     };
-    scene_.detail.coarsest = whole("coarsest", scene_.detail.coarsest);
+    scene_.detail.max_interval = whole("max_interval", scene_.detail.max_interval);
     scene_.detail.budget = whole("budget", scene_.detail.budget);
   }
 
@@ -237,7 +237,7 @@ class SceneReader {
   }
 
   void read_npc_names() {
-    constexpr int most_npcs = 10'000;
+    constexpr int max_npcs = 10'000;
     int count = 0;
     each_in("npc", [&](const toml::table& toml) {
       const Reader npc(file_, toml, scene::npc_table);
@@ -251,9 +251,9 @@ class SceneReader {
         if (each != name && names_.is_npc(each))
           npc.wrong("count", fmt::format("makes another \"{}\"; each NPC needs its own name", each));
         names_.add_npc(each);
-        if (++count > most_npcs)
-          npc.wrong("name", fmt::format("comes after {} others; a scene has at most that many characters",
-                                        most_npcs));
+        if (++count > max_npcs)
+          npc.wrong("name",
+                    fmt::format("comes after {} others; a scene has at most that many characters", max_npcs));
       }
     });
     each_in("npc", [&](const toml::table& toml) {
@@ -299,12 +299,12 @@ class SceneReader {
         list = {npc.name, ++lists};
       });
       npc.work_sum = sum_of(toml, {"do", "repeat", "switch"}, top_.toml());
-      reader.into(npc.apart, "apart");
+      reader.into(npc.spacing, "spacing");
       if (reader.has("count")) {
         npc.many = npc.name;
         npc.tags.push_back(npc.name);
-      } else if (reader.has("apart")) {
-        reader.wrong("apart", "is given without count; one alone begins right at its place");
+      } else if (reader.has("spacing")) {
+        reader.wrong("spacing", "is given without count; one alone begins right at its place");
       }
       for (std::string& name : names_of(reader)) {
         npc.name = std::move(name);

@@ -20,8 +20,8 @@ class EventReader {
     if (event.has("click")) return click(inside("click", click_table));
     if (event.has("release")) return ReleaseEvent{who(event, "release")};
     if (event.has("remove")) return RemoveEvent{names_.npc(event, "remove")};
-    if (event.has("halt")) return HaltEvent{names_.npc(event, "halt"), true};
-    if (event.has("resume")) return HaltEvent{names_.npc(event, "resume"), false};
+    if (event.has("suspend")) return SuspendEvent{names_.npc(event, "suspend"), true};
+    if (event.has("resume")) return SuspendEvent{names_.npc(event, "resume"), false};
     if (event.has("teleport")) {
       const Reader put = inside("teleport", teleport_table);
       return TeleportEvent{names_.npc(put, "npc"), names_.point(put.node("to"), "to")};
@@ -135,7 +135,7 @@ class EventReader {
     if (const auto heights = event.range("heights")) {
       if (!scene_.ground.is_level())
         event.wrong("heights", fmt::format("are for levels; the ground is {}", scene_.ground.kind()));
-      shape = shape->between(heights->least, heights->most);
+      shape = shape->between(heights->min, heights->max);
     }
     return {*event.text("barrier"), *shape};
   }
@@ -233,13 +233,14 @@ decltype(SceneEvent::what) read_happening(const Names& names, Scene& scene,
                                           std::span<const std::string> barriers, const Reader& event) {
   const std::size_t things = event.toml().size() - (event.has("at") ? 1 : 0);
   if (things != 1)
-    mistake(names.file(), event.toml(),
-            fmt::format(
-                "the event has {} of the keys signal, send, click, release, remove, halt, resume, teleport, "
-                "change, put, move, take_away, shut, open, lay, add_waypoint, move_waypoint and "
-                "remove_waypoint; it "
-                "must have one",
-                things));
+    mistake(
+        names.file(), event.toml(),
+        fmt::format(
+            "the event has {} of the keys signal, send, click, release, remove, suspend, resume, teleport, "
+            "change, put, move, take_away, shut, open, lay, add_waypoint, move_waypoint and "
+            "remove_waypoint; it "
+            "must have one",
+            things));
   return EventReader(names, scene, barriers).happening(event);
 }
 

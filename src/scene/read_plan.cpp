@@ -12,10 +12,10 @@ namespace scene {
 namespace {
 
 std::vector<vec2> read_line(const std::string& file, const toml::node& node, std::string_view what,
-                            std::size_t least) {
+                            std::size_t min) {
   const toml::array& list = as_array(file, node, what);
-  if (list.size() < least)
-    mistake(file, node, fmt::format("{} has {} points; it needs at least {}", what, list.size(), least));
+  if (list.size() < min)
+    mistake(file, node, fmt::format("{} has {} points; it needs at least {}", what, list.size(), min));
   std::vector<vec2> line;
   for (const toml::node& point : list)
     line.push_back(flat(coordinates(file, point, fmt::format("a point of {}", what))));

@@ -51,10 +51,10 @@ void choice_into(Choice& value, const Reader& reader, std::string_view key) {
 
 /// A value that makes no sense beside another one.
 void must_not_be_less(const Reader& reader, std::string_view key, float value, std::string_view other,
-                      float least) {
-  if (value < least)
+                      float min) {
+  if (value < min)
     mistake(reader.file(), reader.has(key) ? reader.node(key) : reader.toml(),
-            fmt::format("{} is {:g}, which is less than {} ({:g})", key, value, other, least));
+            fmt::format("{} is {:g}, which is less than {} ({:g})", key, value, other, min));
 }
 
 Waypoint waypoint(const Names& names, const toml::node& node, Range pause) {
@@ -179,7 +179,7 @@ EscortStep escort(const Names& names, const Reader& reader) {
   choice_into(step.options.unreachable, reader, "unreachable");
   step.options.ring = reader.range("ring").value_or(step.options.ring);
   numbers_into(step.options, reader);
-  must_not_be_less(reader, "leash", step.options.leash, "the ring", step.options.ring.most);
+  must_not_be_less(reader, "leash", step.options.leash, "the ring", step.options.ring.max);
   return step;
 }
 
@@ -193,10 +193,10 @@ MarchStep march(const Names& names, const Reader& reader) {
   return step;
 }
 
-GlideStep glide(const Names& names, const Reader& reader) {
-  GlideStep step{.to = names.point(reader.node("glide"), "glide"), .options = {}};
+EaseToStep ease_to(const Names& names, const Reader& reader) {
+  EaseToStep step{.to = names.point(reader.node("ease_to"), "ease_to"), .options = {}};
   numbers_into(step.options, reader);
-  choice_into(step.options.ease, reader, "ease");
+  choice_into(step.options.easing, reader, "easing");
   choice_into(step.options.turn, reader, "turn");
   reader.into(step.options.anywhere, "anywhere");
   return step;
@@ -335,7 +335,7 @@ decltype(SceneStep::verb) verb(const Names& names, const Table& table, const Rea
   if (&table == &flee_table) return flee(names, reader);
   if (&table == &escort_table) return escort(names, reader);
   if (&table == &march_table) return march(names, reader);
-  if (&table == &glide_table) return glide(names, reader);
+  if (&table == &ease_to_table) return ease_to(names, reader);
   if (&table == &sway_table) return sway(reader);
   if (&table == &pace_table) return pace(reader);
   if (&table == &wander_table) return wander(names, reader);

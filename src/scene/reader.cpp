@@ -121,9 +121,9 @@ vec3 coordinates(const std::string& file, const toml::node& node, const std::str
 
 double Reader::number_in(const toml::node& node, const Key& key) const {
   const double value = finite_number(file_, node, key.name);
-  if (value < key.least || value > key.most)
+  if (value < key.min || value > key.max)
     mistake(file_, node,
-            fmt::format("{} is {}; it must lie between {} and {}{}{}", key.name, value, key.least, key.most,
+            fmt::format("{} is {}; it must lie between {} and {}{}{}", key.name, value, key.min, key.max,
                         key.unit.empty() ? "" : " ", key.unit));
   return value;
 }
@@ -199,9 +199,8 @@ std::optional<Range> Reader::range(std::string_view name) const {
   if (pair == nullptr || pair->size() != 2) wrong(name, "must be a number or a list [from, to]");
   const Range range{static_cast<float>(number_in((*pair)[0], key(name))),
                     static_cast<float>(number_in((*pair)[1], key(name)))};
-  if (range.least > range.most)
-    wrong(name,
-          fmt::format("runs from {} down to {}; put the smaller number first", range.least, range.most));
+  if (range.min > range.max)
+    wrong(name, fmt::format("runs from {} down to {}; put the smaller number first", range.min, range.max));
   return range;
 }
 

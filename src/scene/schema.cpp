@@ -30,14 +30,14 @@ json words(std::string_view list) {
 }
 
 json of_kind(const Key& key) {
-  json number = {{"type", "number"}, {"minimum", key.least}, {"maximum", key.most}};
+  json number = {{"type", "number"}, {"minimum", key.min}, {"maximum", key.max}};
   switch (key.kind) {
     case Kind::text:
       return {{"type", "string"}, {"minLength", 1}};
     case Kind::number:
       return number;
     case Kind::whole:
-      return {{"type", "integer"}, {"minimum", key.least}, {"maximum", key.most}};
+      return {{"type", "integer"}, {"minimum", key.min}, {"maximum", key.max}};
     case Kind::flag:
       return {{"type", "boolean"}};
     case Kind::one_of:
@@ -82,8 +82,8 @@ json exactly_one_of(json schema, std::initializer_list<const char*> keys) {
   return schema;
 }
 
-json list_of(std::string_view name, int least) {
-  return {{"type", "array"}, {"items", ref(name)}, {"minItems", least}};
+json list_of(std::string_view name, int min) {
+  return {{"type", "array"}, {"items", ref(name)}, {"minItems", min}};
 }
 
 json named(std::string_view name) { return {{"type", "object"}, {"additionalProperties", ref(name)}}; }
@@ -149,8 +149,8 @@ std::string scene_schema() {
   defs["teleport"] = of_table(scene::teleport_table);
   defs["event"] = exactly_one_of(
       of_table(scene::event_table),
-      {"signal", "send", "click", "release", "remove", "halt", "resume", "teleport", "change", "put", "move",
-       "take_away", "shut", "open", "lay", "add_waypoint", "move_waypoint", "remove_waypoint"});
+      {"signal", "send", "click", "release", "remove", "suspend", "resume", "teleport", "change", "put",
+       "move", "take_away", "shut", "open", "lay", "add_waypoint", "move_waypoint", "remove_waypoint"});
   for (const Table* table : {&scene::condition_table, &scene::gait_switch_table})
     defs[std::string(table->name)] =
         exactly_one_of(of_table(*table), {"signal", "near", "apart", "arrived", "stuck"});

@@ -42,12 +42,12 @@ void Scorecard::see() {
 
 std::vector<BrokenLimit> Scorecard::broken() const {
   std::vector<BrokenLimit> broken;
-  const auto hold = [&](std::string_view key, float most, auto&& value_of) {
-    BrokenLimit worst{.limit = key, .npc = 0, .others = 0, .value = 0, .most = static_cast<double>(most)};
+  const auto hold = [&](std::string_view key, float max, auto&& value_of) {
+    BrokenLimit worst{.limit = key, .npc = 0, .others = 0, .value = 0, .max = static_cast<double>(max)};
     std::size_t count = 0;
     for (std::size_t i = 0; i < tracks_.size(); ++i) {
       const double value = static_cast<double>(value_of(tracks_[i]));
-      if (value <= worst.most) continue;
+      if (value <= worst.max) continue;
       ++count;
       if (value <= worst.value) continue;
       worst.npc = i;
@@ -95,7 +95,7 @@ void Scorecard::end_leg(Track& track, Npc npc) {
   if (shortest < worth_measuring) return;
   ++track.score.legs;
   track.shortest += shortest;
-  track.walked += npc.tally().metres - track.metres_then;
+  track.walked += npc.statistics().metres - track.metres_then;
   track.ideal += shortest / track.fastest;
   track.took += play_.world().time() - track.began;
   track.score.detour = track.walked / track.shortest;
@@ -112,13 +112,13 @@ void Scorecard::watch(Track& track, Npc npc) {
     track.from = track.position;
     track.fastest = 0.f;
     track.began = now - 1.0 / play_.scene().rate;
-    track.metres_then = npc.tally().metres - glm::length(motion.position - track.position);
+    track.metres_then = npc.statistics().metres - glm::length(motion.position - track.position);
   }
   track.fastest = std::max(track.fastest, npc.gait().speed);
   track.heading_sum += angle_between(track.facing, motion.facing);
   track.score.speed_jitters += track.speed.see(motion.speed(), speed_step * npc.gait().speed, now) ? 1U : 0U;
   track.score.heading_jitters += track.heading.see(track.heading_sum, heading_step, now) ? 1U : 0U;
-  track.score.stuck_seconds = npc.tally().held_seconds;
+  track.score.stuck_seconds = npc.statistics().held_seconds;
   track.position = motion.position;
   track.facing = motion.facing;
 }

@@ -28,7 +28,7 @@ struct BrokenLimit {
   std::size_t npc;         ///< whose number in the scene; of those who break it, the first of the worst
   std::size_t others;      ///< who break it, too
   double value;            ///< of that one
-  double most;             ///< the limit
+  double max;              ///< the limit
 };
 
 /// Watches a play and keeps the score of each of its NPCs.

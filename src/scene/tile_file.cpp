@@ -15,7 +15,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t most_cells = 16'384;  // to a side, as maps allow
+constexpr std::size_t max_cells = 16'384;  // to a side, as maps allow
 
 std::vector<std::string> lines_of(const std::string& text) {
   std::vector<std::string> lines;
@@ -90,11 +90,11 @@ Expected<Pixels> pixels_of(const std::string& bytes, const std::string& where) {
     return problem(fmt::format("{}: no picture in PNG form: {}", where, why));
   };
   if (png_image_begin_read_from_memory(&image, bytes.data(), bytes.size()) == 0) return broken();
-  if (image.width > most_cells || image.height > most_cells) {
+  if (image.width > max_cells || image.height > max_cells) {
     const auto width = image.width, height = image.height;
     png_image_free(&image);
     return problem(fmt::format("{}: a picture of {} by {} pixels; a map has up to {} to a side", where, width,
-                               height, most_cells));
+                               height, max_cells));
   }
   image.format = PNG_FORMAT_RGBA;
   Pixels pixels{{}, image.width, image.height};
@@ -120,7 +120,7 @@ Expected<TileMap> tiles_of_rows(std::span<const std::string> rows, const TileLeg
   const std::size_t width = rows.front().size(), height = rows.size();
   const std::array<int, 256> terrains = by_character(legend);
   std::vector<std::uint8_t> cells;
-  if (width <= most_cells && height <= most_cells) cells.resize(width * height);
+  if (width <= max_cells && height <= max_cells) cells.resize(width * height);
   for (std::size_t row = 0; row < height && !cells.empty(); ++row) {
     if (rows[row].size() != width)
       return problem(fmt::format("{}: row {} has {} characters, the first has {}; all rows must be as long",

@@ -47,17 +47,20 @@ inline constexpr Field<RoamOptions> roam_fields[] = {{"roam", &RoamOptions::radi
 inline constexpr Field<HopOptions> hop_fields[] = {{"leg_time", &HopOptions::leg_time},
                                                    {"within", &HopOptions::within}};
 inline constexpr Field<FollowOptions> follow_fields[] = {
-    {"stop", &FollowOptions::stop}, {"resume", &FollowOptions::resume}, {"refresh", &FollowOptions::refresh}};
+    {"stop", &FollowOptions::stop},
+    {"resume", &FollowOptions::resume},
+    {"replan_distance", &FollowOptions::replan_distance}};
 inline constexpr Field<ChaseOptions> chase_fields[] = {{"reach", &ChaseOptions::reach},
                                                        {"give_up", &ChaseOptions::give_up},
                                                        {"foresight", &ChaseOptions::foresight},
-                                                       {"refresh", &ChaseOptions::refresh}};
+                                                       {"replan_distance", &ChaseOptions::replan_distance}};
 inline constexpr Field<FleeOptions> flee_fields[] = {{"reach", &FleeOptions::reach},
                                                      {"foresight", &FleeOptions::foresight}};
-inline constexpr Field<EscortOptions> escort_fields[] = {{"leash", &EscortOptions::leash},
-                                                         {"within", &EscortOptions::within},
-                                                         {"refresh", &EscortOptions::refresh}};
-inline constexpr Field<GlideOptions> glide_fields[] = {{"seconds", &GlideOptions::seconds}};
+inline constexpr Field<EscortOptions> escort_fields[] = {
+    {"leash", &EscortOptions::leash},
+    {"within", &EscortOptions::within},
+    {"replan_distance", &EscortOptions::replan_distance}};
+inline constexpr Field<EaseToOptions> ease_to_fields[] = {{"seconds", &EaseToOptions::seconds}};
 inline constexpr Field<SwayOptions> sway_fields[] = {{"frequency", &SwayOptions::frequency},
                                                      {"phase", &SwayOptions::phase, radians(1.f)}};
 inline constexpr Field<PaceOptions> pace_fields[] = {{"gap", &PaceOptions::gap}};
@@ -68,7 +71,7 @@ inline constexpr Field<WanderOptions> wander_fields[] = {{"wander", &WanderOptio
 inline constexpr Field<FlowOptions> flow_fields[] = {{"within", &FlowOptions::within}};
 inline constexpr Field<SteerOptions> steer_fields[] = {{"budget", &SteerOptions::budget},
                                                        {"speed", &SteerOptions::speed},
-                                                       {"least_speed", &SteerOptions::least_speed},
+                                                       {"least_speed", &SteerOptions::min_speed},
                                                        {"settle", &SteerOptions::settle},
                                                        {"queue_gap", &SteerOptions::queue_gap}};
 
@@ -81,7 +84,7 @@ inline std::span<const Field<FollowOptions>> fields_of(const FollowOptions&) { r
 inline std::span<const Field<ChaseOptions>> fields_of(const ChaseOptions&) { return chase_fields; }
 inline std::span<const Field<FleeOptions>> fields_of(const FleeOptions&) { return flee_fields; }
 inline std::span<const Field<EscortOptions>> fields_of(const EscortOptions&) { return escort_fields; }
-inline std::span<const Field<GlideOptions>> fields_of(const GlideOptions&) { return glide_fields; }
+inline std::span<const Field<EaseToOptions>> fields_of(const EaseToOptions&) { return ease_to_fields; }
 inline std::span<const Field<SwayOptions>> fields_of(const SwayOptions&) { return sway_fields; }
 inline std::span<const Field<PaceOptions>> fields_of(const PaceOptions&) { return pace_fields; }
 inline std::span<const Field<WanderOptions>> fields_of(const WanderOptions&) { return wander_fields; }

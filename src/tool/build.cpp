@@ -13,12 +13,25 @@
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
+#include "options.hpp"
 #include "player.hpp"
 #include "scene/mesh_file.hpp"
 #include "times.hpp"
 
 namespace ambulon::tool {
 namespace {
+
+/// What `ambulon build` was asked.
+struct BuildRequest {
+  std::string ground;
+  std::string output;  // file; empty: none
+  Body body;
+  LevelFileOptions level;
+  bool closed = false;             // all pieces of the level should be
+  std::optional<float> max_slope;  // radians
+  std::vector<vec3> reach_from;    // instead of the scene's
+  bool json = false;
+};
 
 /// What has become of a level or a plan.
 struct Report {
@@ -114,11 +127,11 @@ void print(const Report& report, const BuildRequest& request) {
   if (report.triangles > 0)
     fmt::print("  triangles   {:>9}   {} of them flat enough to walk on\n", report.triangles,
                report.flat_enough);
-  constexpr std::size_t most_listed = 20;
-  for (std::size_t i = 0; i < std::min(report.open_pieces.size(), most_listed); ++i)
+  constexpr std::size_t max_listed = 20;
+  for (std::size_t i = 0; i < std::min(report.open_pieces.size(), max_listed); ++i)
     fmt::print("  not closed  {}\n", described(report.open_pieces[i]));
-  if (report.open_pieces.size() > most_listed)
-    fmt::print("  not closed  {} more pieces; --json lists all\n", report.open_pieces.size() - most_listed);
+  if (report.open_pieces.size() > max_listed)
+    fmt::print("  not closed  {} more pieces; --json lists all\n", report.open_pieces.size() - max_listed);
   fmt::print("  polygons    {:>9}   in {} patches\n", report.polygons, report.patches);
   fmt::print("  area        {:>9.1f}   m2 for the middle of the body\n", report.area);
   fmt::print("  components  {:>9}   the largest has {:.1f} m2\n", report.components.size(), report.largest());
@@ -137,34 +150,32 @@ void print(const Report& report, const BuildRequest& request) {
     fmt::print("  {:<11} {:>9.3f} s\n", name(phase), seconds);
 }
 
-}  // namespace
-
 int build(const BuildRequest& request) {
   Report report;
   auto began = Times::Clock::now();
   auto ground = read_ground_file(request.ground, {}, request.level);
   if (!ground) {
-    remark(ground.error().text);
+    announce(ground.error().text);
     return exit_could_not;
   }
   if (!ground->is_mesh()) {
-    remark(
+    announce(
         fmt::format("{}: its ground is {}; only levels and plans are built", request.ground, ground->kind()));
     return exit_could_not;
   }
   if (request.level.shift != vec3(0.f) && (!ground->level || ground->source != request.ground)) {
-    remark(fmt::format("{}: --shift needs the file of a level; in a scene it is the key shift of [ground]",
-                       request.ground));
+    announce(fmt::format("{}: --shift needs the file of a level; in a scene it is the key shift of [ground]",
+                         request.ground));
     return exit_could_not;
   }
   if (!ground->level && !request.reach_from.empty()) {
-    remark(fmt::format("{}: its ground is {}; --reach-from needs the file or scene of a level",
-                       request.ground, ground->built ? "built already" : ground->kind()));
+    announce(fmt::format("{}: its ground is {}; --reach-from needs the file or scene of a level",
+                         request.ground, ground->built ? "built already" : ground->kind()));
     return exit_could_not;
   }
   if (ground->built && request.output.ends_with(".ground")) {
-    remark(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan again",
-                       request.ground));
+    announce(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan again",
+                         request.ground));
     return exit_could_not;
   }
   if (ground->level) {
@@ -173,7 +184,7 @@ int build(const BuildRequest& request) {
     if (!request.reach_from.empty()) ground->rules.reach_from = request.reach_from;
     const auto index = LevelIndex::make(*ground->level, ground->rules);
     if (!index) {
-      remark(fmt::format("{}: {}", request.ground, index.error().text));
+      announce(fmt::format("{}: {}", request.ground, index.error().text));
       return exit_could_not;
     }
     report.triangles = ground->level->triangles.size();
@@ -201,7 +212,7 @@ int build(const BuildRequest& request) {
       });
   end_phase();
   if (!mesh) {
-    remark(mesh.error().text);
+    announce(mesh.error().text);
     return exit_could_not;
   }
   count(**mesh, report);
@@ -214,12 +225,71 @@ int build(const BuildRequest& request) {
                            ? save_built(static_cast<const MeshGround&>(*made), ground->source, request.output)
                            : save_mesh(**mesh, request.output);
     if (!saved) {
-      remark(saved.error().text);
+      announce(saved.error().text);
       return exit_could_not;
     }
   }
   print(report, request);
   return report.polygons > 0 && report.open_pieces.empty() ? exit_done : exit_not_so;
+}
+
+}  // namespace
+
+void add_build(CLI::App& app, int& exit_code) {
+  const auto request = std::make_shared<BuildRequest>();
+  CLI::App* build_command =
+      app.add_subcommand("build", "make the mesh of a level or a plan, and tell what has become of it");
+  build_command
+      ->add_option("ground", request->ground,
+                   "level (.gltf, .glb, .obj, .ply, .stl and more), plan or scene file")
+      ->required()
+      ->type_name("LEVEL");
+  build_command
+      ->add_option(
+          "-o,--output", request->output,
+          "save the ground, for scenes to name (.ground), or what can be walked on, to look at (.obj, .gltf, "
+          ".glb)")
+      ->type_name("FILE");
+  bool build_body_given = false;
+  add_body(*build_command, request->body, build_body_given);
+  build_command
+      ->add_option_function<std::string>(
+          "--up",
+          [request](const std::string& axis) {
+            request->level.up = axis == "z" ? LevelFileOptions::Up::z : LevelFileOptions::Up::y;
+          },
+          "which axis of the level points up, y or z; by default z for .ply and .stl, y for all others")
+      ->check(CLI::IsMember({"y", "z"}))
+      ->type_name("AXIS");
+  build_command->add_flag("--closed", request->closed,
+                          "all pieces of the level are meant to be closed: name those that are not, and exit "
+                          "with 1 if there are any");
+  build_command
+      ->add_option_function<float>(
+          "--max-slope", [request](float degrees) { request->max_slope = radians(degrees); },
+          "the steepest part of the level that is walked on; by default the scene's, or 45")
+      ->check(number_between(0, 80))
+      ->type_name("DEGREES");
+  build_command
+      ->add_option_function<std::vector<std::string>>(
+          "--reach-from",
+          [request](const std::vector<std::string>& points) {
+            for (const std::string& text : points)
+              request->reach_from.push_back(point_of("--reach-from", text));
+          },
+          "keep only ground of the level that can be reached from this point, or from another one where it "
+          "is "
+          "given again; by default from the scene's")
+      ->allow_extra_args(false)
+      ->type_name("X,Y[,Z]");
+  add_point(*build_command, "--shift", request->level.shift,
+            "metres, added to all coordinates of the level's file, to bring one near the origin");
+  build_command->add_option("--decor", request->level.decor, "names of what is not there for those who walk")
+      ->type_name("NAME");
+  build_command->add_option("--barred", request->level.barred, "names of what is never walked on")
+      ->type_name("NAME");
+  build_command->add_flag("--json", request->json, "print one JSON document");
+  build_command->callback([request, &exit_code] { exit_code = build(*request); });
 }
 
 }  // namespace ambulon::tool

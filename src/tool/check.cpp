@@ -4,20 +4,28 @@
 #include <nlohmann/json.hpp>
 
 #include "commands.hpp"
+#include "options.hpp"
 #include "player.hpp"
 
 namespace ambulon::tool {
+namespace {
+
+/// What `ambulon check` was asked.
+struct CheckRequest {
+  std::string scene;
+  bool json = false;
+};
 
 int check(const CheckRequest& request) {
   const auto scene = read_scene_or_ground(request.scene);
   if (!scene) {
-    remark(scene.error().text);
+    announce(scene.error().text);
     return exit_could_not;
   }
   std::vector<Finding> findings = ambulon::check(*scene);
   // What keeps the scene from being put up at all is an error of its own.
-  if (const auto play = Play::put_up(*scene, 0); !play) {
-    remark(play.error().text);
+  if (const auto play = Play::start(*scene, 0); !play) {
+    announce(play.error().text);
     return exit_could_not;
   }
   nlohmann::ordered_json list = nlohmann::ordered_json::array();
@@ -40,6 +48,17 @@ int check(const CheckRequest& request) {
   else
     fmt::print("{}: {} finding{}\n", request.scene, findings.size(), findings.size() == 1 ? "" : "s");
   return findings.empty() ? exit_done : exit_not_so;
+}
+
+}  // namespace
+
+void add_check(CLI::App& app, int& exit_code) {
+  const auto request = std::make_shared<CheckRequest>();
+  CLI::App* check_command =
+      add_command(app, "check", "find what will look wrong in play; exits with 1 when there is something",
+                  request->scene);
+  check_command->add_flag("--json", request->json, "print one JSON document");
+  check_command->callback([request, &exit_code] { exit_code = check(*request); });
 }
 
 }  // namespace ambulon::tool

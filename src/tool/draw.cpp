@@ -21,10 +21,26 @@
 #include "ground/tiles/tile_layer.hpp"
 #include "ground/tiles/tile_search.hpp"
 #include "ground/tiles/tile_sweep.hpp"
+#include "options.hpp"
 #include "player.hpp"
 
 namespace ambulon::tool {
 namespace {
+
+/// What `ambulon draw` was asked.
+struct DrawRequest {
+  std::string scene;
+  std::string output;
+  double time = 0;
+  bool trail = false;
+  std::string show;  // clearance, components, distance, flow, heights, polygons or search; or nothing
+  std::optional<vec3> from, to;
+  std::optional<vec2> z_range;  // heights, metres: of a level only what lies there
+  Body body;
+  bool body_given = false;  // else a saved ground is asked about a body that it was built for
+  int width = 1280, height = 800;
+  bool json = false;
+};
 
 constexpr double trail_every = 0.1;  // seconds
 
@@ -36,12 +52,12 @@ std::string how_many(const Scene& scene, const std::string& many) {
 Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const DrawRequest& request) {
   const Scene& scene = player.scene();
   Chart chart{.title = scene.title.empty() ? scene.file : scene.title, .seconds = player.world().time()};
-  chart.ground = ChartBox{scene.ground.least(), scene.ground.most()};
+  chart.ground = ChartBox{scene.ground.min(), scene.ground.max()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
   if (const MeshGround* mesh = player.play().mesh()) {
     Body point = request.body;                    // so that the edges drawn are those of the ground itself
     if (!scene.ground.built) point.radius = 0.f;  // else another mesh would have to be made
-    chart.mesh = chart_mesh(mesh->mesh(point), false, request.between);
+    chart.mesh = chart_mesh(mesh->mesh(point), false, request.z_range);
   }
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
   for (const SceneNpc& npc : scene.npcs)
@@ -76,11 +92,11 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
   return chart;
 }
 
-float most_of(const std::vector<float>& values) {
-  float most = 0.f;
+float max_of(const std::vector<float>& values) {
+  float max = 0.f;
   for (const float value : values)
-    if (std::isfinite(value)) most = std::max(most, value);
-  return most;
+    if (std::isfinite(value)) max = std::max(max, value);
+  return max;
 }
 
 /// Shades the cells by `value(cell)`, negative: not at all; captions it by the highest.
@@ -88,10 +104,9 @@ template <class Value>
 void shade(ChartTiles& tiles, const TileMap& map, const char* caption, Value&& value) {
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) tiles.shades.push_back(value(Cell{x, y}));
-  const float most = most_of(tiles.shades);
-  for (float& each : tiles.shades)
-    each = std::isfinite(each) && each >= 0.f && most > 0.f ? each / most : -1.f;
-  tiles.shades_mean = fmt::format(fmt::runtime(caption), most);
+  const float max = max_of(tiles.shades);
+  for (float& each : tiles.shades) each = std::isfinite(each) && each >= 0.f && max > 0.f ? each / max : -1.f;
+  tiles.shades_mean = fmt::format(fmt::runtime(caption), max);
 }
 
 /// The spots that a search is asked about, if there is room for the body anywhere.
@@ -177,11 +192,11 @@ void shade_clearance(ChartMesh& chart, const MeshGround& ground, const Body& poi
   constexpr float furthest = 4.f;  // metres
   constexpr int pieces = 160;      // to the longer side of the chart
   const ConvexMesh& mesh = ground.mesh(point);
-  const vec2 size = ground.most() - ground.least();
+  const vec2 size = ground.max() - ground.min();
   const double step = 1000.0 * static_cast<double>(std::max(size.x, size.y)) / pieces;
   MeshPart part;
   std::vector<ChartMesh::Polygon> shaded;
-  float most = 0.f;
+  float max = 0.f;
   for (const ChartMesh::Polygon& polygon : chart.polygons) {
     const ConvexMesh::Polygon& box = mesh.polygons()[polygon.number];
     for (double y = std::floor(box.low.y / step) * step; y < box.high.y; y += step)
@@ -198,17 +213,17 @@ void shade_clearance(ChartMesh& chart, const MeshGround& ground, const Body& poi
         const auto height = static_cast<float>(mesh.height(polygon.number, 1000.0 * dvec2(middle)) / 1000.0);
         const auto edge = ground.nearest_edge(ground.snap(lift(middle, height), 1.f, point).spot, furthest);
         piece.shade = edge ? edge->off : furthest;
-        most = std::max(most, piece.shade);
+        max = std::max(max, piece.shade);
       }
   }
-  for (ChartMesh::Polygon& piece : shaded) piece.shade = most > 0.f ? piece.shade / most : 0.f;
-  chart.shades_mean = fmt::format("clearance, up to {:.1f} m{}", most, most < furthest ? "" : " or more");
+  for (ChartMesh::Polygon& piece : shaded) piece.shade = max > 0.f ? piece.shade / max : 0.f;
+  chart.shades_mean = fmt::format("clearance, up to {:.1f} m{}", max, max < furthest ? "" : " or more");
   std::ranges::move(shaded, std::back_inserter(chart.polygons));
 }
 
 /// True when in a chart a surface that can be stood on hides a part: above its middle.
 bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<vec2> between) {
-  constexpr double least = 150;  // millimetres
+  constexpr double min = 150;  // millimetres
   vec3 middle(0.f);
   for (const vec3 corner : part.corners) middle += corner / static_cast<float>(part.corners.size());
   const dvec2 at = 1000.0 * dvec2(flat(middle));
@@ -216,7 +231,7 @@ bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<v
   surface.each_near(at, at, [&](std::uint32_t polygon) {
     const double height = surface.height(polygon, at);
     const bool drawn = !between || (height > 1000.0 * between->x && height < 1000.0 * between->y);
-    below = below || (drawn && height > 1000.0 * middle.z + least && surface.nearest_in(polygon, at) == at);
+    below = below || (drawn && height > 1000.0 * middle.z + min && surface.nearest_in(polygon, at) == at);
   });
   return below;
 }
@@ -228,7 +243,7 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
   Body point = request.body;
   if (!built) point.radius = 0.f;
   if (request.show == "clearance") return shade_clearance(*chart.mesh, ground, point);
-  ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.between);
+  ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.z_range);
   shown.room = shown.edges;
   shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.body.radius);
   // The ground itself stays as paper beneath, for the rim that bodies do not get to.
@@ -255,27 +270,27 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
     search.find(mesh, place(ends->first), place(ends->second), ground.crossings(request.body));
     std::vector<int> times(mesh.polygons().size());
     search.each_noted([&](std::uint32_t polygon) { ++times[polygon]; });
-    const auto most = static_cast<float>(*std::ranges::max_element(times));
+    const auto max = static_cast<float>(*std::ranges::max_element(times));
     shade(shown, [&](std::uint32_t polygon) {
-      return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / most;
+      return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / max;
     });
     shown.shades_mean =
-        fmt::format("looked into, up to {:g} times; {} stretches expanded", most, search.expanded());
+        fmt::format("looked into, up to {:g} times; {} stretches expanded", max, search.expanded());
   }
   if (request.show == "rejected") {
     shown.rejected = ground.rejected(request.body);
     std::erase_if(shown.rejected, [&, &surface = ground.mesh(point)](const RejectedPart& part) {
-      return hidden(part, surface, request.between);
+      return hidden(part, surface, request.z_range);
     });
     const auto outside = [&](const RejectedPart& part) {
-      return request.between && std::ranges::none_of(part.corners, [&](vec3 corner) {
-               return corner.z >= request.between->x && corner.z <= request.between->y;
+      return request.z_range && std::ranges::none_of(part.corners, [&](vec3 corner) {
+               return corner.z >= request.z_range->x && corner.z <= request.z_range->y;
              });
     };
     std::erase_if(shown.rejected, outside);
   }
   if (request.show == "crossings")
-    shown.crossings = chart_crossings(ground.crossings(request.body), request.between);
+    shown.crossings = chart_crossings(ground.crossings(request.body), request.z_range);
   chart.mesh = std::move(shown);
 }
 
@@ -298,8 +313,6 @@ std::string missing(const DrawRequest& request, const Play& play) {
   return "";
 }
 
-}  // namespace
-
 int draw(const DrawRequest& asked) {
   std::vector<vec3> points;
   for (const auto& point : {asked.from, asked.to})
@@ -310,12 +323,12 @@ int draw(const DrawRequest& asked) {
   if (const MeshGround* mesh = player->play().mesh())
     request.body = body_for(player->scene().ground, *mesh, asked.body, asked.body_given);
   if (const std::string what = missing(request, player->play()); !what.empty()) {
-    remark(what);
+    announce(what);
     return exit_could_not;
   }
   std::vector<std::vector<vec3>> trails(player->scene().npcs.size());
   double next = 0;
-  const bool finished = player->play(request.at, [&] {
+  const bool finished = player->play(request.time, [&] {
     if (!request.trail || player->world().time() < next - 1e-9) return;
     next += trail_every;
     for (std::size_t i = 0; i < trails.size(); ++i)
@@ -332,7 +345,7 @@ int draw(const DrawRequest& asked) {
   const auto saved = save_picture(request.output, request.width, request.height,
                                   [&](Canvas& canvas) { paint(chart, canvas); });
   if (!saved) {
-    remark(saved.error().text);
+    announce(saved.error().text);
     return exit_could_not;
   }
   if (request.json)
@@ -345,6 +358,48 @@ int draw(const DrawRequest& asked) {
     fmt::print("{}: {} by {} pixels, {:.2f} s into the scene\n", *saved, request.width, request.height,
                player->world().time());
   return exit_done;
+}
+
+}  // namespace
+
+void add_draw(CLI::App& app, int& exit_code) {
+  const auto request = std::make_shared<DrawRequest>();
+  CLI::App* draw_command = add_command(app, "draw", "make a chart of a scene", request->scene);
+  draw_command->add_option("-o,--output", request->output, "picture, .png or .svg")
+      ->required()
+      ->type_name("FILE");
+  draw_command->add_option("--time", request->time, "seconds into the scene")
+      ->check(number_between(0, month))
+      ->type_name("SECONDS")
+      ->capture_default_str();
+  draw_command->add_flag("--trail", request->trail, "draw the way walked so far");
+  draw_command
+      ->add_option(
+          "--show", request->show,
+          "clearance, components, or the search from --from to --to; of tiles distance or flow to --to; of a "
+          "plan or a level polygons, crossings or what is rejected and why; of a level heights")
+      ->check(CLI::IsMember({"clearance", "components", "crossings", "distance", "flow", "heights",
+                             "polygons", "rejected", "search"}))
+      ->type_name("WHAT");
+  add_point(*draw_command, "--from", request->from, "where the search begins, metres");
+  add_point(*draw_command, "--to", request->to, "where it leads, metres");
+  draw_command
+      ->add_option_function<std::string>(
+          "--z-range",
+          [request](const std::string& text) {
+            const std::vector<float> heights = numbers_of(text);
+            if (heights.size() != 2 || heights[0] > heights[1])
+              throw CLI::ValidationError(
+                  "--z-range",
+                  fmt::format("\"{}\" is not two heights, the lower one first; write -0.5,1.5", text));
+            request->z_range = vec2(heights[0], heights[1]);
+          },
+          "of a level, only the floors between two heights, metres")
+      ->type_name("LOW,HIGH");
+  add_body(*draw_command, request->body, request->body_given);
+  add_size(*draw_command, request->width, request->height);
+  draw_command->add_flag("--json", request->json, "print one JSON document");
+  draw_command->callback([request, &exit_code] { exit_code = draw(*request); });
 }
 
 }  // namespace ambulon::tool

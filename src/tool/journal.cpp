@@ -5,9 +5,19 @@
 #include <nlohmann/json.hpp>
 
 #include "commands.hpp"
+#include "options.hpp"
 #include "player.hpp"
 
 namespace ambulon::tool {
+namespace {
+
+/// What `ambulon journal` was asked.
+struct JournalRequest {
+  std::string scene;
+  std::string npc;
+  std::optional<double> seconds;
+  bool json = false;
+};
 
 int journal(const JournalRequest& request) {
   // A tick writes far fewer notes than this, and they are read after each.
@@ -19,8 +29,8 @@ int journal(const JournalRequest& request) {
   if (!known) {
     std::vector<std::string_view> names;
     for (const SceneNpc& npc : player->scene().npcs) names.push_back(npc.name);
-    remark(fmt::format("{} has no NPC named \"{}\"; it has {}", request.scene, request.npc,
-                       fmt::join(names, ", ")));
+    announce(fmt::format("{} has no NPC named \"{}\"; it has {}", request.scene, request.npc,
+                         fmt::join(names, ", ")));
     return exit_could_not;
   }
 
@@ -55,6 +65,21 @@ int journal(const JournalRequest& request) {
   if (!player->play(request.seconds.value_or(player->scene().length), print_new, true))
     remark_stopped(player->world().time());
   return exit_done;
+}
+
+}  // namespace
+
+void add_journal(CLI::App& app, int& exit_code) {
+  const auto request = std::make_shared<JournalRequest>();
+  CLI::App* journal_command =
+      add_command(app, "journal", "play a scene and tell what happened and why", request->scene);
+  journal_command->add_option("--npc", request->npc, "only this character")->type_name("NAME");
+  journal_command
+      ->add_option("--duration", request->seconds, "seconds to play; by default the scene's length")
+      ->check(number_between(0.001, month))
+      ->type_name("SECONDS");
+  journal_command->add_flag("--json", request->json, "print JSON Lines");
+  journal_command->callback([request, &exit_code] { exit_code = journal(*request); });
 }
 
 }  // namespace ambulon::tool

@@ -18,10 +18,10 @@ volatile std::sig_atomic_t interrupt_seen = 0;
 
 }  // namespace
 
-void remark(const std::string& text) { fmt::print(stderr, "ambulon: {}\n", text); }
+void announce(const std::string& text) { fmt::print(stderr, "ambulon: {}\n", text); }
 
 void remark_stopped(double seconds) {
-  remark(fmt::format("stopped after {:.2f} s of play; here is what was played so far", seconds));
+  announce(fmt::format("stopped after {:.2f} s of play; here is what was played so far", seconds));
 }
 
 void keep_around(SceneGround& ground, std::span<const vec3> points) {
@@ -33,15 +33,15 @@ std::optional<Player> Player::open(const std::string& file, std::size_t journal,
                                    std::span<const vec3> points) {
   auto scene = read_scene_or_ground(file);
   if (!scene) {
-    remark(scene.error().text);
+    announce(scene.error().text);
     return std::nullopt;
   }
   Player player;
   player.scene_ = std::make_unique<Scene>(std::move(*scene));
   keep_around(player.scene_->ground, points);
-  auto play = Play::put_up(*player.scene_, journal, tbb_jobs());
+  auto play = Play::start(*player.scene_, journal, tbb_jobs());
   if (!play) {
-    remark(play.error().text);
+    announce(play.error().text);
     return std::nullopt;
   }
   player.play_ = std::move(*play);
@@ -71,7 +71,7 @@ Body body_for(const SceneGround& ground, const Ground& made, const Body& body, b
   };
   const Body& closest = *std::ranges::min_element(bodies, {}, unlike);
   if (unlike(closest) > 0.006f)  // sizes are told apart by a centimetre
-    remark(fmt::format(
+    announce(fmt::format(
         "the ground was not built for a body of {}; its mesh is made now. The closest that it was "
         "built for has {}",
         in_words(ground, body), in_words(ground, closest)));

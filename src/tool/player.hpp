@@ -81,7 +81,7 @@ class Player {
 };
 
 /// Writes "ambulon: …" to standard error.
-void remark(const std::string& text);
+void announce(const std::string& text);
 
 /// Says that playing was stopped, and where.
 void remark_stopped(double seconds);

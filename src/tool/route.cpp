@@ -15,12 +15,27 @@
 #include "base/written.hpp"
 #include "commands.hpp"
 #include "ground/tiles/tile_search.hpp"
+#include "options.hpp"
 #include "player.hpp"
 #include "route/shape.hpp"
 #include "times.hpp"
 
 namespace ambulon::tool {
 namespace {
+
+/// What `ambulon route` was asked: one route, or files of many.
+struct RouteRequest {
+  std::string ground;
+  vec3 from{0.f}, to{0.f};
+  std::string shape = "taut";  // or cells, centred, rounded
+  Body body;
+  bool body_given = false;  // else a saved ground is asked about a body that it was built for
+  float clearance = 0.5f, rounding = 0.5f;
+  bool no_diagonals = false;
+  std::vector<std::string> scens;
+  std::string queries;  // file; empty: none
+  bool json = false;
+};
 
 using nlohmann::ordered_json;
 using Clock = Times::Clock;
@@ -29,7 +44,7 @@ constexpr float reach = 0.5f;  // metres off the ground that still count as on i
 
 Expected<SceneGround> ground_of(const RouteRequest& request) {
   TileMapOptions options;
-  if (request.four) options.rules.neighbours = Neighbours::four;
+  if (request.no_diagonals) options.rules.neighbours = Neighbours::four;
   auto ground = read_ground_file(request.ground, options);
   if (ground) ground->along_cells = request.shape == "cells";
   return ground;
@@ -58,7 +73,7 @@ Answer answer(const Ground& ground, const RouteRequest& request, vec3 start, vec
     const Snap nearest = ground.nearest_reachable(from.spot, goal);
     const bool gets_nearer =
         nearest.found && flat_distance(nearest.spot.position, from.spot.position) > 1e-3f;
-    answer.outcome = gets_nearer ? "partial" : "no_way";
+    answer.outcome = gets_nearer ? "partial" : "no_route";
     if (gets_nearer) ground.route(from.spot, nearest.spot, answer.route);
   }
   if (!answer.route.bends.empty()) {
@@ -117,8 +132,8 @@ void print(const Answer& answer, const SceneGround& ground, const RouteRequest& 
     return;
   }
   const vec3 end = answer.route.bends.empty() ? request.from : answer.route.bends.back();
-  if (answer.outcome == "no_way")
-    fmt::print("no_way: no way leads on from {}\n", as_given(request.from));
+  if (answer.outcome == "no_route")
+    fmt::print("no_route: no way leads on from {}\n", as_given(request.from));
   else if (answer.outcome == "partial")
     fmt::print("partial: {} to the nearest spot that can be reached, {:.2f} m off\n", length_of(answer),
                glm::distance(end, request.to));
@@ -163,7 +178,7 @@ Expected<std::vector<Pair>> pairs_of(const std::string& file) {
 int ask_pairs(const Ground& ground, const RouteRequest& request, std::span<const Pair> pairs) {
   Times times;
   std::map<std::string, std::size_t> outcomes{
-      {"complete", 0}, {"partial", 0}, {"no_way", 0}, {"off_ground", 0}};
+      {"complete", 0}, {"partial", 0}, {"no_route", 0}, {"off_ground", 0}};
   for (const Pair& pair : pairs) {
     const Answer given = answer(ground, request, pair.from, pair.to);
     ++outcomes[given.outcome];
@@ -180,8 +195,8 @@ int ask_pairs(const Ground& ground, const RouteRequest& request, std::span<const
     json.update({{"mean_us", times.mean()}, {"p50_us", times.part(0.5)}, {"p99_us", times.part(0.99)}});
     fmt::print("{}\n", json.dump());
   } else {
-    fmt::print("\n{} queries: {} complete, {} partial, {} no_way, {} off_ground\n", times.count(),
-               outcomes["complete"], outcomes["partial"], outcomes["no_way"], outcomes["off_ground"]);
+    fmt::print("\n{} queries: {} complete, {} partial, {} no_route, {} off_ground\n", times.count(),
+               outcomes["complete"], outcomes["partial"], outcomes["no_route"], outcomes["off_ground"]);
     fmt::print("us of a query: mean {:.1f}, p50 {:.1f}, p99 {:.1f}\n", times.mean(), times.part(0.5),
                times.part(0.99));
   }
@@ -295,7 +310,7 @@ int ask_all(const TileMap& map, const RouteRequest& request) {
   for (const std::string& file : request.scens) {
     const auto queries = queries_of(file, map);
     if (!queries) {
-      remark(queries.error().text);
+      announce(queries.error().text);
       return exit_could_not;
     }
     for (const Query& query : *queries) bulk.ask(file, query);
@@ -303,26 +318,24 @@ int ask_all(const TileMap& map, const RouteRequest& request) {
   return bulk.close() ? exit_done : exit_not_so;
 }
 
-}  // namespace
-
 int route(const RouteRequest& asked) {
   RouteRequest request = asked;
   auto ground = ground_of(request);
   if (!ground) {
-    remark(ground.error().text);
+    announce(ground.error().text);
     return exit_could_not;
   }
   if (!ground->tiles && (!request.scens.empty() || request.shape == "cells")) {
-    remark(fmt::format("{}: its ground is {}; {} a ground of tiles", request.ground, ground->kind(),
-                       request.scens.empty() ? "the shape cells needs" : "--scen needs"));
+    announce(fmt::format("{}: its ground is {}; {} a ground of tiles", request.ground, ground->kind(),
+                         request.scens.empty() ? "the shape cells needs" : "--scen needs"));
     return exit_could_not;
   }
   if (!request.scens.empty()) return ask_all(*ground->tiles, request);
   std::vector<Pair> pairs{{request.from, request.to}};
-  if (!request.pairs.empty()) {
-    auto read = pairs_of(request.pairs);
+  if (!request.queries.empty()) {
+    auto read = pairs_of(request.queries);
     if (!read) {
-      remark(read.error().text);
+      announce(read.error().text);
       return exit_could_not;
     }
     pairs = std::move(*read);
@@ -330,10 +343,59 @@ int route(const RouteRequest& asked) {
   for (const Pair& pair : pairs) keep_around(*ground, std::array{pair.from, pair.to});
   const auto made = ground->make(tbb_jobs());
   request.body = body_for(*ground, *made, asked.body, asked.body_given);
-  if (!request.pairs.empty()) return ask_pairs(*made, request, pairs);
+  if (!request.queries.empty()) return ask_pairs(*made, request, pairs);
   const Answer given = answer(*made, request, request.from, request.to);
   print(given, *ground, request);
   return given.outcome == "complete" ? exit_done : exit_not_so;
+}
+
+}  // namespace
+
+void add_route(CLI::App& app, int& exit_code) {
+  const auto request = std::make_shared<RouteRequest>();
+  CLI::App* route_command = app.add_subcommand(
+      "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
+  route_command
+      ->add_option("ground", request->ground,
+                   "scene file, plan file, level (.gltf, .glb, .obj and more), .ground, octile .map, .png, "
+                   "or a text of tiles")
+      ->required()
+      ->type_name("GROUND");
+  CLI::Option* from = add_point(*route_command, "--from", request->from, "where it begins, metres");
+  CLI::Option* to = add_point(*route_command, "--to", request->to, "where it leads, metres");
+  route_command->add_option("--shape", request->shape, "cells, taut, centred or rounded")
+      ->check(CLI::IsMember({"cells", "taut", "centred", "rounded"}))
+      ->type_name("SHAPE")
+      ->capture_default_str();
+  add_body(*route_command, request->body, request->body_given);
+  for (const auto& [name, value, what] :
+       {std::tuple{"--clearance", &request->clearance,
+                   "metres that a centred route keeps from corners and edges"},
+        {"--rounding", &request->rounding, "metres, radius of the arcs of a rounded route"}})
+    route_command->add_option(name, *value, what)
+        ->check(number_between(0, 50))
+        ->type_name("METRES")
+        ->capture_default_str();
+  route_command->add_flag("--no-diagonals", request->no_diagonals,
+                          "steps to the four sides only, not to corners");
+  CLI::Option* scen =
+      route_command
+          ->add_option("--scen", request->scens, "file of queries and their lengths; several may be given")
+          ->type_name("FILE")
+          ->excludes(from)
+          ->excludes(to);
+  route_command->add_option("--queries", request->queries, "file of points to go between, x,y,z,x,y,z a line")
+      ->type_name("FILE")
+      ->excludes(from)
+      ->excludes(to)
+      ->excludes(scen);
+  route_command->add_flag("--json", request->json,
+                          "print JSON; with --scen or --queries a line for each query");
+  route_command->callback([request, from, to, scen, &exit_code] {
+    if (scen->empty() && request->queries.empty() && (from->empty() || to->empty()))
+      throw CLI::ValidationError("route needs --from x,y and --to x,y, or --scen or --queries FILE");
+    exit_code = route(*request);
+  });
 }
 
 }  // namespace ambulon::tool

@@ -8,11 +8,22 @@
 
 #include "base/written.hpp"
 #include "commands.hpp"
+#include "options.hpp"
 #include "player.hpp"
 #include "scene/scorecard.hpp"
 
 namespace ambulon::tool {
 namespace {
+
+/// What `ambulon run` was asked.
+struct RunRequest {
+  std::string scene;
+  std::optional<double> seconds;
+  std::string trace;
+  double every = 0.1;
+  bool profile = false;
+  bool json = false;
+};
 
 using nlohmann::ordered_json;
 
@@ -21,8 +32,8 @@ double rounded(double value) { return std::round(value * 1e4) / 1e4; }
 
 ordered_json coordinates(vec3 at) { return {rounded(at.x), rounded(at.y), rounded(at.z)}; }
 
-double mean_speed(const Tally& tally) {
-  return tally.moving_seconds > 0 ? tally.metres / tally.moving_seconds : 0;
+double mean_speed(const Statistics& statistics) {
+  return statistics.moving_seconds > 0 ? statistics.metres / statistics.moving_seconds : 0;
 }
 
 constexpr std::size_t journal_size = 65'536;  // notes: more than anybody makes in one tick
@@ -71,11 +82,11 @@ class Trace {
   double every_, next_ = 0;
 };
 
-std::string counted(const Tally& tally, std::string_view separator) {
+std::string counted(const Statistics& statistics, std::string_view separator) {
   std::string text;
-  for (std::size_t i = 0; i < tally.endings.size(); ++i)
-    if (tally.endings[i] > 0)
-      text += fmt::format("{}{} {}", text.empty() ? "" : separator, tally.endings[i],
+  for (std::size_t i = 0; i < statistics.endings.size(); ++i)
+    if (statistics.endings[i] > 0)
+      text += fmt::format("{}{} {}", text.empty() ? "" : separator, statistics.endings[i],
                           name(static_cast<Ending>(i)));
   return text.empty() ? "-" : text;
 }
@@ -86,7 +97,7 @@ void print_table(Player& player) {
   std::size_t name_width = 9, orders_width = 12;
   for (std::size_t i = 0; i < npcs.size(); ++i) {
     name_width = std::max(name_width, player.scene().npcs[i].name.size());
-    orders_width = std::max(orders_width, counted(play.tally(i), ", ").size());
+    orders_width = std::max(orders_width, counted(play.statistics(i), ", ").size());
   }
   fmt::print("{}: {:.2f} s played in {} ticks\n\n",
              player.scene().title.empty() ? player.scene().file : player.scene().title, player.world().time(),
@@ -98,11 +109,11 @@ void print_table(Player& player) {
       "doing");
   row("", name_width, "m", "m/s", "m/s", "", "", orders_width, "m", "");
   for (std::size_t i = 0; i < npcs.size(); ++i) {
-    const Tally tally = play.tally(i);
+    const Statistics statistics = play.statistics(i);
     const vec3 at = play.motion(i).position;
-    row(player.scene().npcs[i].name, name_width, fmt::format("{:.1f}", tally.metres),
-        fmt::format("{:.2f}", mean_speed(tally)), fmt::format("{:.2f}", tally.top_speed), tally.arrivals,
-        counted(tally, ", "), orders_width, written(at), npcs[i].doing());
+    row(player.scene().npcs[i].name, name_width, fmt::format("{:.1f}", statistics.metres),
+        fmt::format("{:.2f}", mean_speed(statistics)), fmt::format("{:.2f}", statistics.top_speed),
+        statistics.arrivals, counted(statistics, ", "), orders_width, written(at), npcs[i].doing());
   }
 }
 
@@ -158,7 +169,7 @@ void print_profile(Player& player) {
   fmt::print("waiting  {} now; {:.2f} s in the mean, at most {:.2f} s\n", ways.waiting(), mean_wait(ways),
              ways.longest_wait);
   fmt::print("asleep   {} of {} now; {} thought in the last tick\n", player.world().sleeping(),
-             player.world().size(), player.world().thinking());
+             player.world().size(), player.world().deciding());
 }
 
 ordered_json profile_json(const World& world) {
@@ -174,7 +185,7 @@ ordered_json profile_json(const World& world) {
                       {"mean_wait", rounded(mean_wait(ways))},
                       {"longest_wait", rounded(ways.longest_wait)}};
   document["asleep"] = world.sleeping();
-  document["thought"] = world.thinking();
+  document["thought"] = world.deciding();
   return document;
 }
 
@@ -183,7 +194,7 @@ void print_limits(Player& player, std::span<const BrokenLimit> broken) {
   fmt::print("\nlimits     {}\n", broken.empty() ? "all kept" : "broken");
   for (const BrokenLimit& each : broken)
     fmt::print("  {}: {:.4g} of {}, at most {:.4g}{}\n", each.limit, each.value,
-               player.scene().npcs[each.npc].name, each.most,
+               player.scene().npcs[each.npc].name, each.max,
                each.others > 0 ? fmt::format("; and {} more", each.others) : "");
 }
 
@@ -193,7 +204,7 @@ ordered_json as_json(Player& player, std::span<const BrokenLimit> broken) {
     all.push_back({{"limit", each.limit},
                    {"npc", player.scene().npcs[each.npc].name},
                    {"value", rounded(each.value)},
-                   {"most", rounded(each.most)},
+                   {"most", rounded(each.max)},
                    {"others", each.others}});
   return all;
 }
@@ -202,19 +213,19 @@ void print_json(Player& player, const Scorecard& scores, bool profile) {
   const Play& play = player.play();
   ordered_json npcs = ordered_json::array();
   for (std::size_t i = 0; i < play.npcs().size(); ++i) {
-    const Tally tally = play.tally(i);
+    const Statistics statistics = play.statistics(i);
     const Motion motion = play.motion(i);
     ordered_json outcomes = ordered_json::object();
-    for (std::size_t ending = 0; ending < tally.endings.size(); ++ending)
-      if (tally.endings[ending] > 0)
-        outcomes[std::string(name(static_cast<Ending>(ending)))] = tally.endings[ending];
+    for (std::size_t ending = 0; ending < statistics.endings.size(); ++ending)
+      if (statistics.endings[ending] > 0)
+        outcomes[std::string(name(static_cast<Ending>(ending)))] = statistics.endings[ending];
     npcs.push_back({{"name", player.scene().npcs[i].name},
                     {"at", coordinates(motion.position)},
                     {"heading_deg", rounded(degrees(motion.heading()))},
-                    {"walked", rounded(tally.metres)},
-                    {"mean_speed", rounded(mean_speed(tally))},
-                    {"top_speed", rounded(tally.top_speed)},
-                    {"arrivals", tally.arrivals},
+                    {"walked", rounded(statistics.metres)},
+                    {"mean_speed", rounded(mean_speed(statistics))},
+                    {"top_speed", rounded(statistics.top_speed)},
+                    {"arrivals", statistics.arrivals},
                     {"outcomes", outcomes},
                     {"scorecard", as_json(scores.score(i))},
                     {"doing", play.npcs()[i].doing()}});
@@ -229,15 +240,13 @@ void print_json(Player& player, const Scorecard& scores, bool profile) {
   fmt::print("{}\n", document.dump(2));
 }
 
-}  // namespace
-
 int run(const RunRequest& request) {
   auto player = Player::open(request.scene, journal_size);
   if (!player) return exit_could_not;
   Scorecard scores(player->play());
   Trace trace(request.trace, request.every);
   if (trace.failed()) {
-    remark(fmt::format("{}: the trace cannot be written there; does the folder exist?", request.trace));
+    announce(fmt::format("{}: the trace cannot be written there; does the folder exist?", request.trace));
     return exit_could_not;
   }
   if (!player->play(request.seconds.value_or(player->scene().length), [&] {
@@ -247,7 +256,7 @@ int run(const RunRequest& request) {
     remark_stopped(player->world().time());
   trace.close();
   if (trace.failed() && !request.trace.empty()) {
-    remark(fmt::format("{}: the trace could not be written to the end; is the disk full?", request.trace));
+    announce(fmt::format("{}: the trace could not be written to the end; is the disk full?", request.trace));
     return exit_could_not;
   }
   if (request.json) {
@@ -259,6 +268,26 @@ int run(const RunRequest& request) {
     if (request.profile) print_profile(*player);
   }
   return scores.broken().empty() ? exit_done : exit_not_so;
+}
+
+}  // namespace
+
+void add_run(CLI::App& app, int& exit_code) {
+  const auto request = std::make_shared<RunRequest>();
+  CLI::App* run_command =
+      add_command(app, "run", "play a scene and print a table of what each character did", request->scene);
+  run_command->add_option("--duration", request->seconds, "seconds to play; by default the scene's length")
+      ->check(number_between(0.001, month))
+      ->type_name("SECONDS");
+  run_command->add_option("--trace", request->trace, "write where everybody was, as JSON Lines")
+      ->type_name("FILE");
+  run_command->add_option("--every", request->every, "seconds between samples of the trace")
+      ->check(number_between(0.001, 86'400))
+      ->type_name("SECONDS")
+      ->capture_default_str();
+  run_command->add_flag("--profile", request->profile, "tell what each phase of the ticks took");
+  run_command->add_flag("--json", request->json, "print one JSON document");
+  run_command->callback([request, &exit_code] { exit_code = run(*request); });
 }
 
 }  // namespace ambulon::tool

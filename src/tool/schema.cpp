@@ -3,13 +3,16 @@
 #include "ambulon/scene/scene.hpp"
 
 #include "commands.hpp"
+#include "options.hpp"
 #include "player.hpp"
 
 namespace ambulon::tool {
 
-int schema() {
-  fmt::print("{}", scene_schema());
-  return exit_done;
+void add_schema(CLI::App& app, int& exit_code) {
+  app.add_subcommand("schema", "print the JSON Schema of scene files")->callback([&exit_code] {
+    fmt::print("{}", scene_schema());
+    exit_code = exit_done;
+  });
 }
 
 }  // namespace ambulon::tool

@@ -21,7 +21,7 @@ constexpr float margin = 1.15f;          // of the radius, since nobody can chan
 constexpr float slow_margin = 1.02f;     // of those who hardly move, past who stands
 constexpr float on_ground = 0.05f;       // metres from it, at most
 constexpr float wall_horizon = 0.5f;     // seconds
-constexpr float least_horizon = 0.25f;   // part of the horizon, of who stands; all of it at full speed
+constexpr float min_horizon = 0.25f;     // part of the horizon, of who stands; all of it at full speed
 constexpr float asking_distance = 0.3f;  // metres between bodies: whoever stands makes room for those nearer
 constexpr float elbow_room = 0.15f;      // metres: so much
 constexpr float held_part = 0.1f;        // of the speed it wants: who goes no faster is held up
@@ -42,12 +42,12 @@ class Permitted {
     count_ = others.count();
   }
   /// Room is left for the edges only.
-  bool full() const { return count_ == Encounters::most; }
+  bool full() const { return count_ == Encounters::max; }
   std::span<const HalfPlane> planes() const { return std::span(planes_).first(count_); }
 
  private:
-  static constexpr std::size_t most_edges = 3;
-  std::array<HalfPlane, Encounters::most + most_edges> planes_;
+  static constexpr std::size_t max_edges = 3;
+  std::array<HalfPlane, Encounters::max + max_edges> planes_;
   std::size_t count_ = 0;
 };
 
@@ -56,9 +56,9 @@ bool stands(vec2 velocity) { return slower(velocity, standing); }
 
 /// How much one who wants to go on does of what must be done about both it and another: its share. Where that
 /// is not to be taken to go on as it does, `other` is told how.
-float share_of(const Motion& me, const Surroundings::Manner& mine, std::uint32_t slot, Neighbour& other,
-               const Surroundings::Manner& its, std::uint32_t others_slot) {
-  if (its.rank == Surroundings::yields_to_nobody || stands(its.wanted)) return 1.f;
+float share_of(const Motion& me, const Surroundings::AvoidanceState& mine, std::uint32_t slot,
+               Neighbour& other, const Surroundings::AvoidanceState& its, std::uint32_t others_slot) {
+  if (its.rank == Surroundings::never_yields || stands(its.wanted)) return 1.f;
   if (mine.rank != its.rank) return mine.rank < its.rank ? 1.f : 0.f;
   // Of two that go the same way, the one behind keeps clear. Nobody could foretell who that is: no branches.
   const bool same_way = glm::dot(mine.wanted, its.wanted) > 0.f;
@@ -95,18 +95,18 @@ class Before {
   float turn(float pace) const {
     if (towards_ == 0) return met_ ? 1.f : 0.f;
     const float part = static_cast<float>(towards_) / static_cast<float>(towards_ + onwards_);
-    return 1.f + most_more * std::min(1.f, few * part) * (1.f - pace);
+    return 1.f + max_more * std::min(1.f, few * part) * (1.f - pace);
   }
 
  private:
-  static constexpr float most_more = 2.5f;  // times its side
-  static constexpr float few = 4.f;         // oncoming NPCs among which one of the others is ignored
-  bool met_ = false;                        // somebody does not go its way at all
-  int towards_ = 0, onwards_ = 0;           // who come towards it, and all others who go on
+  static constexpr float max_more = 2.5f;  // times its side
+  static constexpr float few = 4.f;        // oncoming NPCs among which one of the others is ignored
+  bool met_ = false;                       // somebody does not go its way at all
+  int towards_ = 0, onwards_ = 0;          // who come towards it, and all others who go on
 };
 
 /// True for one who is held up, and close, by who stands in its way.
-bool wants_through(const Neighbour& other, const Surroundings::Manner& its, float radius) {
+bool wants_through(const Neighbour& other, const Surroundings::AvoidanceState& its, float radius) {
   const float distance = glm::length(other.offset);
   return its.held > polite && !stands(its.wanted) &&
          glm::dot(other.offset, its.wanted) < -0.1f * distance * glm::length(its.wanted) &&
@@ -166,7 +166,7 @@ class Heeded {
   /// Looks at those at the places of the run, several at a time, without a branch that nobody could foretell,
   /// and keeps those of whom `heeds(Seen)` is true.
   template <class Heeds>
-  void look(const Reach& reach, const Surroundings::Courses& all, Surroundings::Run run, Heeds&& heeds) {
+  void look(const Reach& reach, const Surroundings::Velocities& all, Surroundings::Run run, Heeds&& heeds) {
     while (run.from < run.to) {
       if (count_ + at_a_time > seen_.size()) {
         keep(heeds);
@@ -178,7 +178,7 @@ class Heeded {
   template <class Heeds>
   std::span<const Seen> all(Heeds&& heeds) {
     keep(heeds);
-    if (count_ > Encounters::most) thin_out();
+    if (count_ > Encounters::max) thin_out();
     return std::span(seen_).first(count_);
   }
 
@@ -187,7 +187,7 @@ class Heeded {
   static constexpr std::size_t rings = 32;
 
   /// At the first of the run only; the rest of it.
-  Surroundings::Run look(const Reach& reach, const Surroundings::Courses& all, Surroundings::Run run) {
+  Surroundings::Run look(const Reach& reach, const Surroundings::Velocities& all, Surroundings::Run run) {
     const std::uint32_t count = std::min(at_a_time, run.to - run.from);
     const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
     std::array<float, at_a_time> squares;
@@ -228,7 +228,7 @@ class Heeded {
     };
     std::array<std::uint32_t, rings> in_ring{};
     for (const Seen& seen : std::span(seen_).first(count_)) ++in_ring[ring_of(seen)];
-    std::size_t last = 0, room = Encounters::most;  // the ring of which only some are kept
+    std::size_t last = 0, room = Encounters::max;  // the ring of which only some are kept
     while (in_ring[last] <= room) room -= in_ring[last++];
     std::size_t kept = 0;
     for (std::size_t i = 0; i < count_; ++i) {
@@ -252,26 +252,26 @@ void World::Impl::avoid() {
   if (!avoid_) return;
   const auto one = [this](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
-    if (place + soon < surroundings_.passers().size())
+    if (place + soon < surroundings_.neighbour_states().size())
       prefetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
     const std::uint32_t slot = surroundings_.slot(place);
-    if (movers_[slot].asked) avoid(slot, surroundings_.passers()[place].manner);
+    if (movers_[slot].asked) avoid(slot, surroundings_.neighbour_states()[place].manner);
   };
-  in_parts(jobs_, surroundings_.passers().size() - surroundings_.first_awake(), one, few_at_a_time);
+  in_parts(jobs_, surroundings_.neighbour_states().size() - surroundings_.first_awake(), one, few_at_a_time);
 }
 
 /// In the middle of a tick, in which others may have appeared.
 void World::Impl::avoid(std::uint32_t slot) {
   if (!avoid_) return;
   surroundings_.index();
-  avoid(slot, surroundings_.passers()[surroundings_.place(slot)].manner);
+  avoid(slot, surroundings_.neighbour_states()[surroundings_.place(slot)].manner);
 }
 
 /// `mine`: how others see it.
-void World::Impl::avoid(std::uint32_t slot, const Surroundings::Manner& mine) {
+void World::Impl::avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
   const Mover& mover = movers_[slot];
   if (!avoid_ || !mover.alive || !mover.like->avoidance.takes_part || mover.drive != Drive::own ||
-      mover.crossing || mover.halted || mover.intent.direct)
+      mover.crossing || mover.suspended || mover.intent.direct)
     return;
   if (stands(mover.intent.velocity))
     make_room(slot, mine);
@@ -289,9 +289,9 @@ template <class Visit>
 void World::Impl::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
   const Body& body = movers_[slot].like->body;
   const vec3 here = movers_[slot].motion.position;
-  const auto passers = surroundings_.passers();
+  const auto neighbour_states = surroundings_.neighbour_states();
   surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
-    const Surroundings::Passer& other = passers[place];
+    const Surroundings::NeighbourState& other = neighbour_states[place];
     if (others != slot && share_height(other.z - here.z, body.height, other.height) && !passes(body, others))
       visit(place, offset);
   });
@@ -311,7 +311,7 @@ bool World::Impl::near_edges(std::uint32_t slot) {
 }
 
 /// Bends what its order wants to what touches nobody.
-void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::Manner& mine) {
+void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
   Mover& mover = movers_[slot];
   const Motion& me = mover.motion;
   const Avoidance& how = mover.like->avoidance;
@@ -321,11 +321,11 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::Manner& min
   const float speed = glm::length(wanted), fastest = std::max(speed, gait.speed);
   // In a throng, where nobody goes fast, one comes closer, and squeezes through between those who stand.
   const float pace = std::min(1.f, me.speed() / gait.speed);
-  const float horizon = how.horizon * std::max(least_horizon, pace);
+  const float horizon = how.horizon * std::max(min_horizon, pace);
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
-  const auto passers = surroundings_.passers();
-  const Surroundings::Courses& courses = surroundings_.courses();
+  const auto neighbour_states = surroundings_.neighbour_states();
+  const Surroundings::Velocities& velocities = surroundings_.velocities();
   // An NPC further off than that is out of reach, however fast it comes.
   const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
   const Reach reach{flat(me.position), sight, radius, horizon, fastest};
@@ -333,27 +333,27 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::Manner& min
   // NPCs that near are seen.
   bool alone = std::min(sight - radius, horizon * fastest) >= alone_within;
   const auto heeds = [&](const Heeded::Seen& seen) {
-    const Surroundings::Passer& other = passers[seen.place];
+    const Surroundings::NeighbourState& other = neighbour_states[seen.place];
     const bool another = seen.place != place;
-    const float touching = radius + courses.radius[seen.place] + alone_within;
+    const float touching = radius + velocities.radius[seen.place] + alone_within;
     alone &= !another | (seen.square > touching * touching);
     return another & share_height(other.z - me.position.z, body.height, other.height) &&
            (body.passes.empty() || !passes(body, surroundings_.slot(seen.place)));
   };
   Heeded heeded(how.sight);
   surroundings_.each_run_near(reach.from, sight,
-                              [&](Surroundings::Run run) { heeded.look(reach, courses, run, heeds); });
+                              [&](Surroundings::Run run) { heeded.look(reach, velocities, run, heeds); });
   const auto all = heeded.all(heeds);
   mover.alone = alone;
 
   Encounters encounters;
   Before before;
   for (const Heeded::Seen& seen : all) {
-    const Surroundings::Manner& its = passers[seen.place].manner;
-    const vec2 velocity = courses.velocity(seen.place);
+    const Surroundings::AvoidanceState& its = neighbour_states[seen.place].manner;
+    const vec2 velocity = velocities.velocity(seen.place);
     Neighbour neighbour{.offset = surroundings_.position(seen.place) - flat(me.position),
                         .velocity = velocity,
-                        .radius = courses.radius[seen.place]};
+                        .radius = velocities.radius[seen.place]};
     const float share = share_of(me, mine, slot, neighbour, its, surroundings_.slot(seen.place));
     before.add(share > 0.f, neighbour.offset, wanted, its.wanted);
     const bool still = stands(its.wanted) && stands(velocity);
@@ -371,23 +371,22 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::Manner& min
 
 /// Steps aside, from where it stands, for those who are held up by it; others who stand in its way then make
 /// room in turn. `mine`: how others see it, with the way aside that it wanted in the tick before.
-void World::Impl::make_room(std::uint32_t slot, const Surroundings::Manner& mine) {
+void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
   Mover& mover = movers_[slot];
   const Gait& gait = mover.like->gait;
   const Avoidance& avoidance = mover.like->avoidance;
   const Body& body = mover.like->body;
   const float radius = body.radius, fast = 0.5f * gait.speed;
-  const auto passers = surroundings_.passers();
-  const Surroundings::Courses& courses = surroundings_.courses();
+  const auto neighbour_states = surroundings_.neighbour_states();
+  const Surroundings::Velocities& velocities = surroundings_.velocities();
   Permitted permitted;
   vec2 aside(0.f);  // metres
   each_in_way(slot, radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
     if (permitted.full()) return;
     const Neighbour other{
-        .offset = offset, .velocity = courses.velocity(place), .radius = courses.radius[place]};
-    const Surroundings::Manner& its = passers[place].manner;
-    permitted.keep(
-        keep_clear_of(other, mover.motion.velocity, radius, least_horizon * avoidance.horizon, 1.f));
+        .offset = offset, .velocity = velocities.velocity(place), .radius = velocities.radius[place]};
+    const Surroundings::AvoidanceState& its = neighbour_states[place].manner;
+    permitted.keep(keep_clear_of(other, mover.motion.velocity, radius, min_horizon * avoidance.horizon, 1.f));
     if (wants_through(other, its, radius) && its.rank >= avoidance.priority)
       aside +=
           out_of_way(*ground_, mover.motion, body, -offset, direction(its.wanted), radius + other.radius);
@@ -414,12 +413,12 @@ bool World::Impl::count_held(std::uint32_t slot) {
   const bool held = !stands(mover.wanted) && mover.drive == Drive::own && !mover.intent.direct &&
                     glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
   mover.held = std::max(0.f, mover.held + (held ? seconds : -seconds));
-  if (held) cards_[slot].held_seconds += seconds;
+  if (held) npc_states_[slot].held_seconds += seconds;
   return mover.held > polite || mover.told_held != (mover.held >= patience(slot));
 }
 
 /// Wakes those in the way of who is held up, and tells when that has lasted for long, and when it goes on.
-void World::Impl::tell_of_throng(std::uint32_t slot) {
+void World::Impl::report_jam(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   if (mover.held > polite) wake_in_the_way(slot, asking_distance);
   const bool tells = mover.held >= patience(slot);
@@ -439,11 +438,11 @@ void World::Impl::tell_of_throng(std::uint32_t slot) {
 /// The nearest of those before it, where it wants to go.
 NpcId World::Impl::nearest_in_way(std::uint32_t slot) const {
   NpcId nearest;
-  float least = std::numeric_limits<float>::infinity();
+  float min = std::numeric_limits<float>::infinity();
   each_in_way(slot, movers_[slot].like->body.radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
     const float square = glm::dot(offset, offset);
-    if (square >= least || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
-    least = square;
+    if (square >= min || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
+    min = square;
     const std::uint32_t other = surroundings_.slot(place);
     nearest = {other, movers_[other].generation};
   });

@@ -44,8 +44,8 @@ std::array<double, 16> numbers_of(const dmat4& matrix) {
 
 dmat4 matrix_of(const std::array<double, 16>& numbers) { return glm::make_mat4(numbers.data()); }
 
-std::string out_of_range(std::string_view what, double value, double least, double most) {
-  return fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, least, most);
+std::string out_of_range(std::string_view what, double value, double min, double max) {
+  return fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, min, max);
 }
 
 /// What makes points relative to the eye; the problem when it does not look anywhere.

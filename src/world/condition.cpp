@@ -14,8 +14,9 @@ Condition::Condition(World* world, Kind kind, NpcId who, NpcId other, float metr
 /// How often the other has arrived, or got stuck, up to now.
 std::uint32_t Condition::count() const {
   if (world_ == nullptr || (kind_ != Kind::arrived && kind_ != Kind::stuck)) return 0;
-  const Tally tally = Npc(*world_, other_).tally();
-  return kind_ == Kind::arrived ? tally.arrivals : tally.endings[static_cast<std::size_t>(Ending::stuck)];
+  const Statistics statistics = Npc(*world_, other_).statistics();
+  return kind_ == Kind::arrived ? statistics.arrivals
+                                : statistics.endings[static_cast<std::size_t>(Ending::stuck)];
 }
 
 std::optional<Outcome> Condition::check() const {

@@ -14,7 +14,7 @@ namespace ambulon {
 namespace {
 
 constexpr std::uint64_t bedtime = 32;  // ticks from looking to looking who may sleep
-constexpr std::size_t rings = 512;     // around eyes, each half as far out again, in the square
+constexpr std::size_t rings = 512;     // around viewers, each half as far out again, in the square
 
 /// The ring of a square of a distance (metres squared, >= 0): by the exponent of the number and its first
 /// bit, so that it is the same everywhere.
@@ -22,28 +22,29 @@ std::size_t ring_of(float square) { return std::bit_cast<std::uint32_t>(square) 
 float inner_edge(std::size_t ring) { return std::bit_cast<float>(static_cast<std::uint32_t>(ring) << 22U); }
 
 /// Ticks from thinking to thinking at that distance: twice as many beyond each doubling of the near one.
-std::uint32_t ticks_at(float square, float near_square, std::uint32_t coarsest) {
+std::uint32_t ticks_at(float square, float near_square, std::uint32_t max_interval) {
   std::uint32_t ticks = 1;
-  for (float edge = near_square; ticks < coarsest && square > edge; edge *= 4.f) ticks *= 2;
-  return std::min(ticks, coarsest);
+  for (float edge = near_square; ticks < max_interval && square > edge; edge *= 4.f) ticks *= 2;
+  return std::min(ticks, max_interval);
 }
 
-float nearest_square(std::span<const vec3> eyes, vec3 at) {
-  float least = std::numeric_limits<float>::infinity();
-  for (const vec3 eye : eyes) least = std::min(least, glm::dot(at - eye, at - eye));
-  return least;
+float nearest_square(std::span<const vec3> viewers, vec3 at) {
+  float min = std::numeric_limits<float>::infinity();
+  for (const vec3 eye : viewers) min = std::min(min, glm::dot(at - eye, at - eye));
+  return min;
 }
 
 }  // namespace
 
-Expected<Detail> World::Impl::look_from(std::span<const vec3> eyes, const Detail& detail) {
+Expected<Detail> World::Impl::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
   if (!Range{0.f, 1e6f}.holds(detail.near))
     return problem(fmt::format("near is {:g} m; it must lie between 0 and 1e6", detail.near));
-  if (detail.coarsest < 1 || detail.coarsest > 64)
-    return problem(fmt::format("coarsest is {} ticks; it must lie between 1 and 64", detail.coarsest));
-  if (!std::ranges::all_of(eyes, [](vec3 eye) { return finite(eye); }))
+  if (detail.max_interval < 1 || detail.max_interval > 64)
+    return problem(
+        fmt::format("max_interval is {} ticks; it must lie between 1 and 64", detail.max_interval));
+  if (!std::ranges::all_of(viewers, [](vec3 eye) { return finite(eye); }))
     return problem("a coordinate of an eye is not a finite number");
-  eyes_.assign(eyes.begin(), eyes.end());
+  viewers_.assign(viewers.begin(), viewers.end());
   detail_ = detail;
   return detail;
 }
@@ -54,30 +55,31 @@ std::size_t World::Impl::sleeping() const { return alive_ - surroundings_.awake(
 /// than the budget.
 void World::Impl::look_at_distances() {
   near_square_ = detail_.near * detail_.near;
-  if (eyes_.empty() || detail_.budget == 0) return;
+  if (viewers_.empty() || detail_.budget == 0) return;
   std::array<std::uint32_t, rings> in_ring{};
   std::size_t first = rings, last = 0;
   for (const std::uint32_t slot : surroundings_.awake()) {
-    const std::size_t ring = ring_of(nearest_square(eyes_, movers_[slot].motion.position));
+    const std::size_t ring = ring_of(nearest_square(viewers_, movers_[slot].motion.position));
     ++in_ring[ring];
     first = std::min(first, ring);
     last = std::max(last, ring);
   }
-  const auto thinking = [&](float square) {
+  const auto deciding = [&](float square) {
     double sum = 0;
     for (std::size_t ring = first; ring <= last; ++ring)
-      sum += in_ring[ring] / static_cast<double>(ticks_at(inner_edge(ring + 1), square, detail_.coarsest));
+      sum +=
+          in_ring[ring] / static_cast<double>(ticks_at(inner_edge(ring + 1), square, detail_.max_interval));
     return sum;
   };
-  while (first < rings && near_square_ > inner_edge(first) && thinking(near_square_) > detail_.budget)
+  while (first < rings && near_square_ > inner_edge(first) && deciding(near_square_) > detail_.budget)
     near_square_ = std::min(0.8f * near_square_, inner_edge(last + 1));
 }
 
 /// From one time that it thinks to the next. Slots take turns, so that as many think in each tick.
 std::uint32_t World::Impl::ticks_between(std::uint32_t slot) const {
-  if (eyes_.empty()) return 1;
-  const float square = nearest_square(eyes_, movers_[slot].motion.position);
-  const std::uint32_t ticks = ticks_at(square, near_square_, detail_.coarsest);
+  if (viewers_.empty()) return 1;
+  const float square = nearest_square(viewers_, movers_[slot].motion.position);
+  const std::uint32_t ticks = ticks_at(square, near_square_, detail_.max_interval);
   return ticks - (static_cast<std::uint32_t>(ticks_) + slot) % ticks;
 }
 
@@ -85,12 +87,11 @@ std::uint32_t World::Impl::ticks_between(std::uint32_t slot) const {
 void World::Impl::wake_in_the_way(std::uint32_t slot, float reach) {
   const vec3 here = movers_[slot].motion.position;
   const Body& body = movers_[slot].like->body;
-  surroundings_.each_near_asleep(flat(here), body.radius + reach,
-                                 [&](std::uint32_t place, vec2, std::uint32_t sleeper) {
-                                   const Surroundings::Passer& other = surroundings_.passers()[place];
-                                   if (share_height(other.z - here.z, body.height, other.height))
-                                     waking_.push_back(sleeper);
-                                 });
+  surroundings_.each_near_asleep(
+      flat(here), body.radius + reach, [&](std::uint32_t place, vec2, std::uint32_t sleeper) {
+        const Surroundings::NeighbourState& other = surroundings_.neighbour_states()[place];
+        if (share_height(other.z - here.z, body.height, other.height)) waking_.push_back(sleeper);
+      });
 }
 
 /// Wakes sleeping NPCs that are pushed by an NPC that does not avoid.

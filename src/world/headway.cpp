@@ -76,7 +76,7 @@ void World::Impl::end_as_stuck(std::uint32_t slot, Cause cause) {
 /// Looks at each NPC that Ambulon moves now and then, a part of them in each tick.
 void World::Impl::watch_walkers() {
   const auto ticks = static_cast<std::uint32_t>(
-      std::clamp(std::lround(look_part * least_patience_ / tick_seconds_), 1L, 1'000'000L));
+      std::clamp(std::lround(look_part * min_patience_ / tick_seconds_), 1L, 1'000'000L));
   const auto turn = static_cast<std::uint32_t>(ticks_ % ticks);
   for (const std::uint32_t slot : surroundings_.awake())
     if (slot % ticks == turn) watch_walker(slot, static_cast<float>(ticks) * tick_seconds_);
@@ -84,14 +84,15 @@ void World::Impl::watch_walkers() {
 
 /// Headway is way left that becomes less; movement alone is none, since a body may slide along a wall for
 /// ever. An order that makes next to none has its way planned again, and ends when the patience is used up.
-/// It waits while there are others around it; when they hold it up for long, `tell_of_throng` says so. It
+/// It waits while there are others around it; when they hold it up for long, `report_jam` says so. It
 /// also waits on a deck that moves, which is told here.
 void World::Impl::watch_walker(std::uint32_t slot, float every) {
   Mover& mover = movers_[slot];
   const vec2 wanted = mover.wanted;
-  const bool slow =
-      mover.errand && mover.drive == Drive::own && !mover.halted && !mover.crossing && !mover.intent.direct &&
-      glm::dot(mover.motion.velocity, wanted) < slow_part * glm::dot(wanted, wanted) && mover.errand->goal();
+  const bool slow = mover.errand && mover.drive == Drive::own && !mover.suspended && !mover.crossing &&
+                    !mover.intent.direct &&
+                    glm::dot(mover.motion.velocity, wanted) < slow_part * glm::dot(wanted, wanted) &&
+                    mover.errand->goal();
   const auto known = headways_.find(slot);
   const bool for_long = slow && mover.slow;  // most are for a moment only
   mover.slow = slow;
@@ -104,7 +105,7 @@ void World::Impl::watch_walker(std::uint32_t slot, float every) {
   const auto left = mover.errand->left(view_of(slot, mover.motion));
   const Headway now{.left = left.value_or(-static_cast<float>(mover.metres)),
                     .seconds = 0.f,
-                    .order = cards_[slot].serial,
+                    .order = npc_states_[slot].serial,
                     .goal = *mover.errand->goal()};
   if (known == headways_.end() || known->second.order != now.order ||
       (left && glm::distance(known->second.goal, now.goal) > another_goal)) {
@@ -134,7 +135,7 @@ void World::Impl::watch_walker(std::uint32_t slot, float every) {
   }
 }
 
-/// Tells once that a deck holds up an NPC whose way leads off it. Where NPCs keep apart, `tell_of_throng`
+/// Tells once that a deck holds up an NPC whose way leads off it. Where NPCs keep apart, `report_jam`
 /// does.
 void World::Impl::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
   Mover& mover = movers_[slot];

@@ -100,8 +100,8 @@ std::string_view name(Event event) {
       return "replans";
     case Event::side_steps:
       return "side_steps";
-    case Event::halted:
-      return "halted";
+    case Event::suspended:
+      return "suspended";
     case Event::resumed:
       return "resumed";
     case Event::put_elsewhere:
@@ -124,8 +124,8 @@ std::string_view name(Event event) {
       return "waits";
     case Event::goes_on:
       return "goes_on";
-    case Event::way_opened:
-      return "way_opened";
+    case Event::route_opened:
+      return "route_opened";
     case Event::goes_round:
       return "goes_round";
     case Event::crosses:
@@ -200,8 +200,8 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} has made no headway for {:.1f} s and plans its way again", who, note.value);
     case Event::side_steps:
       return fmt::format("{} has made no headway for {:.1f} s and steps aside", who, note.value);
-    case Event::halted:
-      return fmt::format("{} was halted at {}", who, place);
+    case Event::suspended:
+      return fmt::format("{} was suspended at {}", who, place);
     case Event::resumed:
       return fmt::format("{} may go on, from {}", who, place);
     case Event::put_elsewhere:
@@ -230,7 +230,7 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
     case Event::goes_round:
       return fmt::format("{} goes round the jam at {}: {:.1f} m instead of {:.1f} m", who, place, note.value,
                          note.other);
-    case Event::way_opened:
+    case Event::route_opened:
       return fmt::format("{} takes a way that has opened: {:.1f} m instead of {:.1f} m", who, note.value,
                          note.other);
     case Event::crosses:

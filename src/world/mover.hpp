@@ -4,7 +4,7 @@
 #include "ambulon/motion/motion.hpp"
 #include "ambulon/world/npc.hpp"
 
-#include "world/likeness.hpp"
+#include "world/traits.hpp"
 
 namespace ambulon {
 
@@ -28,7 +28,7 @@ struct Mover {
   Intent intent;
   vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
   float left = 0.f;  // seconds of the present tick not yet used
-  const Likeness* like = nullptr;
+  const Traits* like = nullptr;
   Errand* errand = nullptr;  // in the world's memory, and its own
   double metres = 0, moving_seconds = 0;
   float top_speed = 0.f;
@@ -45,7 +45,7 @@ struct Mover {
   bool scripted : 1 = false;  // it has a script
   bool limited : 1 = false;   // its order has a time limit
   bool patient : 1 = false;   // its order has a patience of its own
-  bool halted : 1 = false;
+  bool suspended : 1 = false;
   bool told_held : 1 = false;  // that others hold it up for long
   bool aboard : 1 = false;     // of a deck, so that the ground does not hold it
   bool crossing : 1 = false;   // along the arc of its flight, until that is over

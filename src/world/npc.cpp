@@ -9,11 +9,11 @@
 #include "base/geometry.hpp"
 #include "errand/chase.hpp"
 #include "errand/click_to_move.hpp"
+#include "errand/ease_to.hpp"
 #include "errand/escort.hpp"
 #include "errand/flee.hpp"
 #include "errand/flow.hpp"
 #include "errand/follow.hpp"
-#include "errand/glide.hpp"
 #include "errand/go_to.hpp"
 #include "errand/hop.hpp"
 #include "errand/march.hpp"
@@ -34,7 +34,7 @@ namespace ambulon {
 
 bool Order::running() const {
   return world_ != nullptr && world_->impl().knows(who_) && world_->impl().movers_[who_.slot].errand &&
-         world_->impl().cards_[who_.slot].serial == serial_;
+         world_->impl().npc_states_[who_.slot].serial == serial_;
 }
 
 std::optional<Outcome> Order::outcome() const {
@@ -145,15 +145,15 @@ Order Npc::flee(Npc target, const FleeOptions& options) const {
 
 Order Npc::flee(Target target, const FleeOptions& options) const { return order<Flee>(target, options); }
 
-Order Npc::march(std::shared_ptr<Company> company, MarchOptions options) const {
-  return order<March>(std::move(company), options);
+Order Npc::march(std::shared_ptr<Squad> squad, MarchOptions options) const {
+  return order<March>(std::move(squad), options);
 }
 
 Order Npc::escort(Npc leader, const EscortOptions& options) const {
   return order<Escort>(leader.id(), options);
 }
 
-Order Npc::glide(vec3 to, GlideOptions options) const { return order<Glide>(to, options); }
+Order Npc::ease_to(vec3 to, EaseToOptions options) const { return order<EaseTo>(to, options); }
 
 Order Npc::sway(const SwayOptions& options) const { return order<Sway>(options); }
 
@@ -173,15 +173,15 @@ void Npc::cancel() const {
   if (busy()) world_->impl().finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
 }
 
-void Npc::halt() const {
-  if (alive()) world_->impl().halt(id_.slot, true);
+void Npc::suspend() const {
+  if (alive()) world_->impl().suspend(id_.slot, true);
 }
 
 void Npc::resume() const {
-  if (alive()) world_->impl().halt(id_.slot, false);
+  if (alive()) world_->impl().suspend(id_.slot, false);
 }
 
-bool Npc::halted() const { return alive() && world_->impl().movers_[id_.slot].halted; }
+bool Npc::suspended() const { return alive() && world_->impl().movers_[id_.slot].suspended; }
 
 Expected<vec3> Npc::teleport(vec3 to) const {
   if (!alive()) return problem("the NPC is no longer in the world; there is nobody to put elsewhere");
@@ -213,7 +213,7 @@ void Npc::direct(std::unique_ptr<Script> script) const {
     world_->impl().proceed(id_.slot);
     --world_->impl().running_;
   }
-  world_->impl().tidy_if_idle();
+  world_->impl().clean_up_if_idle();
 }
 
 Condition Npc::until_near(Npc other, float metres) const {
@@ -263,17 +263,18 @@ Gait Npc::gait() const { return alive() ? world_->impl().movers_[id_.slot].like-
 
 Tags Npc::tags() const { return alive() ? world_->impl().movers_[id_.slot].like->tags : Tags{}; }
 
-Tally Npc::tally() const {
+Statistics Npc::statistics() const {
   if (!alive()) return {};
   const auto& mover = world_->impl().movers_[id_.slot];
-  const auto& card = world_->impl().cards_[id_.slot];
+  const auto& card = world_->impl().npc_states_[id_.slot];
   const auto ends = world_->impl().ends_.find(id_.slot);
-  return {.metres = mover.metres,
-          .moving_seconds = mover.moving_seconds,
-          .top_speed = mover.top_speed,
-          .held_seconds = card.held_seconds,
-          .arrivals = card.arrivals,
-          .endings = ends != world_->impl().ends_.end() ? ends->second.counts : decltype(Tally::endings){}};
+  return {
+      .metres = mover.metres,
+      .moving_seconds = mover.moving_seconds,
+      .top_speed = mover.top_speed,
+      .held_seconds = card.held_seconds,
+      .arrivals = card.arrivals,
+      .endings = ends != world_->impl().ends_.end() ? ends->second.counts : decltype(Statistics::endings){}};
 }
 
 ErrandState Npc::errand() const {
@@ -296,7 +297,7 @@ bool Npc::busy() const { return alive() && world_->impl().movers_[id_.slot].erra
 
 std::string Npc::doing() const {
   if (!alive()) return "gone";
-  if (halted()) return "halted";
+  if (suspended()) return "suspended";
   const Errand* errand = world_->impl().movers_[id_.slot].errand;
   return errand != nullptr ? errand->doing() : "standing";
 }
@@ -322,12 +323,12 @@ const Beat* Npc::beat() const {
 Expected<Gait> Npc::set_gait(const Gait& gait) const {
   auto good = checked(gait);
   if (!good || !alive()) return good;
-  Likeness likeness = *world_->impl().movers_[id_.slot].like;
-  if (likeness.gait.speed != gait.speed)
+  Traits traits = *world_->impl().movers_[id_.slot].like;
+  if (traits.gait.speed != gait.speed)
     world_->impl().take(
         {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->impl().moment(id_.slot)});
-  likeness.gait = gait;
-  world_->impl().become(id_.slot, likeness);
+  traits.gait = gait;
+  world_->impl().become(id_.slot, traits);
   world_->impl().movers_[id_.slot].fresh = true;
   return good;
 }
@@ -367,8 +368,8 @@ Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
   return position;
 }
 
-float Npc::random(float least, float most) const {
-  return alive() ? world_->impl().cards_[id_.slot].random.within({least, most}) : least;
+float Npc::random(float min, float max) const {
+  return alive() ? world_->impl().npc_states_[id_.slot].random.within({min, max}) : min;
 }
 
 }  // namespace ambulon

@@ -41,14 +41,14 @@ Picked pick(const Ground& ground, const Ray& ray, const Body& body, float reach)
 Npc pick_npc(World& world, const Ray& ray, float slack) {
   if (!sound(ray) || !(slack >= 0.f)) return {};
   Npc first;
-  double least = 1e6;
-  if (const auto met = world.ground().first_met(ray)) least = glm::distance(ray.from, *met) + 1e-3;
+  double min = 1e6;
+  if (const auto met = world.ground().first_met(ray)) min = glm::distance(ray.from, *met) + 1e-3;
   world.each([&](Npc npc) {
     const Body body = npc.body();
     const vec3 at = npc.position();
     const vec2 middle = flat(at);
     const auto metres = into_column(ray, {&middle, 1}, body.radius + slack, at.z, at.z + body.height + slack);
-    if (metres && *metres < least) least = *metres, first = npc;
+    if (metres && *metres < min) min = *metres, first = npc;
   });
   return first;
 }

@@ -7,7 +7,7 @@
 #include <fmt/format.h>
 
 #include "ambulon/base/angle.hpp"
-#include "ambulon/errand/company.hpp"
+#include "ambulon/errand/squad.hpp"
 #include "ambulon/world/camera.hpp"
 #include "ambulon/world/world.hpp"
 
@@ -16,7 +16,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int most_rings = 8;  // around somebody's place, in which room is looked for
+constexpr int max_rings = 8;  // around somebody's place, in which room is looked for
 
 /// Discs on the ground that are taken.
 struct Taken {
@@ -36,7 +36,7 @@ vec3 free_spot(const Ground& ground, const Spot& middle, vec2 offset, const Body
   const auto at = [&](vec2 way) { return ground.straight(middle, way).end.position; };
   const vec3 place = at(offset);
   if (taken.free(place, body)) return place;
-  for (int ring = 1; ring <= most_rings; ++ring)
+  for (int ring = 1; ring <= max_rings; ++ring)
     for (int i = 0; i < 6 * ring; ++i) {
       const float turn = 2.f * pi * static_cast<float>(i) / static_cast<float>(6 * ring);
       const vec3 beside =
@@ -147,13 +147,13 @@ Expected<vec3> Selection::march(vec3 at, const MarchOptions& options) {
   drop_gone();
   if (members_.empty()) return problem("nobody is selected, so nobody was sent");
   const Formation formation = formation_ == Formation::as_they_are ? Formation::block : formation_;
-  const auto company = Company::make({.formation = formation, .spacing = spacing_});
-  if (!company) return tl::unexpected(company.error());
-  auto goal = (*company)->go_to(at);
+  const auto squad = Squad::make({.formation = formation, .spacing = spacing_});
+  if (!squad) return tl::unexpected(squad.error());
+  auto goal = (*squad)->go_to(at);
   if (!goal) return goal;
   for (Member& member : members_) {
     member.clicks.reset();
-    member.order = member.npc.march(*company, options);
+    member.order = member.npc.march(*squad, options);
   }
   return goal;
 }

@@ -44,7 +44,7 @@ void Surroundings::reserve(std::size_t slots) {
   awake_.reserve(slots);
   attention_.reserve(slots);
   places_.reserve(slots);
-  passers_.reserve(slots);
+  neighbour_states_.reserve(slots);
 }
 
 void Surroundings::appear(std::uint32_t slot) {
@@ -139,7 +139,7 @@ std::optional<Other> Surroundings::find(NpcId id) const {
 
 Other Surroundings::other(std::uint32_t slot) const {
   const Seen& seen = seen_[slot];
-  const Likeness& like = *movers_[slot].like;
+  const Traits& like = *movers_[slot].like;
   return {.id = id(slot),
           .position = seen.position,
           .velocity = seen.velocity,
@@ -151,14 +151,14 @@ Other Surroundings::other(std::uint32_t slot) const {
 
 std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, NpcId except) const {
   std::optional<std::uint32_t> best;
-  float least = std::numeric_limits<float>::infinity();
+  float min = std::numeric_limits<float>::infinity();
   const auto look_at = [&](std::uint32_t slot) {
     if (id(slot) == except) return;
     const vec3 off = seen_[slot].position - from;  // as of `metres_apart`, but squared
     const float between = std::max({off.z - height, -off.z - movers_[slot].like->body.height, 0.f});
     const float square = glm::dot(flat(off), flat(off)) + between * between;
-    if (square > least || (square == least && best && *best < slot)) return;
-    least = square;
+    if (square > min || (square == min && best && *best < slot)) return;
+    min = square;
     best = slot;
   };
   const auto found = [&] { return best ? std::optional(other(*best)) : std::nullopt; };
@@ -168,7 +168,7 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, N
       each_near(flat(from), radius, [&](std::uint32_t, vec2, std::uint32_t slot) {
         if (movers_[slot].like->tags.meet(tags)) look_at(slot);
       });
-      if (least <= radius * radius) return found();
+      if (min <= radius * radius) return found();
     }
   each_tagged(tags, look_at);
   return found();
@@ -203,11 +203,11 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float hei
     const Mover& mover = movers_[slot];
     const Tags its = mover.like->tags;
     if (id(slot) == except || its.meet(without) || (!tags.empty() && !its.meet(tags))) return;
-    if (!share_height(passers_[place].z - from.z, height, passers_[place].height)) return;
+    if (!share_height(neighbour_states_[place].z - from.z, height, neighbour_states_[place].height)) return;
     found.push_back({.id = id(slot),
                      .offset = offset,
-                     .velocity = courses_.velocity(place),
-                     .radius = courses_.radius[place]});
+                     .velocity = velocities_.velocity(place),
+                     .radius = velocities_.radius[place]});
   });
   return found;
 }
@@ -215,10 +215,10 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float hei
 std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
                                                  float height, NpcId except, Tags tags, Tags without) const {
   near(from, radius, height, except, tags, without);
-  const float least = std::cos(half_angle);
+  const float min = std::cos(half_angle);
   auto& found = near_[latest_];
   std::erase_if(found, [&](const Neighbour& other) {
-    return glm::dot(other.offset, ahead) < least * glm::length(other.offset);
+    return glm::dot(other.offset, ahead) < min * glm::length(other.offset);
   });
   return found;
 }
@@ -253,8 +253,8 @@ void Surroundings::index(NeighbourIndex& index, std::span<const std::uint32_t> s
 /// of their way.
 void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) const {
   const std::uint32_t count = from + index.size();
-  passers_.resize(count);
-  for (auto* values : {&courses_.velocity_x, &courses_.velocity_y, &courses_.radius})
+  neighbour_states_.resize(count);
+  for (auto* values : {&velocities_.velocity_x, &velocities_.velocity_y, &velocities_.radius})
     values->resize(count + NeighbourIndex::lanes);
   const struct {
     const NeighbourIndex& index;
@@ -271,7 +271,7 @@ void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) cons
       few_at_a_time);
   float square = 0.f;
   for (std::uint32_t place = from; place < count; ++place) {
-    const vec2 velocity = courses_.velocity(place);
+    const vec2 velocity = velocities_.velocity(place);
     square = std::max(square, glm::dot(velocity, velocity));
   }
   fastest_ = std::sqrt(square);  // who is asleep stands
@@ -282,22 +282,23 @@ void Surroundings::line_up(std::uint32_t slot, std::uint32_t place) const {
   const Seen& seen = seen_[slot];
   const Body& body = movers_[slot].like->body;
   places_[slot] = place;
-  passers_[place] = {.z = seen.position.z, .height = body.height, .manner = manner_of(movers_[slot])};
-  courses_.velocity_x[place] = seen.velocity.x;
-  courses_.velocity_y[place] = seen.velocity.y;
-  courses_.radius[place] = body.radius;
+  neighbour_states_[place] = {
+      .z = seen.position.z, .height = body.height, .manner = manner_of(movers_[slot])};
+  velocities_.velocity_x[place] = seen.velocity.x;
+  velocities_.velocity_y[place] = seen.velocity.y;
+  velocities_.radius[place] = body.radius;
 }
 
 /// What others go by when they keep out of its way.
-Surroundings::Manner Surroundings::manner_of(const Mover& mover) {
+Surroundings::AvoidanceState Surroundings::manner_of(const Mover& mover) {
   if (mover.drive != Drive::own || mover.crossing) return {.wanted = mover.motion.velocity};
   const bool ends = mover.intent.edge_radius >= 0.f;
   return {.wanted = mover.wanted,
           .held = mover.held,
           .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
                         : std::numeric_limits<float>::infinity(),
-          .rank = mover.like->avoidance.takes_part && !mover.halted ? mover.like->avoidance.priority
-                                                                    : yields_to_nobody};
+          .rank = mover.like->avoidance.takes_part && !mover.suspended ? mover.like->avoidance.priority
+                                                                       : never_yields};
 }
 
 }  // namespace ambulon

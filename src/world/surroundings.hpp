@@ -29,20 +29,20 @@ class Surroundings final : public Others {
         index_(memory),
         asleep_index_(memory),
         places_(memory),
-        passers_(memory),
-        courses_(memory),
+        neighbour_states_(memory),
+        velocities_(memory),
         near_{std::pmr::vector<Neighbour>(memory), std::pmr::vector<Neighbour>(memory),
               std::pmr::vector<Neighbour>(memory), std::pmr::vector<Neighbour>(memory)} {}
 
   /// Of whom nothing is to be expected: it keeps out of nobody's way.
-  static constexpr int yields_to_nobody = std::numeric_limits<int>::max();
+  static constexpr int never_yields = std::numeric_limits<int>::max();
 
   /// What others go by when they keep out of its way.
-  struct Manner {
-    vec2 wanted{0.f};             // metres per second, as its order wanted when it was asked last
-    float held = 0.f;             // seconds for which others have held it up
-    float to_go = 0.f;            // metres to where its way bends next, or ends
-    int rank = yields_to_nobody;  // its priority, or this
+  struct AvoidanceState {
+    vec2 wanted{0.f};         // metres per second, as its order wanted when it was asked last
+    float held = 0.f;         // seconds for which others have held it up
+    float to_go = 0.f;        // metres to where its way bends next, or ends
+    int rank = never_yields;  // its priority, or this
   };
 
   // Kept up to date by the world. Slots are those of the ids.
@@ -77,24 +77,24 @@ class Surroundings final : public Others {
   std::span<const NpcId> companions(NpcId leader) const override;
 
   /// What is asked of everybody near when one keeps out of their way, at one place in memory.
-  struct Passer {
+  struct NeighbourState {
     float z, height;
-    Manner manner = {};
+    AvoidanceState manner = {};
   };
   /// Everybody has a place, by where they are, those near each other together; first those who are asleep.
   /// As they were when `index` was called.
-  std::span<const Passer> passers() const { return passers_; }
+  std::span<const NeighbourState> neighbour_states() const { return neighbour_states_; }
   /// The place of somebody who was there then.
   std::uint32_t place(std::uint32_t slot) const { return places_[slot]; }
   /// How they move, by place: each value of all together, so that several can be worked out at a time. Beyond
   /// the last there are some of nobody, as there are in the index.
-  struct Courses {
-    explicit Courses(std::pmr::memory_resource* memory)
+  struct Velocities {
+    explicit Velocities(std::pmr::memory_resource* memory)
         : velocity_x(memory), velocity_y(memory), radius(memory) {}
     std::pmr::vector<float> velocity_x, velocity_y, radius;
     vec2 velocity(std::uint32_t place) const { return {velocity_x[place], velocity_y[place]}; }
   };
-  const Courses& courses() const { return courses_; }
+  const Velocities& velocities() const { return velocities_; }
   /// The slot and the position of the NPC at an index.
   std::uint32_t slot(std::uint32_t place) const {
     const std::uint32_t first = first_awake();
@@ -157,7 +157,7 @@ class Surroundings final : public Others {
     index.near(from, radius + widest_, [&](std::uint32_t number, vec2 at) {
       const std::uint32_t place = before + number;
       const vec2 offset = at - from;
-      const float reach = radius + courses_.radius[place];
+      const float reach = radius + velocities_.radius[place];
       if (glm::dot(offset, offset) <= reach * reach) visit(place, offset, index.name(number));
     });
   }
@@ -166,7 +166,7 @@ class Surroundings final : public Others {
   void line_up(const NeighbourIndex& index, std::uint32_t from) const;
   void line_up(std::uint32_t slot, std::uint32_t place) const;
   Other other(std::uint32_t slot) const;
-  static Manner manner_of(const Mover& mover);
+  static AvoidanceState manner_of(const Mover& mover);
   void see(std::uint32_t slot);
   std::size_t count_tagged(Tags tags) const;
   template <class Visit>
@@ -191,9 +191,9 @@ class Surroundings final : public Others {
   mutable NeighbourIndex index_, asleep_index_;
   mutable std::pmr::vector<std::uint32_t> places_;  // by slot
   mutable bool asleep_indexed_ = true;
-  mutable std::pmr::vector<Passer> passers_;                 // in the order of the index
-  mutable Courses courses_;                                  // the same
-  mutable std::array<std::pmr::vector<Neighbour>, 4> near_;  // the latest answers
+  mutable std::pmr::vector<NeighbourState> neighbour_states_;  // in the order of the index
+  mutable Velocities velocities_;                              // the same
+  mutable std::array<std::pmr::vector<Neighbour>, 4> near_;    // the latest answers
   mutable std::size_t latest_ = 0;
   mutable bool indexed_ = false;
 };

@@ -18,7 +18,7 @@ namespace {
 using Clock = std::chrono::steady_clock;
 double seconds_of(Clock::duration time) { return std::chrono::duration<double>(time).count(); }
 
-constexpr float most_seconds = 3600.f, longest_tick = 1.f;  // longer times are cut into ticks
+constexpr float max_seconds = 3600.f, longest_tick = 1.f;  // longer times are cut into ticks
 constexpr float turns_above = 0.1f;  // metres per second, at which a reported body faces where it goes
 constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
 constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
@@ -31,8 +31,8 @@ constexpr std::uint32_t errands_ahead = 8;
 Expected<double> World::Impl::tick(float seconds) {
   if (ticking_)
     return problem("World::Impl::tick was called from within a tick; call it from the game's own loop");
-  if (seconds <= 0.f || !Range{0.f, most_seconds}.holds(seconds))
-    return problem(fmt::format("a tick of {} s; it must be above 0 and at most {}", seconds, most_seconds));
+  if (seconds <= 0.f || !Range{0.f, max_seconds}.holds(seconds))
+    return problem(fmt::format("a tick of {} s; it must be above 0 and at most {}", seconds, max_seconds));
   const float ticks = std::ceil(seconds / longest_tick);
   for (float i = 0; i < ticks; ++i) tick_once(seconds / ticks);
   return time_;
@@ -52,7 +52,7 @@ void World::Impl::tick_once(float seconds) {
   const Clock::time_point sensed = Clock::now();
   decide();
   const Clock::time_point decided = Clock::now();
-  find_ways();
+  find_routes();
   const Clock::time_point routed = Clock::now();
   avoid();
   const Clock::time_point avoided = Clock::now();
@@ -70,7 +70,7 @@ void World::Impl::tick_once(float seconds) {
     if (knows(who)) ++movers_[who.slot].jumps;
   });
   ticking_ = false;
-  tidy();
+  clean_up();
   journal_.sort_from(noted);
   ++ticks_;
   last_seconds_ = seconds;
@@ -124,7 +124,7 @@ void World::Impl::take_reports() {
       note->time = time_;
       take(*note);
     }
-    if (body.watch.held_for() > 0.f) cards_[slot].held_seconds += last_seconds_;
+    if (body.watch.held_for() > 0.f) npc_states_[slot].held_seconds += last_seconds_;
     if (mover.errand) watch_headway(slot, advised, gone);
   }
 }
@@ -137,13 +137,13 @@ void World::Impl::decide() {
   marks_.resize(awake.size());
   in_parts(jobs_, awake.size(), [&](std::size_t i) {
     if (i + errands_ahead < awake.size()) prefetch<192>(movers_[awake[i + errands_ahead]].errand);
-    marks_[i] = static_cast<std::uint8_t>(think(awake[i]));
+    marks_[i] = static_cast<std::uint8_t>(try_keep_on(awake[i]));
   });
-  thinking_ = 0;
+  deciding_ = 0;
   for (std::size_t i = 0; i < awake.size(); ++i) {
     const auto asked = static_cast<Asked>(marks_[i]);
     if (asked == Asked::no) continue;
-    ++thinking_;
+    ++deciding_;
     const std::uint32_t slot = awake[i];
     if (asked == Asked::keeps_on) continue;
     Mover& mover = movers_[slot];
@@ -153,7 +153,7 @@ void World::Impl::decide() {
 }
 
 /// Begins its tick, and asks whether it just keeps on. Touches nobody else.
-World::Impl::Asked World::Impl::think(std::uint32_t slot) {
+World::Impl::Asked World::Impl::try_keep_on(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   mover.left = tick_seconds_;
   mover.waits = mover.alone = false;
@@ -161,7 +161,7 @@ World::Impl::Asked World::Impl::think(std::uint32_t slot) {
                 !heard_.empty();  // a signal is heard by all, in its tick
   if (!mover.asked) return Asked::no;
   const bool keeps_on =
-      !mover.fresh && !mover.halted && mover.drive == Drive::own && mover.errand && !mover.crossing;
+      !mover.fresh && !mover.suspended && mover.drive == Drive::own && mover.errand && !mover.crossing;
   mover.fresh = false;
   mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
   mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
@@ -170,7 +170,7 @@ World::Impl::Asked World::Impl::think(std::uint32_t slot) {
   if (!keeps_on || left <= no_time) return Asked::next;
   const auto intent = mover.errand->keep_on(view_of(slot, mover.motion), until_asked(slot));
   if (!intent) return Asked::next;
-  take_up(mover, *intent, left);
+  adopt(mover, *intent, left);
   return Asked::keeps_on;
 }
 
@@ -184,7 +184,7 @@ float World::Impl::until_asked(std::uint32_t slot) const {
 }
 
 /// Finds the ways that orders have asked for, and asks those again that have got theirs.
-void World::Impl::find_ways() {
+void World::Impl::find_routes() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     const auto found = routes_.serve(*ground_, time_, jobs_);
     if (found.empty()) break;
@@ -225,7 +225,7 @@ void World::Impl::move() {
       go_on(slot);
       (void)count_held(slot);
     }
-    tell_of_throng(slot);
+    report_jam(slot);
   }
   for (const std::uint32_t slot : waking_) stir(slot);
   waking_.clear();
@@ -269,7 +269,7 @@ View World::Impl::view_of(std::uint32_t slot, const Motion& me) {
           .jumps = mover.jumps,
           .others = surroundings_,
           .heard = heard_,
-          .random = cards_[slot].random,
+          .random = npc_states_[slot].random,
           .arc = arc_,
           .notes = *this,
           .memory = &pool_,
@@ -282,7 +282,7 @@ View World::Impl::view_of(std::uint32_t slot, const Motion& me) {
 }
 
 /// That is what it does for as long as that lasts, but no longer than its order has, in seconds.
-void World::Impl::take_up(Mover& mover, const Intent& intent, float left) {
+void World::Impl::adopt(Mover& mover, const Intent& intent, float left) {
   mover.was = flat(mover.motion.position);
   mover.intent = intent;
   mover.intent.lasts = std::min(mover.intent.lasts, left);
@@ -298,7 +298,7 @@ bool World::Impl::ask(std::uint32_t slot, float seconds) {
            {.ending = Ending::timed_out, .cause = Cause::time_up, .value = of(time_limits_, slot).seconds});
     return false;
   }
-  if (mover.halted) {
+  if (mover.suspended) {
     mover.intent = {.facing = mover.motion.facing, .lasts = left, .direct = mover.intent.direct};
     return true;
   }
@@ -308,7 +308,7 @@ bool World::Impl::ask(std::uint32_t slot, float seconds) {
   }
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
                                               : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
-  take_up(mover, step.intent, left);
+  adopt(mover, step.intent, left);
   if (mover.intent.crosses) {
     flights_[slot] = {.arc = arc_};
     mover.crossing = true;
@@ -320,7 +320,7 @@ bool World::Impl::ask(std::uint32_t slot, float seconds) {
 
 /// Asks in the middle of a tick: a way that the errand asks for is found at once, if there is still work to
 /// spend on it.
-bool World::Impl::ask_with_ways(std::uint32_t slot, float seconds) {
+bool World::Impl::ask_with_routes(std::uint32_t slot, float seconds) {
   if (!ask(slot, seconds)) return false;
   return routes_.serve(*ground_, moment(slot)).empty() || ask(slot, seconds);
 }
@@ -329,7 +329,7 @@ bool World::Impl::ask_with_ways(std::uint32_t slot, float seconds) {
 void World::Impl::go_on(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   for (int part = 1; part <= orders_in_a_tick && mover.left > no_time && mover.errand; ++part) {
-    if (!ask_with_ways(slot, until_asked(slot))) {
+    if (!ask_with_routes(slot, until_asked(slot))) {
       unfinished_.push_back(slot);
       return;
     }
@@ -353,7 +353,7 @@ void World::Impl::tell() {
       Mover& mover = movers_[slot];
       if (!mover.alive || mover.left <= no_time) continue;
       mover.intent = {};
-      if (mover.errand && !ask_with_ways(slot, until_asked(slot))) {
+      if (mover.errand && !ask_with_routes(slot, until_asked(slot))) {
         unfinished_.push_back(slot);
         continue;
       }
@@ -390,13 +390,13 @@ void World::Impl::call_back() {
 
 void World::Impl::call_back(const Act& act) {
   if (!act.npc.alive()) return;
-  const std::uint32_t slot = act.npc.id().slot, serial = cards_[slot].serial;
+  const std::uint32_t slot = act.npc.id().slot, serial = npc_states_[slot].serial;
   const auto told = callbacks_.find(slot);
   if (told == callbacks_.end() || !told->second.on_act) return;
   // It may give another order, and with it do away with itself.
   auto on_act = std::exchange(told->second.on_act, nullptr);
   on_act(act.npc, act.whom, act.near);
-  if (!act.npc.alive() || cards_[slot].serial != serial) return;
+  if (!act.npc.alive() || npc_states_[slot].serial != serial) return;
   if (auto& now = callbacks_[slot].on_act; !now) now = std::move(on_act);
 }
 
@@ -423,7 +423,7 @@ void World::Impl::proceed(std::uint32_t slot) {
 }
 
 /// Destroys what user code may have been standing in, and frees the slots of those removed.
-void World::Impl::tidy() {
+void World::Impl::clean_up() {
   ++running_;  // what is destroyed may remove others
   if (std::exchange(callbacks_over_, false))
     for (auto next = callbacks_.begin(); next != callbacks_.end();) {
@@ -436,12 +436,12 @@ void World::Impl::tidy() {
     for (std::size_t i = 0; i < removed_.size(); ++i) {
       const std::uint32_t slot = removed_[i];
       let_go(movers_[slot]);
-      likenesses_.give_back(std::exchange(movers_[slot].like, nullptr));
+      traits_pool_.give_back(std::exchange(movers_[slot].like, nullptr));
       free_.push_back(slot);
     }
     removed_.clear();
   }
-  likenesses_.tidy();
+  traits_pool_.clean_up();
   std::erase_if(flights_, [this](const auto& flight) { return !movers_[flight.first].crossing; });
   fall_asleep();
   --running_;

@@ -11,7 +11,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t most_verbs = 256;  // names of errands that are told apart
+constexpr std::size_t max_verbs = 256;  // names of errands that are told apart
 
 constexpr std::size_t pool_chunk = 32;  // blocks: of chunks that double, or are large, much lies idle
 
@@ -31,8 +31,8 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       movers_(options.memory),
       surroundings_(movers_, jobs_, options.memory),
       decks_(options.memory),
-      cards_(options.memory),
-      likenesses_(&pool_),
+      npc_states_(options.memory),
+      traits_pool_(&pool_),
       names_(&pool_),
       advised_(&pool_),
       headways_(&pool_),
@@ -53,7 +53,7 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       waking_(options.memory),
       tired_(options.memory),
       marks_(options.memory),
-      eyes_(options.memory),
+      viewers_(options.memory),
       ended_(options.memory),
       telling_(options.memory),
       acts_(options.memory),
@@ -119,14 +119,14 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (free_.empty()) {
     slot = static_cast<std::uint32_t>(movers_.size());
     movers_.emplace_back();
-    cards_.emplace_back();
+    npc_states_.emplace_back();
   } else {
     slot = free_.back();
     free_.pop_back();
     const std::uint32_t generation = movers_[slot].generation;
     movers_[slot] = Mover{};
     movers_[slot].generation = generation;
-    cards_[slot] = Card{};
+    npc_states_[slot] = NpcState{};
     names_.erase(slot);
   }
 
@@ -134,9 +134,9 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   ++mover.generation;
   if (!options.name.empty())
     names_.emplace(slot, Name{mover.generation, std::pmr::string(options.name, &pool_)});
-  cards_[slot].random = Random(seed_, ++appeared_);
+  npc_states_[slot].random = Random(seed_, ++appeared_);
   mover.route_priority = static_cast<std::int16_t>(options.route_priority);
-  mover.like = likenesses_.take({options.gait, options.avoidance, options.body, options.tags});
+  mover.like = traits_pool_.take({options.gait, options.avoidance, options.body, options.tags});
   heed_patience(options.gait.patience);
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
@@ -155,7 +155,7 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
 
 void World::Impl::reserve(std::size_t npcs) {
   movers_.reserve(npcs);
-  cards_.reserve(npcs);
+  npc_states_.reserve(npcs);
   surroundings_.reserve(npcs);
 }
 
@@ -191,11 +191,12 @@ void World::Impl::remove(NpcId id) {
     if (knows(rider)) put_ashore(rider.slot);
   decks_.remove(id);
   removed_.push_back(slot);
-  tidy_if_idle();
+  clean_up_if_idle();
 }
 
 bool World::Impl::knows(NpcId id) const {
-  return id.slot < cards_.size() && movers_[id.slot].alive && movers_[id.slot].generation == id.generation;
+  return id.slot < npc_states_.size() && movers_[id.slot].alive &&
+         movers_[id.slot].generation == id.generation;
 }
 
 Npc World::Impl::find(std::string_view name) {
@@ -223,7 +224,7 @@ Order World::Impl::start(NpcId id, ErrandPtr errand) {
     of(advised_, id.slot).side_step_until = 0;
   }
   if (mover.errand->leader().generation != 0) surroundings_.join(mover.errand->leader(), id);
-  const std::uint32_t serial = ++cards_[id.slot].serial;
+  const std::uint32_t serial = ++npc_states_[id.slot].serial;
   const auto goal = mover.errand->goal();
   take({.event = Event::ordered,
         .number = goal ? 1U : 0U,
@@ -245,14 +246,14 @@ void World::Impl::finish(std::uint32_t slot, Outcome outcome) {
         .outcome = outcome,
         .time = moment(slot)});
   if (mover.errand->leader().generation != 0) surroundings_.leave(mover.errand->leader(), id);
-  if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++cards_[slot].arrivals;
+  if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++npc_states_[slot].arrivals;
   // What was moved directly may be faster than it could ever walk; the next order takes over no more than
   // that.
   if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.like->gait.speed)
     mover.motion.velocity *= mover.like->gait.speed / speed;
   Ends& ends = ends_[slot];
   ends.last = outcome;
-  ends.serial = cards_[slot].serial;
+  ends.serial = npc_states_[slot].serial;
   ++ends.counts[static_cast<std::size_t>(outcome.ending)];
   if (const auto told = callbacks_.find(slot); told != callbacks_.end()) {
     if (told->second.on_end)
@@ -275,7 +276,7 @@ void World::Impl::stir(std::uint32_t slot) {
 }
 
 void World::Impl::take(const Note& note) {
-  if (note.event == Event::reached || note.event == Event::visited) ++cards_[note.who.slot].arrivals;
+  if (note.event == Event::reached || note.event == Event::visited) ++npc_states_[note.who.slot].arrivals;
   if ((note.event == Event::came_near || note.event == Event::went_apart) &&
       callbacks_.contains(note.who.slot))
     acts_.push_back({Npc(world_, note.who), Npc(world_, note.whom), note.event == Event::came_near});
@@ -289,19 +290,19 @@ void World::Impl::tell(Note note) {
 }
 
 /// It is like that from now on.
-void World::Impl::become(std::uint32_t slot, const Likeness& likeness) {
-  const Likeness* before = std::exchange(movers_[slot].like, likenesses_.take(likeness));
-  likenesses_.give_back(before);
-  heed_patience(likeness.gait.patience);
-  surroundings_.widen(likeness.body.radius);
+void World::Impl::become(std::uint32_t slot, const Traits& traits) {
+  const Traits* before = std::exchange(movers_[slot].like, traits_pool_.take(traits));
+  traits_pool_.give_back(before);
+  heed_patience(traits.gait.patience);
+  surroundings_.widen(traits.body.radius);
 }
 
-void World::Impl::halt(std::uint32_t slot, bool halted) {
+void World::Impl::suspend(std::uint32_t slot, bool suspended) {
   Mover& mover = movers_[slot];
-  if (mover.halted == halted) return;
-  mover.halted = halted;
+  if (mover.suspended == suspended) return;
+  mover.suspended = suspended;
   stir(slot);
-  take({.event = halted ? Event::halted : Event::resumed,
+  take({.event = suspended ? Event::suspended : Event::resumed,
         .who = {slot, mover.generation},
         .where = mover.motion.position,
         .time = now()});
@@ -311,9 +312,9 @@ void World::Impl::set_body(std::uint32_t slot, const Body& body) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
   const vec2 deck = mover.like->body.deck;
-  Likeness likeness = *mover.like;
-  likeness.body = body;
-  become(slot, likeness);
+  Traits traits = *mover.like;
+  traits.body = body;
+  become(slot, traits);
   ++mover.jumps;
   mover.room = {};
   stir(slot);
@@ -381,7 +382,7 @@ void World::Impl::destroy_dismissed() {
 /// have it in memory that goes with the errand.
 std::string_view World::Impl::verb(std::string_view name) {
   if (const auto known = std::ranges::find(verbs_, name); known != verbs_.end()) return *known;
-  if (verbs_.size() >= most_verbs) return "errand";
+  if (verbs_.size() >= max_verbs) return "errand";
   return verbs_.emplace_back(name);
 }
 
@@ -436,13 +437,13 @@ void World::reserve(std::size_t npcs) { impl_->reserve(npcs); }
 
 Expected<double> World::tick(float seconds) { return impl_->tick(seconds); }
 
-Expected<Detail> World::look_from(std::span<const vec3> eyes, const Detail& detail) {
-  return impl_->look_from(eyes, detail);
+Expected<Detail> World::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
+  return impl_->set_viewers(viewers, detail);
 }
 
 std::size_t World::sleeping() const { return impl_->sleeping(); }
 
-std::size_t World::thinking() const { return impl_->thinking_; }
+std::size_t World::deciding() const { return impl_->deciding_; }
 
 void World::signal(std::string_view word) { impl_->signal(word); }
 

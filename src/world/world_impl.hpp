@@ -33,7 +33,7 @@ class World::Impl final : public NoteTaker {
   Expected<Npc> add(const NpcOptions& options);
   void reserve(std::size_t npcs);
   Expected<double> tick(float seconds);
-  Expected<Detail> look_from(std::span<const vec3> eyes, const Detail& detail);
+  Expected<Detail> set_viewers(std::span<const vec3> viewers, const Detail& detail);
   std::size_t sleeping() const;
   void signal(std::string_view word);
   Signal signal_named(std::string_view word);
@@ -46,7 +46,7 @@ class World::Impl final : public NoteTaker {
   std::string sentence(const Note& note, std::string_view place) const;
 
   /// Of each NPC, beside its `Mover`.
-  struct Card {
+  struct NpcState {
     Random random{};
     double held_seconds = 0;
     std::uint32_t serial = 0;  // of the latest order
@@ -149,7 +149,7 @@ class World::Impl final : public NoteTaker {
   float time_left(std::uint32_t slot) const;
   float patience(std::uint32_t slot) const;
   void heed_patience(float seconds) {
-    if (seconds > 0.f) least_patience_ = std::min(least_patience_, seconds);
+    if (seconds > 0.f) min_patience_ = std::min(min_patience_, seconds);
   }
   View view_of(std::uint32_t slot, const Motion& me);
   Motion seen_motion(std::uint32_t slot) const;
@@ -171,8 +171,8 @@ class World::Impl final : public NoteTaker {
     if (auto node = from.extract(slot)) to.insert(std::move(node));
   }
   Expected<vec3> put(std::uint32_t slot, vec3 at);
-  void become(std::uint32_t slot, const Likeness& likeness);
-  void halt(std::uint32_t slot, bool halted);
+  void become(std::uint32_t slot, const Traits& traits);
+  void suspend(std::uint32_t slot, bool suspended);
   void set_body(std::uint32_t slot, const Body& body);
 
   void sense();
@@ -189,9 +189,9 @@ class World::Impl final : public NoteTaker {
   void end_as_stuck(std::uint32_t slot, Cause cause);
   enum class Asked : std::uint8_t { no, keeps_on, next };
   void decide();
-  Asked think(std::uint32_t slot);
-  static void take_up(Mover& mover, const Intent& intent, float left);
-  void find_ways();
+  Asked try_keep_on(std::uint32_t slot);
+  static void adopt(Mover& mover, const Intent& intent, float left);
+  void find_routes();
   void stir(std::uint32_t slot);
   void look_at_distances();
   std::uint32_t ticks_between(std::uint32_t slot) const;
@@ -204,25 +204,25 @@ class World::Impl final : public NoteTaker {
   void avoid();
   void move();
   void tell();
-  void tidy();
+  void clean_up();
   /// Tidies up at once. While a tick runs, or a script that the world has begun, that is left to its end.
-  void tidy_if_idle() {
-    if (!ticking_ && running_ == 0) tidy();
+  void clean_up_if_idle() {
+    if (!ticking_ && running_ == 0) clean_up();
   }
   void destroy_dismissed();
   std::string_view verb(std::string_view name);
 
   bool ask(std::uint32_t slot, float seconds);
-  bool ask_with_ways(std::uint32_t slot, float seconds);
+  bool ask_with_routes(std::uint32_t slot, float seconds);
   void avoid(std::uint32_t slot);
-  void avoid(std::uint32_t slot, const Surroundings::Manner& mine);
-  void keep_clear(std::uint32_t slot, const Surroundings::Manner& mine);
+  void avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
+  void keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   bool crowded(std::uint32_t slot) const;
   bool near_edges(std::uint32_t slot);
-  void make_room(std::uint32_t slot, const Surroundings::Manner& mine);
+  void make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   bool passes(const Body& body, std::uint32_t slot) const;
   bool count_held(std::uint32_t slot);
-  void tell_of_throng(std::uint32_t slot);
+  void report_jam(std::uint32_t slot);
   NpcId nearest_in_way(std::uint32_t slot) const;
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
@@ -268,8 +268,8 @@ class World::Impl final : public NoteTaker {
   std::pmr::vector<Mover> movers_;
   Surroundings surroundings_;
   Decks decks_;
-  std::pmr::vector<Card> cards_;
-  Likenesses likenesses_;
+  std::pmr::vector<NpcState> npc_states_;
+  TraitsPool traits_pool_;
   BySlot<Name> names_;
   BySlot<Advised> advised_;
   BySlot<Headway> headways_;
@@ -280,14 +280,14 @@ class World::Impl final : public NoteTaker {
   std::pmr::vector<Earlier> earlier_;   // by slot, while anybody is told of touches
   std::pmr::vector<float> held_since_;  // seconds, by slot, of those of whom it was told; none at first
   BySlot<TimeLimit> time_limits_;
-  BySlot<float> patiences_;           // seconds, of the present orders that have their own
-  float least_patience_ = patience_;  // seconds, of all there ever was
+  BySlot<float> patiences_;         // seconds, of the present orders that have their own
+  float min_patience_ = patience_;  // seconds, of all there ever was
   BySlot<Ends> ends_;
   BySlot<std::unique_ptr<Script>> scripts_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
   std::pmr::vector<std::uint8_t> marks_;  // of those awake: what a phase has found out about each
-  std::pmr::vector<vec3> eyes_;
+  std::pmr::vector<vec3> viewers_;
   Detail detail_;
   float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
   std::pmr::vector<Ended> ended_, telling_;
@@ -310,7 +310,7 @@ class World::Impl final : public NoteTaker {
   double now_ = 0;  // seconds: the moment within the tick at which user code is called
   float last_seconds_ = 0.f, tick_seconds_ = 0.f;
   float furthest_ = 0.f;  // metres squared that anybody went in this tick
-  std::size_t thinking_ = 0;
+  std::size_t deciding_ = 0;
   Profile profile_;
   bool ticking_ = false;
   bool closed_ = false;          // it is being destroyed

@@ -29,12 +29,12 @@ TEST(Angle, HeadingAgreesWithArcTangent) {
 
 RC_GTEST_PROP(Angle, TurningEndsAtTheTargetAndNeverTurnsFurtherThanAllowed, ()) {
   const vec2 from = unit(between(-40, 40)), to = unit(between(-40, 40));
-  const float most = between(0, 4);
+  const float max = between(0, 4);
   const float off = std::abs(angle_between(from, to));
-  const vec2 result = turned(from, to, most);
+  const vec2 result = turned(from, to, max);
   RC_ASSERT(std::abs(glm::length(result) - 1.f) < 1e-5f);
-  RC_ASSERT(std::abs(angle_between(from, result)) <= most + 1e-4f);
-  RC_ASSERT(std::abs(std::abs(angle_between(result, to)) - std::max(0.f, off - most)) < 2e-3f);
+  RC_ASSERT(std::abs(angle_between(from, result)) <= max + 1e-4f);
+  RC_ASSERT(std::abs(std::abs(angle_between(result, to)) - std::max(0.f, off - max)) < 2e-3f);
 }
 
 }  // namespace

@@ -25,16 +25,16 @@ TEST(Random, BelowIsEvenlySpread) {
 
 TEST(Random, WithinKeepsToItsRange) {
   Random random(3, 9);
-  float least = 9.f, most = 0.f;
+  float min = 9.f, max = 0.f;
   for (int i = 0; i < 10'000; ++i) {
     const float value = random.within({1.f, 3.f});
-    least = std::min(least, value);
-    most = std::max(most, value);
+    min = std::min(min, value);
+    max = std::max(max, value);
   }
-  EXPECT_GE(least, 1.f);
-  EXPECT_LE(most, 3.f);
-  EXPECT_LT(least, 1.01f);
-  EXPECT_GT(most, 2.99f);
+  EXPECT_GE(min, 1.f);
+  EXPECT_LE(max, 3.f);
+  EXPECT_LT(min, 1.01f);
+  EXPECT_GT(max, 2.99f);
 }
 
 }  // namespace

@@ -13,12 +13,12 @@
 namespace ambulon {
 namespace {
 
-vec2 any_of_length(float most) { return {between(-most, most), between(-most, most)}; }
+vec2 any_of_length(float max) { return {between(-max, max), between(-max, max)}; }
 
 float against(std::span<const HalfPlane> planes, vec2 velocity) {
-  float most = 0.f;
-  for (const HalfPlane& plane : planes) most = std::max(most, glm::dot(plane.at - velocity, plane.inward));
-  return most;
+  float max = 0.f;
+  for (const HalfPlane& plane : planes) max = std::max(max, glm::dot(plane.at - velocity, plane.inward));
+  return max;
 }
 
 RC_GTEST_PROP(Avoidance, ThePermittedVelocityIsTheBestOfAll, ()) {
@@ -29,10 +29,10 @@ RC_GTEST_PROP(Avoidance, ThePermittedVelocityIsTheBestOfAll, ()) {
   const vec2 found = nearest_permitted(planes, wanted, speed);
   RC_ASSERT(glm::length(found) < speed + 1e-4f);
   // Against all velocities of a fine grid, and those on the rim.
-  float least_against = against(planes, found), nearest = std::numeric_limits<float>::infinity();
+  float min_against = against(planes, found), nearest = std::numeric_limits<float>::infinity();
   const auto consider = [&](vec2 velocity) {
     const float gives_up = against(planes, velocity);
-    least_against = std::min(least_against, gives_up);
+    min_against = std::min(min_against, gives_up);
     if (gives_up <= 0.f) nearest = std::min(nearest, glm::distance(velocity, wanted));
   };
   for (int x = -40; x <= 40; ++x)
@@ -41,7 +41,7 @@ RC_GTEST_PROP(Avoidance, ThePermittedVelocityIsTheBestOfAll, ()) {
           glm::length(v) <= speed)
         consider(v);
   for (int i = 0; i < 300; ++i) consider(speed * unit(0.0209f * static_cast<float>(i)));
-  RC_ASSERT(against(planes, found) < least_against + 1e-3f);
+  RC_ASSERT(against(planes, found) < min_against + 1e-3f);
   if (nearest < 99.f)
     RC_ASSERT(against(planes, found) < 1e-4f && glm::distance(found, wanted) < nearest + 1e-4f);
 }
@@ -79,7 +79,7 @@ RC_GTEST_PROP(Avoidance, ManyAtOnceAreKeptClearOfAsOneByOne, ()) {
   const vec2 velocity = any_of_length(2);
   Encounters encounters;
   std::vector<HalfPlane> one_by_one;
-  for (std::size_t left = *rc::gen::inRange<std::size_t>(0, Encounters::most + 1); left > 0; --left) {
+  for (std::size_t left = *rc::gen::inRange<std::size_t>(0, Encounters::max + 1); left > 0; --left) {
     // Some stand at one place with it, some go as it goes, and some leave all to it, or nothing.
     const Neighbour other{.offset = *rc::gen::element(any_of_length(4), any_of_length(0.3f), vec2(0.f)),
                           .velocity = *rc::gen::element(any_of_length(2), velocity, vec2(0.f)),
@@ -88,7 +88,7 @@ RC_GTEST_PROP(Avoidance, ManyAtOnceAreKeptClearOfAsOneByOne, ()) {
     encounters.add(other.offset, other.velocity, radius + other.radius, share);
     if (share > 0.f) one_by_one.push_back(keep_clear_of(other, velocity, radius, horizon, share));
   }
-  std::array<HalfPlane, Encounters::most> planes;
+  std::array<HalfPlane, Encounters::max> planes;
   encounters.keep_clear(velocity, horizon, planes);
   RC_ASSERT(encounters.count() == one_by_one.size());
   for (std::size_t i = 0; i < one_by_one.size(); ++i) {
@@ -120,10 +120,10 @@ struct Circle {
     velocity.resize(at.size());
   }
   /// Seconds until all have come to within 0.2 m of their goals.
-  float cross(float body, float most) {
+  float cross(float body, float max) {
     constexpr float tick = 1.f / 30.f, speed = 1.4f, sight = 6.f, change = 6.f * tick;
     NeighbourIndex index;
-    for (float time = 0; time < most; time += tick) {
+    for (float time = 0; time < max; time += tick) {
       std::vector<NeighbourIndex::Entry> entries;
       for (std::uint32_t i = 0; i < at.size(); ++i) entries.push_back({at[i], i});
       index.build(entries, sight);
@@ -150,7 +150,7 @@ struct Circle {
         at[i] += tick * velocity[i];
       }
     }
-    return most;
+    return max;
   }
 };
 

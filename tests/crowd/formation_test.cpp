@@ -59,10 +59,10 @@ RC_GTEST_PROP(Formation, EachTakesThePlaceThatMakesAllWaysShortest, ()) {
   std::vector<std::size_t> order(count);
   std::iota(order.begin(), order.end(), std::size_t{0});
   RC_ASSERT(std::ranges::is_permutation(taken, order));
-  float least = std::numeric_limits<float>::infinity();
-  do least = std::min(least, all_ways(members, places, order));
+  float min = std::numeric_limits<float>::infinity();
+  do min = std::min(min, all_ways(members, places, order));
   while (std::ranges::next_permutation(order).found);
-  RC_ASSERT(all_ways(members, places, taken) <= least + 1e-3f);
+  RC_ASSERT(all_ways(members, places, taken) <= min + 1e-3f);
 }
 
 RC_GTEST_PROP(Formation, NoTwoWaysCross, ()) {

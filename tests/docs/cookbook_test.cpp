@@ -110,11 +110,11 @@ const Promise promises[] = {
      }},
     {"Stop it in the middle, let it go on, put it elsewhere",
      [](const Shown& it) {
-       ASSERT_EQ(it.count(Event::halted) * it.count(Event::resumed) * it.count(Event::put_elsewhere), 1U);
+       ASSERT_EQ(it.count(Event::suspended) * it.count(Event::resumed) * it.count(Event::put_elsewhere), 1U);
        EXPECT_LE(it.off("cat", {17, 6, 0}), 0.31f);
-       const Order order = it.npc("cat").go_to({400, 0, 0});  // and the limit holds while it is halted
+       const Order order = it.npc("cat").go_to({400, 0, 0});  // and the limit holds while it is suspended
        order.time_limit(30);
-       it.npc("cat").halt();
+       it.npc("cat").suspend();
        it.go_on(31);
        EXPECT_EQ(order.outcome()->ending, Ending::timed_out);
      }},
@@ -127,7 +127,7 @@ const Promise promises[] = {
      [](const Shown& it) { EXPECT_LE(it.apart("cat", "player"), 1.6f); }},
     {"Walk round and round, with pauses",
      [](const Shown& it) {
-       EXPECT_GE(it.npc("cat").tally().arrivals, 4U);
+       EXPECT_GE(it.npc("cat").statistics().arrivals, 4U);
        EXPECT_GE(it.count(Event::pausing), 4U);
        EXPECT_TRUE(it.npc("cat").busy());
      }},
@@ -229,7 +229,7 @@ const Promise promises[] = {
      }},
     {"Slide a cart to a place in three seconds",
      [](const Shown& it) {
-       EXPECT_EQ(it.ended("glide").ending, Ending::arrived);
+       EXPECT_EQ(it.ended("ease_to").ending, Ending::arrived);
        ASSERT_EQ(it.count(Event::ended), 1U);
        EXPECT_NEAR(it.notes(Event::ended).front().time, 3, 0.02);
      }},
@@ -246,7 +246,8 @@ const Promise promises[] = {
        EXPECT_EQ(it.notes(Event::new_gait).front().value, 3);
        EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
      }},
-    {"An order that does not get on", [](const Shown& it) { EXPECT_GE(it.npc("cat").tally().arrivals, 1U); }},
+    {"An order that does not get on",
+     [](const Shown& it) { EXPECT_GE(it.npc("cat").statistics().arrivals, 1U); }},
     {"A flock",
      [](const Shown& it) {
        const char* other = it.scene ? "gnat" : "courier";
@@ -260,14 +261,14 @@ const Promise promises[] = {
     {"Walls, and a cart in the way",
      [](const Shown& it) {
        EXPECT_LE(it.off("cat", {2, 3, 0}), 0.31f);
-       EXPECT_EQ(it.npc("cat").tally().endings[static_cast<std::size_t>(Ending::arrived)], 2U);
+       EXPECT_EQ(it.npc("cat").statistics().endings[static_cast<std::size_t>(Ending::arrived)], 2U);
      }},
     {"A plan instead of tiles",
      [](const Shown& it) {
        it.go_on(10);
        EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
        if (it.scene) {
-         EXPECT_EQ(it.npc("cat").tally().endings[static_cast<std::size_t>(Ending::arrived)], 2U);
+         EXPECT_EQ(it.npc("cat").statistics().endings[static_cast<std::size_t>(Ending::arrived)], 2U);
        } else {
          EXPECT_LE(it.off("cat", {9, 7.7f, 0}), 0.31f);  // at the wall
        }
@@ -289,17 +290,17 @@ const Promise promises[] = {
      }},
     {"Mud, that is gone round when that is quicker",
      [](const Shown& it) {
-       const Tally tally = it.npc("cat").tally();
-       const auto times = tally.endings[static_cast<std::size_t>(Ending::arrived)];
+       const Statistics statistics = it.npc("cat").statistics();
+       const auto times = statistics.endings[static_cast<std::size_t>(Ending::arrived)];
        EXPECT_EQ(times, it.block == 1 ? 2U : 1U);
-       EXPECT_GE(tally.metres, 10.2 * times);  // straight through it would be 10 m
-       EXPECT_LE(tally.metres, 14. * times);
+       EXPECT_GE(statistics.metres, 10.2 * times);  // straight through it would be 10 m
+       EXPECT_LE(statistics.metres, 14. * times);
      }},
     {"Everybody to the nearest exit, and a crab through a maze",
      [](const Shown& it) {
        EXPECT_EQ(it.ended("flow").ending, Ending::arrived);
        EXPECT_LE(it.off("porter", {0.5f, 0.5f, 0}), 0.51f);
-       EXPECT_GE(it.npc("crab").tally().metres, 20);
+       EXPECT_GE(it.npc("crab").statistics().metres, 20);
      }},
     {"Click, and it goes there",
      [](const Shown& it) {
@@ -322,21 +323,21 @@ const Promise promises[] = {
        EXPECT_EQ(it.world.size(), 52U);
        it.world.each([](Npc npc) {
          if (npc.directed()) {
-           EXPECT_GE(npc.tally().arrivals, 2U);
+           EXPECT_GE(npc.statistics().arrivals, 2U);
          }
        });
      }},
     {"Out of each other's way",
      [](const Shown& it) {
        if (it.scene) {
-         float least = 10;
+         float min = 10;
          it.world.each([&](Npc a) {
            EXPECT_FALSE(a.busy()) << a.name();
            it.world.each([&](Npc b) {
-             if (a != b) least = std::min(least, flat_distance(a.position(), b.position()));
+             if (a != b) min = std::min(min, flat_distance(a.position(), b.position()));
            });
          });
-         EXPECT_GE(least, 0.59f);
+         EXPECT_GE(min, 0.59f);
        } else if (it.block == 1) {
          EXPECT_LE(it.off("cat", {6, 3, 0}), 0.61f);
        } else {
@@ -385,10 +386,10 @@ TEST(Cookbook, PromisesAreThoseOfRecipes) {
 }
 
 /// What somebody's orders must not end as.
-void expect_no_failures(const Tally& tally, const std::string& where) {
+void expect_no_failures(const Statistics& statistics, const std::string& where) {
   for (const Ending bad :
-       {Ending::refused, Ending::stuck, Ending::off_ground, Ending::no_way, Ending::blocked})
-    EXPECT_EQ(tally.endings[static_cast<std::size_t>(bad)], 0U) << name(bad) << "\n" << where;
+       {Ending::refused, Ending::stuck, Ending::off_ground, Ending::no_route, Ending::blocked})
+    EXPECT_EQ(statistics.endings[static_cast<std::size_t>(bad)], 0U) << name(bad) << "\n" << where;
 }
 
 TEST(Cookbook, EverySceneIsPlayedAndMovesItsCharacters) {
@@ -405,12 +406,12 @@ TEST(Cookbook, EverySceneIsPlayedAndMovesItsCharacters) {
     ASSERT_TRUE(scene) << scene.error().text << "\n" << text;
     for (const Finding& finding : check(*scene))
       if (!finding.what.starts_with("the place")) ADD_FAILURE() << finding.what << "\n" << text;
-    const auto play = Play::put_up(*scene).value();
+    const auto play = Play::start(*scene).value();
     while (play->world().time() < 30) play->tick();
     double walked = 0;
     for (std::size_t i = 0; i < play->npcs().size(); ++i) {
-      expect_no_failures(play->tally(i), text);
-      walked += play->tally(i).metres;
+      expect_no_failures(play->statistics(i), text);
+      walked += play->statistics(i).metres;
     }
     EXPECT_GT(walked, 2) << text;
     expect_kept(heading, {play->world(), true, ++numbers[heading]});
@@ -428,8 +429,8 @@ TEST(Cookbook, AllCodeRuns) {
     double walked = 0;
     for (int tick = 0; tick < 1800; ++tick) ASSERT_TRUE(world.tick(1.f / 60.f));
     world.each([&](Npc npc) {
-      expect_no_failures(npc.tally(), "recipe " + std::to_string(i + 1));
-      walked += npc.tally().metres;
+      expect_no_failures(npc.statistics(), "recipe " + std::to_string(i + 1));
+      walked += npc.statistics().metres;
     });
     const int number = ++numbers[recipes[i].heading];
     if (i + 1 < std::size(recipes)) {  // the last one only asks

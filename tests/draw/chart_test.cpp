@@ -49,7 +49,7 @@ Chart demo_chart(const Scene& scene, Play& play) {
 
 TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
   const Scene scene = read_scene(AMBULON_SOURCE_DIR "/demo/lantern-quay.toml").value();
-  const auto play = Play::put_up(scene).value();
+  const auto play = Play::start(scene).value();
   while (play->world().time() < scene.length) {
     if (play->world().ticks() % 150 == 0) {
       const auto boxes = drawn(demo_chart(scene, *play));
@@ -57,7 +57,7 @@ TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
       // Every name is there: places, characters, and the numbers of the waypoints.
       EXPECT_GE(boxes.size(), scene.places.size() + play->world().size() + 14);
       for (const ChartBox& box : boxes)
-        EXPECT_TRUE(box.least.x >= 0 && box.least.y >= 0 && box.most.x <= 1280 && box.most.y <= 800);
+        EXPECT_TRUE(box.min.x >= 0 && box.min.y >= 0 && box.max.x <= 1280 && box.max.y <= 800);
     }
     play->tick();
   }

@@ -101,7 +101,7 @@ TEST(ClickToMove, GoesToTheNearestSpotOrRefusesAsItIsTold) {
       EXPECT_TRUE(contains(outcome.why(), "it is as near to (8.00, 3.50) as it can get, ")) << outcome.why();
       EXPECT_NEAR(flat_distance(on.porter.position(), {8, 3.5f, 0}), outcome.value, 0.35f);
     } else {
-      EXPECT_EQ(outcome.ending, Ending::no_way);
+      EXPECT_EQ(outcome.ending, Ending::no_route);
       EXPECT_EQ(on.porter.position(), vec3(1.5f, 1.5f, 0));
       EXPECT_TRUE(contains(told(on.world), "porter gave up going to (8.00, 3.50): no way leads to"))
           << told(on.world);
@@ -136,7 +136,7 @@ TEST(ClickToMove, ReplansWhenItsWayIsBlocked) {
   on.ground.put(*Barrier::box({7.5f, 1.f}, {1.f, 2.f}));  // up to the shed
   pass(on.world, 60, 1.f / 60, [&] { return !order.running(); });
   EXPECT_EQ(order.outcome()->ending, Ending::arrived);
-  EXPECT_GT(on.porter.tally().metres, 13);  // round the shed
+  EXPECT_GT(on.porter.statistics().metres, 13);  // round the shed
 }
 
 TEST(ClickToMove, RefusesNonsenseAndLosesNothing) {

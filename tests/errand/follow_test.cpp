@@ -42,16 +42,16 @@ TEST(Follow, WalksAlongBehindAtASteadyPaceWithoutJitter) {
   cat.follow(leader, {.stop = 1.5f, .resume = 2.5f});
   leader.go_to({200, 0, 0});
   pass(world, 20);
-  float least = 9.f, most = 0.f, nearest = 99.f, furthest = 0.f;
+  float min = 9.f, max = 0.f, nearest = 99.f, furthest = 0.f;
   pass(world, 40, 1.f / 60.f, [&] {
-    least = std::min(least, cat.motion().speed());
-    most = std::max(most, cat.motion().speed());
+    min = std::min(min, cat.motion().speed());
+    max = std::max(max, cat.motion().speed());
     nearest = std::min(nearest, flat_distance(cat.position(), leader.position()));
     furthest = std::max(furthest, flat_distance(cat.position(), leader.position()));
     return false;
   });
-  EXPECT_NEAR(least, 1.f, 0.01f);
-  EXPECT_NEAR(most, 1.f, 0.01f);
+  EXPECT_NEAR(min, 1.f, 0.01f);
+  EXPECT_NEAR(max, 1.f, 0.01f);
   EXPECT_LT(furthest - nearest, 0.02f);
   EXPECT_NEAR(nearest, 1.5f, 0.1f);
 }
@@ -159,7 +159,7 @@ RC_GTEST_PROP(Chase, CatchesWhoIsSlowerAndMakesForWhereTheyMeet, ()) {
   RC_ASSERT(order.outcome()->ending == Ending::arrived);
   // Along the straight line to the meeting point; running after it would be longer.
   const vec2 meet = meeting_point({distance, 0}, 1.5f * unit(heading), 3.f, 1e3f);
-  RC_ASSERT(constable.tally().metres < glm::length(meet) + 1.5);
+  RC_ASSERT(constable.statistics().metres < glm::length(meet) + 1.5);
 }
 
 TEST(Chase, GivesUpByDistanceAndByTime) {

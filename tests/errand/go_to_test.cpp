@@ -29,7 +29,7 @@ RC_GTEST_PROP(GoTo, ArrivesWhereStepsAreFarLongerThanTheArrivalDistance, ()) {
   RC_ASSERT(order.outcome().has_value());
   RC_ASSERT(order.outcome()->ending == Ending::arrived);
   RC_ASSERT(flat_distance(courier.position(), goal) <= 0.05f + 1e-3f);
-  RC_ASSERT(courier.tally().metres < distance * 1.05 + 0.1);
+  RC_ASSERT(courier.statistics().metres < distance * 1.05 + 0.1);
   pass(world, 2, 0.25f);
   RC_ASSERT(flat_distance(courier.position(), goal) <= 0.1f + 1e-3f);
 }
@@ -139,14 +139,14 @@ TEST(GoTo, WalksRoundACornerWithoutCreeping) {
       World world({.ground = ground.get()});
       const Npc porter = *world.add({.at = from, .gait = {.speed = speed}});
       porter.go_to({18.9f, 25, 0});
-      float least = speed;
+      float min = speed;
       pass(world, 60, 1.f / 60, [&] {
         if (world.time() > 1 && flat_distance(porter.position(), {18.9f, 25, 0}) > 2)
-          least = std::min(least, glm::length(porter.velocity()));
+          min = std::min(min, glm::length(porter.velocity()));
         return !porter.busy();
       });
       EXPECT_FALSE(porter.busy());
-      EXPECT_GT(least, 0.6f) << speed << " m/s";
+      EXPECT_GT(min, 0.6f) << speed << " m/s";
     }
 }
 
@@ -160,7 +160,7 @@ TEST(GoTo, PlansAnewWhenTheGroundChangesAndEndsAsNoWayWhenThereIsNoneLeft) {
   EXPECT_TRUE(order.running());  // nobody said that the ground had changed
   ++ground.changes;
   pass(world, 0.1);
-  EXPECT_EQ(order.outcome()->ending, Ending::no_way);
+  EXPECT_EQ(order.outcome()->ending, Ending::no_route);
   EXPECT_EQ(order.outcome()->why(), "no way leads to (10.00, 10.00)");
 }
 

@@ -57,7 +57,7 @@ Order any_order(Npc me, Npc other) {
     case 7:
       return me.escort(other, {.leash = any_number(), .ring = any_range(), .within = any_number()});
     case 8:
-      return me.glide(any_point(), {.seconds = any_number(), .anywhere = *rc::gen::arbitrary<bool>()});
+      return me.ease_to(any_point(), {.seconds = any_number(), .anywhere = *rc::gen::arbitrary<bool>()});
     case 9:
       return me.sway(
           {.axis = any_point(), .across = any_point(), .frequency = any_number(), .phase = any_number()});
@@ -77,7 +77,7 @@ Order any_order(Npc me, Npc other) {
                         .offset = flat(any_point()),
                         .every = any_number(),
                         .path = {flat(any_point()), flat(any_point())}});
-      return me.steer(blend, {.budget = any_number(), .speed = any_number(), .least_speed = any_number()});
+      return me.steer(blend, {.budget = any_number(), .speed = any_number(), .min_speed = any_number()});
     }
   }
 }
@@ -89,16 +89,16 @@ RC_GTEST_PROP(Nonsense, IsRefusedOrCarriedOutButNobodyEndsUpNowhere, ()) {
   thief.wander();
   for (int i = 0; i < 3; ++i) {
     const Order order = any_order(cat, thief);
-    const bool glides = cat.errand().name == "glide" || cat.errand().name == "sway";
+    const bool eases = cat.errand().name == "ease_to" || cat.errand().name == "sway";
     for (int tick = 0; tick < 40; ++tick) {
       RC_ASSERT(world.tick(1.f / 20.f).has_value());
       RC_ASSERT(finite(cat.position()) && finite(lift(cat.velocity())) && finite(lift(cat.motion().facing)));
       RC_ASSERT(std::abs(glm::length(cat.motion().facing) - 1.f) < 1e-3f);
-      if (!glides) RC_ASSERT(cat.motion().speed() <= 100.f);
+      if (!eases) RC_ASSERT(cat.motion().speed() <= 100.f);
     }
     if (const auto outcome = order.outcome(); outcome && outcome->ending == Ending::refused)
       RC_ASSERT(!outcome->why().empty());
-    if (!quay.snap(cat.position(), 1.f)) return;  // glided off to where there is no ground
+    if (!quay.snap(cat.position(), 1.f)) return;  // eased off to where there is no ground
   }
 }
 

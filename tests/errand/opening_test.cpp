@@ -98,7 +98,7 @@ TEST(Opening, IsToldWithBothLengths) {
     ASSERT_TRUE(ground->remove(crate));
     ASSERT_TRUE(ground->remove(door));
     pass(world, 60, 1.f / 60, [&] { return !order.running(); });
-    EXPECT_EQ(count(world, Event::way_opened), 1) << told(world);
+    EXPECT_EQ(count(world, Event::route_opened), 1) << told(world);
     EXPECT_TRUE(contains(told(world), "porter takes a way that has opened: ")) << told(world);
     EXPECT_EQ(order.outcome()->ending, Ending::arrived);
   }
@@ -120,7 +120,7 @@ TEST(Opening, TurnsACompanyToTheDoor) {
     return std::ranges::none_of(porters.npcs(), &Npc::busy);
   });
   EXPECT_LT(furthest, 13) << told(world);  // the other door is at 20 m
-  EXPECT_EQ(count(world, Event::way_opened), 1);
+  EXPECT_EQ(count(world, Event::route_opened), 1);
   for (const Npc porter : porters.npcs()) EXPECT_GT(porter.position().x, 18);
 }
 
@@ -136,7 +136,7 @@ TEST(Opening, ElsewhereIsNoReasonForAWayThatIsLonger) {
   ground->put(*Barrier::box({12, 12}, {0.4f, 3}));  // the door it was going to
   pass(world, 60, 1.f / 60, [&] { return !order.running(); });
   EXPECT_EQ(order.outcome()->ending, Ending::arrived);
-  EXPECT_EQ(count(world, Event::way_opened), 0) << told(world);
+  EXPECT_EQ(count(world, Event::route_opened), 0) << told(world);
 }
 
 TEST(Opening, DoesNotSendThoseBackWhoGoRoundAJam) {
@@ -161,7 +161,7 @@ TEST(Opening, DoesNotSendThoseBackWhoGoRoundAJam) {
       return std::ranges::none_of(all, &Npc::busy);
     });
     went_round[moves ? 1 : 0] = count(world, Event::goes_round);
-    EXPECT_EQ(count(world, Event::way_opened), 0);
+    EXPECT_EQ(count(world, Event::route_opened), 0);
   }
   EXPECT_GT(went_round[0], 20);
   EXPECT_LE(went_round[1], went_round[0] + went_round[0] / 4);
@@ -192,7 +192,7 @@ TEST(Opening, OfABarrierThatMovesAllTheTimeIsTriedMoreAndMoreSeldom) {
   });
   EXPECT_TRUE(order.running());
   EXPECT_LE(counted.routes, 12);  // of 9,000 ticks
-  EXPECT_EQ(count(world, Event::way_opened), 0) << told(world);
+  EXPECT_EQ(count(world, Event::route_opened), 0) << told(world);
 }
 
 TEST(Opening, LeadsToWhereWasClickedInsteadOfTheNearestSpot) {

@@ -83,7 +83,7 @@ RC_GTEST_PROP(Wander, StaysOnTheQuayAndWalksOnAtItsSpeed, ()) {
     return false;
   });
   RC_ASSERT(on_quay);
-  RC_ASSERT(cat.tally().metres > 45);
+  RC_ASSERT(cat.statistics().metres > 45);
 }
 
 TEST(Wander, IsTheSameAtAnyTickRateAndComesBackFromBeyondItsRadius) {

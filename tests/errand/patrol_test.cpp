@@ -234,7 +234,7 @@ TEST(Patrol, WaitsWhereNoWayLeadsToAnyOfItsWaypoints) {
     const Order half = watch.patrol(std::vector<vec3>{{22, 2, 0}, {2, 2, 0}, {25, 3, 0}, {8, 2, 0}});
     pass(world, 30);
     EXPECT_TRUE(half.running());
-    EXPECT_GT(watch.tally().arrivals, 4U);
+    EXPECT_GT(watch.statistics().arrivals, 4U);
   }
 }
 
@@ -259,8 +259,8 @@ TEST(Patrol, BeatsOfOneWaypointOrOfWaypointsOnOnePlaceNeitherHangNorChatter) {
   cat.patrol(std::vector<vec3>{{1, 0, 0}});
   dog.patrol(std::vector<vec3>{{2, 0, 0}, {2, 0, 0}, {2, 0, 0}}, {.lap = 5});
   pass(world, 20);
-  EXPECT_EQ(cat.tally().arrivals, 1U);
-  EXPECT_LT(dog.tally().arrivals, 20U * 60U * 2U);
+  EXPECT_EQ(cat.statistics().arrivals, 1U);
+  EXPECT_LT(dog.statistics().arrivals, 20U * 60U * 2U);
   EXPECT_LT(flat_distance(dog.position(), {2, 0, 0}), 0.5f);
 }
 

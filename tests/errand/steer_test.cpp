@@ -30,7 +30,7 @@ TEST(Steer, FlocksStayTogetherKeepApartAndGoTheSameWay) {
                               .body = {.radius = 0.05f},
                               .gait = {.speed = 1},
                               .tags = moths}));
-    all.back().steer(flock, {.least_speed = 0.6f});
+    all.back().steer(flock, {.min_speed = 0.6f});
   }
   pass(world, 30);
   vec2 middle(0.f), velocity(0.f);

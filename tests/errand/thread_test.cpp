@@ -120,7 +120,7 @@ TEST(Thread, ShutInItStandsUntilASideOpensAndElsewhereItIsRefused) {
   const Npc crab = *world.add({.at = {1.5f, 1.5f, 0}, .body = crab_body, .gait = {.speed = 2}});
   const Order order = crab.thread();
   pass(world, 3);
-  EXPECT_GT(crab.tally().metres, 4);
+  EXPECT_GT(crab.statistics().metres, 4);
   const BarrierId lid = ground.put(*Barrier::box({2.5f, 1.5f}, {0.5f, 0.5f}));
   pass(world, 2);
   const vec3 shut = crab.position();

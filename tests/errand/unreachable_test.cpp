@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/errand/company.hpp"
+#include "ambulon/errand/squad.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
@@ -78,9 +78,9 @@ const Verb verbs[] = {
      [](Shed& shed, Unreachable what) { return shed.crab.escort(shed.bait, {.unreachable = what}); }},
     {"march", true,
      [](Shed& shed, Unreachable what) {
-       const auto company = *Company::make({.unreachable = what});
-       EXPECT_TRUE(company->go_to(beyond));
-       return shed.crab.march(company);
+       const auto squad = *Squad::make({.unreachable = what});
+       EXPECT_TRUE(squad->go_to(beyond));
+       return shed.crab.march(squad);
      }},
 };
 
@@ -101,7 +101,7 @@ TEST(Unreachable, RefusesAtOnceWithTheReason) {
     const Order order = verb.give(shed, Unreachable::refuse);
     pass(shed.world, 0.5, 1 / rate);
     ASSERT_FALSE(order.running());
-    EXPECT_EQ(order.outcome()->ending, Ending::no_way);
+    EXPECT_EQ(order.outcome()->ending, Ending::no_route);
     EXPECT_EQ(order.outcome()->cause, Cause::no_route);
     EXPECT_GT(order.outcome()->value, 5);
   });
@@ -145,7 +145,7 @@ TEST(Unreachable, GoesToTheNearestSpotAndOnWhenTheDoorOpens) {
       EXPECT_NEAR(order.outcome()->value, flat_distance(shed.crab.position(), beyond), 0.02);
       return;
     }
-    if (name == "march") return;  // the company has come as near as it can
+    if (name == "march") return;  // the squad has come as near as it can
     ASSERT_TRUE(order.running());
     const auto asked = shed.world.route_figures().asked;
     const bool stays = name == "follow" || name == "chase" || name == "escort";

@@ -56,7 +56,7 @@ TEST(ProgressWatch, WhoIsHeldFastIsNamedSo) {
   held.pass(8, [](vec3) { return vec3(0.f); });
   EXPECT_EQ(order.outcome()->ending, Ending::stuck);
   EXPECT_EQ(order.outcome()->cause, Cause::held_fast);
-  EXPECT_GT(held.npc.tally().held_seconds, 3);
+  EXPECT_GT(held.npc.statistics().held_seconds, 3);
 }
 
 TEST(ProgressWatch, EveryErrandThatWalksIsWatched) {
@@ -88,10 +88,10 @@ TEST(Order, MayBeHaltedAndResumedAndItsPausesStandStill) {
   const Npc cat = *world.add({.name = "cat"});
   const Order walk = cat.go_to({10, 0, 0});
   pass(world, 2);
-  cat.halt();
+  cat.suspend();
   pass(world, 5);
   EXPECT_EQ(cat.motion().speed(), 0.f);
-  EXPECT_EQ(cat.doing(), "halted");
+  EXPECT_EQ(cat.doing(), "suspended");
   EXPECT_TRUE(walk.running());
   const float stood = cat.position().x;
   cat.resume();
@@ -100,11 +100,11 @@ TEST(Order, MayBeHaltedAndResumedAndItsPausesStandStill) {
   EXPECT_GT(cat.position().x, stood + 3);
   const Order pause = cat.pause(1);
   pass(world, 0.5);
-  cat.halt();
+  cat.suspend();
   pass(world, 10);
   cat.resume();
   EXPECT_NEAR(pass(world, 5, 1.f / 60.f, [&] { return !pause.running(); }), 0.5, 0.05);
-  EXPECT_TRUE(contains(told(world), "cat was halted at"));
+  EXPECT_TRUE(contains(told(world), "cat was suspended at"));
 }
 
 TEST(Order, GoesOnFromWhereItsNpcIsPutAndOffTheGroundItStays) {
@@ -119,7 +119,7 @@ TEST(Order, GoesOnFromWhereItsNpcIsPutAndOffTheGroundItStays) {
       contains(courier.teleport({50, 1, 0}).error().text, "the nearest spot is (20.00, 1.00), 30.00 m off"));
   pass(world, 20, 1.f / 60.f, [&] { return !order.running(); });
   EXPECT_EQ(order.outcome()->ending, Ending::arrived);
-  EXPECT_LT(courier.tally().metres, 15);  // what it was carried over is not walked
+  EXPECT_LT(courier.statistics().metres, 15);  // what it was carried over is not walked
 }
 
 TEST(Order, ChangesItsPaceInTheMiddle) {

@@ -31,7 +31,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                              std::filesystem::copy_options::overwrite_existing);
   auto live = LiveScene::open(file);
   require(live.has_value());
-  Onlooker page;
+  PageState page;
   std::string_view text(reinterpret_cast<const char*>(data), size);
   for (int commands = 0; commands < 60 && !text.empty(); ++commands) {
     const std::size_t end = std::min(text.find('\n'), text.size());

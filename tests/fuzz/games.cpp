@@ -9,8 +9,8 @@
 using namespace ambulon;
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
-  constexpr std::size_t most = 800;
-  Numbers in{data, std::min(size, most)};
+  constexpr std::size_t max = 800;
+  Numbers in{data, std::min(size, max)};
   const bool avoid = in.next(2) == 0;
   const float tick = in.next(3) == 0 ? 0.9f : in.next(2) == 0 ? 0.1f : 1 / 60.f;
   std::vector<int> numbers;

@@ -19,9 +19,9 @@ vec2 point(Numbers& in, float raster) {
   return raster * vec2(x, y);
 }
 
-std::vector<vec2> line(Numbers& in, float raster, int least) {
+std::vector<vec2> line(Numbers& in, float raster, int min) {
   std::vector<vec2> points;
-  for (int i = least + in.next(8); i > 0; --i) points.push_back(point(in, raster));
+  for (int i = min + in.next(8); i > 0; --i) points.push_back(point(in, raster));
   return points;
 }
 

@@ -57,7 +57,7 @@ void happen(const std::string& text) {
   const std::string barriers[] = {"crate"};
   const auto event = read_event(text, scene, barriers);
   if (!event) return require(!event.error().text.empty());
-  const auto play = Play::put_up(scene).value();
+  const auto play = Play::start(scene).value();
   (void)play->happen(*event);
   for (int tick = 0; tick < 20; ++tick) play->tick();
   for (const Npc npc : play->npcs()) require(!npc.alive() || finite(npc.position()));

@@ -88,12 +88,12 @@ struct Shown {
   void pass(double seconds) {
     for (double gone = 0; gone < seconds - 1e-9; gone += 0.1) live->pass(0.1, 10);
   }
-  json done(const json& command, Onlooker* page = nullptr) {
+  json done(const json& command, PageState* page = nullptr) {
     const auto answer = live->command(command.dump(), page);
     EXPECT_TRUE(answer) << command << ": " << (answer ? "" : answer.error().text);
     return answer ? json::parse(*answer) : json();
   }
-  std::string refused(const std::string& command, Onlooker* page = nullptr) {
+  std::string refused(const std::string& command, PageState* page = nullptr) {
     const auto answer = live->command(command, page);
     EXPECT_FALSE(answer) << command;
     return answer ? "" : answer.error().text;
@@ -136,12 +136,12 @@ TEST(LiveScene, ASliderChangesTheGaitAtOnceAndTheOrderGoesOn) {
   Shown on;
   on.pass(3);
   const vec3 before = on.npc("porter").position();
-  const float walked = static_cast<float>(on.npc("porter").tally().metres);
+  const float walked = static_cast<float>(on.npc("porter").statistics().metres);
   on.done({{"set", {{"path", {"npc", "porter", "gait", "speed"}}, {"value", 2.5}}}});
   EXPECT_EQ(on.npc("porter").gait().speed, 2.5f);
   EXPECT_EQ(on.npc("porter").position(), before);
   on.pass(2);
-  EXPECT_GT(on.npc("porter").tally().metres - walked, 4);
+  EXPECT_GT(on.npc("porter").statistics().metres - walked, 4);
   EXPECT_TRUE(contains(on.live->text(), "speed = 2.5       # at ease"));
   EXPECT_EQ(count(on.live->play().world(), Event::ordered), 2);  // the patrol and the waiting, as at first
   on.done({{"set", {{"path", {"npc", "cat", "body", "radius"}}, {"value", 0.4}}}});
@@ -167,17 +167,17 @@ TEST(LiveScene, WhoseWorkWasChangedBeginsItAnewAndNobodyElse) {
 
 TEST(LiveScene, AFileThatIsChangedIsTakenUpAndOneThatIsBrokenIsTold) {
   Shown on;
-  Onlooker page;
+  PageState page;
   (void)on.live->news(page, true);
   on.pass(2);
   const vec3 cat = on.npc("cat").position();
   on.write(quay_text + "\n[[npc]]\nname = \"dog\"\nat = [8, 8]\n");
-  on.live->look_at_file();
+  on.live->reload_if_changed();
   EXPECT_TRUE(on.npc("dog").alive());
   EXPECT_EQ(on.npc("cat").position(), cat);
   EXPECT_NEAR(on.live->play().world().time(), 2, 1e-6);
   on.write("format = \"ambulon-scene/1\"\n[ground\n");
-  on.live->look_at_file();
+  on.live->reload_if_changed();
   EXPECT_TRUE(on.npc("dog").alive());
   std::string remarks;
   for (const std::string& news : on.live->news(page, true))
@@ -186,11 +186,11 @@ TEST(LiveScene, AFileThatIsChangedIsTakenUpAndOneThatIsBrokenIsTold) {
   EXPECT_TRUE(contains(remarks, "is played as it is now")) << remarks;
   EXPECT_TRUE(contains(remarks, ".toml:2:")) << remarks;
   on.write(quay_text);  // without the dog
-  on.live->look_at_file();
+  on.live->reload_if_changed();
   EXPECT_FALSE(on.npc("dog").alive());
   std::string other_ground = quay_text;
   on.write(other_ground.replace(other_ground.find("[20, 10]"), 8, "[20, 12]"));
-  on.live->look_at_file();
+  on.live->reload_if_changed();
   EXPECT_EQ(on.live->play().world().time(), 0);  // it was restarted
 }
 
@@ -207,8 +207,8 @@ TEST(LiveScene, EventsOfScenesHappenAtOnceAndAPlaceThatIsClickedIsReached) {
   EXPECT_TRUE(contains(on.refused(R"({"take_away":"crate"})"), "no event puts up a barrier of that name"));
   EXPECT_EQ(on.done({{"click", {{"who", {"cat"}}, {"ray", {{14, 7, 5}, {0, 0, 1}}}}}})["why"],
             "there is nothing but sky");
-  on.done({{"halt", "porter"}});
-  EXPECT_TRUE(on.npc("porter").halted());
+  on.done({{"suspend", "porter"}});
+  EXPECT_TRUE(on.npc("porter").suspended());
 }
 
 TEST(LiveScene, AChangeOfTheWorldsOptionsRestartsTheScene) {
@@ -216,7 +216,7 @@ TEST(LiveScene, AChangeOfTheWorldsOptionsRestartsTheScene) {
     Shown on;
     on.pass(1);
     on.write(std::regex_replace(quay_text, std::regex("rate   = 50"), std::string("rate = 50\n") + option));
-    on.live->look_at_file();
+    on.live->reload_if_changed();
     EXPECT_EQ(on.live->play().world().time(), 0) << option;
     EXPECT_TRUE(on.live->play().scene().patience == 9 || on.live->play().scene().avoid ||
                 on.live->play().scene().route_work == 500);
@@ -225,7 +225,7 @@ TEST(LiveScene, AChangeOfTheWorldsOptionsRestartsTheScene) {
 
 TEST(LiveScene, PagesSeeTheWaypointsAsEventsLeaveThem) {
   Shown on;
-  Onlooker page;
+  PageState page;
   const auto beat = [&]() -> json {
     for (const std::string& text : on.live->news(page, true))
       if (const json message = json::parse(text); message["type"] == "scene")
@@ -271,7 +271,7 @@ TEST(LiveScene, TheClockPlaysPausesTicksAndBeginsTheSameAgain) {
 
 TEST(LiveScene, TellsAPageWhatIsNewAndFramesHoldWhereEverybodyIs) {
   Shown on;
-  Onlooker page;
+  PageState page;
   std::vector<std::string> types;
   for (const std::string& news : on.live->news(page, true)) types.push_back(json::parse(news)["type"]);
   EXPECT_EQ(types, (std::vector<std::string>{"scene", "ground", "journal"}));
@@ -308,15 +308,15 @@ TEST(LiveScene, WhatWasTunedIsKeptBesideTheFileOrTakenBack) {
 
 TEST(LiveScene, BrokenCommandsAreAnsweredAndChangeNothing) {
   Shown on;
-  Onlooker page;
+  PageState page;
   const std::pair<const char*, const char*> all[] = {
       {"", "is a JSON object"},
       {"[1]", "is a JSON object"},
-      {"{\"halt\":", "is a JSON object"},
+      {"{\"suspend\":", "is a JSON object"},
       {"{}", "the command is empty"},
       {R"({"play":true,"step":1})", "one key; this has play and step"},
       {R"({"jump":1})", "unknown key \"jump\" in event"},
-      {R"({"halt":"portr"})", "no NPC has that name (did you mean \"porter\"?)"},
+      {R"({"suspend":"portr"})", "no NPC has that name (did you mean \"porter\"?)"},
       {R"({"play":"yes"})", "play must be true or false"},
       {R"({"step":0})", "it must lie between 1 and 1000"},
       {R"({"speed":1e9})", "it must lie between 0.05 and 20"},
@@ -365,7 +365,7 @@ TEST(LiveScene, EveryDemoSceneIsWatchedTunedAndBegunAgain) {
       const auto live = LiveScene::open(entry.path().string());
       ASSERT_TRUE(live) << live.error().text;
       ++scenes;
-      Onlooker page;
+      PageState page;
       const auto look = [&] {
         std::set<std::string> told;
         for (const std::string& news : (*live)->news(page, true)) told.insert(json::parse(news)["type"]);
@@ -391,7 +391,7 @@ TEST(LiveScene, EveryDemoSceneIsWatchedTunedAndBegunAgain) {
 TEST(LiveScene, NoNoteOfASceneThatBeganAgainIsLost) {
   Shown on;
   LiveScene* const live = on.live.get();
-  Onlooker page;
+  PageState page;
   const auto notes = [&] {
     std::size_t count = 0;
     for (const std::string& news : live->news(page, true))
@@ -523,8 +523,8 @@ TEST(LiveServer, PagesThatDoNotReadHoldNobodyUp) {
     ASSERT_FALSE(told.empty());
     bytes += told.size();
     if (i % 10 == 0) {
-      EXPECT_TRUE(contains(serving.read(serving.post(R"({"halt": "porter"})")), "200 OK"));
-      EXPECT_TRUE(contains(serving.read(serving.post(R"({"halt": 3})")), "400"));
+      EXPECT_TRUE(contains(serving.read(serving.post(R"({"suspend": "porter"})")), "200 OK"));
+      EXPECT_TRUE(contains(serving.read(serving.post(R"({"suspend": 3})")), "400"));
     }
   }
   EXPECT_GT(bytes, 2000U);

@@ -292,9 +292,9 @@ const tests = {
   },
 
   async 'refuses foreign origins, names, missing tokens and broken commands, and goes on'() {
-    const halt = { halt: 'porter' };
-    assert.equal((await on.command(halt, { Origin: 'http://evil.example' })).status, 403);
-    assert.equal((await on.command(halt, { 'X-Token': 'wrong' })).status, 403);
+    const suspend = { suspend: 'porter' };
+    assert.equal((await on.command(suspend, { Origin: 'http://evil.example' })).status, 403);
+    assert.equal((await on.command(suspend, { 'X-Token': 'wrong' })).status, 403);
     assert.equal((await fetch(on.origin)).status, 403);
     const named = await new Promise((answered) => {
       const { hostname, port } = new URL(on.origin);
@@ -303,11 +303,11 @@ const tests = {
       socket.once('data', (text) => answered(String(text).split('\r\n')[0]));
     });
     assert.match(named, / 403 /);
-    const broken = await on.command('{"halt":');
+    const broken = await on.command('{"suspend":');
     assert.equal(broken.status, 400);
     assert.equal(broken.why, 'a command is a JSON object');
-    assert.match((await on.command({ halt: 'portr' })).why, /did you mean "porter"/);
-    assert.equal((await on.command(`{"halt":"${'x'.repeat(100_000)}"}`)).status, 413);
+    assert.match((await on.command({ suspend: 'portr' })).why, /did you mean "porter"/);
+    assert.equal((await on.command(`{"suspend":"${'x'.repeat(100_000)}"}`)).status, 413);
     const heard = new Set();
     const end = Date.now() + 20_000;
     const worker = async () => {

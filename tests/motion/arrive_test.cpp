@@ -15,10 +15,10 @@ struct Arrival {
   float overshoot = 0.f;  // furthest beyond the goal on the far side
 };
 
-Arrival walk_in(Motion motion, const Gait& gait, float radius, float tick, float most_seconds) {
+Arrival walk_in(Motion motion, const Gait& gait, float radius, float tick, float max_seconds) {
   const vec2 from = direction(flat(motion.position));
   Arrival arrival;
-  for (float time = 0.f; time < most_seconds; time += tick) {
+  for (float time = 0.f; time < max_seconds; time += tick) {
     const vec2 target = -flat(motion.position);
     const float left = glm::length(target);
     const bool there = came_by(flat(motion.position), flat(motion.position), vec2(0.f), radius);

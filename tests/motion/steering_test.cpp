@@ -138,8 +138,8 @@ RC_GTEST_PROP(KeepDistance, SettlesInItsBandFromAnywhereAndStaysThere, ()) {
   Motion motion{.position = lift(point(20)), .velocity = gait.speed * unit(between(-3, 3))};
   motion = steered(motion, gait, 90.f, step, keep);
   const float distance = glm::length(motion.position);
-  RC_ASSERT(distance > band.least - 0.05f);
-  RC_ASSERT(distance < band.most + 0.05f);
+  RC_ASSERT(distance > band.min - 0.05f);
+  RC_ASSERT(distance < band.max + 0.05f);
   RC_ASSERT(motion.speed() < 0.05f);
 }
 

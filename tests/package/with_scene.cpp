@@ -8,7 +8,7 @@ int main(int count, char** words) {
   if (count != 3) return 2;
   const auto scene = ambulon::read_scene(words[1]);
   if (!scene) return std::puts(scene.error().text.c_str()), 1;
-  const auto play = ambulon::Play::put_up(*scene);
+  const auto play = ambulon::Play::start(*scene);
   if (!play) return std::puts(play.error().text.c_str()), 1;
   ambulon::World& world = (*play)->world();
   while (world.time() < 3) (*play)->tick();

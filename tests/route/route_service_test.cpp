@@ -195,9 +195,9 @@ TEST(RouteService, WithABudgetTicksStaySmallAndAllGetTheirWay) {
     all.push_back(*world.add(
         {.at = {0.5f + static_cast<float>(i % 40), i < 60 ? 0.5f : 6.5f, 0}, .body = {.radius = 0.2f}}));
   for (const Npc npc : all) npc.go_to({20.5f, 2.5f, 0});
-  std::uint64_t before = 0, most = 0;
+  std::uint64_t before = 0, max = 0;
   pass(world, 60, 1.f / 60, [&] {
-    most = std::max(most, world.route_figures().work - before);
+    max = std::max(max, world.route_figures().work - before);
     before = world.route_figures().work;
     return std::ranges::none_of(all, &Npc::busy);
   });
@@ -206,7 +206,7 @@ TEST(RouteService, WithABudgetTicksStaySmallAndAllGetTheirWay) {
   EXPECT_EQ(figures.answered, 120U);
   EXPECT_GT(figures.longest_wait, 0.1);
   EXPECT_LT(figures.longest_wait, 3);
-  EXPECT_LT(most, 60U);  // the first batch, of which nobody could know what it would take
+  EXPECT_LT(max, 60U);  // the first batch, of which nobody could know what it would take
   EXPECT_GT(figures.work, 400U);
 }
 
@@ -231,7 +231,7 @@ TEST(RouteService, OrdersThatAreReplacedWhileTheyWaitLeaveNothingBehind) {
   yard.ground.put(*Barrier::box({27.5f, 0.5f}, {0.9f, 1}));
   yard.ground.put(*Barrier::box({32.5f, 0.5f}, {0.9f, 1}));
   pass(world, 2);
-  EXPECT_EQ(last.errand().last->ending, Ending::no_way);
+  EXPECT_EQ(last.errand().last->ending, Ending::no_route);
 }
 
 TEST(RouteService, ThousandsThatWaitCostNothingInATick) {

@@ -24,11 +24,11 @@ float length_of(const Route& route) {
 
 /// The widest turn at a bend, radians.
 float sharpest(const Route& route) {
-  float most = 0.f;
+  float max = 0.f;
   for (std::size_t i = 1; i + 1 < route.bends.size(); ++i)
-    most = std::max(most, std::abs(angle_between(direction(flat(route.bends[i] - route.bends[i - 1])),
-                                                 direction(flat(route.bends[i + 1] - route.bends[i])))));
-  return most;
+    max = std::max(max, std::abs(angle_between(direction(flat(route.bends[i] - route.bends[i - 1])),
+                                               direction(flat(route.bends[i + 1] - route.bends[i])))));
+  return max;
 }
 
 RC_GTEST_PROP(RouteShape, WhateverItsShapeARouteKeepsToTheGroundAndItsEnds, ()) {

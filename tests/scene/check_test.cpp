@@ -217,7 +217,7 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
       {npc("do = [ { patrol = [\"gate\", \"lamp\", [6.2, 1]] } ]"), 10,
        "porter's waypoints 2 and 3 are 0.20 m apart, and it arrives within 0.3 m", "without a step between",
        "a `within` of 0.10 or less"},
-      {npc("do = [ { hop = [\"lamp\"] } ]"), 10, "porter hops among one point only", "no_way",
+      {npc("do = [ { hop = [\"lamp\"] } ]"), 10, "porter hops among one point only", "no_route",
        "repeats = true"},
       {npc("do = [ { chase = \"child\" } ]") + "gait = { speed = 2 }\ndo = [ { wander = 60 } ]", 10,
        "porter goes after child at 1.4 m/s, who moves at 2 m/s", "never catches up and never gives up",
@@ -226,7 +226,7 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
            "tags = [\"young\"]\nbody = { passes = [\"young\"] }\n[[npc]]\nname = \"x\"\nat = [19, 9]",
        7, "porter is 12.00 m wide, and the ground only 10.00 m", "cannot move", "a radius of 4.50"},
       {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nhalt = \"porter\"", 14,
-       "porter is halted from the beginning", "stand where it begins", "resume"},
+       "porter is suspended from the beginning", "stand where it begins", "resume"},
       {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 14, "the event at 70 s does not happen",
        "over after 60 s", "a length of 71 or more"},
   };

@@ -86,7 +86,7 @@ TEST(LevelFile, ALevelFarAwayIsBroughtNear) {
       "\"cat\"\nat = [1, 0.5, 3]\ndo = [ { go_to = [3, 2.5, 3] } ]",
       own_folder() + "scene.toml");
   ASSERT_TRUE(scene) << scene.error().text;
-  const auto play = Play::put_up(*scene).value();
+  const auto play = Play::start(*scene).value();
   for (int i = 0; i < 300; ++i) play->tick();
   EXPECT_LE(glm::distance(play->npcs()[0].position(), {3, 2.5f, 3}), 0.31f);
   for (const float wrong : {std::nanf(""), 2e7f}) {
@@ -147,7 +147,7 @@ TEST(LevelFile, ScenesKeepTheirLevelAroundTheirPointsOrThoseTheyList) {
       "do = [{ patrol = [\"stall\", [5, 6, 3]] }, { go_to = \"cat\" }]\n[[npc]]\nname = \"cat\"\nat = [1, "
       "2]\n";
   EXPECT_EQ(points("", rest),
-            (std::vector<vec3>{{1, 2, 0}, {3, 4, 0}, {5, 6, 3}}));  // eyes are no place to be
+            (std::vector<vec3>{{1, 2, 0}, {3, 4, 0}, {5, 6, 3}}));  // viewers are no place to be
   EXPECT_EQ(points("reach_from = [\"stall\", [7, 8, 3]]\n", rest), (std::vector<vec3>{{3, 4, 0}, {7, 8, 3}}));
   EXPECT_TRUE(points("reach_from = []\n", rest).empty());
   // The error of an NPC on a roof that is left out says why there is no ground.
@@ -155,7 +155,7 @@ TEST(LevelFile, ScenesKeepTheirLevelAroundTheirPointsOrThoseTheyList) {
     const auto scene = read_scene_text("format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + quay + "\"\n" +
                                            ground + "[[npc]]\nname = \"roofer\"\nat = [33, 5, 6]\n",
                                        "roof.toml");
-    const auto play = Play::put_up(scene.value(), 0);
+    const auto play = Play::start(scene.value(), 0);
     return play ? std::string() : play.error().text;
   };
   EXPECT_EQ(roofer(""), "");
@@ -204,7 +204,7 @@ TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
                             "within = 0.1 }, { go_to = [2, 5], within = 0.1 } ]\n",
                         "gate.toml");
     EXPECT_TRUE(scene) << (scene ? "" : scene.error().text);
-    const auto play = Play::put_up(*scene).value();
+    const auto play = Play::start(*scene).value();
     while (play->world().time() < 30) play->tick();
     return play->npcs()[0].position().x;
   };
@@ -259,7 +259,7 @@ TEST(LevelFile, ABuiltGroundHasTheCrossingsOfTheSceneThatNamesIt) {
 
 TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
   const auto scene = read_scene(AMBULON_SOURCE_DIR "/demo/quay-level.toml").value();
-  const auto play = Play::put_up(scene).value();
+  const auto play = Play::start(scene).value();
   const MeshGround& ground = *play->mesh();
   bool in_attic = false, in_air = false;
   while (play->world().time() < 60) {
@@ -279,8 +279,8 @@ TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
   }
   EXPECT_TRUE(in_attic && in_air);
   for (std::size_t i = 0; i < play->npcs().size(); ++i)
-    for (const Ending bad : {Ending::no_way, Ending::stuck, Ending::off_ground})
-      EXPECT_EQ(play->tally(i).endings[static_cast<std::size_t>(bad)], 0U) << scene.npcs[i].name;
+    for (const Ending bad : {Ending::no_route, Ending::stuck, Ending::off_ground})
+      EXPECT_EQ(play->statistics(i).endings[static_cast<std::size_t>(bad)], 0U) << scene.npcs[i].name;
 }
 
 TEST(MeshFile, IsALevelOnWhichOneCanWalkInTurn) {

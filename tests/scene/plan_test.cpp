@@ -28,7 +28,7 @@ TEST(PlanFile, IsTheSameAsAPlanInAScene) {
     EXPECT_EQ(each.walls[1].thickness, 0.4f);
     EXPECT_EQ(each.walls[1].line, (std::vector<vec2>{{5, 3.5f}, {5, 6}}));
   }
-  EXPECT_EQ(scene->ground.most(), vec2(10, 6));
+  EXPECT_EQ(scene->ground.max(), vec2(10, 6));
 }
 
 TEST(PlanFile, MistakesAreNamedWithTheirPlace) {
@@ -91,7 +91,7 @@ move = { barrier = "crates", to = [8, 5] }
 )" + shed + walls,
                                      "shed.toml");
   ASSERT_TRUE(scene) << scene.error().text;
-  const auto play = std::move(*Play::put_up(*scene));
+  const auto play = std::move(*Play::start(*scene));
   while (play->world().time() < scene->length) play->tick();
   std::vector<std::string> endings;
   const Journal& journal = play->world().journal();
@@ -100,7 +100,7 @@ move = { barrier = "crates", to = [8, 5] }
       endings.push_back(told);
   ASSERT_GE(endings.size(), 4U);
   EXPECT_NE(endings[0].find("arrived"), std::string::npos) << endings[0];
-  EXPECT_NE(endings[1].find("no_way"), std::string::npos) << endings[1];
+  EXPECT_NE(endings[1].find("no_route"), std::string::npos) << endings[1];
 }
 
 TEST(PlanFile, CheckNamesTheDoorwayThatIsTooNarrowAndGoalsOffTheGround) {

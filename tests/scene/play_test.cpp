@@ -22,7 +22,7 @@ struct Played {
                                   text,
                               "test")
                   .value()),
-        play(Play::put_up(scene).value()) {
+        play(Play::start(scene).value()) {
     while (play->world().time() < seconds - 1e-6) play->tick();
     const Journal& journal = play->world().journal();
     for (auto number = journal.first(); number < journal.next(); ++number)
@@ -43,7 +43,7 @@ TEST(Play, WorksThroughAListAndStartsOverWhenAskedTo) {
       "[[npc]]\nname = \"cat\"\nat = \"gate\"\nrepeat = true\ndo = [ { go_to = \"lamp\" }, { go_to = "
       "\"gate\" } ]",
       60);
-  EXPECT_GT(over.npc("cat").tally().arrivals, 8U);
+  EXPECT_GT(over.npc("cat").statistics().arrivals, 8U);
 }
 
 TEST(Play, ForAndUntilEndAStep) {
@@ -81,7 +81,7 @@ remove = "porter")",
   const auto back = play.told.find("was given the order patrol", play.told.find("go_to ended as arrived"));
   EXPECT_NE(back, std::string::npos) << play.told;
   EXPECT_FALSE(play.play->npcs()[0].alive());
-  EXPECT_GT(play.play->tally(0).metres, 20);  // remembered after it has gone
+  EXPECT_GT(play.play->statistics(0).metres, 20);  // remembered after it has gone
   EXPECT_EQ(play.play->world().size(), 0U);
 }
 
@@ -98,7 +98,7 @@ do = [
 at = 40
 signal = "bell")",
               60);
-  EXPECT_EQ(play.npc("cat").tally().arrivals, 6U);
+  EXPECT_EQ(play.npc("cat").statistics().arrivals, 6U);
   EXPECT_TRUE(contains(play.told, "cat's pause ended as cancelled"));
   EXPECT_EQ(play.npc("cat").gait().speed, 3);
   EXPECT_NEAR(play.npc("cat").position().y, 5, 0.4f);
@@ -144,7 +144,7 @@ do = [ { march = [14, 12], formation = "line", spacing = 1.5 } ]
 [[npc]]
 name = "glider"
 at = "gate"
-do = [ { glide = "lamp", seconds = 3, ease = "linear", turn = "never" } ]
+do = [ { ease_to = "lamp", seconds = 3, easing = "linear", turn = "never" } ]
 [[npc]]
 name = "swayer"
 at = [0, 9]
@@ -174,11 +174,11 @@ do = [ { wait_for = "met" } ])",
   for (const char* line :
        {"roamer's roam ended as done: it has done so 2 times", "hopper's hop ended as done",
         "follower was given the order follow, after leader", "follower came near leader",
-        "chaser's chase ended as arrived", "fugitive's flee ended as done", "glider's glide ended as arrived",
-        "swayer's sway ended as done", "pacer's pace ended as timed_out: its 4 s were up",
-        "wanderer's wander ended as timed_out", "steerer's steer ended as timed_out",
-        "marcher 3's march ended as arrived", "jumper was put at (-3.00, -3.00)",
-        "waiter's wait_for ended as done"})
+        "chaser's chase ended as arrived", "fugitive's flee ended as done",
+        "glider's ease_to ended as arrived", "swayer's sway ended as done",
+        "pacer's pace ended as timed_out: its 4 s were up", "wanderer's wander ended as timed_out",
+        "steerer's steer ended as timed_out", "marcher 3's march ended as arrived",
+        "jumper was put at (-3.00, -3.00)", "waiter's wait_for ended as done"})
     EXPECT_TRUE(contains(play.told, line)) << line << "\n" << play.told;
   EXPECT_LT(flat_distance(play.npc("companion").position(), play.npc("leader").position()), 2.3f);
   float low = 99.f, high = -99.f;  // abreast, 1.5 m apart
@@ -192,23 +192,24 @@ do = [ { wait_for = "met" } ])",
 TEST(Play, ScenesSayWhoThinksLessOftenAndHowMuchWorkWaysMayTake) {
   const std::string scene = R"(format = "ambulon-scene/1"
 route_work = 3
-detail = { eyes = [[900, 0]], near = 5, coarsest = 4 }
+detail = { viewers = [[900, 0]], near = 5, max_interval = 4 }
 [ground]
 tiles = ["....................", ".####.####.####.####", "...................."]
 [[npc]]
 name  = "cat"
 count = 20
 at    = [10, 0.5]
-apart = 0.9
+spacing = 0.9
 body  = { radius = 0.2 }
 do    = [ { go_to = [1, 2.5] } ])";
   const Scene read = read_scene_text(scene, "market.toml").value();
   EXPECT_EQ(read.route_work, 3U);
-  const auto play = Play::put_up(read).value();
+  const auto play = Play::start(read).value();
   for (int tick = 0; tick < 120; ++tick) play->tick();
   EXPECT_GT(play->world().route_figures().longest_wait, 0.05);
-  EXPECT_LT(play->world().thinking(), 15U);
-  EXPECT_FALSE(read_scene_text("detail = { near = 3 }\n" + scene, "market.toml"));  // twice, and without eyes
+  EXPECT_LT(play->world().deciding(), 15U);
+  EXPECT_FALSE(
+      read_scene_text("detail = { near = 3 }\n" + scene, "market.toml"));  // twice, and without viewers
 }
 
 TEST(Play, ManyBeginBesideThoseWhoAreThere) {
@@ -219,20 +220,20 @@ open = true
 name  = "cat"
 count = 20
 at    = [10, 5]
-apart = 0.5
+spacing = 0.5
 body  = { radius = 0.2 }
 [[npc]]
 name  = "duck"
 count = 20
 at    = [10.3, 5]
-apart = 0.6
+spacing = 0.6
 body  = { radius = 0.3, height = 0.3 }
 [[npc]]
 name  = "porter"
 at    = [10, 5.1])",
                                      "market.toml")
                          .value();
-  const auto play = Play::put_up(read).value();
+  const auto play = Play::start(read).value();
   const auto npcs = play->npcs();
   ASSERT_EQ(npcs.size(), 41U);
   for (std::size_t i = 0; i < npcs.size(); ++i)
@@ -254,7 +255,7 @@ name = "dog"
 at = [10, 2]
 [[event]]
 at = 2
-halt = "cat"
+suspend = "cat"
 [[event]]
 at = 5
 resume = "cat"
@@ -271,7 +272,7 @@ change = { npc = "dog", gait = { speed = 5 } })",
   const auto order = [&](const char* a, const char* b) {
     EXPECT_LT(play.told.find(a), play.told.find(b)) << a << "\n" << play.told;
   };
-  order("cat was halted", "cat may go on");
+  order("cat was suspended", "cat may go on");
   order("cat may go on", "cat was put at");
   order("cat was put at", "cat moves at 2.00 m/s");
   order("cat moves at 2.00 m/s", "cat moves at 0.50 m/s");
@@ -336,7 +337,7 @@ add_waypoint = { npc = "cats", at = [22, 26] })";
     EXPECT_TRUE(contains(play.told, std::string(cat) + " reached waypoint 3 of 3, (22.00, 26.00)"));
   // The scene itself stays as it was written.
   EXPECT_EQ(std::get<PatrolStep>(play.scene.npcs[1].steps[0].verb).beat->size(), 2U);
-  const auto twice = Play::put_up(play.scene).value();
+  const auto twice = Play::start(play.scene).value();
   while (twice->world().time() < 60 - 1e-6) twice->tick();
   EXPECT_EQ(twice->world().journal().next(), play.play->world().journal().next());
   // One that comes too late says so and changes nothing.
@@ -364,13 +365,13 @@ TEST(Play, AChangedSceneKeepsTheWaypointsOfThoseWhoseStepsAreTheSame) {
     return std::make_shared<const Scene>(read_scene_text(text(lamp, cat), "test").value());
   };
   const auto first = scene("[5, 0]", "[5, 9]");
-  const auto play = Play::put_up(first).value();
+  const auto play = Play::start(first).value();
   Scene names = *first;
   for (const char* npc : {"cat", "lamplighter"})
     ASSERT_TRUE(play->happen(
         *read_event(fmt::format("at = 0\nadd_waypoint = {{ npc = \"{}\", at = [3, 3] }}", npc), names, {})));
   for (int i = 0; i < 30; ++i) play->tick();
-  ASSERT_TRUE(play->take_up(scene("[5, 0]", "[6, 9]")));
+  ASSERT_TRUE(play->adopt(scene("[5, 0]", "[6, 9]")));
   for (int i = 0; i < 30; ++i) play->tick();
   EXPECT_EQ(play->world().find("lamplighter").beat()->size(), 3U);
   EXPECT_EQ(play->world().find("cat").beat()->size(), 2U);
@@ -446,7 +447,7 @@ TEST(Play, ASceneThatCannotBePutUpSaysWhereAndWhy) {
           "format = \"ambulon-scene/1\"\nground = { open = true }\n[[npc]]\nname = \"moth\"\nat = [2e5, 0]\n",
           "far.toml")
           .value();
-  EXPECT_EQ(Play::put_up(scene).error().text,
+  EXPECT_EQ(Play::start(scene).error().text,
             "far.toml:3:1: moth: (200000.00, 0.00) is off the ground; the nearest spot is (100000.00, 0.00), "
             "100000.00 m off");
 }
@@ -454,13 +455,13 @@ TEST(Play, ASceneThatCannotBePutUpSaysWhereAndWhy) {
 TEST(Play, TheDemoRunsItsBeatsAndIsTheSameEachTime) {
   const auto ends = [] {
     const Scene scene = read_scene(AMBULON_SOURCE_DIR "/demo/lantern-quay.toml").value();
-    const auto play = Play::put_up(scene).value();
+    const auto play = Play::start(scene).value();
     while (play->world().time() < scene.length) play->tick();
     std::vector<float> state;
     for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
-      EXPECT_GT(play->tally(i).arrivals, 0U) << scene.npcs[i].name;
-      for (const Ending bad : {Ending::stuck, Ending::off_ground, Ending::no_way, Ending::refused})
-        EXPECT_EQ(play->tally(i).endings[static_cast<std::size_t>(bad)], 0U) << scene.npcs[i].name;
+      EXPECT_GT(play->statistics(i).arrivals, 0U) << scene.npcs[i].name;
+      for (const Ending bad : {Ending::stuck, Ending::off_ground, Ending::no_route, Ending::refused})
+        EXPECT_EQ(play->statistics(i).endings[static_cast<std::size_t>(bad)], 0U) << scene.npcs[i].name;
       state.insert(state.end(),
                    {play->motion(i).position.x, play->motion(i).position.y, play->motion(i).heading()});
     }

@@ -50,7 +50,7 @@ const std::map<std::string, std::uint64_t> known = {
 
 std::uint64_t checksum_of(const std::string& file) {
   const Scene scene = read_scene(file).value();
-  const auto play = Play::put_up(scene).value();
+  const auto play = Play::start(scene).value();
   std::vector<float> all;
   while (play->world().time() < std::min(scene.length, 10.0)) {
     play->tick();

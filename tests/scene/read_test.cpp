@@ -67,8 +67,8 @@ TEST(Scene, ReadsWhatIsWritten) {
   EXPECT_EQ(patrol.beat->order(), BeatOrder::once);
   EXPECT_EQ(patrol.beat->path(), BeatPath::curve);
   EXPECT_EQ(patrol.options.lap, 20.f);
-  EXPECT_EQ((*patrol.beat)[0].pause.most, 1.f);
-  EXPECT_EQ((*patrol.beat)[1].pause.least, 2.f);
+  EXPECT_EQ((*patrol.beat)[0].pause.max, 1.f);
+  EXPECT_EQ((*patrol.beat)[1].pause.min, 2.f);
   EXPECT_NEAR(*(*patrol.beat)[1].facing, std::atan2(-1.f, -2.f), 1e-5f);
   EXPECT_EQ(std::get<GoToStep>(cat.steps[5].verb).to.npc, "dog");
   EXPECT_FLOAT_EQ(scene->npcs.at(1).gait.speed, 1.3f);
@@ -142,7 +142,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
        "11:48: resume is 2, which is less than stop (3)"},
       {npc("do = [ { escort = \"porter\", leash = 2, ring = [1, 3] } ]"),
        "11:37: leash is 2, which is less than the ring (3)"},
-      {npc("do = [ { glide = \"gate\" } ]"), "11:8: glide lacks the key \"seconds\": In which time."},
+      {npc("do = [ { ease_to = \"gate\" } ]"), "11:8: ease_to lacks the key \"seconds\": In which time."},
       {npc("do = [ { sway = [1, 2, 3, 4] } ]"), "11:17: sway has 4 parts; it must be [x, y] or [x, y, z]"},
       {npc("do = [ { pace = false } ]"), "11:17: pace must be true"},
       {npc("do = [ { steer = [] } ]"), "11:18: steer is empty"},
@@ -155,7 +155,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
        "11:28: gait is \"trott\", but the scene has no gait of that name"},
       {npc("body = { passes = [\"moth\"] }"), "11:19: passes names \"moth\", but no NPC has that tag"},
       {npc("tags = [\"porter\"]"), "11:8: tags names \"porter\", which is an NPC"},
-      {npc("[[event]]\nat = 1\nhalt = \"portr\""), "13:8: halt is \"portr\", but no NPC has that name"},
+      {npc("[[event]]\nat = 1\nhalt = \"portr\""), "13:8: suspend is \"portr\", but no NPC has that name"},
       {npc("do = [ { go_to = \"gate\", witin = 3 } ]"),
        "11:26: unknown key \"witin\" in go_to (did you mean \"within\"?)"},
       {npc("do = [ { pause = [3, 1] } ]"),
@@ -179,7 +179,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
       {npc("do = [ { pause = 1, until = { near = \"thief\", distance = 1 } } ]"),
        "11:38: near is \"thief\", but no NPC has that name"},
       {npc("[[event]]\nat = 3"),
-       "11:1: the event has 0 of the keys signal, send, click, release, remove, halt, resume, teleport, "
+       "11:1: the event has 0 of the keys signal, send, click, release, remove, suspend, resume, teleport, "
        "change, put, move,"},
       {npc("[[event]]\nat = 3\nremove = \"portre\""),
        "13:10: remove is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
@@ -216,12 +216,12 @@ TEST(Scene, ManyAlikeBeginApartAroundTheirPlace) {
       "[0, 9]]] }\n"
       "[[npc]]\nname = \"duck\"\n";
   const Scene scene = *read_scene_text(
-      head + "at = [1, 1]\ncount = 40\napart = 0.7\nbody = { radius = 0.2 }\ndo = [ { go_to = [9, 5] } ]\n",
+      head + "at = [1, 1]\ncount = 40\nspacing = 0.7\nbody = { radius = 0.2 }\ndo = [ { go_to = [9, 5] } ]\n",
       "ducks.toml");
   ASSERT_EQ(scene.npcs.size(), 40U);
   EXPECT_EQ(scene.npcs[39].name, "duck 40");
   EXPECT_EQ(scene.npcs[0].tags, std::vector<std::string>{"duck"});
-  const auto play = *Play::put_up(scene);
+  const auto play = *Play::start(scene);
   for (const Npc& a : play->npcs())
     for (const Npc& b : play->npcs())
       if (a.id().slot < b.id().slot) {
@@ -233,16 +233,16 @@ TEST(Scene, ManyAlikeBeginApartAroundTheirPlace) {
   const auto error = [&](const std::string& text) {
     const auto read = read_scene_text(head + text, "ducks.toml");
     if (!read) return read.error().text;
-    const auto put_up = Play::put_up(*read);
-    return put_up ? "" : put_up.error().text;
+    const auto start = Play::start(*read);
+    return start ? "" : start.error().text;
   };
   EXPECT_EQ(error("at = [1, 1]\ncount = 0\n"), "ducks.toml:8:9: count is 0; it must lie between 1 and 10000");
-  EXPECT_NE(error("at = [1, 1]\napart = 2\n").find("given without count"), std::string::npos);
+  EXPECT_NE(error("at = [1, 1]\nspacing = 2\n").find("given without count"), std::string::npos);
   EXPECT_NE(error("at = [1, 1]\ncount = 2\n[[npc]]\nname = \"duck 2\"\nat = [3, 3]\n").find("is used twice"),
             std::string::npos);
   EXPECT_NE(error("at = [1, 1]\ncount = 10000\n[[npc]]\nname = \"cat\"\nat = [3, 3]\n").find("10000 others"),
             std::string::npos);
-  EXPECT_NE(error("at = [6, 4]\ncount = 40\napart = 5\n").find("there is no room for it 5 m apart"),
+  EXPECT_NE(error("at = [6, 4]\ncount = 40\nspacing = 5\n").find("there is no room for it 5 m apart"),
             std::string::npos);
 }
 

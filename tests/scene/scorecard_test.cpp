@@ -14,7 +14,7 @@ struct Scored {
       : scene(read_scene_text("format = \"ambulon-scene/1\"\nground = { open = true }\nlength = 30\n" + text,
                               "test")
                   .value()),
-        play(Play::put_up(scene).value()),
+        play(Play::start(scene).value()),
         scores(*play) {
     while (play->world().time() < scene.length - 1e-6) {
       play->tick();

@@ -40,7 +40,7 @@ cost = 3
   EXPECT_EQ(map.middle({1, 1}), vec2(-1, 13));
   EXPECT_EQ(map.terrain({3, 2})->name, "mud");
   EXPECT_EQ(map.rules().corners, Corners::one_free);
-  EXPECT_EQ(scene->ground.most(), vec2(4, 16));
+  EXPECT_EQ(scene->ground.max(), vec2(4, 16));
 }
 
 TEST(Tiles, OctileMapsTextsAndPicturesGiveTheSameCells) {
@@ -146,7 +146,7 @@ take_away = "cart"
 )",
                                      "shed.toml");
   ASSERT_TRUE(scene) << scene.error().text;
-  const auto play = *Play::put_up(*scene);
+  const auto play = *Play::start(*scene);
   const auto after = [&](double time) {
     while (play->world().time() < time) play->tick();
     return free_cells(play->tiles()->map());

@@ -10,16 +10,16 @@ namespace ambulon {
 class Choices {
  public:
   virtual ~Choices() = default;
-  /// From `least`, and below `end`, which is more.
-  virtual int whole(int least, int end) = 0;
+  /// From `min`, and below `end`, which is more.
+  virtual int whole(int min, int end) = 0;
 
   bool flag() { return whole(0, 2) == 1; }
-  /// Any of ten thousand values from `least` to `most`.
-  float between(float least, float most) {
-    return least + (most - least) * static_cast<float>(whole(0, 10'001)) * 1e-4f;
+  /// Any of ten thousand values from `min` to `max`.
+  float between(float min, float max) {
+    return min + (max - min) * static_cast<float>(whole(0, 10'001)) * 1e-4f;
   }
-  double any(double least, double most) {
-    return static_cast<double>(between(static_cast<float>(least), static_cast<float>(most)));
+  double any(double min, double max) {
+    return static_cast<double>(between(static_cast<float>(min), static_cast<float>(max)));
   }
   std::size_t index(std::size_t count) { return static_cast<std::size_t>(whole(0, static_cast<int>(count))); }
   template <class T, std::size_t N>
@@ -32,11 +32,11 @@ class Choices {
 class ByteChoices final : public Choices {
  public:
   ByteChoices(const std::uint8_t* data, std::size_t size) : data_(data), size_(size) {}
-  int whole(int least, int end) override {
-    const auto count = static_cast<std::uint32_t>(end - least);
+  int whole(int min, int end) override {
+    const auto count = static_cast<std::uint32_t>(end - min);
     std::uint32_t number = byte();
     if (count > 256) number = number << 8U | byte();
-    return least + static_cast<int>(number % count);
+    return min + static_cast<int>(number % count);
   }
   bool empty() const { return size_ == 0; }
 

@@ -31,13 +31,13 @@ inline float first_along(const Level& level, vec3 from, vec3 way) {
 
 /// The least and the most of that, for rays beside this one: it may just hit, or miss, an edge.
 inline std::pair<float, float> first_along_about(const Level& level, vec3 from, vec3 way) {
-  float least = std::numeric_limits<float>::infinity(), most = 0.f;
+  float min = std::numeric_limits<float>::infinity(), max = 0.f;
   for (const vec3 off : {vec3(0), vec3(0.004f, 0, 0), vec3(-0.004f, 0, 0), vec3(0, 0.004f, 0),
                          vec3(0, -0.004f, 0), vec3(0, 0, 0.004f), vec3(0, 0, -0.004f)}) {
     const float beside = first_along(level, from + off, way);
-    least = std::min(least, beside), most = std::max(most, beside);
+    min = std::min(min, beside), max = std::max(max, beside);
   }
-  return {least, most};
+  return {min, max};
 }
 
 }  // namespace ambulon

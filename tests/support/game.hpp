@@ -70,7 +70,7 @@ class Game {
       case 10:
         return npc.cancel();
       case 11:
-        return draw(2) == 0 ? npc.halt() : npc.resume();
+        return draw(2) == 0 ? npc.suspend() : npc.resume();
       case 12:
         (void)npc.teleport(place());
         return;
@@ -93,10 +93,10 @@ class Game {
       }
       case 18: {
         if (!npc.alive()) return;
-        const auto company = draw(2) == 0 ? company_ : *Company::make({.unreachable = policy()});
-        company_ = company;
-        draw(2) == 0 ? company->follow(other.id()) : (void)company->go_to(place());
-        return follow(npc.march(company), depth);
+        const auto squad = draw(2) == 0 ? squad_ : *Squad::make({.unreachable = policy()});
+        squad_ = squad;
+        draw(2) == 0 ? squad->follow(other.id()) : (void)squad->go_to(place());
+        return follow(npc.march(squad), depth);
       }
       case 19: {
         const auto clicks = std::make_shared<Clicks>();
@@ -164,7 +164,7 @@ class Game {
   std::size_t next_ = 0;
   std::vector<Npc> npcs_;
   std::optional<BarrierId> barrier_;
-  std::shared_ptr<Company> company_ = *Company::make();
+  std::shared_ptr<Squad> squad_ = *Squad::make();
 };
 
 /// What came of a game.

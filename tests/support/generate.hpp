@@ -9,12 +9,12 @@
 namespace ambulon {
 
 struct RapidChoices final : Choices {
-  int whole(int least, int end) override { return *rc::gen::inRange(least, end); }
+  int whole(int min, int end) override { return *rc::gen::inRange(min, end); }
 };
 
-/// Any of ten thousand values from `least` to `most`.
-inline float between(float least, float most) {
-  return least + (most - least) * static_cast<float>(*rc::gen::inRange(0, 10'001)) * 1e-4f;
+/// Any of ten thousand values from `min` to `max`.
+inline float between(float min, float max) {
+  return min + (max - min) * static_cast<float>(*rc::gen::inRange(0, 10'001)) * 1e-4f;
 }
 
 }  // namespace ambulon

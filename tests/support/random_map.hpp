@@ -15,10 +15,10 @@
 
 namespace ambulon {
 
-/// A map of any size up to `most` by `most`, of which up to 45 % is blocked, cell by cell or in blocks; every
+/// A map of any size up to `max` by `max`, of which up to 45 % is blocked, cell by cell or in blocks; every
 /// third is made of winding passages one cell wide.
-inline TileMap random_map(TileRules rules, bool costly, int most = 90) {
-  const int width = *rc::gen::inRange(1, most + 1), height = *rc::gen::inRange(1, most + 1);
+inline TileMap random_map(TileRules rules, bool costly, int max = 90) {
+  const int width = *rc::gen::inRange(1, max + 1), height = *rc::gen::inRange(1, max + 1);
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
   const auto below = [&](int count) {
     return static_cast<int>(random.below(static_cast<std::uint32_t>(count)));

@@ -76,7 +76,7 @@ inline void add(Level& level, const Slabs& floor, const Polygon& polygon, double
 }
 
 /// Each slab cut along random lines, each part a fan of its own: sides meet other sides anywhere.
-inline Level cut_up(Choices& choose, const Slabs& floor, double rounding, double most_moved) {
+inline Level cut_up(Choices& choose, const Slabs& floor, double rounding, double max_moved) {
   Level level;
   const int cuts = choose.whole(0, 7);
   for (const Polygon& slab : floor.slabs) {
@@ -98,8 +98,7 @@ inline Level cut_up(Choices& choose, const Slabs& floor, double rounding, double
     }
     for (Polygon& part : parts) {
       std::ranges::rotate(part, part.begin() + choose.whole(0, static_cast<int>(part.size())));
-      add(level, floor, part, rounding,
-          most_moved * choose.any(0, 1) * dvec2(unit(choose.between(0, 6.28f))));
+      add(level, floor, part, rounding, max_moved * choose.any(0, 1) * dvec2(unit(choose.between(0, 6.28f))));
     }
   }
   return level;

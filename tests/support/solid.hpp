@@ -121,7 +121,7 @@ inline void add_solid(Level& level, const Solid& solid, const std::function<std:
 /// about as steep as the steepest floor.
 inline std::vector<Solid> random_solids(Choices& choose) {
   std::vector<Solid> solids;
-  const auto any = [&](double least, double most) { return choose.any(least, most); };
+  const auto any = [&](double min, double max) { return choose.any(min, max); };
   if (choose.whole(0, 4) > 0)
     solids.push_back(between_rings(rectangle({4, 4, -1}, 9, 9, 0), rectangle({4, 4, 0}, 9, 9, 0)));
   for (int left = choose.whole(1, 9); left > 0; --left) {

@@ -52,7 +52,8 @@ std::vector<json> lines(const std::string& text) {
 
 TEST(Run, PrintsOneJsonDocumentThatAgreesWithItsTrace) {
   const fs::path trace = fs::path(own_folder()) / "trace.jsonl";
-  const Result result = ambulon("run " + demo + " --for 30 --every 0.5 --json --trace " + trace.string());
+  const Result result =
+      ambulon("run " + demo + " --duration 30 --every 0.5 --json --trace " + trace.string());
   ASSERT_EQ(result.code, 0) << result.remarks;
   EXPECT_EQ(result.remarks, "");
   const json document = json::parse(result.out);
@@ -101,7 +102,7 @@ TEST(Run, CtrlCEndsALongRunWithWhatWasPlayedSoFar) {
     if (std::freopen(out.c_str(), "w", stdout) == nullptr ||
         std::freopen("/dev/null", "w", stderr) == nullptr)
       _exit(9);
-    execl(AMBULON_TOOL, "ambulon", "run", demo.c_str(), "--for", "2000000", "--json", nullptr);
+    execl(AMBULON_TOOL, "ambulon", "run", demo.c_str(), "--duration", "2000000", "--json", nullptr);
     _exit(9);
   }
   std::this_thread::sleep_for(std::chrono::milliseconds(1500));
@@ -116,7 +117,7 @@ TEST(Run, CtrlCEndsALongRunWithWhatWasPlayedSoFar) {
 }
 
 TEST(JournalCommand, TellsWhatHappenedInOrderOfTime) {
-  const Result all = ambulon("journal " + demo + " --for 30");
+  const Result all = ambulon("journal " + demo + " --duration 30");
   EXPECT_EQ(all.code, 0);
   EXPECT_NE(all.out.find("lamplighter reached waypoint 1 of 5, lamp-1\n"), std::string::npos) << all.out;
   EXPECT_NE(all.out.find("the signal \"bell\" was given\n"), std::string::npos);
@@ -134,7 +135,7 @@ TEST(DrawCommand, MakesPngAndSvg) {
   for (const char* ending : {"png", "svg"}) {
     const fs::path file = fs::path(own_folder()) / (std::string("quay.") + ending);
     fs::remove(file);
-    const Result result = ambulon("draw " + demo + " -o " + file.string() + " --at 20 --trail --json");
+    const Result result = ambulon("draw " + demo + " -o " + file.string() + " --time 20 --trail --json");
     EXPECT_EQ(result.code, 0) << result.remarks;
     EXPECT_EQ(json::parse(result.out)["picture"], file.string());
     EXPECT_GT(fs::file_size(file), 10'000U);
@@ -182,7 +183,8 @@ TEST(Route, SaysWhereAWayLeadsAndExitsWithOneWhereNoneDoes) {
     EXPECT_EQ(shaped["outcome"], "complete");
   }
   EXPECT_GT(
-      json::parse(ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --four --shape cells").out)["length_xy"],
+      json::parse(
+          ask("--from 0.5,3.5 --to 5.5,0.5 --radius 0.1 --no-diagonals --shape cells").out)["length_xy"],
       7.9);
 
   const Result wide = ask("--from 2.5,3.5 --to 0.5,1.5 --radius 0.9");
@@ -194,7 +196,7 @@ TEST(Route, SaysWhereAWayLeadsAndExitsWithOneWhereNoneDoes) {
   EXPECT_EQ(partial.out.find("partial: 1.19 m to the nearest spot that can be reached, 2.81 m off"), 0U)
       << partial.out;
   EXPECT_EQ(json::parse(ambulon("route " + parted + " --from 1.69,0.5 --to 4.5,0.5 --json").out)["outcome"],
-            "no_way");
+            "no_route");
 }
 
 TEST(Route, HoldsWholeFilesOfQueriesAgainstTheirLengths) {
@@ -227,7 +229,7 @@ TEST(Route, AnswersPairsOfPointsOnAPlan) {
   const std::string plan = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "plans" / "quay.toml").string();
   const std::string pairs =
       write_file("pairs.csv", "28,21.5,0,35,5,0\n\n35,5,0, 28,21.5,0\n2,5.8,0,15,25,0\n-5,0,0,1,1,0\n");
-  const Result all = ambulon("route " + plan + " --json --pairs " + pairs);
+  const Result all = ambulon("route " + plan + " --json --queries " + pairs);
   EXPECT_EQ(all.code, 1) << all.remarks;
   const auto entries = lines(all.out);
   ASSERT_EQ(entries.size(), 5U);
@@ -238,11 +240,11 @@ TEST(Route, AnswersPairsOfPointsOnAPlan) {
   EXPECT_EQ(entries[4]["complete"], 3);
   EXPECT_EQ(entries[4]["off_ground"], 1);
   EXPECT_LE(entries[4]["p50_us"].get<double>(), entries[4]["p99_us"].get<double>());
-  const Result read = ambulon("route " + plan + " --pairs " + pairs);
-  EXPECT_NE(read.out.find("4 queries: 3 complete, 0 partial, 0 no_way, 1 off_ground\n"), std::string::npos);
+  const Result read = ambulon("route " + plan + " --queries " + pairs);
+  EXPECT_NE(read.out.find("4 queries: 3 complete, 0 partial, 0 no_route, 1 off_ground\n"), std::string::npos);
   for (const char* torn :
        {"1,2,3\n", "1,2,3,4,5,six\n", "1,2,3,4,5,6,7\n", "1;2;3;4;5;6\n", "1,2,3,4,5,nan\n"}) {
-    const Result refused = ambulon("route " + plan + " --pairs " + write_file("torn.csv", torn));
+    const Result refused = ambulon("route " + plan + " --queries " + write_file("torn.csv", torn));
     EXPECT_EQ(refused.code, 2) << torn;
     EXPECT_NE(refused.remarks.find("torn.csv:1: "), std::string::npos) << refused.remarks;
   }
@@ -355,12 +357,12 @@ TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
   EXPECT_NE(flow.remarks.find("--show flow needs a ground of tiles; this one is a plan"), std::string::npos);
   const std::string level = (fs::path(AMBULON_SOURCE_DIR) / "demo" / "quay-level.toml").string();
   for (const char* what :
-       {"heights", "rejected", "polygons --between 2.5,4", "search --from 10,12 --to 29,7,3"}) {
+       {"heights", "rejected", "polygons --z-range 2.5,4", "search --from 10,12 --to 29,7,3"}) {
     EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --show " + what).code, 0) << what;
     sizes.insert(fs::file_size(file));
   }
   EXPECT_EQ(sizes.size(), 9U);
-  EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --between 3,1").code, 2);
+  EXPECT_EQ(ambulon("draw " + level + " -o " + file + " --z-range 3,1").code, 2);
 }
 
 TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
@@ -381,10 +383,10 @@ TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
 
 TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
   const std::string crowds = AMBULON_SOURCE_DIR "/demo/crowds/";
-  for (const char* throng : {"antipodes", "lane", "narrow-lane", "one-point", "barge"}) {
-    const Result result = ambulon("run " + crowds + throng + ".toml");
-    EXPECT_EQ(result.code, 0) << throng << result.out.substr(result.out.find("\nlimits"));
-    EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << throng;
+  for (const char* jam : {"antipodes", "lane", "narrow-lane", "one-point", "barge"}) {
+    const Result result = ambulon("run " + crowds + jam + ".toml");
+    EXPECT_EQ(result.code, 0) << jam << result.out.substr(result.out.find("\nlimits"));
+    EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << jam;
   }
   // Limits that nobody could keep: told in words and for machines.
   const std::string scene = own_folder() + "hasty.toml";
@@ -457,8 +459,8 @@ TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
       {"run DEMO --speed 3", "--speed"},
       {"run", "scene"},
       {"run no-such.toml", "no-such.toml: cannot be read"},
-      {"run DEMO --for nan", "--for"},
-      {"run DEMO --for -1", "--for"},
+      {"run DEMO --duration nan", "--duration"},
+      {"run DEMO --duration -1", "--duration"},
       {"run DEMO --every 0", "--every"},
       {"run DEMO --trace /no/such/folder/trace", "/no/such/folder/trace: the trace cannot be written there"},
       {"journal DEMO --npc lamplighte",
@@ -470,7 +472,7 @@ TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
       {"check no-such.toml", "no-such.toml: cannot be read"},
       {"compare DEMO --npc porter", "compare needs two characters"},
       {"compare DEMO --npc porter --npc porer", "has no character \"porer\"; it has lamplighter, porter"},
-      {"compare DEMO --npc porter --npc watch --for 0", "--for"},
+      {"compare DEMO --npc porter --npc watch --duration 0", "--duration"},
   };
   for (const auto& [arguments, why] : wrong) {
     std::string line = arguments;

@@ -127,7 +127,7 @@ Routine restless(Npc me, Npc other) {
     co_await within(1.f, me.chase(World::one_of(*me.world()->tag("leader")), {.act_within = 2}));
     co_await within(1.f, me.flee(other));
     co_await within(1.f, me.escort(other));
-    co_await within(1.f, me.glide(me.position() + vec3(1, 0, 0), {.seconds = 0.5f}));
+    co_await within(1.f, me.ease_to(me.position() + vec3(1, 0, 0), {.seconds = 0.5f}));
     co_await within(1.f, me.sway({.frequency = 1}));
     co_await within(1.f, me.pace());
     co_await within(1.f, me.wander());

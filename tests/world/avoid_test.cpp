@@ -14,12 +14,12 @@ namespace {
 float deepest(World& world) {
   std::vector<Npc> all;
   world.each([&](Npc npc) { all.push_back(npc); });
-  float most = 0.f;
+  float max = 0.f;
   for (std::size_t i = 0; i < all.size(); ++i)
     for (std::size_t k = 0; k < i; ++k)
-      most = std::max(most, all[i].body().radius + all[k].body().radius -
-                                flat_distance(all[i].position(), all[k].position()));
-  return most;
+      max = std::max(max, all[i].body().radius + all[k].body().radius -
+                              flat_distance(all[i].position(), all[k].position()));
+  return max;
 }
 
 bool anybody_busy(World& world) {
@@ -30,12 +30,12 @@ bool anybody_busy(World& world) {
 
 /// Lets all get to where they are sent; the deepest overlap on the way.
 float until_all_stand(World& world, double seconds) {
-  float most = 0.f;
+  float max = 0.f;
   pass(world, seconds, 1.f / 60, [&] {
-    most = std::max(most, deepest(world));
+    max = std::max(max, deepest(world));
     return !anybody_busy(world);
   });
-  return most;
+  return max;
 }
 
 void expect_all_arrived(World& world) {
@@ -160,7 +160,7 @@ TEST(Avoid, WhoIsRunIntoByWhatIsFasterThanPeopleStepsAsideInThatTick) {
   pass(world, 2);
   const vec3 next = porter.position() + lift(1.f / 60.f * porter.velocity());
   const Npc cart = *world.add({.at = next + vec3(0, 0.8f, 0), .body = {.radius = 0.4f}});
-  cart.glide(next + vec3(0, 0.5f, 0), {.seconds = 1.f / 60.f});
+  cart.ease_to(next + vec3(0, 0.5f, 0), {.seconds = 1.f / 60.f});
   pass(world, 1.f / 60.f);
   EXPECT_NEAR(cart.position().y, 0.5f, 1e-3f);
   EXPECT_GT(flat_distance(cart.position(), porter.position()), 0.55f) << "a quarter of its radius at least";
@@ -201,7 +201,7 @@ TEST(Avoid, WhoIsPushedOffItsBeatIntoACornerFindsItsWayOutOfIt) {
     pushed = pushed || at.y < 1.f;
     // The cart shoves it before the stall, and is gone.
     EXPECT_TRUE(cart.report(!pushed && at.x > 9.f ? at + vec3(0, 0.7f, 0) : vec3(20, 5, 0)));
-    return visitor.tally().arrivals >= 2;
+    return visitor.statistics().arrivals >= 2;
   });
   EXPECT_TRUE(pushed);
   EXPECT_LT(world.time(), 25);

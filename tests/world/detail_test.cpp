@@ -15,20 +15,20 @@ TEST(Detail, WhoIsFarFromEyesWalksTheSameAndThinksSeldom) {
     double seconds, metres;
     std::size_t thought;
   };
-  const auto walk = [](std::span<const vec3> eyes) {
+  const auto walk = [](std::span<const vec3> viewers) {
     World world;
     const Npc npc = *world.add({.gait = {.slowing_distance = 1}});
-    EXPECT_TRUE(world.look_from(eyes, {.near = 10}));
+    EXPECT_TRUE(world.set_viewers(viewers, {.near = 10}));
     const auto beat = std::make_shared<Beat>(BeatOrder::once);
     for (const vec3 lamp : lamps) EXPECT_TRUE(beat->add({.position = lamp, .pause = {0.5f, 0.5f}}));
     npc.patrol(beat);
     std::size_t thought = 0;
     const double seconds = pass(world, 60, 1.f / 60, [&] {
-      thought += world.thinking();
+      thought += world.deciding();
       return !npc.busy();
     });
     EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
-    return Seen{seconds, npc.tally().metres, thought};
+    return Seen{seconds, npc.statistics().metres, thought};
   };
   const Seen near = walk({}), far = walk(std::vector<vec3>{{500, 0, 0}});
   EXPECT_NEAR(far.seconds, near.seconds, 0.02 * near.seconds);  // it turns a little later
@@ -38,7 +38,7 @@ TEST(Detail, WhoIsFarFromEyesWalksTheSameAndThinksSeldom) {
   // Each tick it moves on by as much as before: nothing is seen of it.
   World world;
   const Npc npc = *world.add({});
-  EXPECT_TRUE(world.look_from(std::vector<vec3>{{500, 0, 0}}));
+  EXPECT_TRUE(world.set_viewers(std::vector<vec3>{{500, 0, 0}}));
   npc.go_to({20, 0, 0});
   pass(world, 3);
   for (int i = 0; i < 16; ++i) {
@@ -56,28 +56,28 @@ TEST(Detail, ABudgetIsKeptAndThoseNearestToAnEyeHaveTheFirstCall) {
     all.push_back(*world.add({.at = at, .body = {.radius = 0.2f}}));
     all.back().wander();
   }
-  const std::vector<vec3> eyes = {{30, 30, 0}};
-  EXPECT_TRUE(world.look_from(eyes, {.near = 20, .coarsest = 16, .budget = 200}));
+  const std::vector<vec3> viewers = {{30, 30, 0}};
+  EXPECT_TRUE(world.set_viewers(viewers, {.near = 20, .max_interval = 16, .budget = 200}));
   double thought = 0;
   int ticks = 0;
   pass(world, 4, 1.f / 60, [&] {
-    if (++ticks > 16) thought += static_cast<double>(world.thinking());
+    if (++ticks > 16) thought += static_cast<double>(world.deciding());
     return false;
   });
   EXPECT_LT(thought / (ticks - 16), 220);
   EXPECT_GT(thought / (ticks - 16), 120);
   // Without a budget those within 20 m alone are more.
-  EXPECT_TRUE(world.look_from(eyes, {.near = 20, .coarsest = 16}));
+  EXPECT_TRUE(world.set_viewers(viewers, {.near = 20, .max_interval = 16}));
   pass(world, 0.5);
-  EXPECT_GT(world.thinking(), 250U);
-  EXPECT_TRUE(world.look_from({}, {}));
+  EXPECT_GT(world.deciding(), 250U);
+  EXPECT_TRUE(world.set_viewers({}, {}));
   pass(world, 0.5);
-  EXPECT_EQ(world.thinking(), 900U);
+  EXPECT_EQ(world.deciding(), 900U);
 }
 
 TEST(Detail, ThrongsFarAwayKeepApartToo) {
   World world({.avoid = true});
-  EXPECT_TRUE(world.look_from(std::vector<vec3>{{0, 1000, 0}}, {}));
+  EXPECT_TRUE(world.set_viewers(std::vector<vec3>{{0, 1000, 0}}, {}));
   std::vector<Npc> all;
   for (int i = 0; i < 60; ++i) {
     const vec2 at = 12.f * unit(2.f * pi * static_cast<float>(i) / 60.f);
@@ -98,7 +98,7 @@ TEST(Detail, ThrongsFarAwayKeepApartToo) {
 
 TEST(Detail, WhoThinksSeldomHearsEachSignal) {
   World world;
-  EXPECT_TRUE(world.look_from(std::vector<vec3>{{500, 0, 0}}));
+  EXPECT_TRUE(world.set_viewers(std::vector<vec3>{{500, 0, 0}}));
   std::vector<Npc> all;
   for (int i = 0; i < 8; ++i) all.push_back(*world.add({.at = {static_cast<float>(i), 0, 0}}));
   for (const Npc npc : all) npc.wait_for("bell");
@@ -110,10 +110,10 @@ TEST(Detail, WhoThinksSeldomHearsEachSignal) {
 
 TEST(Detail, NonsenseIsRefused) {
   World world;
-  EXPECT_FALSE(world.look_from({}, {.near = -1}));
-  EXPECT_FALSE(world.look_from({}, {.near = NAN}));
-  EXPECT_FALSE(world.look_from({}, {.coarsest = 0}));
-  EXPECT_FALSE(world.look_from(std::vector<vec3>{{NAN, 0, 0}}));
+  EXPECT_FALSE(world.set_viewers({}, {.near = -1}));
+  EXPECT_FALSE(world.set_viewers({}, {.near = NAN}));
+  EXPECT_FALSE(world.set_viewers({}, {.max_interval = 0}));
+  EXPECT_FALSE(world.set_viewers(std::vector<vec3>{{NAN, 0, 0}}));
 }
 
 TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
@@ -125,7 +125,7 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   busy.patrol(lamps);
   pass(world, 1.2);
   EXPECT_GT(world.sleeping(), 90U);  // but for those who made room for who walks about
-  EXPECT_LT(world.thinking(), 10U);
+  EXPECT_LT(world.deciding(), 10U);
   all[5].go_to({5, -8, 0});
   all[77].remove();
   pass(world, 0.1);
@@ -159,7 +159,7 @@ TEST(Sleep, WhoIsTakenAwayWhileItSleepsIsGoneForThoseWhoAsk) {
     if (left % 2 == 0) {
       EXPECT_EQ(near(), left);
     }
-    cats.front().halt();
+    cats.front().suspend();
     cats.front().resume();
     EXPECT_TRUE(world.tick(1.f / 60));
   }

@@ -41,7 +41,7 @@ TEST(Advised, ArrivesLikeABodyThatAmbulonMoves) {
   pass(own, 8);
   EXPECT_EQ(order.outcome()->ending, Ending::arrived);
   EXPECT_LT(flat_distance(game.npc.position(), twin.position()), 0.1f);
-  EXPECT_NEAR(game.npc.tally().metres, twin.tally().metres, 0.1);
+  EXPECT_NEAR(game.npc.statistics().metres, twin.statistics().metres, 0.1);
   EXPECT_EQ(
       count(game.world, Event::pushed) + count(game.world, Event::lags) + count(game.world, Event::held_fast),
       0);
@@ -66,7 +66,7 @@ TEST(Advised, APatrolOfABodyThatLagsGoesOnAndTheJournalNamesIt) {
   game.body.follows = 1.f;
   game.pass(25);
   EXPECT_EQ(count(game.world, Event::moving_again), 1) << told(game.world);
-  EXPECT_GT(game.npc.tally().arrivals, 2U);
+  EXPECT_GT(game.npc.statistics().arrivals, 2U);
 }
 
 TEST(Advised, PushesAreNamedSuddenAndSteady) {

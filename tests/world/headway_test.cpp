@@ -160,7 +160,7 @@ TEST(Headway, APatrolLeavesACurveWhereThatLeavesTheGround) {
     const Order order = watch.patrol(*make_beat(lamps, BeatOrder::around, BeatPath::curve));
     pass(world, 120, 1 / rate);
     EXPECT_TRUE(order.running());
-    EXPECT_GE(watch.tally().arrivals, 8U) << rate;
+    EXPECT_GE(watch.statistics().arrivals, 8U) << rate;
     EXPECT_EQ(count(world, Event::replans), 0) << rate;
   }
 }
@@ -168,11 +168,11 @@ TEST(Headway, APatrolLeavesACurveWhereThatLeavesTheGround) {
 TEST(Headway, ACompanyWaitsWhileItsWayIsShut) {
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {40, 0}, {40, 10}, {0, 10}}}});
   World world({.ground = ground.get()});
-  const auto company = *Company::make();
-  ASSERT_TRUE(company->go_to({35, 5, 0}));
+  const auto squad = *Squad::make();
+  ASSERT_TRUE(squad->go_to({35, 5, 0}));
   std::vector<Order> orders;
   for (int i = 0; i < 4; ++i)
-    orders.push_back(world.add({.at = {3.f + static_cast<float>(i), 5, 0}})->march(company));
+    orders.push_back(world.add({.at = {3.f + static_cast<float>(i), 5, 0}})->march(squad));
   pass(world, 4, 1.f / 30);
   const BarrierId crates = ground->put(*Barrier::box({20, 5}, {1, 12}));
   pass(world, 20, 1.f / 30);

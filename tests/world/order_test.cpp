@@ -29,7 +29,7 @@ TEST(Order, EveryOrderIsToldOfOnceAndOrdersNeverPileUp) {
   npc.cancel();
   pass(world, 0.1);
   EXPECT_EQ(told_of, given);
-  EXPECT_EQ(npc.tally().endings[static_cast<std::size_t>(Ending::replaced)], 99U);
+  EXPECT_EQ(npc.statistics().endings[static_cast<std::size_t>(Ending::replaced)], 99U);
 }
 
 TEST(Order, CancelledAndGoneOrdersSaySo) {
@@ -121,7 +121,7 @@ TEST(Order, AGamesOwnErrandIsAnOrderLikeAnyOther) {
   const Order order = moth.order<Dance>(vec3(0.f), 3);
   pass(world, 60, 1.f / 60.f, [&] { return !order.running(); });
   EXPECT_EQ(order.outcome()->ending, Ending::done);
-  EXPECT_NEAR(moth.tally().metres, 3 * 2 * pi, 2.5);
+  EXPECT_NEAR(moth.statistics().metres, 3 * 2 * pi, 2.5);
   EXPECT_TRUE(contains(told(world), "moth's dance ended as done"));
 }
 

@@ -162,12 +162,12 @@ RC_GTEST_PROP(Pick, MeetsWhatIsSeenFirstFromAnyCamera, ()) {
     if (!camera) continue;
     const Ray ray = *camera->ray({between(0, 1280), between(0, 800)});
     const Picked picked = pick(ground, ray, {.radius = 0.2f});
-    const auto [least, most] = first_along_about(level, ray.from, ray.direction);
+    const auto [min, max] = first_along_about(level, ray.from, ray.direction);
     if (picked.what == Picked::What::sky) {
-      RC_ASSERT(most > 90.f);
+      RC_ASSERT(max > 90.f);
       continue;
     }
-    RC_ASSERT(picked.metres > least - 0.03f && picked.metres < most + 0.03f);
+    RC_ASSERT(picked.metres > min - 0.03f && picked.metres < max + 0.03f);
     RC_ASSERT(glm::distance(picked.at, along(ray, picked.metres)) < 1e-3f);
     RC_ASSERT(!picked.nearest.found ||
               std::abs(glm::distance(picked.at, picked.nearest.spot.position) - picked.nearest.off) < 0.01f);

@@ -2,7 +2,7 @@
 // there.
 
 #include "ambulon/errand/click_to_move.hpp"
-#include "ambulon/errand/company.hpp"
+#include "ambulon/errand/squad.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "base/geometry.hpp"
@@ -107,13 +107,13 @@ TEST(Storeys, ALiftLeavesThoseBelowIt) {
   Lift hall;
   hall.pickpocket.remove();
   ASSERT_TRUE(hall.constable.teleport({2, 2, 0}));
-  hall.lift.glide({7.1f, 2, 3}, {.seconds = 3});
+  hall.lift.ease_to({7.1f, 2, 3}, {.seconds = 3});
   pass(hall.world, 4, 1.f / 30);
   hall.constable.go_to({7.1f, 2, 0}, {.within = 0.1f});
   pass(hall.world, 5, 1.f / 30);
   EXPECT_NEAR(hall.constable.position().x, 7.1, 0.2);
   EXPECT_NEAR(hall.constable.position().z, 0, 0.02);
-  hall.lift.glide({7.1f, 2, 7}, {.seconds = 3});
+  hall.lift.ease_to({7.1f, 2, 7}, {.seconds = 3});
   pass(hall.world, 4, 1.f / 30);
   EXPECT_NEAR(hall.constable.position().z, 0, 0.02);
 }
@@ -121,7 +121,7 @@ TEST(Storeys, ALiftLeavesThoseBelowIt) {
 TEST(Storeys, WhoGetsAnOrderOnALiftStepsOffWhereThereIsAFloor) {
   for (const float rate : {10.f, 30.f, 144.f}) {
     Lift hall;
-    hall.lift.glide({7.1f, 2, 3}, {.seconds = 6});
+    hall.lift.ease_to({7.1f, 2, 3}, {.seconds = 6});
     pass(hall.world, 2, 1 / rate);
     const Order out = hall.constable.go_to({12, 4, 3});
     pass(hall.world, 20, 1 / rate, [&] {
@@ -138,7 +138,7 @@ TEST(Storeys, WhoGetsAnOrderOnALiftStepsOffWhereThereIsAFloor) {
 
 TEST(Storeys, AnOrderOnALiftThatTakesVeryLongIsHeldUpByTheLift) {
   Lift hall;
-  hall.lift.glide({7.1f, 2, 3}, {.seconds = 100});
+  hall.lift.ease_to({7.1f, 2, 3}, {.seconds = 100});
   pass(hall.world, 30, 1.f / 30);
   const Order out = hall.constable.go_to({12, 4, 3});
   pass(hall.world, 60, 1.f / 30);
@@ -168,7 +168,7 @@ TEST(Storeys, ADeckThatStopsAndGoesByMillimetresDoesNotMakeItsRidersPlanEachTime
 
 TEST(Storeys, WhoseLiftIsTakenAwayStandsOnAFloorAgain) {
   Lift hall;
-  hall.lift.glide({7.1f, 2, 3}, {.seconds = 6});
+  hall.lift.ease_to({7.1f, 2, 3}, {.seconds = 6});
   pass(hall.world, 1, 1.f / 30);
   EXPECT_GT(hall.constable.position().z, 0.1f);
   hall.lift.remove();
@@ -200,9 +200,9 @@ TEST(Storeys, HopsClicksAndCompaniesGoToTheFloorTheyAreSentTo) {
     }
 
     ASSERT_TRUE(hall.pickpocket.teleport({8, 2, 0}));
-    const auto company = *Company::make({.formation = Formation::column});
-    ASSERT_TRUE(company->go_to({13, 4, 3}));
-    const Order first = hall.constable.march(company), second = hall.pickpocket.march(company);
+    const auto squad = *Squad::make({.formation = Formation::column});
+    ASSERT_TRUE(squad->go_to({13, 4, 3}));
+    const Order first = hall.constable.march(squad), second = hall.pickpocket.march(squad);
     pass(hall.world, 60, 1.f / 30, [&] { return !first.running() && !second.running(); });
     for (const Order& march : {first, second}) EXPECT_EQ(march.outcome()->ending, Ending::arrived);
     for (const Npc npc : {hall.constable, hall.pickpocket}) EXPECT_NEAR(npc.position().z, 3, 0.05);
@@ -281,8 +281,8 @@ std::unique_ptr<Half> half(World& world, std::span<const Told> all, float up) {
   auto made = std::make_unique<Half>();
   std::vector<Npc>& npcs = made->npcs;
   for (auto* counts : {&made->touches, &made->acts, &made->near, &made->seen}) counts->resize(all.size());
-  const auto company = *Company::make({.formation = Formation::column});
-  (void)company->go_to(all[0].to + vec3(0, 0, up));
+  const auto squad = *Squad::make({.formation = Formation::column});
+  (void)squad->go_to(all[0].to + vec3(0, 0, up));
   const Tags walkers = *world.tag("walker");
   for (const Told& told : all)
     npcs.push_back(*world.add({.at = told.at + vec3(0, 0, up),
@@ -337,13 +337,13 @@ std::unique_ptr<Half> half(World& world, std::span<const Told> all, float up) {
         break;
       }
       case 11:
-        npc.march(company);
+        npc.march(squad);
         break;
       case 12:
         npc.sway({.axis = {0.5f, 0.3f, 0}, .frequency = 0.3f});
         break;
       case 13:
-        npc.glide(to, {.seconds = 1.5f});
+        npc.ease_to(to, {.seconds = 1.5f});
         break;
       default:
         npc.steer(blend, {.queue_gap = 1});

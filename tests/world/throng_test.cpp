@@ -14,9 +14,9 @@ namespace ambulon {
 namespace {
 
 /// All in a world, and what is seen of them as it goes on.
-class Throng {
+class Jam {
  public:
-  explicit Throng(World& world) : world_(world) {
+  explicit Jam(World& world) : world_(world) {
     world.each([&](Npc npc) { all_.push_back(npc); });
     for (const Npc& npc : all_) tracks_.push_back({.at = flat(npc.position()), .way = vec2(0.f)});
   }
@@ -38,11 +38,11 @@ class Throng {
       EXPECT_EQ(npc.errand().last->ending, Ending::arrived) << npc.id().slot;
     }
   }
-  void expect_decent(float most_turned = 1.3f) const {  // radians a metre
+  void expect_decent(float max_turned = 1.3f) const {  // radians a metre
     EXPECT_LT(deepest_, 0.05f) << "of a radius";
     EXPECT_LT(off_, 0.01f) << "metres off the ground";
     EXPECT_LE(trembling_, 1.2 * seconds_) << "times a second";
-    EXPECT_LT(turned_, most_turned * metres_ + 1e-6f) << "radians a metre";
+    EXPECT_LT(turned_, max_turned * metres_ + 1e-6f) << "radians a metre";
   }
   const std::vector<Npc>& all() const { return all_; }
 
@@ -107,38 +107,38 @@ class Throng {
 
 constexpr float walk = Gait().speed;
 
-TEST(Throng, TwoHundredAndFiftyCrossACircle) {
+TEST(Jam, TwoHundredAndFiftyCrossACircle) {
   constexpr float radius = 40.f;
   World world({.avoid = true});
   for (int i = 0; i < 250; ++i) {
     const vec2 at = radius * unit(2.f * pi * static_cast<float>(i) / 250.f);
     world.add({.at = lift(at)})->go_to(lift(-at));
   }
-  Throng throng(world);
-  throng.go_on(2.5 * 2 * radius / walk);
-  throng.expect_all_arrived();
-  throng.expect_decent();
+  Jam jam(world);
+  jam.go_on(2.5 * 2 * radius / walk);
+  jam.expect_all_arrived();
+  jam.expect_decent();
   EXPECT_LT(world.time(), 2.f * 2.f * radius / walk);
 }
 
-TEST(Throng, StreamsThatCrossAtRightAnglesGetThroughEachOther) {
+TEST(Jam, StreamsThatCrossAtRightAnglesGetThroughEachOther) {
   World world({.avoid = true});
   for (int i = 0; i < 60; ++i) {
     const float along = -4.f - static_cast<float>(i / 6), across = static_cast<float>(i % 6) - 2.5f;
     world.add({.at = {along, across, 0}})->go_to({along + 24.f, across, 0});
     world.add({.at = {across, along, 0}})->go_to({across, along + 24.f, 0});
   }
-  Throng throng(world);
-  throng.go_on(100);
-  throng.expect_all_arrived();
-  throng.expect_decent();
+  Jam jam(world);
+  jam.go_on(100);
+  jam.expect_all_arrived();
+  jam.expect_decent();
   EXPECT_LT(world.time(), 4.5f * 24.f / walk);
 }
 
 // How many get through a door a metre wide in a second. J. J. Fruin, "Pedestrian Planning and Design" (1971),
 // counts 40 to 60 a minute through doors of about that width; the experiments that A. Seyfried and others
 // compare in "New Insights into Pedestrian Flow Through Bottlenecks" (2009) come to up to 1.9 a second.
-TEST(Throng, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
+TEST(Jam, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
   const auto ground =
       *MeshGround::make(Plan{.outlines = {{{0, 0}, {60, 0}, {60, 20}, {0, 20}}},
                              .solids = {{{20, 0}, {20.3f, 0}, {20.3f, 9.5f}, {20, 9.5f}},
@@ -149,16 +149,16 @@ TEST(Throng, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
                 across = 1.f + 1.25f * static_cast<float>(i % 15);
     world.add({.at = {along, across, 0}, .body = {.radius = 0.25f}})->go_to({along + 39.f, across, 0});
   }
-  Throng throng(world);
+  Jam jam(world);
   double twentieth = 0, last_but_twenty = 0;  // seconds
-  throng.go_on(300, [&] {
+  jam.go_on(300, [&] {
     const auto through =
-        std::ranges::count_if(throng.all(), [](const Npc& npc) { return npc.position().x > 20.5f; });
+        std::ranges::count_if(jam.all(), [](const Npc& npc) { return npc.position().x > 20.5f; });
     if (through <= 20) twentieth = world.time();
     if (through <= 180) last_but_twenty = world.time();
   });
-  throng.expect_all_arrived();
-  throng.expect_decent();
+  jam.expect_all_arrived();
+  jam.expect_decent();
   const double flow = 160 / (last_but_twenty - twentieth);
   EXPECT_GT(flow, 40.0 / 60);
   EXPECT_LT(flow, 1.9);
@@ -174,17 +174,17 @@ double seconds_to_leave(const Ground& ground, float far, int& went_round) {
     const float x = 11.5f + 0.8f * static_cast<float>(i % 10), y = 1.f + 0.8f * static_cast<float>(i / 10);
     world.add({.at = {x, y, 0}, .body = {.radius = 0.25f}})->go_to({37, 5, 0});
   }
-  Throng throng(world);
-  throng.go_on(200, [&] {
-    for (const Npc& npc : throng.all()) EXPECT_LT(npc.position().y, far + 3.f);
+  Jam jam(world);
+  jam.go_on(200, [&] {
+    for (const Npc& npc : jam.all()) EXPECT_LT(npc.position().y, far + 3.f);
   });
-  throng.expect_all_arrived();
-  throng.expect_decent(2.f);  // who goes round turns round
+  jam.expect_all_arrived();
+  jam.expect_decent(2.f);  // who goes round turns round
   went_round = count(world, Event::goes_round);
   return world.time();
 }
 
-TEST(Throng, WhoIsHeldUpBeforeADoorGoesRoundByAnotherWhereThatTakesLessTime) {
+TEST(Jam, WhoIsHeldUpBeforeADoorGoesRoundByAnotherWhereThatTakesLessTime) {
   for (const bool tiles : {false, true}) {
     const auto leave = [&](float far, int& went_round) {
       if (tiles) {
@@ -210,7 +210,7 @@ TEST(Throng, WhoIsHeldUpBeforeADoorGoesRoundByAnotherWhereThatTakesLessTime) {
   }
 }
 
-TEST(Throng, ThreeHundredGoRoundACornerAndNobodyCutsIt) {
+TEST(Jam, ThreeHundredGoRoundACornerAndNobodyCutsIt) {
   const auto ground =
       *MeshGround::make(Plan{.outlines = {{{0, 0}, {60, 0}, {60, 60}, {54, 60}, {54, 6}, {0, 6}}}});
   World world({.ground = ground.get(), .avoid = true});
@@ -219,26 +219,26 @@ TEST(Throng, ThreeHundredGoRoundACornerAndNobodyCutsIt) {
     world.add({.at = {along, 0.5f + 0.6f * across, 0}, .body = {.radius = 0.25f}})
         ->go_to({59.5f - 0.625f * across, 26.f + static_cast<float>(i / 9), 0});
   }
-  Throng throng(world);
-  throng.go_on(180);
-  throng.expect_all_arrived();
-  throng.expect_decent();
+  Jam jam(world);
+  jam.go_on(180);
+  jam.expect_all_arrived();
+  jam.expect_decent();
   EXPECT_LT(world.time(), 2.5f * 86.f / walk);
 }
 
-TEST(Throng, AHundredSentToOnePlaceStandAroundIt) {
+TEST(Jam, AHundredSentToOnePlaceStandAroundIt) {
   World world({.avoid = true});
   Random random(5, 1);
   for (int i = 0; i < 100; ++i) {
     const vec2 at = random.within({10, 25}) * unit(2.f * pi * static_cast<float>(i) / 100.f);
     world.add({.at = lift(at)})->go_to({0, 0, 0});
   }
-  Throng throng(world);
-  throng.go_on(60);
-  throng.expect_all_arrived();
-  throng.expect_decent();
+  Jam jam(world);
+  jam.go_on(60);
+  jam.expect_all_arrived();
+  jam.expect_decent();
   int short_of_it = 0;
-  for (const Npc& npc : throng.all()) {
+  for (const Npc& npc : jam.all()) {
     EXPECT_LT(glm::length(flat(npc.position())), 5.5f);  // 4 m is a circle that they fill by two thirds
     const Outcome last = *npc.errand().last;
     if (last.cause == Cause::place_taken) ++short_of_it;
@@ -248,7 +248,7 @@ TEST(Throng, AHundredSentToOnePlaceStandAroundIt) {
   EXPECT_GT(short_of_it, 80);
 }
 
-TEST(Throng, WhoStandsOnTheRoofAboveTakesNobodysPlace) {
+TEST(Jam, WhoStandsOnTheRoofAboveTakesNobodysPlace) {
   for (const float up : {0.f, 3.f}) {
     World world({.avoid = true});
     const Npc player = *world.add({.at = {8, 0, 0}, .drive = Drive::advised});
@@ -261,7 +261,7 @@ TEST(Throng, WhoStandsOnTheRoofAboveTakesNobodysPlace) {
   }
 }
 
-TEST(Throng, AThousandCatsRoamAMarket) {
+TEST(Jam, AThousandCatsRoamAMarket) {
   Plan market{.outlines = {{{0, 0}, {80, 0}, {80, 60}, {0, 60}}}};
   for (float x = 8; x < 72; x += 9)
     for (float y = 8; y < 52; y += 10)
@@ -274,34 +274,34 @@ TEST(Throng, AThousandCatsRoamAMarket) {
         world.add({.at = at, .body = {.radius = 0.15f, .height = 0.3f}, .gait = {.speed = 1.2f}});
     if (cat) cat->roam({.radius = 10, .pause = {0.5f, 2}});
   }
-  Throng throng(world);
-  throng.go_on(10);
-  throng.expect_decent();
+  Jam jam(world);
+  jam.go_on(10);
+  jam.expect_decent();
   double metres = 0, seconds = 0;
-  for (const Npc& npc : throng.all()) {
-    metres += npc.tally().metres, seconds += npc.tally().moving_seconds;
+  for (const Npc& npc : jam.all()) {
+    metres += npc.statistics().metres, seconds += npc.statistics().moving_seconds;
     EXPECT_TRUE(npc.busy());
   }
   EXPECT_GT(metres / seconds, 0.8 * 1.2);
 }
 
-TEST(Throng, APlayerWhoBargesThroughIsGivenWayTo) {
+TEST(Jam, APlayerWhoBargesThroughIsGivenWayTo) {
   World world({.avoid = true});
   for (int i = 0; i < 100; ++i)
     world.add({.at = {1.2f * static_cast<float>(i % 10), 1.2f * static_cast<float>(i / 10), 0}});
   const Npc player = *world.add({.name = "player", .at = {-5, 5.2f, 0}, .drive = Drive::advised});
-  Throng throng(world);
+  Jam jam(world);
   for (int tick = 1; tick < 60 * 8; ++tick) {
     ASSERT_TRUE(player.report({-5.f + 0.05f * static_cast<float>(tick), 5.2f, 0}));
     pass(world, 1.0 / 60);
-    throng.look();
+    jam.look();
   }
-  throng.expect_decent();
+  jam.expect_decent();
   EXPECT_NEAR(player.position().y, 5.2f, 1e-6f);
   EXPECT_GT(player.position().x, 15.f);
 }
 
-TEST(Throng, WhoWalksIntoSleepersWakesAlsoThoseOntoWhomTheyArePushed) {
+TEST(Jam, WhoWalksIntoSleepersWakesAlsoThoseOntoWhomTheyArePushed) {
   World world({.avoid = true});
   for (int i = 0; i < 100; ++i)
     world.add({.at = {0.7f * static_cast<float>(i % 10), 0.7f * static_cast<float>(i / 10), 0}});
@@ -310,27 +310,27 @@ TEST(Throng, WhoWalksIntoSleepersWakesAlsoThoseOntoWhomTheyArePushed) {
   const Npc constable =
       *world.add({.at = {-3, 3, 0}, .gait = {.speed = 1.8f}, .avoidance = {.takes_part = false}});
   constable.go_to({12, 3.2f, 0});
-  Throng throng(world);
+  Jam jam(world);
   for (int tick = 0; tick < 60 * 12; ++tick) {
     pass(world, 1.0 / 60);
-    throng.look();
+    jam.look();
   }
   EXPECT_EQ(constable.errand().last->ending, Ending::arrived);
-  throng.expect_decent();
+  jam.expect_decent();
 }
 
-TEST(Throng, WhoStandsInTheWayOfOneHeldUpMakesRoom) {
+TEST(Jam, WhoStandsInTheWayOfOneHeldUpMakesRoom) {
   // A row of stallholders across a lane with walls, closer together than anybody could pass.
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 4}, {0, 4}}}});
   World world({.ground = ground.get(), .avoid = true});
   for (int i = 0; i < 5; ++i) world.add({.at = {10, 0.4f + 0.8f * static_cast<float>(i), 0}});
   const Npc porter = *world.add({.name = "porter", .at = {2, 2, 0}});
   porter.go_to({18, 2, 0});
-  Throng throng(world);
-  throng.go_on(60);
+  Jam jam(world);
+  jam.go_on(60);
   EXPECT_EQ(porter.errand().last->ending, Ending::arrived);
   EXPECT_EQ(porter.errand().last->cause, Cause::none);
-  throng.expect_decent();
+  jam.expect_decent();
 }
 
 }  // namespace

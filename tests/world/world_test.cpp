@@ -170,7 +170,7 @@ TEST(World, MemoryIsTheCallersAndStaysWhatItWasOverALongPatrol) {
     for (int i = 0; i < 100'000; ++i) world.tick(1.f / 60.f);
     EXPECT_EQ(memory.bytes, warm);
     EXPECT_TRUE(npc.busy());
-    for (const auto ended : npc.tally().endings) EXPECT_EQ(ended, 0U);
+    for (const auto ended : npc.statistics().endings) EXPECT_EQ(ended, 0U);
   }
   EXPECT_EQ(memory.bytes, 0U);
 }
@@ -195,12 +195,12 @@ RC_GTEST_PROP(Others, TheNearestIsTheNearestOfAllWithTheTag, ()) {
     const vec3 from = place(1.2f * side);
     const Npc except = i % 5 == 0 ? world.find("") : Npc();
     NpcId nearest;
-    float least = 1e9f;
+    float min = 1e9f;
     world.each([&](Npc npc) {
       const vec2 off = flat(world.others().find(npc.id())->position - from);
-      if (!npc.tags().meet(tags) || npc == except || glm::dot(off, off) >= least) return;
+      if (!npc.tags().meet(tags) || npc == except || glm::dot(off, off) >= min) return;
       nearest = npc.id();
-      least = glm::dot(off, off);
+      min = glm::dot(off, off);
     });
     RC_ASSERT(world.others().nearest(tags, from, 1.7f, except.id())->id == nearest);
   }

@@ -22,8 +22,8 @@ float heading_of(vec2 v);
 /// Returns the signed angle in radians, in (-pi, pi], that rotates unit vector `from` onto unit vector `to`.
 float angle_between(vec2 from, vec2 to);
 
-/// Rotates unit vector `from` towards unit vector `to` by at most `most` radians (>= 0).
-vec2 turned(vec2 from, vec2 to, float most);
+/// Rotates unit vector `from` towards unit vector `to` by at most `max` radians (>= 0).
+vec2 turned(vec2 from, vec2 to, float max);
 
 /// Rotates `v` by `angle` radians, counter-clockwise.
 vec2 rotated(vec2 v, float angle);

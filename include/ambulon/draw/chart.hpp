@@ -14,9 +14,9 @@ class Beat;
 
 /// A rectangle, on the page in pixels or on the ground in metres.
 struct ChartBox {
-  vec2 least{0.f}, most{0.f};
+  vec2 min{0.f}, max{0.f};
   friend bool overlap(const ChartBox& a, const ChartBox& b) {
-    return a.least.x < b.most.x && b.least.x < a.most.x && a.least.y < b.most.y && b.least.y < a.most.y;
+    return a.min.x < b.max.x && b.min.x < a.max.x && a.min.y < b.max.y && b.min.y < a.max.y;
   }
 };
 

@@ -26,7 +26,7 @@ enum class Behaviour : std::uint8_t {
   flee,             ///< from the point or the target, while it is within `within`
   pursue,           ///< the target, where they will meet
   evade,            ///< the target, where they would meet, while it is within `within`
-  keep_distance,    ///< from the target: not nearer than `band.least`, not further than `band.most`
+  keep_distance,    ///< from the target: not nearer than `band.min`, not further than `band.max`
   follow_offset,    ///< at `offset` from the target, in its frame
   follow_path,      ///< along the line through `path`, looking `within` ahead
   wander,           ///< strays: turns of `turn`, one each `every`

@@ -47,7 +47,7 @@ class Clicks {
 /// Options of `Npc::click_to_move`, which walks to each clicked goal in turn and follows a held pointer.
 ///
 /// Ends as `arrived` at the last goal (the cause says if that was only the nearest spot), as `off_ground` or
-/// `no_way` if the last goal was refused, or as `stuck`. Refused without a goal.
+/// `no_route` if the last goal was refused, or as `stuck`. Refused without a goal.
 struct ClickToMoveOptions {
   float within = 0.3f;  ///< metres from a goal that count as arrived, 0.001 to 1000
   float every = 0.1f;   ///< seconds between two plans while the pointer moves, at least; 0 to 10

@@ -15,10 +15,10 @@ namespace AMBULON_PUBLIC ambulon {
 ///
 /// Ends as `gone` when the leader is removed.
 struct EscortOptions {
-  float leash = 5.f;       ///< metres from the leader beyond which a companion moves; more than `ring.most`
+  float leash = 5.f;       ///< metres from the leader beyond which a companion moves; more than `ring.max`
   Range ring{1.2f, 2.5f};  ///< metres from the leader of the companions' places, 0.1 to 1000
   float within = 0.2f;     ///< metres from its place that count as arrived, 0.01 to 100
-  float refresh = 0.5f;    ///< metres the leader moves before the route is planned again, 0.01 to 1000
+  float replan_distance = 0.5f;  ///< metres the leader moves before the route is planned again, 0.01 to 1000
   Unreachable unreachable = Unreachable::wait;  ///< if no route leads to its place
 };
 

@@ -9,7 +9,7 @@ namespace AMBULON_PUBLIC ambulon {
 /// field, and none of them plans a route.
 ///
 /// 1. The field must outlive the order. The game calls `FlowField::update` after the ground has changed.
-/// 2. The order ends as `arrived`; as `no_way` if the field leads to no goal and `unreachable` is `refuse`.
+/// 2. The order ends as `arrived`; as `no_route` if the field leads to no goal and `unreachable` is `refuse`.
 struct FlowOptions {
   float within = 0.3f;  ///< metres from the goal that count as arrived, 0.001 to 1000
   /// If the field leads to no goal from where the NPC is: `refuse` or `wait`.

@@ -19,10 +19,10 @@ enum class OffsetFrame : std::uint8_t {
 /// 1. While the target moves, the NPC walks behind it at the target's speed.
 /// 2. When the target stands, the NPC stops within `stop` metres of its place and starts again beyond
 ///    `resume` metres. The gap between the two prevents jitter.
-/// 3. The route is planned again when the target has moved `refresh` metres since the last plan.
+/// 3. The route is planned again when the target has moved `replan_distance` metres since the last plan.
 ///
 /// Ends as `gone` when the target is removed, or as `stuck`; with `Unreachable::refuse` as `off_ground` or
-/// `no_way`.
+/// `no_route`.
 ///
 ///     dog.follow(owner, {.stop = 1.5f, .resume = 3});
 struct FollowOptions {
@@ -33,8 +33,8 @@ struct FollowOptions {
   Range distances{};  ///< metres from its place: the speed changes linearly from the first of `speeds` at the
                       ///< nearer end to the second at the further end
   Range speeds{};     ///< metres per second, 0 to 100; empty: the gait's speed
-  float refresh = 0.5f;    ///< metres the target moves before the route is planned again, 0.01 to 1000
-  float act_within = 0.f;  ///< metres at which `Order::on_act` is called; 0: never
+  float replan_distance = 0.5f;  ///< metres the target moves before the route is planned again, 0.01 to 1000
+  float act_within = 0.f;        ///< metres at which `Order::on_act` is called; 0: never
   Unreachable unreachable = Unreachable::wait;  ///< if no route leads to its place
 };
 

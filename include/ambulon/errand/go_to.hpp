@@ -12,7 +12,7 @@ namespace AMBULON_PUBLIC ambulon {
 ///    the outcome says why: the place is taken, or only the nearest spot can be reached.
 /// 2. It ends as `stuck` after `patience` seconds without progress.
 /// 3. With `Unreachable::refuse` it ends as `off_ground` (with the nearest spot and the distance to it) or as
-///    `no_way`.
+///    `no_route`.
 struct GoToOptions {
   float within = 0.3f;  ///< metres from the goal that count as arrived, 0.001 to 1000
   Unreachable unreachable = Unreachable::refuse;

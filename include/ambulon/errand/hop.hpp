@@ -14,7 +14,7 @@ namespace AMBULON_PUBLIC ambulon {
 /// 2. The set may change while the order runs.
 /// 3. The order ends as `done` after `visits`, and is refused if it begins without a point to choose from.
 /// 4. After eight points in a row that failed it ends as `stuck` or `timed_out`; with `Unreachable::refuse`
-///    as `no_way` or `off_ground`.
+///    as `no_route` or `off_ground`.
 struct HopOptions {
   bool repeats = false;      ///< may choose the same point twice in a row
   std::uint32_t visits = 0;  ///< points after which the order is done; 0: endless

@@ -36,7 +36,7 @@ enum class Event : std::uint8_t {
   turned_round,   ///< before `whom`, or at an edge of the ground, at `where`
   replans,        ///< its way, for it has made no headway for `value` seconds
   side_steps,     ///< for the same reason
-  halted,         ///< in the middle of its order
+  suspended,      ///< in the middle of its order
   resumed,        ///< its order
   put_elsewhere,  ///< at `where`, without walking
   not_put,        ///< elsewhere, at `where`: `outcome` says why
@@ -49,7 +49,7 @@ enum class Event : std::uint8_t {
   waits,          ///< until there is a way to `where`; `outcome` says why there is none
   goes_on,        ///< after `value` seconds in which it was held up, at `where`
   goes_round,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
-  way_opened,     ///< a way of `value` metres, with `other` metres left of its own, which it takes instead
+  route_opened,   ///< a way of `value` metres, with `other` metres left of its own, which it takes instead
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };
 

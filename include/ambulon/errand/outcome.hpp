@@ -17,7 +17,7 @@ enum class Ending : std::uint8_t {
   arrived,     ///< at the goal
   done,        ///< an order without a goal finished: a pause, a turn, a wait
   refused,     ///< the order is invalid; nothing was done
-  no_way,      ///< no route leads to the goal
+  no_route,    ///< no route leads to the goal
   off_ground,  ///< the goal, or the NPC, is not on the ground
   blocked,     ///< a straight move met an obstacle
   stuck,       ///< it made no progress

@@ -16,7 +16,7 @@ enum class PatrolStart : std::uint8_t { nearest, first };
 /// 1. A beat of order `once` ends as `arrived`; the other orders are endless.
 /// 2. A waypoint off the ground or without a route is skipped, with a note in the journal.
 /// 3. The order ends as refused (with the reason) or as `stuck`. With `Unreachable::refuse` it ends as
-///    `off_ground` if no waypoint is on the ground, and as `no_way` if none can be reached.
+///    `off_ground` if no waypoint is on the ground, and as `no_route` if none can be reached.
 struct PatrolOptions {
   PatrolStart start = PatrolStart::nearest;
   /// Seconds for one lap including pauses, at most 1e6: the speed follows from it. 0: the gait's speed. A lap

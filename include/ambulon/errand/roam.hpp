@@ -13,7 +13,7 @@ namespace AMBULON_PUBLIC ambulon {
 /// Options of `Npc::roam`, which walks to one random spot around its home after another.
 ///
 /// Spots are distributed evenly over the reachable area. The order ends as `done` after `visits`; after eight
-/// spots in a row that failed as `stuck` or `timed_out`, and with `Unreachable::refuse` as `no_way` or
+/// spots in a row that failed as `stuck` or `timed_out`, and with `Unreachable::refuse` as `no_route` or
 /// `off_ground`.
 struct RoamOptions {
   float radius = 10.f;                ///< metres around home of the spots, 0.1 to 1e5

@@ -44,8 +44,8 @@ class Barrier {
   /// Returns the cost per metre; 0: it blocks.
   float cost() const { return cost_; }
   /// Returns the corners of its bounding box.
-  vec2 least() const;
-  vec2 most() const;
+  vec2 min() const;
+  vec2 max() const;
 
   /// Returns true if its interior intersects the box between the corners `low` and `high`.
   bool overlaps(vec2 low, vec2 high) const;

@@ -30,10 +30,10 @@ class BarrierGround : public Ground {
   Expected<BarrierId> remove(BarrierId id);
   /// Returns the barriers on the ground, in the order in which they were put.
   std::span<const PlacedBarrier> barriers() const { return placed_; }
-  /// Returns the barriers whose bounding box touches the box from `least` to `most` (metres, not NaN), in the
+  /// Returns the barriers whose bounding box touches the box from `min` to `max` (metres, not NaN), in the
   /// same order. The time grows with the number of barriers near the box. The pointers are valid until the
   /// next change.
-  std::vector<const PlacedBarrier*> barriers_near(vec2 least, vec2 most) const;
+  std::vector<const PlacedBarrier*> barriers_near(vec2 min, vec2 max) const;
 
  private:
   struct AMBULON_HIDDEN Index;

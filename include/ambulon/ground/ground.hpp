@@ -77,10 +77,10 @@ class Ground {
   }
 
   /// Fills in the cheapest route that does not cross a bottleneck, for detours around a jam. There is none if
-  /// its length or its cost would exceed `most` metres, or if `jam` is not `sound`. Default: none.
-  virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+  /// its length or its cost would exceed `max` metres, or if `jam` is not `sound`. Default: none.
+  virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
                            Route& route) const {
-    (void)from, (void)to, (void)jam, (void)most;
+    (void)from, (void)to, (void)jam, (void)max;
     route.clear();
   }
 
@@ -91,10 +91,10 @@ class Ground {
   /// ground: a wall, a step that is too high, the edge of a drop.
   virtual Stretch straight(const Spot& from, vec2 way) const = 0;
 
-  /// Returns the radius of a circle around a spot, at most `most` metres (> 0), in which no straight walk
+  /// Returns the radius of a circle around a spot, at most `max` metres (> 0), in which no straight walk
   /// meets an edge. Inside of it NPCs move without queries. Default: 0, unknown.
-  virtual Clearance clearance(const Spot& spot, float most) const {
-    (void)spot, (void)most;
+  virtual Clearance clearance(const Spot& spot, float max) const {
+    (void)spot, (void)max;
     return {};
   }
 

@@ -26,11 +26,11 @@ class OpenGround final : public Ground {
   std::uint64_t revision() const override { return 0; }
 
   /// Returns the corners with the smallest and the largest coordinates.
-  vec2 least() const { return least_; }
-  vec2 most() const { return most_; }
+  vec2 min() const { return min_; }
+  vec2 max() const { return max_; }
 
  private:
-  vec2 least_{-extent}, most_{extent};
+  vec2 min_{-extent}, max_{extent};
 };
 
 }  // namespace ambulon

@@ -65,8 +65,8 @@ vec2 pursue(const Motion& motion, const Gait& gait, vec2 target, vec2 target_vel
 vec2 evade(const Motion& motion, const Gait& gait, vec2 threat, vec2 threat_velocity, float speed,
            float horizon = 2.f);
 
-/// Backs off while `target` (metres, relative to the NPC) is nearer than `band.least`, approaches while it is
-/// further than `band.most`, and stands in between.
+/// Backs off while `target` (metres, relative to the NPC) is nearer than `band.min`, approaches while it is
+/// further than `band.max`, and stands in between.
 vec2 keep_distance(const Motion& motion, const Gait& gait, vec2 target, Range band, float speed,
                    float seconds);
 
@@ -81,8 +81,8 @@ vec2 follow_offset(const Motion& motion, const Gait& gait, vec2 slot, vec2 slot_
 vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> path, float look_ahead,
                  float speed);
 
-/// Returns the speed at `distance`: `speeds.least` up to `distances.least`, `speeds.most` from
-/// `distances.most` on, linear in between.
+/// Returns the speed at `distance`: `speeds.min` up to `distances.min`, `speeds.max` from
+/// `distances.max` on, linear in between.
 float speed_by_distance(float distance, Range distances, Range speeds);
 
 /// The state of the wander behaviour: a heading that changes smoothly. A random turn is drawn at regular
@@ -95,8 +95,8 @@ struct Wandering {
   int evading = 0;      ///< side to which it turns at an edge: 1 left, -1 right, 0 none
 
   /// Returns the heading at `time` in radians. Draws the turns up to then: one every `every` seconds (> 0),
-  /// of at most `most_turn` radians (>= 0) to either side.
-  float at(double time, float most_turn, float every, Random& random);
+  /// of at most `max_turn` radians (>= 0) to either side.
+  float at(double time, float max_turn, float every, Random& random);
   /// Continues from another heading, as after a wall.
   void head(float new_heading, double time);
 };

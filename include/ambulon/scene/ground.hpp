@@ -48,8 +48,8 @@ struct SceneGround {
   /// The ground itself; of a level, the one whose meshes are made on the threads that `jobs` has.
   std::unique_ptr<Ground> make(Jobs jobs = {}) const;
   /// The corners of the rectangle that holds it, metres.
-  vec2 least() const;
-  vec2 most() const;
+  vec2 min() const;
+  vec2 max() const;
 };
 
 /// The ground of a scene file, a plan file, the file of a level's geometry, of a built ground, or of a tile

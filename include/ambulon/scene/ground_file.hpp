@@ -13,10 +13,10 @@ namespace AMBULON_PUBLIC ambulon {
 /// A ground that was built beforehand, as its file holds it.
 struct BuiltGround {
   std::vector<std::byte> bytes;
-  bool of_level = false;       ///< else of a plan
-  vec2 least{0.f}, most{0.f};  ///< the corners of the rectangle that holds it, metres
-  std::string source;          ///< the file that it was made of, where it should be now; empty: not known
-  bool outdated = false;       ///< that file is there, and not as it was
+  bool of_level = false;    ///< else of a plan
+  vec2 min{0.f}, max{0.f};  ///< the corners of the rectangle that holds it, metres
+  std::string source;       ///< the file that it was made of, where it should be now; empty: not known
+  bool outdated = false;    ///< that file is there, and not as it was
 };
 
 /// Saves a ground with all its meshes, to be read by `read_built`. `source` is the file of the level or plan

@@ -13,17 +13,17 @@ namespace AMBULON_PUBLIC ambulon {
 /// A scene being played: its world, with its NPCs and events.
 ///
 ///     const auto scene = ambulon::read_scene("market.toml");
-///     const auto play = ambulon::Play::put_up(*scene);
+///     const auto play = ambulon::Play::start(*scene);
 ///     while (game_runs()) (*play)->tick();
 class Play {
  public:
   /// Starts a scene, which must outlive the play. Returns a problem if an NPC cannot be added. `jobs`: of its
   /// world.
-  static Expected<std::unique_ptr<Play>> put_up(const Scene& scene, std::size_t journal = 4096,
-                                                Jobs jobs = {});
+  static Expected<std::unique_ptr<Play>> start(const Scene& scene, std::size_t journal = 4096,
+                                               Jobs jobs = {});
   /// The same, for a scene that the play owns.
-  static Expected<std::unique_ptr<Play>> put_up(std::shared_ptr<const Scene> scene,
-                                                std::size_t journal = 4096, Jobs jobs = {});
+  static Expected<std::unique_ptr<Play>> start(std::shared_ptr<const Scene> scene, std::size_t journal = 4096,
+                                               Jobs jobs = {});
 
   /// Replaces the scene by a changed one.
   ///
@@ -32,8 +32,8 @@ class Play {
   ///    that they name, have changed.
   /// 2. Events whose time has passed are left out.
   /// 3. Returns a problem, and changes nothing, if an NPC cannot be added, or if the new scene needs another
-  ///    world (`Scene::same_world`): then start it with `put_up`.
-  Expected<void> take_up(std::shared_ptr<const Scene> scene);
+  ///    world (`Scene::same_world`): then start it with `start`.
+  Expected<void> adopt(std::shared_ptr<const Scene> scene);
 
   /// Plays one tick.
   void tick();
@@ -61,13 +61,13 @@ class Play {
   const Beat& waypoints_now(const WaypointList& list, const Beat& of) const;
   /// Returns how often events have changed waypoints.
   std::uint32_t waypoint_changes() const { return waypoint_changes_; }
-  /// Returns the company of a step.
-  std::shared_ptr<Company> company(const MarchStep& step);
+  /// Returns the squad of a step.
+  std::shared_ptr<Squad> squad(const MarchStep& step);
   /// Returns the scene's NPCs in the order of the file, with those that were removed.
   std::span<const Npc> npcs() const { return npcs_; }
 
-  /// Returns the tally of NPC `index`, at the latest when it was removed.
-  Tally tally(std::size_t index) const;
+  /// Returns the statistics of NPC `index`, at the latest when it was removed.
+  Statistics statistics(std::size_t index) const;
   /// Returns the motion of NPC `index`, at the latest when it was removed.
   Motion motion(std::size_t index) const;
 
@@ -91,7 +91,7 @@ class Play {
   void switch_gaits();
 
   struct Last {
-    Tally tally;
+    Statistics statistics;
     Motion motion;
   };
 
@@ -120,7 +120,7 @@ class Play {
   std::vector<Field> fields_;
   std::map<WaypointList, std::shared_ptr<Beat>> waypoints_;  // as they are by now
   std::uint32_t waypoint_changes_ = 0;
-  std::map<std::string, std::weak_ptr<Company>> companies_;  // by what their steps say
+  std::map<std::string, std::weak_ptr<Squad>> squads_;  // by what their steps say
   World world_;
   struct Stands {
     vec3 at;

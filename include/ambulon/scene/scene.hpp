@@ -77,7 +77,7 @@ struct SceneNpc {
   std::string name;
   ScenePoint at;
   std::string many = {};  ///< of one of many: the name they have in common
-  float apart = 1.f;      ///< metres, between their places around `at`
+  float spacing = 1.f;    ///< metres, between their places around `at`
   float heading = 0.f;    ///< radians
   Body body;
   Avoidance avoidance;
@@ -124,9 +124,9 @@ struct ReleaseEvent {
 struct RemoveEvent {
   std::string npc;
 };
-struct HaltEvent {
+struct SuspendEvent {
   std::string npc;
-  bool halted = true;  ///< false: it may go on
+  bool suspended = true;  ///< false: it may go on
 };
 struct TeleportEvent {
   std::string npc;
@@ -190,7 +190,7 @@ struct LayEvent {
 
 struct SceneEvent {
   double at = 0;  ///< seconds
-  std::variant<SignalEvent, SendEvent, ClickEvent, ReleaseEvent, RemoveEvent, HaltEvent, TeleportEvent,
+  std::variant<SignalEvent, SendEvent, ClickEvent, ReleaseEvent, RemoveEvent, SuspendEvent, TeleportEvent,
                ChangeEvent, PutEvent, MoveEvent, TakeAwayEvent, ShutEvent, LayEvent, AddWaypointEvent,
                MoveWaypointEvent, RemoveWaypointEvent>
       what;
@@ -207,8 +207,8 @@ struct Scene {
   float patience = 4;            ///< seconds, see `WorldOptions`
   bool avoid = false;            ///< see `WorldOptions`
   std::uint64_t route_work = 0;  ///< see `WorldOptions`
-  Detail detail;                 ///< see `World::look_from`
-  std::vector<vec3> eyes;        ///< metres
+  Detail detail;                 ///< see `World::set_viewers`
+  std::vector<vec3> viewers;     ///< metres
   SceneLimits limits;
   SceneGround ground;
   std::uint64_t ground_sum = 0;  ///< tells whether the file still describes the same ground
@@ -242,7 +242,7 @@ Expected<Scene> read_scene_or_ground(const std::string& file);
 Expected<Scene> read_scene_text(std::string_view text, const std::string& file,
                                 const Scene* before = nullptr);
 
-/// Reads one event of a scene, as TOML of its keys, such as `at = 0` and `halt = "cat"`. `barriers`: the
+/// Reads one event of a scene, as TOML of its keys, such as `at = 0` and `suspend = "cat"`. `barriers`: the
 /// names of those that may be moved and taken away. Marks what it names as used.
 Expected<SceneEvent> read_event(std::string_view text, Scene& scene, std::span<const std::string> barriers);
 

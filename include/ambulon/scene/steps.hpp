@@ -92,9 +92,9 @@ struct MarchStep {
   Unreachable unreachable = Unreachable::wait;
   MarchOptions options;
 };
-struct GlideStep {
+struct EaseToStep {
   ScenePoint to;
-  GlideOptions options;
+  EaseToOptions options;
 };
 struct SwayStep {
   SwayOptions options;
@@ -143,7 +143,7 @@ struct SceneCondition {
 /// One entry of a `do` list.
 struct SceneStep {
   std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
-               ChaseStep, FleeStep, EscortStep, MarchStep, GlideStep, SwayStep, PaceStep, WanderStep,
+               ChaseStep, FleeStep, EscortStep, MarchStep, EaseToStep, SwayStep, PaceStep, WanderStep,
                FlowStep, ThreadStep, SteerStep, TeleportStep, SequenceStep>
       verb;
   float after = 0.f;                        ///< seconds to wait first

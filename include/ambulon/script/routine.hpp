@@ -64,11 +64,11 @@ class Routine::promise_type {
   class Awaiter {
    public:
     Awaiter(promise_type& promise, W&& wait) : promise_(promise), wait_(std::move(wait)) {}
-    /// At most `most_at_once` waits in a row may end as they begin; the next one waits for the next tick.
+    /// At most `max_at_once` waits in a row may end as they begin; the next one waits for the next tick.
     /// Otherwise a loop around an order to an NPC that is gone would never end.
     bool await_ready() {
       over_ = wait_.over(promise_.now_);
-      return over_ && ++promise_.at_once_ <= most_at_once;
+      return over_ && ++promise_.at_once_ <= max_at_once;
     }
     void await_suspend(Handle) {
       promise_.wait_ = this;
@@ -116,7 +116,7 @@ class Routine::promise_type {
     return place + header;
   }
 
-  static constexpr int most_at_once = 64;
+  static constexpr int max_at_once = 64;
 
   double now_ = 0;
   int at_once_ = 0;       // waits that ended as they began, since it was resumed

@@ -14,12 +14,12 @@
 #include "ambulon/errand/blend.hpp"
 #include "ambulon/errand/chase.hpp"
 #include "ambulon/errand/click_to_move.hpp"
+#include "ambulon/errand/ease_to.hpp"
 #include "ambulon/errand/errand.hpp"
 #include "ambulon/errand/escort.hpp"
 #include "ambulon/errand/flee.hpp"
 #include "ambulon/errand/flow.hpp"
 #include "ambulon/errand/follow.hpp"
-#include "ambulon/errand/glide.hpp"
 #include "ambulon/errand/go_to.hpp"
 #include "ambulon/errand/hop.hpp"
 #include "ambulon/errand/march.hpp"
@@ -36,7 +36,7 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-class Company;
+class Squad;
 class FlowField;
 class Npc;
 class World;
@@ -64,7 +64,7 @@ struct Advice {
 };
 
 /// Statistics of an NPC since it was added.
-struct Tally {
+struct Statistics {
   double metres = 0;           ///< walked
   double moving_seconds = 0;   ///< seconds in motion; metres / moving_seconds is the mean speed
   float top_speed = 0.f;       ///< metres per second
@@ -171,10 +171,10 @@ class Npc {
   Order flee(Target target, const FleeOptions& options = {}) const;
   /// Accompanies a leader; see `EscortOptions`.
   Order escort(Npc leader, const EscortOptions& options = {}) const;
-  /// Keeps its place in a company; see `MarchOptions` and `Company`.
-  Order march(std::shared_ptr<Company> company, MarchOptions options = {}) const;
-  /// Moves to a point (metres) in a given time; see `GlideOptions`.
-  Order glide(vec3 to, GlideOptions options) const;
+  /// Keeps its place in a squad; see `MarchOptions` and `Squad`.
+  Order march(std::shared_ptr<Squad> squad, MarchOptions options = {}) const;
+  /// Moves to a point (metres) in a given time; see `EaseToOptions`.
+  Order ease_to(vec3 to, EaseToOptions options) const;
   /// Moves back and forth on a sine; see `SwayOptions`.
   Order sway(const SwayOptions& options) const;
   /// Walks straight on and turns around at obstacles; see `PaceOptions`.
@@ -197,9 +197,9 @@ class Npc {
 
   /// Stops in the middle of its order until `resume`. The order's pauses stop, too; an order given meanwhile
   /// waits.
-  void halt() const;
+  void suspend() const;
   void resume() const;
-  bool halted() const;
+  bool suspended() const;
   /// Moves the NPC to another place (metres) at once; its order continues from there. Returns a problem, and
   /// does not move it, if the place is off the ground.
   Expected<vec3> teleport(vec3 to) const;
@@ -246,7 +246,7 @@ class Npc {
   Motion motion() const;  ///< all of these, with stance and stride phase
   Body body() const;
   Gait gait() const;
-  Tally tally() const;
+  Statistics statistics() const;
   ErrandState errand() const;
   /// Returns true while the NPC has an order.
   bool busy() const;
@@ -279,7 +279,7 @@ class Npc {
   Expected<vec3> report(vec3 position, const ReportOptions& options = {}) const;
 
   /// Draws a uniform number in [least, most] from the NPC's own stream.
-  float random(float least, float most) const;
+  float random(float min, float max) const;
 
  private:
   World* world_ = nullptr;

@@ -38,7 +38,7 @@ class Selection {
 
   // Each of these returns a problem, and gives no order, if the place is not finite or no NPC is selected.
 
-  /// Sends all NPCs to a place (metres) as a company that keeps its formation on the way (`Company`); without
+  /// Sends all NPCs to a place (metres) as a squad that keeps its formation on the way (`Squad`); without
   /// a formation, as a block.
   Expected<vec3> march(vec3 at, const MarchOptions& options = {});
   /// Sends all NPCs to a clicked place (metres). An order of an earlier click continues if it is running and

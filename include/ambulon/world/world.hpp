@@ -37,11 +37,11 @@ struct WorldOptions {
 /// Options of the level of detail: NPCs far from all viewers make decisions less often. They still move in
 /// each tick.
 struct Detail {
-  float near = 30.f;           ///< metres: NPCs nearer to a viewer decide in each tick; 0 to 1e6
-  std::uint32_t coarsest = 8;  ///< ticks between the decisions of the furthest NPCs, 1 to 64. The interval
-                               ///< is 2 beyond `near`, 4 beyond twice `near`, and so on
-  std::uint32_t budget = 0;    ///< approximate number of decisions per tick: `near` shrinks to meet it, and
-                               ///< `coarsest` still holds. 0: unlimited
+  float near = 30.f;               ///< metres: NPCs nearer to a viewer decide in each tick; 0 to 1e6
+  std::uint32_t max_interval = 8;  ///< ticks between the decisions of the furthest NPCs, 1 to 64. The
+                                   ///< interval is 2 beyond `near`, 4 beyond twice `near`, and so on
+  std::uint32_t budget = 0;  ///< approximate number of decisions per tick: `near` shrinks to meet it, and
+                             ///< `max_interval` still holds. 0: unlimited
 };
 
 /// Seconds that each phase of a tick took, summed over all ticks. They depend on the machine; no other
@@ -110,12 +110,12 @@ class World final {
   /// Sets the viewer positions (metres; any number, finite) that the level of detail is based on. Without
   /// viewers all NPCs decide in each tick. Returns a problem, and changes nothing, if a value is out of
   /// range.
-  Expected<Detail> look_from(std::span<const vec3> eyes, const Detail& detail = {});
+  Expected<Detail> set_viewers(std::span<const vec3> viewers, const Detail& detail = {});
   /// Returns the number of sleeping NPCs. An NPC that stands without an order or a script falls asleep after
   /// a while and costs nothing until it gets an order or another NPC wants to pass.
   std::size_t sleeping() const;
   /// Returns the number of NPCs that decided in the last tick.
-  std::size_t thinking() const;
+  std::size_t deciding() const;
 
   /// Gives a signal: NPCs that wait for it go on in the coming tick.
   void signal(std::string_view word);

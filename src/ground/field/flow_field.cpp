@@ -68,10 +68,10 @@ class FlowField::Impl {
   void build();
   void seek_refuges();
   double straight_to(const Goal& goal, Cell cell) const;
-  void sow();
-  void sow(std::uint16_t number);
+  void seed();
+  void seed(std::uint16_t number);
   void spread();
-  void offer(Cell cell, double cells, std::uint16_t goal);
+  void relax(Cell cell, double cells, std::uint16_t goal);
   static double across(double side, double corner, double cost);
   double cost_of(std::size_t index) const;
   Estimate estimate(Cell cell) const;
@@ -172,18 +172,18 @@ void FlowField::Impl::build() {
     for (int x = 0; x < map_.width(); ++x)
       if (map_.free({x, y})) cells_[index({x, y})] = far;
   open_.clear(1024);
-  sow();
+  seed();
   spread();
   revision_ = ground_.revision();
 }
 
-void FlowField::Impl::sow() {
+void FlowField::Impl::seed() {
   for (std::size_t number = 0; number < goals_.size(); ++number)
-    if (goals_[number].found) sow(static_cast<std::uint16_t>(number));
+    if (goals_[number].found) seed(static_cast<std::uint16_t>(number));
 }
 
 /// Measures the cells around a goal straight: close to it, fronts are too strongly curved for the grid.
-void FlowField::Impl::sow(std::uint16_t number) {
+void FlowField::Impl::seed(std::uint16_t number) {
   const TileMap& cells = map_;
   const Spot& spot = goals_[number].spot;
   const Goal& goal = goals_[number];
@@ -200,7 +200,7 @@ void FlowField::Impl::sow(std::uint16_t number) {
       const vec2 way = flat(spot.position) - cells.middle(cell);
       const Spot from{.position = lift(cells.middle(cell)), .piece = cells.index(cell), .layer = spot.layer};
       if (cell != home && (!one_cost || !ground_.straight(from, way).free)) continue;
-      offer(cell, straight_to(goal, cell), number);
+      relax(cell, straight_to(goal, cell), number);
     }
 }
 
@@ -257,7 +257,7 @@ void FlowField::Impl::spread() {
 }
 
 /// Offers a distance that is not known by way of another cell.
-void FlowField::Impl::offer(Cell cell, double cells, std::uint16_t goal) {
+void FlowField::Impl::relax(Cell cell, double cells, std::uint16_t goal) {
   const std::uint32_t at = index(cell);
   if (cells >= cells_[at] - tolerance::path_cells) return;
   cells_[at] = cells;

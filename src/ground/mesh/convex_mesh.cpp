@@ -375,7 +375,7 @@ void ConvexMesh::link_sides(std::uint32_t number) {
     std::uint32_t next = first;
     for (std::uint32_t k = 2 * count; k-- > 0;) {  // twice round, so that the first follow the last
       Side& side = sides_[first + k % count];
-      side.next_open = next & most_sides;
+      side.next_open = next & max_sides;
       side.bend = corners_[side.corner].bend ? 1 : 0;
       side.blind = 0;
       if (side.across != none) next = first + k % count;
@@ -502,11 +502,11 @@ dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
   if (holds(polygon, point)) return point;
   const auto sides = sides_of(polygon);
   dvec2 nearest = sides[0].start;
-  double least = std::numeric_limits<double>::infinity();
+  double min = std::numeric_limits<double>::infinity();
   for (std::size_t i = 0; i < sides.size(); ++i) {
     const dvec2 on = nearest_on(sides[i].start, sides[i + 1 < sides.size() ? i + 1 : 0].start, point);
     const double square = glm::dot(on - point, on - point);
-    if (square < least) nearest = on, least = square;
+    if (square < min) nearest = on, min = square;
   }
   return nearest;
 }

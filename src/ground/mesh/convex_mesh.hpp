@@ -23,7 +23,7 @@ namespace AMBULON_PUBLIC ambulon {
 class ConvexMesh {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
-  static constexpr std::uint32_t most_sides = (1U << 29U) - 1;  ///< that all polygons can have together
+  static constexpr std::uint32_t max_sides = (1U << 29U) - 1;  ///< that all polygons can have together
 
   /// A side of a polygon, from `corner` to the corner of the side after it; the polygon lies to the left.
   struct Side {

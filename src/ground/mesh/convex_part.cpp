@@ -83,10 +83,10 @@ std::vector<PlanPoint> grown(std::span<const SpacePoint> points, double radius) 
     const PlanPoint point{static_cast<int>(std::lround(at.x)), static_cast<int>(std::lround(at.y))};
     if (ring.empty() || ring.back() != point) ring.push_back(point);
   };
-  const double most =
+  const double max =
       2 * std::acos(1 - std::min(0.3, std::max(arc, arc_part * radius) / std::max(radius, arc)));
   const auto arc_around = [&](dvec2 corner, double from, double turned) {
-    const int parts = std::max(1, static_cast<int>(std::ceil(turned / most)));
+    const int parts = std::max(1, static_cast<int>(std::ceil(turned / max)));
     for (int i = 0; i <= parts; ++i) {
       const double angle = from + turned * i / parts;
       add(corner + radius * dvec2(std::cos(angle), std::sin(angle)));

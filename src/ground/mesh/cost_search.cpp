@@ -15,11 +15,11 @@
 namespace ambulon {
 namespace {
 
-constexpr double apart = 300;              // millimetres, largest distance of points on a side
-constexpr std::uint32_t most_points = 33;  // on a side
+constexpr double apart = 300;             // millimetres, largest distance of points on a side
+constexpr std::uint32_t max_points = 33;  // on a side
 constexpr double never = std::numeric_limits<double>::infinity();
 constexpr double nearest_apart = 20;  // millimetres, beside the place nearest to start or goal
-constexpr double least_step = 0.1;    // millimetres, straight on
+constexpr double min_step = 0.1;      // millimetres, straight on
 constexpr int rounds = 24;            // of moving points, at most
 constexpr int parts = 24;             // by which a side is narrowed down to a point
 constexpr double enough = 1e-5;       // of the cost, by which a round must better it to go on
@@ -40,7 +40,7 @@ CostSearch::First CostSearch::points_of(std::uint32_t side) {
   points = {static_cast<std::uint32_t>(points_.size()), search_};
   const dvec2 start = mesh_->start_of(side), end = mesh_->end_of(side);
   const std::uint32_t count =
-      std::min(most_points, 2 + static_cast<std::uint32_t>(glm::distance(start, end) / apart));
+      std::min(max_points, 2 + static_cast<std::uint32_t>(glm::distance(start, end) / apart));
   for (std::uint32_t i = 0; i < count; ++i)
     add_point(glm::mix(start, end, static_cast<double>(i) / (count - 1)), side);
   for (const MeshSearch::Place& place : {from_, to_})
@@ -69,14 +69,14 @@ void CostSearch::add_points_near(dvec2 place, std::uint32_t side) {
 
 bool CostSearch::find(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
                       const MeshCrossings& crossings) {
-  line_ = nullptr, most_ = never;
+  line_ = nullptr, max_ = never;
   return search(mesh, from, to, crossings);
 }
 
 bool CostSearch::find_round(const ConvexMesh& mesh, const MeshSearch::Place& from,
                             const MeshSearch::Place& to, const MeshCrossings& crossings,
-                            const ClosedLine& line, double most) {
-  line_ = &line, most_ = most;
+                            const ClosedLine& line, double max) {
+  line_ = &line, max_ = max;
   return search(mesh, from, to, crossings);
 }
 
@@ -131,7 +131,7 @@ void CostSearch::reach(std::uint32_t number, double cost, std::uint32_t polygon,
   Point& point = points_[number];
   if (point.done || cost >= point.cost) return;
   const double estimate = cost + glm::distance(point.at, to_.at);
-  if (estimate > most_) return;
+  if (estimate > max_) return;
   point.cost = cost, point.polygon = polygon, point.parent = parent, point.crossing = crossing;
   open_.push_back({estimate, number});
   std::push_heap(open_.begin(), open_.end());
@@ -179,7 +179,7 @@ void CostSearch::look_straight(std::uint32_t number, std::uint32_t polygon) {
                  place = glm::dot(from.at + part * way - start, along) / glm::dot(along, along);
     if (part >= 1 || place <= 0 || place >= 1) continue;
     const dvec2 at = start + place * along;
-    if (glm::distance(from.at, at) < least_step || parted(polygon, from.at, at)) return;
+    if (glm::distance(from.at, at) < min_step || parted(polygon, from.at, at)) return;
     points_.push_back({.at = at, .cost = never, .side = shared(side)});
     reach(static_cast<std::uint32_t>(points_.size() - 1),
           from.cost + static_cast<double>(around.cost) * glm::distance(from.at, at), polygon, number);

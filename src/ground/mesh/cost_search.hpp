@@ -33,9 +33,9 @@ class CostSearch {
   bool find(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
             const MeshCrossings& crossings);
 
-  /// The same, of the ways that do not cross a line and cost at most `most` millimetres.
+  /// The same, of the ways that do not cross a line and cost at most `max` millimetres.
   bool find_round(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
-                  const MeshCrossings& crossings, const ClosedLine& line, double most);
+                  const MeshCrossings& crossings, const ClosedLine& line, double max);
 
   /// What the way found costs: millimetres times the cost of where they lie, and crossings what they cost.
   double length() const { return length_; }
@@ -89,7 +89,7 @@ class CostSearch {
   const MeshCrossings* crossings_ = nullptr;
   MeshSearch::Place from_, to_;
   const ClosedLine* line_ = nullptr;  // that is not to be crossed, if any
-  double most_ = 0;                   // that ways cost that count
+  double max_ = 0;                    // that ways cost that count
   MeshCrossings::Reached reached_;
   double length_ = 0;
   std::uint64_t expanded_ = 0;

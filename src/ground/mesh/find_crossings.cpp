@@ -160,13 +160,13 @@ class Finder {
     list_taken(a, b);
     std::ranges::sort(taken_, {}, &Taken::low);
     double over = std::max(a.height, b.height);
-    const double stepped = over + body_.step + slack, most = std::min(a.height, b.height) + body_.fall();
+    const double stepped = over + body_.step + slack, max = std::min(a.height, b.height) + body_.fall();
     for (bool raised = true; raised;) {
       raised = false;
       for (const Taken& taken : taken_)
         if (taken.high > std::max(over, stepped) && taken.low < over + body_.height - slack)
           over = taken.high, raised = true;
-      if (over > most) return {};
+      if (over > max) return {};
     }
     return over;
   }
@@ -189,8 +189,8 @@ class Finder {
         part.push_back({to_vec(facet.corners[i]), static_cast<double>(facet.heights[i])});
       keep_inside(part, around);
       if (part.empty()) continue;
-      const auto [least, most] = std::ranges::minmax(part, {}, &SpacePoint::height);
-      taken_.push_back({least.height, most.height});
+      const auto [min, max] = std::ranges::minmax(part, {}, &SpacePoint::height);
+      taken_.push_back({min.height, max.height});
     }
     for (const PlacedBarrier* placed : barriers_)
       if (placed->barrier.cost() == 0.f && overlap(outlines_of(placed->barrier, 0.f), around))

@@ -11,7 +11,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int most_bins = 32;   // to a side
+constexpr int max_bins = 32;    // to a side
 constexpr double each_bin = 2;  // facets, about
 
 /// Millimetres from a point to the facet, seen from above; 0 inside.
@@ -56,7 +56,7 @@ double height_at(const FloorSurface::Facet& facet, dvec2 at) {
 FloorSurface::FloorSurface(const Square& square, std::vector<Facet> facets)
     : square_(square), facets_(std::move(facets)) {
   across_ =
-      std::clamp(static_cast<int>(std::sqrt(static_cast<double>(facets_.size()) / each_bin)), 1, most_bins);
+      std::clamp(static_cast<int>(std::sqrt(static_cast<double>(facets_.size()) / each_bin)), 1, max_bins);
   std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;
   for (std::uint32_t facet = 0; facet < facets_.size(); ++facet) {
     const auto [low, high] = box_of(facets_[facet]);
@@ -99,8 +99,8 @@ std::pair<int, int> FloorSurface::range(dvec2 low, dvec2 high) const {
     for (int column = place(from.x); column <= place(to.x); ++column)
       for (const std::uint32_t number : bins_.in(bin(column, row))) {
         const Facet& facet = facets_[number];
-        const auto [least, most] = box_of(facet);
-        if (least.x > high.x || least.y > high.y || most.x < low.x || most.y < low.y) continue;
+        const auto [min, max] = box_of(facet);
+        if (min.x > high.x || min.y > high.y || max.x < low.x || max.y < low.y) continue;
         for (const int height : facet.heights)
           range = {std::min(range.first, height), std::max(range.second, height)};
       }

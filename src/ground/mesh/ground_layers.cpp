@@ -30,7 +30,7 @@ constexpr int patch_size = 16'000;    // millimetres
 /// The box, in millimetres, beyond which a barrier blocks no body of that radius (metres).
 std::pair<dvec2, dvec2> reach_of(const Barrier& barrier, float radius) {
   const double margin = per_metre * radius + 2;  // for rounding
-  return {in_mm(barrier.least()) - margin, in_mm(barrier.most()) + margin};
+  return {in_mm(barrier.min()) - margin, in_mm(barrier.max()) + margin};
 }
 
 }  // namespace
@@ -55,8 +55,8 @@ BodySize MeshGroundImpl::size_of(const Body& body) const {
       .radius = std::fmin(std::fmax(std::ceil(body.radius / width_step - 1e-3f) * width_step, 0.f), 50.f)};
   if (!level_) return size;
   size.height = std::fmin(std::fmax(std::ceil(body.height / height_step - 1e-3f) * height_step, 0.f), 100.f);
-  const auto no_more = [](float metres, float most) {
-    return std::fmin(std::fmax(std::floor(metres / height_step + 1e-3f) * height_step, 0.f), most);
+  const auto no_more = [](float metres, float max) {
+    return std::fmin(std::fmax(std::floor(metres / height_step + 1e-3f) * height_step, 0.f), max);
   };
   size.step_up = no_more(body.step_up, 100.f);
   size.jump_up = no_more(body.jump_up, 100.f);
@@ -242,9 +242,9 @@ MeshGroundImpl::Barriers MeshGroundImpl::barriers_in(const Square& square, const
 /// True when a barrier reaches into a square, and on that floor is neither stepped over nor walked under.
 bool MeshGroundImpl::stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
                                const BodySize& size) const {
-  const dvec2 least(square.low.x, square.low.y), most = least + static_cast<double>(square.size);
+  const dvec2 min(square.low.x, square.low.y), max = min + static_cast<double>(square.size);
   const auto [low, high] = reach_of(placed.barrier, size.radius);
-  if (low.x > most.x || low.y > most.y || high.x < least.x || high.y < least.y) return false;
+  if (low.x > max.x || low.y > max.y || high.x < min.x || high.y < min.y) return false;
   if (floor.surface == nullptr) return true;
   const auto [lowest, highest] = floor.surface->range(low, high);
   return per_metre * placed.barrier.bottom() < highest + per_metre * size.height &&
@@ -261,15 +261,15 @@ std::vector<CostlyOutlines> MeshGroundImpl::costly_in(const FloorPart& floor, co
       lay_over(costly, placed->barrier.cost(), cut_to_square(outlines_of(placed->barrier, 0.f), square));
   std::erase_if(costly, [](const CostlyOutlines& each) { return each.cost <= 1.f || each.outlines.empty(); });
   std::ranges::sort(costly, {}, &CostlyOutlines::cost);
-  while (costly.size() > Triangulation::most_regions) {
-    std::size_t most_alike = 1;
+  while (costly.size() > Triangulation::max_regions) {
+    std::size_t max_alike = 1;
     const auto apart = [&](std::size_t i) { return costly[i].cost - costly[i - 1].cost; };
     for (std::size_t i = 2; i < costly.size(); ++i)
-      if (apart(i) < apart(most_alike)) most_alike = i;
-    Outlines& into = costly[most_alike].outlines;
-    into.insert(into.end(), costly[most_alike - 1].outlines.begin(), costly[most_alike - 1].outlines.end());
+      if (apart(i) < apart(max_alike)) max_alike = i;
+    Outlines& into = costly[max_alike].outlines;
+    into.insert(into.end(), costly[max_alike - 1].outlines.begin(), costly[max_alike - 1].outlines.end());
     into = united(into);
-    costly.erase(costly.begin() + static_cast<std::ptrdiff_t>(most_alike) - 1);
+    costly.erase(costly.begin() + static_cast<std::ptrdiff_t>(max_alike) - 1);
   }
   return costly;
 }
@@ -288,7 +288,7 @@ void MeshGroundImpl::barrier_changed(const Barrier& barrier, bool gone) {
     layer.mesh.replace(std::move(changes));
     find_crossings_near(layer, size, barrier);
   }
-  edits_.add({barrier.least(), barrier.most()}, gone);
+  edits_.add({barrier.min(), barrier.max()}, gone);
 }
 
 bool MeshGroundImpl::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {

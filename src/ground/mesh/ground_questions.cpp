@@ -74,14 +74,14 @@ std::optional<MeshGroundImpl::Edge> MeshGroundImpl::nearest_edge(const Spot& spo
 }
 
 /// From polygon to polygon, over the sides that come near enough.
-Clearance MeshGroundImpl::clearance(const Spot& spot, float most) const {
+Clearance MeshGroundImpl::clearance(const Spot& spot, float max) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
   const auto home = place_of(spot);
-  if (!home || !(most > 0.f)) return {};
-  constexpr std::size_t most_polygons = 32;
-  std::array<std::uint32_t, most_polygons> polygons{home->polygon};
+  if (!home || !(max > 0.f)) return {};
+  constexpr std::size_t max_polygons = 32;
+  std::array<std::uint32_t, max_polygons> polygons{home->polygon};
   std::size_t known = 1;
-  double off = per_metre * most;
+  double off = per_metre * max;
   bool level = true;
   for (std::size_t i = 0; i < known; ++i) {
     const ConvexMesh::Polygon& around = mesh.polygons()[polygons[i]];

@@ -51,9 +51,9 @@ std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const F
     const Line line = side_of(facet, i);
     limit(line.inside(a.at) + beyond, line.inside(b.at) + beyond);
   }
-  const auto [least, most] = box_of(facet);  // the sides of a grown pointed corner meet far out
+  const auto [min, max] = box_of(facet);  // the sides of a grown pointed corner meet far out
   for (const int axis : {0, 1}) {
-    const double first = to_vec(least)[axis] - beyond, last = to_vec(most)[axis] + beyond;
+    const double first = to_vec(min)[axis] - beyond, last = to_vec(max)[axis] + beyond;
     limit(a.at[axis] - first, b.at[axis] - first);
     limit(last - a.at[axis], last - b.at[axis]);
   }

@@ -18,7 +18,7 @@ namespace {
 
 constexpr int patch_size = 16'000;  // millimetres; doubled until patches are at most
 constexpr std::size_t patches_for_none = 64, patches_for_each = 16;  // 64, and 16 for each triangle
-constexpr std::int64_t most_cells = 256;                             // that a triangle is listed in
+constexpr std::int64_t max_cells = 256;                              // that a triangle is listed in
 
 struct LevelPoint {
   PlanPoint at;
@@ -110,11 +110,11 @@ Expected<LevelIndex> LevelIndex::make(const Level& level, const LevelRules& rule
 
 LevelIndex::LevelIndex(int gap, std::vector<Facet> facets, std::vector<vec3> reach_from)
     : gap_(gap), reach_from_(std::move(reach_from)), facets_(std::move(facets)) {
-  PlanPoint low{PlanPoint::most, PlanPoint::most}, high{-PlanPoint::most, -PlanPoint::most};
+  PlanPoint low{PlanPoint::max, PlanPoint::max}, high{-PlanPoint::max, -PlanPoint::max};
   for (const Facet& facet : facets_) {
-    const auto [least, most] = box_of(facet);
-    low = {std::min(low.x, least.x), std::min(low.y, least.y)};
-    high = {std::max(high.x, most.x), std::max(high.y, most.y)};
+    const auto [min, max] = box_of(facet);
+    low = {std::min(low.x, min.x), std::min(low.y, min.y)};
+    high = {std::max(high.x, max.x), std::max(high.y, max.y)};
   }
   if (facets_.empty()) low = high = {0, 0};
   for (int size = patch_size;; size *= 2) {
@@ -123,15 +123,15 @@ LevelIndex::LevelIndex(int gap, std::vector<Facet> facets, std::vector<vec3> rea
   }
   std::vector<std::pair<std::uint32_t, std::uint32_t>> placed;  // cell and facet
   for (std::uint32_t facet = 0; facet < facets_.size(); ++facet) {
-    const auto [least, most] = box_of(facets_[facet]);
-    const std::int64_t across = grid_.column_at(most.x) - grid_.column_at(least.x) + 1,
-                       up = grid_.row_at(most.y) - grid_.row_at(least.y) + 1;
-    if (across * up > most_cells) {
+    const auto [min, max] = box_of(facets_[facet]);
+    const std::int64_t across = grid_.column_at(max.x) - grid_.column_at(min.x) + 1,
+                       up = grid_.row_at(max.y) - grid_.row_at(min.y) + 1;
+    if (across * up > max_cells) {
       large_.push_back(facet);
       continue;
     }
-    for (int row = grid_.row_at(least.y); row <= grid_.row_at(most.y); ++row)
-      for (int column = grid_.column_at(least.x); column <= grid_.column_at(most.x); ++column)
+    for (int row = grid_.row_at(min.y); row <= grid_.row_at(max.y); ++row)
+      for (int column = grid_.column_at(min.x); column <= grid_.column_at(max.x); ++column)
         placed.emplace_back(grid_.number(column, row), facet);
   }
   in_cells_ = Bins(grid_.count(), std::move(placed));
@@ -141,8 +141,8 @@ namespace {
 
 /// True unless a facet lies on the far side of one of its own sides or of the box's.
 bool touches(const FloorSurface::Facet& facet, PlanPoint low, PlanPoint high) {
-  const auto [least, most] = box_of(facet);
-  if (least.x > high.x || least.y > high.y || most.x < low.x || most.y < low.y) return false;
+  const auto [min, max] = box_of(facet);
+  if (min.x > high.x || min.y > high.y || max.x < low.x || max.y < low.y) return false;
   const std::array<PlanPoint, 4> corners = {low, {high.x, low.y}, high, {low.x, high.y}};
   for (std::size_t i = 0; i < 3; ++i)
     if (std::ranges::all_of(corners, [&](PlanPoint corner) {
@@ -159,9 +159,8 @@ std::vector<std::uint32_t> LevelIndex::near(PlanPoint low, PlanPoint high) const
   for (int row = grid_.row_at(low.y); row <= grid_.row_at(high.y); ++row)
     for (int column = grid_.column_at(low.x); column <= grid_.column_at(high.x); ++column) {
       for (const std::uint32_t facet : in_cells_.in(grid_.number(column, row))) {
-        const auto [least, most] = box_of(facets_[facet]);
-        if (least.x <= high.x && least.y <= high.y && most.x >= low.x && most.y >= low.y)
-          found.push_back(facet);
+        const auto [min, max] = box_of(facets_[facet]);
+        if (min.x <= high.x && min.y <= high.y && max.x >= low.x && max.y >= low.y) found.push_back(facet);
       }
     }
   for (const std::uint32_t facet : large_)

@@ -24,11 +24,11 @@ namespace ambulon {
 namespace {
 
 constexpr double same_height = 1;          // millimetres
-constexpr int most_corner_steps = 8;       // from polygon to polygon at one corner: more go round in circles
+constexpr int max_corner_steps = 8;        // from polygon to polygon at one corner: more go round in circles
 constexpr double same_floor = 500;         // millimetres by which a spot may lie above or below its polygon
 constexpr double same_place = 1e-6;        // millimetres
 constexpr float beyond_edge = 0.01f;       // metres by which a line is closed beyond the edges
-constexpr std::size_t least_sharers = 64;  // of one search with the same goal, when they come from one place
+constexpr std::size_t min_sharers = 64;    // of one search with the same goal, when they come from one place
 constexpr std::size_t sure_sharers = 256;  // wherever they come from
 constexpr int draws = 64;                  // for a random spot, before it is where one is
 
@@ -117,11 +117,11 @@ vec2 corner_of(const Plan& plan, const std::optional<LevelIndex>& level, Smaller
 
 }  // namespace
 
-vec2 MeshGroundImpl::least() const {
+vec2 MeshGroundImpl::min() const {
   return corner_of(plan_, level_, [](vec2 a, vec2 b) { return glm::min(a, b); });
 }
 
-vec2 MeshGroundImpl::most() const {
+vec2 MeshGroundImpl::max() const {
   return corner_of(plan_, level_, [](vec2 a, vec2 b) { return glm::max(a, b); });
 }
 
@@ -226,7 +226,7 @@ Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radiu
   // Where one can come back from, too.
   const MeshCrossings& crossings = layer_of(around.layer).crossings;
   const std::uint32_t region = crossings.region(mesh, home->polygon);
-  const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::most);
+  const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::max);
   const dvec2 low = home->at - reach, high = home->at + reach;
   const auto loan = helpers_.borrow();
   MeshPart& part = (*loan).part;
@@ -327,7 +327,7 @@ void MeshGroundImpl::lay(const Found& found, const Layer& layer, Route& route) {
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
 }
 
-void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
                                  Route& route) const {
   route.clear();
   const auto start = place_of(from), goal = place_of(to, from.layer),
@@ -342,8 +342,7 @@ void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottlen
            middle->at + in_mm(jam.left + beyond_edge * along), layer.mesh.height(middle->polygon, middle->at),
            same_floor);
   const auto find = [&](auto& searcher) {
-    const bool there =
-        searcher.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * most);
+    const bool there = searcher.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * max);
     route.expanded += searcher.expanded();
     return there;
   };
@@ -358,7 +357,7 @@ void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottlen
 /// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for
 /// in all directions, which takes as long as some hundred searches.
 bool MeshGroundImpl::shares_routes(const Spot& to, std::span<const Spot> from) const {
-  if (from.size() < least_sharers || !layer_of(to.layer).crossings.all().empty()) return false;
+  if (from.size() < min_sharers || !layer_of(to.layer).crossings.all().empty()) return false;
   vec2 low = flat(from[0].position), high = low;
   for (const Spot& spot : from)
     low = glm::min(low, flat(spot.position)), high = glm::max(high, flat(spot.position));
@@ -433,7 +432,7 @@ Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
         std::min(glm::distance(met, mesh.start_of(exit.side)), glm::distance(met, mesh.end_of(exit.side)));
     if (exit.part > gone) corner_steps = 0;
     if ((exit.part <= gone || across == ConvexMesh::none) && off_corner < tolerance::along_edge_mm &&
-        corner_steps++ < most_corner_steps) {
+        corner_steps++ < max_corner_steps) {
       // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
       // Bends lie on corners, but for rounding, so it need not be hit exactly.
       ConvexMesh::Wanted beside{

@@ -50,21 +50,21 @@ class MeshGroundImpl final : public MeshGround {
   std::span<const OpenPiece> open_pieces() const override {
     return level_ ? level_->open_pieces() : std::span<const OpenPiece>();
   }
-  vec2 least() const override;
-  vec2 most() const override;
+  vec2 min() const override;
+  vec2 max() const override;
 
   Snap snap(vec3 point, float reach, const Body& body) const override;
   Snap snap(vec3 point, const Reach& reach, const Body& body) const override;
   Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const override;
   void route(const Spot& from, const Spot& to, Route& route) const override;
-  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
                    Route& route) const override;
   /// True for some dozens of spots close together, and for some hundreds anywhere, if there are no crossings.
   bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
   void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
-  Clearance clearance(const Spot& spot, float most) const override;
+  Clearance clearance(const Spot& spot, float max) const override;
   /// Uniform over the spots within `radius` metres of walking from which one can come back.
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;

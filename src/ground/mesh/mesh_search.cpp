@@ -35,7 +35,7 @@ const MeshCrossings& MeshSearch::no_crossings() {
 void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCrossings& crossings) {
   mesh_ = &mesh, crossings_ = &crossings, from_ = from;
   length_ = 0, around_ = 0;
-  line_ = nullptr, most_ = std::numeric_limits<double>::infinity(), side_ = 0;
+  line_ = nullptr, max_ = std::numeric_limits<double>::infinity(), side_ = 0;
   costly_ = mesh.polygons()[from.polygon].cost > 1.f;
   expanded_ = 0;
   nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear(), ends_.clear(), around_goal_.clear();
@@ -59,9 +59,9 @@ void MeshSearch::begin(const ConvexMesh& mesh, const Place& from, const Place& t
 }
 
 bool MeshSearch::find_round(const ConvexMesh& mesh, const Place& from, const Place& to,
-                            const MeshCrossings& crossings, const ClosedLine& line, double most) {
+                            const MeshCrossings& crossings, const ClosedLine& line, double max) {
   start(mesh, from, crossings);
-  to_ = to, line_ = &line, most_ = most;
+  to_ = to, line_ = &line, max_ = max;
   // Where the line ends there are ways on both sides of it, of which none stands for the other: nothing is
   // less than no number, nor is that replaced.
   for (const std::uint32_t corner : line.corners())
@@ -69,11 +69,11 @@ bool MeshSearch::find_round(const ConvexMesh& mesh, const Place& from, const Pla
   look_from_start();
   const bool found = go_on(~std::uint64_t{0}) == State::found;
   line_ = nullptr;
-  return found && length_ <= most;
+  return found && length_ <= max;
 }
 
 void MeshSearch::look_from_start() {
-  state_ = State::no_way;
+  state_ = State::no_route;
   if (!crossings_->reachable(*mesh_, from_.polygon, to_.polygon, reached_)) return;
   side_ = side_of(from_.polygon, from_.at);
   if (from_.polygon == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
@@ -94,7 +94,7 @@ void MeshSearch::look_from_start() {
 MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
     const std::uint32_t next = take_best();
-    if (next == none) return state_ = State::no_way;  // where there is a way, only when a line closes it
+    if (next == none) return state_ = State::no_route;  // where there is a way, only when a line closes it
     const Node& node = nodes_[next];
     if (overtaken(node)) continue;
     ++done, ++expanded_;
@@ -182,15 +182,15 @@ std::uint32_t MeshSearch::take_first() {
   const Open last = open_.back();
   open_.pop_back();
   for (std::size_t at = 0; at < open_.size();) {
-    std::size_t least = 4 * at + 1;
-    for (std::size_t below = least + 1; below < std::min(4 * at + 5, open_.size()); ++below)
-      if (Later()(open_[least], open_[below])) least = below;
-    if (least >= open_.size() || !Later()(last, open_[least])) {
+    std::size_t min = 4 * at + 1;
+    for (std::size_t below = min + 1; below < std::min(4 * at + 5, open_.size()); ++below)
+      if (Later()(open_[min], open_[below])) min = below;
+    if (min >= open_.size() || !Later()(last, open_[min])) {
       open_[at] = last;
       break;
     }
-    open_[at] = open_[least];
-    at = least;
+    open_[at] = open_[min];
+    at = min;
   }
   return first;
 }
@@ -204,7 +204,7 @@ void MeshSearch::put_off(const Open& open) {
 
 /// The length of the shortest line from a root to the goal by way of a stretch, if nothing else is in the
 /// way.
-double MeshSearch::least_by(dvec2 root, dvec2 left, dvec2 right) const {
+double MeshSearch::min_by(dvec2 root, dvec2 left, dvec2 right) const {
   const dvec2 along = right - left;
   const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left),
                square = glm::dot(along, along);
@@ -268,10 +268,10 @@ void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   __builtin_prefetch(&mesh_->sides()[entered]);  // soon looked through, mostly
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
-  double least = least_by(root, left, right);
-  if (around_ > 0) least = std::max(least - around_, glm::distance(root, nearest_on(left, right, root)));
-  if (seen.to_root + least > most_) return nodes_.pop_back();
-  Open open{seen.to_root + least, static_cast<std::uint32_t>(nodes_.size() - 1)};
+  double min = min_by(root, left, right);
+  if (around_ > 0) min = std::max(min - around_, glm::distance(root, nearest_on(left, right, root)));
+  if (seen.to_root + min > max_) return nodes_.pop_back();
+  Open open{seen.to_root + min, static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
   if (open.node != none) put_off(open);
 }
@@ -363,7 +363,7 @@ void MeshSearch::see_crossings(std::uint32_t polygon, const Seen& seen, const No
         seen.to_root + glm::distance(root, bend) + glm::distance(bend, crossing.from.at) + crossing.cost;
     const std::uint32_t landing = crossing_roots_ + i;
     Best& best = bends_[landing];
-    if (length > most_ || (best.search == search_ && length >= best.length)) continue;
+    if (length > max_ || (best.search == search_ && length >= best.length)) continue;
     best = {length, search_};
     nodes_.push_back({bend, bend, none, landing, length, seen.parent});
     put_off({length + glm::distance(crossing.to.at, to_.at), static_cast<std::uint32_t>(nodes_.size() - 1)});

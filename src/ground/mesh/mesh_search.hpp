@@ -34,7 +34,7 @@ class MeshSearch {
         path_(memory),
         crossed_(memory) {}
 
-  enum class State : std::uint8_t { searching, found, no_way };
+  enum class State : std::uint8_t { searching, found, no_route };
 
   /// A point (millimetres) and a polygon that it lies in or on the rim of.
   struct Place {
@@ -49,9 +49,9 @@ class MeshSearch {
     return go_on(~std::uint64_t{0}) == State::found;
   }
 
-  /// The same, of the ways that do not cross a line and are at most `most` millimetres long.
+  /// The same, of the ways that do not cross a line and are at most `max` millimetres long.
   bool find_round(const ConvexMesh& mesh, const Place& from, const Place& to, const MeshCrossings& crossings,
-                  const ClosedLine& line, double most);
+                  const ClosedLine& line, double max);
 
   /// The shortest ways from one place to many, in one search: S. Zhao, D. Taniar and D. Harabor, "Fast
   /// k-Nearest Neighbor On A Navigation Mesh" (2018) look on from one place for many in the same manner. Not
@@ -145,7 +145,7 @@ class MeshSearch {
   bool beyond_line(std::uint32_t polygon, dvec2 at) const;
   void reach_ends();
   bool come_to(std::uint32_t node);
-  double least_open() const;
+  double min_open() const;
   std::uint32_t polygon_of(const Node& node) const;
   bool overtaken(const Node& node) const;
   bool shorter_by_corner(const Node& node) const;
@@ -159,7 +159,7 @@ class MeshSearch {
   const MeshCrossing& crossing_of(std::uint32_t root) const {
     return crossings_->all()[root - crossing_roots_];
   }
-  double least_by(dvec2 root, dvec2 left, dvec2 right) const;
+  double min_by(dvec2 root, dvec2 left, dvec2 right) const;
   static dvec2 passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal);
   bool leads_nowhere(std::uint32_t pocket) const;
   bool turns_on(std::size_t end, const Seen& seen);
@@ -187,13 +187,13 @@ class MeshSearch {
   const MeshCrossings* crossings_ = nullptr;
   std::uint32_t crossing_roots_ = 0;  // the first number of a root that is a crossing
   Place from_, to_;
-  State state_ = State::no_way;
+  State state_ = State::no_route;
   double length_ = 0;
   bool costly_ = false;
-  double little_ = 0;                                      // by which estimates may be out of order
-  double around_ = 0;                                      // all ends lie within so much of the goal
-  const ClosedLine* line_ = nullptr;                       // that is not to be crossed, if any
-  double most_ = std::numeric_limits<double>::infinity();  // length of ways that count
+  double little_ = 0;                                     // by which estimates may be out of order
+  double around_ = 0;                                     // all ends lie within so much of the goal
+  const ClosedLine* line_ = nullptr;                      // that is not to be crossed, if any
+  double max_ = std::numeric_limits<double>::infinity();  // length of ways that count
   double side_ = 0;  // of that line, on which the way enters the polygon in hand; 0: it does not divide that
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;

@@ -49,7 +49,7 @@ void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<c
 void MeshSearch::reach_ends() {
   double longest = std::numeric_limits<double>::infinity();  // of the ways known, or more
   bool shorter = false;
-  while (least_open() < longest) {
+  while (min_open() < longest) {
     const std::uint32_t next = take_best();
     if (next == none) return;
     if (overtaken(nodes_[next])) continue;
@@ -81,10 +81,10 @@ bool MeshSearch::come_to(std::uint32_t number) {
 }
 
 /// The least estimate of all open nodes.
-double MeshSearch::least_open() const {
-  double least = std::numeric_limits<double>::infinity();
-  if (in_hand_.node != none) least = in_hand_.estimate;
-  return open_.empty() ? least : std::min(least, open_.front().estimate);
+double MeshSearch::min_open() const {
+  double min = std::numeric_limits<double>::infinity();
+  if (in_hand_.node != none) min = in_hand_.estimate;
+  return open_.empty() ? min : std::min(min, open_.front().estimate);
 }
 
 bool MeshSearch::way_to(std::size_t number) {

@@ -135,11 +135,11 @@ void cut_lines(Outlines outlines, int PlanPoint::* axis, int PlanPoint::* other,
 }  // namespace
 
 PatchGrid patches_for(PlanPoint low, PlanPoint high, int size) {
-  constexpr int most = 256;  // to a side
+  constexpr int max = 256;  // to a side
   const std::int64_t wide = std::int64_t{high.x} - low.x, tall = std::int64_t{high.y} - low.y,
-                     least = std::max(wide, tall) / most + 1;
+                     min = std::max(wide, tall) / max + 1;
   constexpr std::int64_t parts = 64;  // that a patch may be divided into, to a side
-  const std::int64_t used = std::max<std::int64_t>(size, (least + parts - 1) / parts * parts);
+  const std::int64_t used = std::max<std::int64_t>(size, (min + parts - 1) / parts * parts);
   return {low, static_cast<int>(used), static_cast<int>(wide / used + 1), static_cast<int>(tall / used + 1)};
 }
 

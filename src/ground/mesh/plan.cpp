@@ -27,10 +27,10 @@ constexpr double arc_part = 0.01;      // or this part of its radius
 
 /// The points of a line in millimetres; the problem names `what` it is a part of.
 Expected<Path> whole(const std::vector<vec2>& line, std::string_view what, std::size_t number,
-                     std::size_t least) {
-  if (line.size() < least)
-    return problem(fmt::format("{} {} of the plan has {} points; it needs at least {}", what, number,
-                               line.size(), least));
+                     std::size_t min) {
+  if (line.size() < min)
+    return problem(
+        fmt::format("{} {} of the plan has {} points; it needs at least {}", what, number, line.size(), min));
   Path path;
   for (std::size_t i = 0; i < line.size(); ++i) {
     const vec2 at = line[i];

@@ -12,7 +12,7 @@
 namespace ambulon {
 namespace {
 
-constexpr double least_width = 40;  // millimetres: slivers are left out,
+constexpr double min_width = 40;    // millimetres: slivers are left out,
 constexpr double of_corners = 0.4;  // radii: narrower parts, as in corners of rooms, are left out
 
 Outlines without_slivers(const Outlines& outlines, double width) {
@@ -38,7 +38,7 @@ void add(Rejection why, const Outlines& outlines, const FloorSurface* surface,
 /// What of `standing`, where a mere point can be, a body does not cover wherever its middle is in `free`.
 Outlines narrow(const Outlines& standing, const Outlines& free, double radius) {
   return without_slivers(without(standing, offset(free, radius + survey_mm)),
-                         std::max(least_width, of_corners * radius));
+                         std::max(min_width, of_corners * radius));
 }
 
 void add_floor(Surveyor& surveyor, Surveyor::Floor floor, const Square& square,
@@ -50,7 +50,7 @@ void add_floor(Surveyor& surveyor, Surveyor::Floor floor, const Square& square,
   const Outlines free = without(whole, blocked);
   const Outlines standing = without(whole, surveyor.covered(floor));
   const auto in_square = [&](const Outlines& outlines) { return cut_to_square(outlines, square); };
-  add(Rejection::too_low, in_square(without_slivers(without(whole, standing), least_width)), &surface, parts);
+  add(Rejection::too_low, in_square(without_slivers(without(whole, standing), min_width)), &surface, parts);
   add(Rejection::too_narrow, in_square(narrow(standing, free, surveyor.region().radius)), &surface, parts);
 }
 
@@ -80,7 +80,7 @@ std::vector<RejectedPart> rejected(const LevelIndex& level, const Body& body) {
           lift(in_metres(to_vec(facet.corners[i])), static_cast<float>(facet.heights[i] / per_metre)));
   }
   // What is free is known only where all within the body's radius is.
-  Surveyor surveyor(level, body, 2 * per_metre * body.radius + least_width);
+  Surveyor surveyor(level, body, 2 * per_metre * body.radius + min_width);
   for (std::uint32_t cell = 0; cell < level.grid().count(); ++cell)
     surveyor.look(level.grid().square(cell),
                   [&](const Square& square, std::span<const Surveyor::Floor> floors) {

@@ -24,7 +24,7 @@ namespace {
 
 constexpr std::string_view mark = "ambulon-ground/3\n";
 constexpr std::size_t head = mark.size() + 16;  // then the length of the rest, and its checksum
-constexpr std::size_t most_sizes = 64;          // of bodies
+constexpr std::size_t max_sizes = 64;           // of bodies
 
 // --- What a ground is made of -----------------------------------------------------------------
 
@@ -32,7 +32,7 @@ void write(ByteWriter& out, PlanPoint point) { out.put(point.x), out.put(point.y
 PlanPoint point_from(ByteReader& in) {
   PlanPoint point;
   point.x = in.get<int>(), point.y = in.get<int>();
-  const auto near = [](int value) { return value >= -PlanPoint::most && value <= PlanPoint::most; };
+  const auto near = [](int value) { return value >= -PlanPoint::max && value <= PlanPoint::max; };
   in.check(near(point.x) && near(point.y));
   return point;
 }
@@ -68,7 +68,7 @@ void facet_from(ByteReader& in, FloorSurface::Facet& facet) {
   for (PlanPoint& corner : facet.corners) corner = point_from(in);
   for (int& height : facet.heights) {
     height = in.get<int>();
-    in.check(height >= -PlanPoint::most && height <= PlanPoint::most);
+    in.check(height >= -PlanPoint::max && height <= PlanPoint::max);
   }
 }
 
@@ -179,17 +179,17 @@ bool convex(const PatchPolygons& polygons, std::size_t polygon) {
   const auto corner = [&](std::uint32_t i) {
     return polygons.corners[polygons.sides[first + i % (end - first)].corner];
   };
-  std::int64_t least = 0, most = 0;
+  std::int64_t min = 0, max = 0;
   double turned = 0;
   for (std::uint32_t i = 0; i < end - first; ++i) {
     const PlanPoint a = corner(i), b = corner(i + 1), c = corner(i + 2);
     const std::int64_t turn_here = turn(a, b, c);
-    least = std::min(least, turn_here), most = std::max(most, turn_here);
+    min = std::min(min, turn_here), max = std::max(max, turn_here);
     const dvec2 in = to_vec(b) - to_vec(a), out = to_vec(c) - to_vec(b);
     if (a == b) return false;
     turned += std::atan2(cross(in, out), glm::dot(in, out));
   }
-  return least >= 0 && most > 0 && turned < 7;  // once round
+  return min >= 0 && max > 0 && turned < 7;  // once round
 }
 
 PatchPolygons polygons_from(ByteReader& in, const Square& square, const std::vector<FloorPart>& floors,
@@ -286,7 +286,7 @@ MeshCrossing crossing_from(ByteReader& in) {
   crossing.kind = static_cast<Passage>(kind);
   const auto number = [&] {
     const auto value = in.get<double>();
-    in.check(std::abs(value) <= 4.0 * PlanPoint::most);
+    in.check(std::abs(value) <= 4.0 * PlanPoint::max);
     return value;
   };
   for (MeshCrossing::End* end : {&crossing.from, &crossing.to}) {
@@ -354,9 +354,9 @@ void MeshGroundImpl::put_layer(ByteWriter& out, const BodySize& size, const Laye
 }
 
 std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::layer_from(ByteReader& in, BodySize& size) const {
-  const auto metres = [&](float most) {
+  const auto metres = [&](float max) {
     const auto value = in.get<float>();
-    in.check(value >= 0.f && value <= most);
+    in.check(value >= 0.f && value <= max);
     return value;
   };
   size = {.radius = metres(50), .height = metres(100), .step_up = metres(100)};
@@ -476,7 +476,7 @@ Expected<std::unique_ptr<MeshGround>> MeshGround::restore(std::span<const std::b
     in.check(id.has_value());
   }
   const std::size_t sizes = in.count(1);
-  in.check(sizes <= most_sizes);
+  in.check(sizes <= max_sizes);
   for (std::size_t i = 0; i < sizes && !in.failed(); ++i) {
     BodySize size;
     auto layer = ground->layer_from(in, size);

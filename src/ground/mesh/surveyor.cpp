@@ -21,8 +21,8 @@ namespace {
 
 using Facet = FloorSurface::Facet;
 
-constexpr int smallest = 250;       // millimetres: squares are not divided further
-constexpr double least_radius = 1;  // millimetres: of a mere point, so that ledges part floors
+constexpr int smallest = 250;     // millimetres: squares are not divided further
+constexpr double min_radius = 1;  // millimetres: of a mere point, so that ledges part floors
 
 /// True when an outline comes back along itself: between two rings that were united, or in one, there is a
 /// crack of no width but that of rounding.
@@ -44,7 +44,7 @@ bool has_cracks(const Outlines& outlines) {
 
 Surveyor::Surveyor(const LevelIndex& level, const Body& body, double around)
     : level_(level), gap_(level.gap()), around_(around) {
-  region_.radius = std::max(least_radius, body.radius * 1000.0);
+  region_.radius = std::max(min_radius, body.radius * 1000.0);
   region_.step = body.step_up * 1000.0 + 1;
   region_.tall = std::max(body.height * 1000.0, region_.step + 1) - 1;
   region_.slit = gap_ + 2 * survey_mm;
@@ -185,7 +185,7 @@ Surveyor::Extent Surveyor::extent(Floor floor) const {
 }
 
 Outlines Surveyor::covered(Floor floor) {
-  const double radius = std::exchange(region_.radius, least_radius);
+  const double radius = std::exchange(region_.radius, min_radius);
   Outlines covered;
   add_obstacles(region_, floor, covered);
   region_.radius = radius;

@@ -86,7 +86,7 @@ Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoin
                                             std::span<const std::vector<std::vector<PlanPoint>>> regions) {
   std::vector<std::pair<std::span<const std::vector<PlanPoint>>, std::uint8_t>> kinds = {
       {outlines, of_outlines}, {taken, of_taken}};
-  for (std::size_t i = 0; i < std::min(regions.size(), most_regions); ++i)
+  for (std::size_t i = 0; i < std::min(regions.size(), max_regions); ++i)
     kinds.emplace_back(regions[i], static_cast<std::uint8_t>(of_region << i));
   std::vector<PlanPoint> points;
   for (const auto& [all, of] : kinds)
@@ -94,10 +94,10 @@ Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoin
   PlanPoint low{0, 0}, high{0, 0};
   if (!points.empty()) low = high = points[0];
   for (const PlanPoint p : points) {
-    if (p.x < -PlanPoint::most || p.x > PlanPoint::most || p.y < -PlanPoint::most || p.y > PlanPoint::most)
+    if (p.x < -PlanPoint::max || p.x > PlanPoint::max || p.y < -PlanPoint::max || p.y > PlanPoint::max)
       return problem(
           fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
-                      p.x / 1000.0, p.y / 1000.0, PlanPoint::most / 1'000'000));
+                      p.x / 1000.0, p.y / 1000.0, PlanPoint::max / 1'000'000));
     low = {std::min(low.x, p.x), std::min(low.y, p.y)};
     high = {std::max(high.x, p.x), std::max(high.y, p.y)};
   }

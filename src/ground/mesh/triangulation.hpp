@@ -15,7 +15,7 @@ namespace ambulon {
 
 /// A point of a plan in whole millimetres, so that what is asked of it has an exact answer.
 struct PlanPoint {
-  static constexpr int most = 500'000'000;  ///< millimetres from the origin to each side: 500 km
+  static constexpr int max = 500'000'000;  ///< millimetres from the origin to each side: 500 km
 
   int x = 0;
   int y = 0;
@@ -43,13 +43,13 @@ class Triangulation {
     std::array<std::uint8_t, 3> kept;     ///< sides that must stay: of which outlines they are, in bits
   };
   static constexpr std::uint32_t none = ~std::uint32_t{0};
-  static constexpr std::size_t most_regions = 6;
+  static constexpr std::size_t max_regions = 6;
 
   /// Closed outlines, of which each side is kept. What lies inside of an odd number of them, and of no odd
   /// number of `taken`, is inside of all; a side that comes twice is none. Outlines may cross and touch
   /// themselves and each other; where they cross, a point is added, rounded to the millimetre. The problem
-  /// when a point lies beyond `PlanPoint::most`, or when rounding keeps making new crossings. Sides of
-  /// `regions`, up to `most_regions` of them, are kept, too; they do not change what is inside.
+  /// when a point lies beyond `PlanPoint::max`, or when rounding keeps making new crossings. Sides of
+  /// `regions`, up to `max_regions` of them, are kept, too; they do not change what is inside.
   static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines,
                                       std::span<const std::vector<PlanPoint>> taken = {},
                                       std::span<const std::vector<std::vector<PlanPoint>>> regions = {});

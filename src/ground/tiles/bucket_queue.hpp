@@ -67,7 +67,7 @@ class BucketQueue {
   }
 
   /// Nothing in it has an estimate below this, but by rounding.
-  double least() {
+  double min() {
     while (count_ > 0 && head(current_) == nothing) ++current_;
     return static_cast<double>(current_) * width;
   }

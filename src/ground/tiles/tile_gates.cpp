@@ -14,7 +14,7 @@ namespace ambulon {
 namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
-constexpr int least_run = 2;       // cells: of different costs may share a gate
+constexpr int min_run = 2;         // cells: of different costs may share a gate
 constexpr int short_run = 6;       // cells: a gap in a border that has one gate
 constexpr int gate_spacing = 12;   // cells between the gates of a longer one
 constexpr std::size_t window = 4;  // stations looked ahead when a leg is laid
@@ -113,7 +113,7 @@ void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
   };
   for (int i = 0; i < cluster_size;) {
     int end = i;
-    while (end < cluster_size && open(end) && (end < i + least_run || cost(end) == cost(i))) ++end;
+    while (end < cluster_size && open(end) && (end < i + min_run || cost(end) == cost(i))) ++end;
     const int run = end - i;
     if (run > short_run) {
       const int gaps = (run - 1 + gate_spacing - 1) / gate_spacing;
@@ -161,7 +161,7 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
   open_.clear(1024);
   const std::uint32_t cluster = cluster_at(from);
   const Cell corner = corner_of(cluster);
-  const auto offer = [&](Cell cell, double length) {
+  const auto relax = [&](Cell cell, double length) {
     double& now = lengths_[place_in(cell)];
     if (length >= now) return;
     now = length;
@@ -169,7 +169,7 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
   };
   double until = far;
   int looks = 0;
-  offer(from, 0);
+  relax(from, 0);
   while (!open_.empty()) {
     const BucketQueue::Entry next = open_.pop();
     const Cell here = map_.cell_of(next.item);
@@ -187,7 +187,7 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
                             to.y < corner.y + cluster_size && map_.inside(to);
         if (!inside || to == here || !map_.step_allowed(here, to)) continue;
         const double cost = 0.5 * (map_.cost(here) + map_.cost(to));
-        offer(to, next.length + (x != 0 && y != 0 ? std::numbers::sqrt2 : 1.0) * cost);
+        relax(to, next.length + (x != 0 && y != 0 ? std::numbers::sqrt2 : 1.0) * cost);
       }
   }
 }
@@ -205,7 +205,7 @@ bool TileFarSearch::plan(TileGates& gates, Cell from, Cell to, std::uint64_t exa
   search_.begin(gates.map(), from, to);
   const TileSearch::State state = search_.go_on(exact);
   expanded_ = search_.expanded();
-  if (state == TileSearch::State::no_way) return false;
+  if (state == TileSearch::State::no_route) return false;
   if (state == TileSearch::State::searching) return plan_by_gates();
   stations_.push_back(to);
   return true;
@@ -233,7 +233,7 @@ bool TileFarSearch::plan_by_gates() {
   ways.pop_back();
   for (const auto& gate : ways)
     if (const double length = gates_->length_to(gate.cell); length != far) leave(gate, none, length);
-  while (!open_.empty() && open_.least() < best_) {
+  while (!open_.empty() && open_.min() < best_) {
     const BucketQueue::Entry next = open_.pop();
     if (next.length > nodes_[next.item].length || next.estimate >= best_) continue;
     ++expanded_;

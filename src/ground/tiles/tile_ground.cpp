@@ -19,9 +19,9 @@
 namespace ambulon {
 namespace {
 
-constexpr float inset = 1e-4f;         // of a cell, by which points keep off the edges of blocked cells
-constexpr float least_radius = 0.01f;  // of a cell: where corners cannot be cut, nobody is thinner
-constexpr int draws = 64;              // for a random spot, before it is chosen from all cells around
+constexpr float inset = 1e-4f;       // of a cell, by which points keep off the edges of blocked cells
+constexpr float min_radius = 0.01f;  // of a cell: where corners cannot be cut, nobody is thinner
+constexpr int draws = 64;            // for a random spot, before it is chosen from all cells around
 
 }  // namespace
 
@@ -40,7 +40,7 @@ std::uint16_t TileGround::Impl::width_for(float radius) const {
   const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
   // Rounded up, so that bodies that grow a little do not need a width of their own each time.
   const float kept =
-      as_point ? 0.f : std::max(least_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
+      as_point ? 0.f : std::max(min_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
   return widths_.number_for({.radius = kept}, [&]() -> const TileLayer* {
     const auto known = [&]() -> const TileLayer* {
       if (base_.serves(kept)) return &base_;
@@ -90,15 +90,15 @@ std::optional<Spot> TileGround::Impl::spot_at(std::uint16_t number, vec2 at) con
   if (cells.free(here) && body.radius <= 0.5f * cells.cell_size()) return spot;
   // A wide body may stand where the middle of the cell has too little room, when it can get to one nearby.
   std::optional<Spot> nearest;
-  float least = std::numeric_limits<float>::infinity();
+  float min = std::numeric_limits<float>::infinity();
   const int around = 1 + static_cast<int>(std::ceil(body.radius / cells.cell_size()));
   for (int y = -around; y <= around; ++y)
     for (int x = -around; x <= around; ++x) {
       const Cell cell{here.x + x, here.y + y};
       if (!cells.inside(cell) || !cells.free(cell)) continue;
       const float off = glm::length(cells.middle(cell) - at);
-      if (off >= least || !sweep(map(), at, cells.middle(cell) - at, body.radius).free()) continue;
-      least = off;
+      if (off >= min || !sweep(map(), at, cells.middle(cell) - at, body.radius).free()) continue;
+      min = off;
       nearest = Spot{.position = lift(at), .piece = cells.index(cell), .layer = number};
     }
   return nearest;
@@ -142,8 +142,8 @@ Snap TileGround::Impl::nearest(std::uint16_t number, vec2 at, float reach, Allow
     if (best.found) {
       const dvec2 low(from.x, from.y), high(to.x, to.y);
       const dvec2 gap = glm::max(glm::max(low - aside - place, place - high - aside - 1.0), 0.0);
-      const double most = static_cast<double>(best.off) / static_cast<double>(cells.cell_size());
-      const dvec2 left = most * most - dvec2(gap.y * gap.y, gap.x * gap.x);
+      const double max = static_cast<double>(best.off) / static_cast<double>(cells.cell_size());
+      const dvec2 left = max * max - dvec2(gap.y * gap.y, gap.x * gap.x);
       if (left.x < 0 || left.y < 0) return;
       const dvec2 around = glm::sqrt(left) + aside + 1.0;
       const dvec2 first = glm::clamp(glm::floor(place - around), low, high + 1.0),
@@ -231,10 +231,10 @@ Stretch TileGround::Impl::straight(const Spot& from, vec2 way) const {
           .inward = swept.inward};
 }
 
-Clearance TileGround::Impl::clearance(const Spot& spot, float most) const {
-  if (!(most > 0.f) || !known(spot)) return {};
+Clearance TileGround::Impl::clearance(const Spot& spot, float max) const {
+  if (!(max > 0.f) || !known(spot)) return {};
   const float radius = width(spot.layer).radius;
-  const float free = ambulon::clearance(map(), flat(spot.position), radius + most);
+  const float free = ambulon::clearance(map(), flat(spot.position), radius + max);
   return {.metres = std::max(0.f, free - radius), .level = true};
 }
 
@@ -335,7 +335,7 @@ bool TileGround::Impl::covered(Cell cell, std::span<const PlacedBarrier* const> 
 }
 
 void TileGround::Impl::barrier_changed(const Barrier& barrier, bool gone) {
-  const CellBox box = map().cells_in(barrier.least(), barrier.most());
+  const CellBox box = map().cells_in(barrier.min(), barrier.max());
   const auto near = barriers_in(box);
   edit(box, gone, [&](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell, near)); });
 }
@@ -393,9 +393,9 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   impl_->route(from, to, route);
 }
 
-void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
                              Route& route) const {
-  impl_->route_round(from, to, jam, most, route);
+  impl_->route_round(from, to, jam, max, route);
 }
 
 bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {
@@ -410,7 +410,7 @@ bool TileGround::sight(const Spot& from, const Spot& to) const { return impl_->s
 
 Stretch TileGround::straight(const Spot& from, vec2 way) const { return impl_->straight(from, way); }
 
-Clearance TileGround::clearance(const Spot& spot, float most) const { return impl_->clearance(spot, most); }
+Clearance TileGround::clearance(const Spot& spot, float max) const { return impl_->clearance(spot, max); }
 
 Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
   return impl_->random_spot(random, around, radius);

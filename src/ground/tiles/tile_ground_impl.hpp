@@ -39,7 +39,7 @@ class TileGround::Impl {
 
   Snap snap(vec3 point, float reach, const Body& body) const;
   void route(const Spot& from, const Spot& to, Route& route) const;
-  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most, Route& route) const;
+  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max, Route& route) const;
   /// True on cells of one cost, if routes are pulled taut. A flow field from the goal answers all routes; on
   /// a million cells it is faster from about a thousand routes on.
   bool shares_routes(const Spot& to, std::span<const Spot> from) const;
@@ -48,7 +48,7 @@ class TileGround::Impl {
   /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two
   /// that touch corner to corner only if corners may be cut.
   Stretch straight(const Spot& from, vec2 way) const;
-  Clearance clearance(const Spot& spot, float most) const;
+  Clearance clearance(const Spot& spot, float max) const;
   Spot random_spot(Random& random, const Spot& around, float radius) const;
   Snap nearest_reachable(const Spot& from, vec3 goal) const;
   float distance(const Spot& from, const Spot& to) const;
@@ -100,7 +100,7 @@ class TileGround::Impl {
   bool clear_line(std::uint16_t number, vec2 from, vec2 to) const;
   double cost_of_line(vec2 from, vec2 to) const;
   bool find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher, std::uint64_t& expanded) const;
-  bool find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const;
+  bool find_round(const Spot& from, const Spot& to, double max, Searcher& searcher) const;
   void lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const;
   static void go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns);
   static void complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route);

@@ -13,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int most_cells = 16'384;  // to a side
+constexpr int max_cells = 16'384;  // to a side
 
 }  // namespace
 
@@ -52,9 +52,9 @@ TileMap::TileMap(const TileMap& other, std::pmr::memory_resource* memory)
 Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory) {
   for (const auto& [name, cells] : {std::pair{"width", options.width}, {"height", options.height}})
-    if (cells < 1 || cells > most_cells)
-      return problem(fmt::format("the {} of the map is {} cells; it must lie between 1 and {}", name, cells,
-                                 most_cells));
+    if (cells < 1 || cells > max_cells)
+      return problem(
+          fmt::format("the {} of the map is {} cells; it must lie between 1 and {}", name, cells, max_cells));
   if (!Range{0.001f, 1000.f}.holds(options.cell))
     return problem(fmt::format("a cell of {} m; it must lie between 0.001 and 1000 m", options.cell));
   if (!std::isfinite(options.origin.x) || !std::isfinite(options.origin.y))
@@ -134,8 +134,8 @@ Cell TileMap::cell_at(vec2 point) const {
   return {whole(place.x), whole(place.y)};
 }
 
-CellBox TileMap::cells_in(vec2 least, vec2 most) const {
-  const Cell low = cell_at(least), high = cell_at(most);
+CellBox TileMap::cells_in(vec2 min, vec2 max) const {
+  const Cell low = cell_at(min), high = cell_at(max);
   return {{std::max(low.x, 0), std::max(low.y, 0)},
           {std::min(high.x, width_ - 1), std::min(high.y, height_ - 1)}};
 }

@@ -17,8 +17,8 @@ namespace ambulon {
 namespace {
 
 // From here on a flow field and ways out of it take less than as many searches (bench_tiles share).
-constexpr std::size_t least_shared_cells = std::size_t{1} << 20U;
-constexpr std::size_t least_sharers = 1000;
+constexpr std::size_t min_shared_cells = std::size_t{1} << 20U;
+constexpr std::size_t min_sharers = 1000;
 constexpr float beyond_edge = 0.02f;       // of a cell, by which a line is closed beyond the edges
 constexpr double longest_by_cells = 1.09;  // times a straight line: the longest way by cells
 
@@ -69,17 +69,17 @@ void TileGround::Impl::route(const Spot& from, const Spot& to, Route& route) con
   complete(from, to, searcher.line, route);
 }
 
-void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
                                    Route& route) const {
   route.clear();
-  if (!(most > 0.f) || !jam.sound() || !known(from, to) || !known(jam.middle) || !reachable(from, to)) return;
+  if (!(max > 0.f) || !jam.sound() || !known(from, to) || !known(jam.middle) || !reachable(from, to)) return;
   const auto loan = searchers_.borrow(memory_);
   Searcher& searcher = *loan;
   // A little beyond the edges, since it goes from edge to edge but for rounding.
   const vec2 middle = flat(jam.middle.position),
              beyond = beyond_edge * map().cell_size() * direction(jam.left - jam.right);
   searcher.closed = {middle + jam.right - beyond, middle + jam.left + beyond};
-  const double cells = static_cast<double>(most / map().cell_size()) * longest_by_cells;
+  const double cells = static_cast<double>(max / map().cell_size()) * longest_by_cells;
   if (find_round(from, to, cells, searcher)) {
     lay(from.layer, flat(from.position), flat(to.position), searcher);
     complete(from, to, searcher.line, route);
@@ -89,14 +89,14 @@ void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottl
     return lines_cross(searcher.closed->from, searcher.closed->to, flat(a), flat(b));
   };
   const bool crossed = std::ranges::adjacent_find(route.bends, crosses) != route.bends.end();
-  if (crossed || route.length_xy > most) route.clear();
+  if (crossed || route.length_xy > max) route.clear();
   route.expanded = searcher.search.expanded();
   searcher.closed.reset();
 }
 
 /// Finds the turns of the way that does not cross the closed line, on a copy of the map on which its cells
-/// are covered: true if there is one of less than `most` cells.
-bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double most, Searcher& searcher) const {
+/// are covered: true if there is one of less than `max` cells.
+bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double max, Searcher& searcher) const {
   const TileMap& cells = map_for(width(from.layer));
   auto& copy = searcher.copy;
   if (!copy || copy->width != from.layer || copy->revision != revision())
@@ -110,7 +110,7 @@ bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double most,
           copy->map.cover({x, y}, covered);
   };
   cover(true);
-  const bool found = searcher.search.find(copy->map, home_of(from), home_of(to), TileMethod::automatic, most);
+  const bool found = searcher.search.find(copy->map, home_of(from), home_of(to), TileMethod::automatic, max);
   searcher.turns.assign(searcher.search.path().begin(), searcher.search.path().end());
   cover(false);
   return found;
@@ -129,9 +129,9 @@ void TileGround::Impl::complete(const Spot& from, const Spot& to, std::span<cons
 bool TileGround::Impl::shares_routes(const Spot& to, std::span<const Spot> from) const {
   if (!known(to)) return false;
   const TileMap& cells = map_for(width(to.layer));
-  return !along_cells_ && cells.uniform() && from.size() >= least_sharers &&
+  return !along_cells_ && cells.uniform() && from.size() >= min_sharers &&
          static_cast<std::size_t>(cells.width()) * static_cast<std::size_t>(cells.height()) >=
-             least_shared_cells;
+             min_shared_cells;
 }
 
 void TileGround::Impl::routes_to(const Spot& to, std::span<const Spot> from,
@@ -168,7 +168,7 @@ void TileGround::Impl::routes_to(const Spot& to, std::span<const Spot> from,
 void TileGround::Impl::go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns) {
   const TileMap& cells = field.map();
   turns.assign(1, from);
-  float least = field.distance_of(from);
+  float min = field.distance_of(from);
   while (turns.back() != to) {
     Cell next = turns.back();
     for (int y = -1; y <= 1; ++y)
@@ -177,8 +177,8 @@ void TileGround::Impl::go_down(const FlowField& field, Cell from, Cell to, std::
         if (!cells.inside(beside) || !cells.free(beside) || !cells.step_allowed(turns.back(), beside))
           continue;
         const float metres = beside == to ? 0.f : field.distance_of(beside);
-        if (metres >= least) continue;
-        least = metres;
+        if (metres >= min) continue;
+        min = metres;
         next = beside;
       }
     if (next == turns.back()) return;

@@ -26,7 +26,7 @@ std::uint32_t link(std::uint32_t parent, int direction) {
 }
 
 constexpr double aslant = std::numbers::sqrt2;
-constexpr int most_turns = 64;  // of a passage that is followed in one expansion
+constexpr int max_turns = 64;  // of a passage that is followed in one expansion
 
 Cell beside(Cell cell, int direction) {
   const auto d = static_cast<std::size_t>(direction);
@@ -101,12 +101,12 @@ int passage_turn(const TileMap& map, Cell cell, int direction) {
 
 }  // namespace
 
-void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method, double most) {
-  map_ = &map, from_ = from, to_ = to, most_ = most;
+void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method, double max) {
+  map_ = &map, from_ = from, to_ = to, max_ = max;
   expanded_ = 0;
   length_ = 0;
   path_.clear();
-  state_ = State::no_way;
+  state_ = State::no_route;
   const bool can_jump = map.uniform() && map.rules() == TileRules{Neighbours::eight, Corners::both_free};
   jumps_ = can_jump && method != TileMethod::a_star;
   if (!map.inside(from) || !map.inside(to) || !map.free(from) || !map.free(to)) return;
@@ -121,7 +121,7 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
     search_ = 1;
   }
   state_ = State::searching;
-  best_ = most;
+  best_ = max;
   // One step or jump adds at most twice its length to the estimate.
   open_.clear(2 * aslant * (jumps_ ? std::max(map.width(), map.height()) + map.width() + map.height() : 256));
   relax({map.index(from), link(map.index(from), none), from, 0});
@@ -129,8 +129,8 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
 
 TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
-    if (open_.empty() || open_.least() >= best_ - tolerance::path_cells) {
-      if (best_ >= most_) return state_ = State::no_way;
+    if (open_.empty() || open_.min() >= best_ - tolerance::path_cells) {
+      if (best_ >= max_) return state_ = State::no_route;
       length_ = best_;
       trace_back();
       return state_ = State::found;
@@ -258,7 +258,7 @@ void TileSearch::jump_straight(const Start& start, int turns) {
   if (place < 0) return;
   const Cell to = along_x ? Cell{place, from.y} : Cell{from.x, place};
   const double length = start.length + (place - along.place) * along.step;
-  if (turns < most_turns && to != to_) {
+  if (turns < max_turns && to != to_) {
     const int turn = along.passage_turn(place);
     if (turn == along.left) return jump_straight<along.left>({start.index, to, length}, turns + 1);
     if (turn == along.right) return jump_straight<along.right>({start.index, to, length}, turns + 1);

@@ -35,19 +35,19 @@ class TileSearch {
   explicit TileSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
       : nodes_(memory), open_(memory), path_(memory) {}
 
-  enum class State : std::uint8_t { searching, found, no_way };
+  enum class State : std::uint8_t { searching, found, no_route };
 
   /// The whole search at once: true when there is a way. A cell that is outside or blocked has none.
-  /// Only of ways that are shorter than `most` cells.
+  /// Only of ways that are shorter than `max` cells.
   bool find(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic,
-            double most = std::numeric_limits<double>::infinity()) {
-    begin(map, from, to, method, most);
+            double max = std::numeric_limits<double>::infinity()) {
+    begin(map, from, to, method, max);
     return go_on(~std::uint64_t{0}) == State::found;
   }
 
   /// Begins a search that is done in slices; the map must not change until it has ended.
   void begin(const TileMap& map, Cell from, Cell to, TileMethod method = TileMethod::automatic,
-             double most = std::numeric_limits<double>::infinity());
+             double max = std::numeric_limits<double>::infinity());
   /// Continues for at most that many expansions. The result does not depend on how it is sliced.
   State go_on(std::uint64_t expansions);
 
@@ -100,8 +100,8 @@ class TileSearch {
   const TileMap* map_ = nullptr;
   Cell from_, to_;
   bool jumps_ = false;
-  State state_ = State::no_way;
-  double most_ = 0;  // ways are shorter than that
+  State state_ = State::no_route;
+  double max_ = 0;   // ways are shorter than that
   double best_ = 0;  // the length of the best way to the goal so far; at first, that
   double length_ = 0;
   std::uint64_t expanded_ = 0;

@@ -38,8 +38,8 @@ void each_blocked(const TileMap& map, int y, int low, int high, Visit&& visit) {
 /// Calls `visit(Cell)` for each blocked cell within `reach` cells of `at`, and some more.
 template <class Visit>
 void each_blocked_near(const TileMap& map, dvec2 at, double reach, Visit&& visit) {
-  const auto clamped = [](double value, int most) {
-    return static_cast<int>(std::floor(std::clamp(value, -1.0, static_cast<double>(most))));
+  const auto clamped = [](double value, int max) {
+    return static_cast<int>(std::floor(std::clamp(value, -1.0, static_cast<double>(max))));
   };
   const int low = clamped(at.x - reach, map.width()), high = clamped(at.x + reach, map.width());
   for (int y = clamped(at.y - reach, map.height()); y <= clamped(at.y + reach, map.height()); ++y)
@@ -101,11 +101,11 @@ Contact contact(Cell cell, dvec2 from, dvec2 way, double radius) {
 float clearance(const TileMap& map, vec2 at, float limit) {
   const dvec2 here = in_cells(map, at);
   const double size = static_cast<double>(map.cell_size());
-  double least = static_cast<double>(limit) / size;
+  double min = static_cast<double>(limit) / size;
   if (here.x <= 0 || here.y <= 0 || here.x >= map.width() || here.y >= map.height()) return 0.f;
-  each_blocked_near(map, here, least,
-                    [&](Cell cell) { least = std::min(least, glm::length(from_cell(cell, here))); });
-  return static_cast<float>(least * size);
+  each_blocked_near(map, here, min,
+                    [&](Cell cell) { min = std::min(min, glm::length(from_cell(cell, here))); });
+  return static_cast<float>(min * size);
 }
 
 Sweep sweep(const TileMap& map, vec2 from, vec2 way, float radius) {
@@ -148,16 +148,16 @@ vec2 pushed_clear(const TileMap& map, vec2 at, float radius) {
   const double size = static_cast<double>(map.cell_size()), reach = static_cast<double>(radius) / size;
   dvec2 here = in_cells(map, at);
   for (int round = 0; round < 6; ++round) {
-    double least = reach - 0.5 * tolerance::sweep_cells;
+    double min = reach - 0.5 * tolerance::sweep_cells;
     dvec2 away(0.0);
     each_blocked_near(map, here, reach, [&](Cell cell) {
       const dvec2 off = from_cell(cell, here);
       const double near = glm::length(off);
-      if (near >= least || near == 0) return;
-      least = near, away = off / near;
+      if (near >= min || near == 0) return;
+      min = near, away = off / near;
     });
     if (away == dvec2(0.0)) break;
-    here += (reach - least) * away;
+    here += (reach - min) * away;
   }
   return vec2(dvec2(map.origin()) + size * here);
 }

@@ -14,7 +14,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int most_rounds = 32;  // over the whole line; each shortens it
+constexpr int max_rounds = 32;  // over the whole line; each shortens it
 
 /// Twice the area of a triangle, positive when its corners are counter-clockwise. In double, since
 /// corners of the grid often lie on one line.
@@ -65,7 +65,7 @@ Corners64 corners_at(const TileMap& map, int y, std::size_t word) {
 
 void TileTaut::pull(const TileMap& map, float radius, std::pmr::vector<vec2>& line) {
   bool shorter = true;
-  for (int round = 0; shorter && round < most_rounds; ++round) {
+  for (int round = 0; shorter && round < max_rounds; ++round) {
     shorter = false;
     next_.assign(1, line.front());
     for (std::size_t i = 1; i + 1 < line.size(); ++i) {

@@ -241,7 +241,7 @@ TEST(FlowField, ManyGoByOneFieldAndNobodyPlansAndAChangeTurnsThem) {
   pass(world, 90, 1.f / 60.f, [&] { return std::ranges::none_of(orders, &Order::running); });
   for (const Order& order : orders) {
     EXPECT_EQ(order.outcome()->ending, Ending::arrived);
-    EXPECT_GT(order.npc().tally().metres, 30);  // by the other gap
+    EXPECT_GT(order.npc().statistics().metres, 30);  // by the other gap
   }
   ASSERT_TRUE(ground.set({20, 25}, TileMap::blocked));
   ASSERT_TRUE(field.update());

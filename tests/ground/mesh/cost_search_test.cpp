@@ -44,15 +44,16 @@ float cost_at(const Plan& plan, vec2 at) {
 
 /// The lowest and the highest cost of a straight walk: borders are rounded to the millimetre.
 vec2 cost_along(const Plan& plan, vec2 from, vec2 to) {
-  constexpr float hair = 0.002f;
+  constexpr float tolerance = 0.002f;
   const int parts = 1 + static_cast<int>(glm::distance(from, to) / 0.02f);
   vec2 sum(0);
   for (int i = 0; i < parts; ++i) {
     const vec2 at = glm::mix(from, to, (static_cast<float>(i) + 0.5f) / static_cast<float>(parts));
-    const auto [least, most] = std::minmax(
-        {cost_at(plan, at), cost_at(plan, at + vec2(hair, hair)), cost_at(plan, at - vec2(hair, hair)),
-         cost_at(plan, at + vec2(hair, -hair)), cost_at(plan, at + vec2(-hair, hair))});
-    sum += vec2(least, most);
+    const auto [min, max] = std::minmax({cost_at(plan, at), cost_at(plan, at + vec2(tolerance, tolerance)),
+                                         cost_at(plan, at - vec2(tolerance, tolerance)),
+                                         cost_at(plan, at + vec2(tolerance, -tolerance)),
+                                         cost_at(plan, at + vec2(-tolerance, tolerance))});
+    sum += vec2(min, max);
   }
   return sum / static_cast<float>(parts) * glm::distance(from, to);
 }

@@ -258,8 +258,8 @@ TEST(Crossing, ShutAndOpenedPlacedAndTakenAway) {
 // --- Crossing ---------------------------------------------------------------------------------
 
 /// How somebody gets from roof to roof.
-struct Walk {
-  explicit Walk(const MeshGround& ground, const Body& body, vec3 from, Drive drive = Drive::own)
+struct CompactRoute {
+  explicit CompactRoute(const MeshGround& ground, const Body& body, vec3 from, Drive drive = Drive::own)
       : world({.ground = &ground}),
         courier(*world.add({.name = "courier", .at = from, .body = body, .drive = drive})) {}
   World world;
@@ -271,7 +271,7 @@ TEST(Crossing, ACourierLeapsFromRoofToRoof) {
   const Body body{.leap = 1.6f};
   std::vector<double> times;
   for (const float rate : {30.f, 60.f, 144.f}) {
-    Walk walk(*ground, body, {5, 10, 3});
+    CompactRoute walk(*ground, body, {5, 10, 3});
     const Order order = walk.courier.go_to({13, 10, 3}, {.within = 0.1f});
     float highest = 0, lowest = 9, furthest = 0;
     vec3 before = walk.courier.position();
@@ -299,7 +299,7 @@ TEST(Crossing, ACourierLeapsFromRoofToRoof) {
 
 TEST(Crossing, WhoeverIsInTheAirLandsWhateverBecomesOfTheOrder) {
   const auto ground = MeshGround::make(roofs(1.5f)).value();
-  Walk walk(*ground, {.leap = 1.6f}, {5, 10, 3});
+  CompactRoute walk(*ground, {.leap = 1.6f}, {5, 10, 3});
   const auto in_air = [&] { return walk.courier.motion().stance == Stance::jumping; };
   walk.courier.go_to({13, 10, 3});
   pass(walk.world, 20, 1.f / 60, in_air);
@@ -336,7 +336,7 @@ TEST(Crossing, LaddersAreClimbedDoorsAreGoneThroughAndShutOnesAreNot) {
   ground->place({.kind = Passage::ladder, .from = {4, 6.5f, 0}, .to = {4, 7.5f, 3}}).value();
   const CrossingId door =
       ground->place({.kind = Passage::door, .from = {10, 3.5f, 0}, .to = {10, 4.5f, 0}}).value();
-  Walk walk(*ground, {}, {10, 2, 0});
+  CompactRoute walk(*ground, {}, {10, 2, 0});
   const Order up = walk.courier.go_to({5, 10, 3}, {.within = 0.1f});
   float climbing = 0;
   pass(walk.world, 60, 1.f / 60, [&] {
@@ -352,13 +352,13 @@ TEST(Crossing, LaddersAreClimbedDoorsAreGoneThroughAndShutOnesAreNot) {
   ASSERT_TRUE(ground->shut(door));
   pass(walk.world, 60, 1.f / 60, [&] { return home.outcome().has_value(); });
   ASSERT_TRUE(home.outcome());
-  EXPECT_EQ(home.outcome()->ending, Ending::no_way);
+  EXPECT_EQ(home.outcome()->ending, Ending::no_route);
   EXPECT_GT(walk.courier.position().y, 4);
 }
 
 TEST(Crossing, WhoIsMovedByTheGameIsToldOfTheArc) {
   const auto ground = MeshGround::make(roofs(1.5f)).value();
-  Walk walk(*ground, {.leap = 1.6f}, {8, 10, 3}, Drive::advised);
+  CompactRoute walk(*ground, {.leap = 1.6f}, {8, 10, 3}, Drive::advised);
   const Order order = walk.courier.go_to({10.5f, 10, 3}, {.within = 0.1f});
   vec3 body = walk.courier.position();
   float highest = 0;

@@ -217,11 +217,11 @@ RC_GTEST_PROP(Level, RaysMeetTheFirstTriangleOnTheirWay, ()) {
     const vec3 way = glm::normalize(point_of(level) - from + vec3(0.011f, 0.007f, 0.003f));
     const auto hit = ground->first_met({from, 2.f * way});
     const float met = hit ? glm::distance(from, *hit) : std::numeric_limits<float>::infinity();
-    const auto [least, most] = first_along_about(level, from, way);
-    const bool as_near = hit ? met > least - 0.03f && met < most + 0.03f : most > 90.f;
+    const auto [min, max] = first_along_about(level, from, way);
+    const bool as_near = hit ? met > min - 0.03f && met < max + 0.03f : max > 90.f;
     if (!as_near)
       RC_LOG(described(level, {}, from) + described({}, {}, way) + std::to_string(met) + " instead of " +
-             std::to_string(least));
+             std::to_string(min));
     RC_ASSERT(as_near);
     if (hit) RC_ASSERT(!ground->first_met({from, way}, met - 0.01f));
   }
@@ -239,14 +239,14 @@ RC_GTEST_PROP(Level, PiecesAroundAreWhatOneCanWalkToInTheCircle, ()) {
   });
   RC_ASSERT(!pieces.empty());
   const auto off = [&](const std::vector<vec3>& piece, vec2 at) {  // metres from a piece, seen from above
-    float least = 1e9f;
+    float min = 1e9f;
     bool inside = true;
     for (std::size_t i = 0; i < piece.size(); ++i) {
       const vec2 a = flat(piece[i]), b = flat(piece[(i + 1) % piece.size()]);
-      least = std::min(least, glm::distance(nearest_on(a, b, at), at));
+      min = std::min(min, glm::distance(nearest_on(a, b, at), at));
       inside = inside && cross(b - a, at - a) >= 0;
     }
-    return inside ? 0.f : least;
+    return inside ? 0.f : min;
   };
   for (const auto& piece : pieces) RC_ASSERT(off(piece, flat(middle.spot.position)) <= radius + 1e-3f);
   for (int i = 0; i < 10; ++i) {

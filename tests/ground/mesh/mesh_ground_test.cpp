@@ -323,7 +323,7 @@ TEST(MeshGround, WhoIsCaughtInAWallOfCratesIsToldSoAndOnlyTheirWaysAreLaidAnew) 
   EXPECT_FALSE(ground->changed_along(way, {.radius = 0.3f}, before));
   EXPECT_TRUE(ground->changed_along(std::vector<vec3>{{24, 10, 0}, {26, 10, 0}}, {.radius = 0.3f}, before));
   pass(world, 60, 1.f / 60.f, [&] { return !far.running(); });
-  EXPECT_EQ(far.outcome()->ending, Ending::no_way) << told(world);
+  EXPECT_EQ(far.outcome()->ending, Ending::no_route) << told(world);
   pass(world, 60, 1.f / 60.f, [&] { return !near.running(); });
   EXPECT_EQ(near.outcome()->ending, Ending::arrived) << told(world);
   ASSERT_TRUE(ground->remove(crates));
@@ -345,7 +345,7 @@ TEST(MeshGround, NpcsWalkRoundWhatIsInTheWayAndArrive) {
   EXPECT_LT(off, 1e-3);
   const Order swim = porter.go_to({42, 2, 0});  // to the islet
   pass(world, 60, 1.f / 60.f, [&] { return !swim.running(); });
-  EXPECT_EQ(swim.outcome()->ending, Ending::no_way) << told(world);
+  EXPECT_EQ(swim.outcome()->ending, Ending::no_route) << told(world);
 }
 
 TEST(MeshGround, ThreadsGetTheAnswersOfOne) {

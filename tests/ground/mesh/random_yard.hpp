@@ -14,7 +14,7 @@ namespace ambulon {
 
 using Outline = std::vector<PlanPoint>;
 
-inline int number(int least, int most) { return *rc::gen::inRange(least, most + 1); }
+inline int number(int min, int max) { return *rc::gen::inRange(min, max + 1); }
 
 /// A star-shaped outline around a point, of 3 to 9 corners.
 inline Outline blob(PlanPoint middle, int reach) {

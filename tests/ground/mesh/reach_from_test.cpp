@@ -26,10 +26,10 @@ void same_where_reached(const MeshGround& whole, const MeshGround& kept, std::sp
     Snap there = whole.snap(point, 1e6f, body);
     const Snap here = kept.snap(point, 1e6f, body);
     if (!there.found) continue;
-    float least = std::numeric_limits<float>::infinity();
+    float min = std::numeric_limits<float>::infinity();
     for (const vec3 place : places)
-      least = std::min(least, whole.distance(whole.snap(place, 1e6f, body).spot, there.spot));
-    const bool reached = least < std::numeric_limits<float>::infinity();
+      min = std::min(min, whole.distance(whole.snap(place, 1e6f, body).spot, there.spot));
+    const bool reached = min < std::numeric_limits<float>::infinity();
     // On a slope, which spot is found far above or below a point depends a little on the polygons.
     bool same = here.found && here.spot.position == there.spot.position;
     if (reached && here.found && !same) {

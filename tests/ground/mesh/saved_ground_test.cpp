@@ -68,7 +68,7 @@ TEST(SavedGround, OfAPlanHoldsItsDoors) {
   EXPECT_FALSE(joined(*shut));
   ASSERT_TRUE(shut->open(shut->placed_crossings()[0].id));
   EXPECT_TRUE(joined(*shut));
-  EXPECT_EQ(shut->most(), vec2(10, 5));
+  EXPECT_EQ(shut->max(), vec2(10, 5));
 }
 
 TEST(SavedGround, WhatIsDamagedOrForeignIsRefusedWithAReason) {

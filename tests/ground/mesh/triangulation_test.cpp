@@ -117,7 +117,7 @@ RC_GTEST_PROP(ConvexMesh, IsConvexCoversWhatIsInsideAndFindsPointsInIt, ()) {
 }
 
 TEST(Triangulation, SaysWhichPointLiesTooFarOut) {
-  const std::vector<Outline> outlines = {{{0, 0}, {PlanPoint::most + 1, 0}, {0, 5000}}};
+  const std::vector<Outline> outlines = {{{0, 0}, {PlanPoint::max + 1, 0}, {0, 5000}}};
   EXPECT_EQ(Triangulation::make(outlines).error().text,
             "the point (500000.001 m, 0 m) lies too far out; a plan reaches 500 km from the origin");
 }
@@ -155,8 +155,8 @@ TEST(Triangulation, AHubOfManySpokesIsWhole) {
 }
 
 TEST(Triangulation, TheLeastIntegerIsTooFarOut) {
-  constexpr int least = std::numeric_limits<int>::min();
-  for (const PlanPoint far : {PlanPoint{least, 0}, {0, least}, {least, least}})
+  constexpr int min = std::numeric_limits<int>::min();
+  for (const PlanPoint far : {PlanPoint{min, 0}, {0, min}, {min, min}})
     EXPECT_FALSE(Triangulation::make(std::vector<std::vector<PlanPoint>>{{{0, 0}, {10, 0}, far}}));
 }
 

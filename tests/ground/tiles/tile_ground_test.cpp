@@ -38,24 +38,24 @@ Body wide(float radius) { return {.radius = radius}; }
 float plain_clearance(const TileMap& map, vec2 at) {
   const float size = map.cell_size();
   const vec2 low = map.origin(), high = map.corner({map.width(), map.height()});
-  float least = std::min({at.x - low.x, at.y - low.y, high.x - at.x, high.y - at.y});
+  float min = std::min({at.x - low.x, at.y - low.y, high.x - at.x, high.y - at.y});
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x)
       if (!map.free({x, y})) {
         const vec2 corner = map.corner({x, y});
-        least = std::min(least, glm::length(glm::clamp(at, corner, corner + size) - at));
+        min = std::min(min, glm::length(glm::clamp(at, corner, corner + size) - at));
       }
-  return std::max(0.f, least);
+  return std::max(0.f, min);
 }
 
 /// The least clearance along a line, looked at in small steps.
 float plain_clearance(const TileMap& map, vec2 from, vec2 to) {
-  float least = std::numeric_limits<float>::infinity();
+  float min = std::numeric_limits<float>::infinity();
   const int steps = 1 + static_cast<int>(glm::length(to - from) / 0.05f);
   for (int i = 0; i <= steps; ++i)
-    least = std::min(
-        least, plain_clearance(map, glm::mix(from, to, static_cast<float>(i) / static_cast<float>(steps))));
-  return least;
+    min = std::min(
+        min, plain_clearance(map, glm::mix(from, to, static_cast<float>(i) / static_cast<float>(steps))));
+  return min;
 }
 
 RC_GTEST_PROP(TileGround, SnapsToTheNearestSpotThatLookingEverywhereFinds, ()) {
@@ -124,12 +124,12 @@ RC_GTEST_PROP(TileGround, ClearanceIsTheCircleInWhichStraightWalksAreFree, ()) {
   const float radius = as_point ? 0.f : static_cast<float>(*rc::gen::inRange(1, 50)) / 32.f;
   const auto spot = random_spot_on(ground, wide(radius));
   if (!spot) return;
-  const float most = between(0.1f, 8);
-  const Clearance clearance = ground.clearance(*spot, most);
+  const float max = between(0.1f, 8);
+  const Clearance clearance = ground.clearance(*spot, max);
   const float plain = plain_clearance(ground.map(), flat(spot->position)) - radius;
   RC_ASSERT(clearance.level);
   RC_ASSERT(ground.clearance(*spot, std::numeric_limits<float>::quiet_NaN()).metres == 0.f);
-  RC_ASSERT(std::abs(clearance.metres - std::clamp(plain, 0.f, most)) < 2e-3f);
+  RC_ASSERT(std::abs(clearance.metres - std::clamp(plain, 0.f, max)) < 2e-3f);
   for (int i = 0; i < 16; ++i)
     RC_ASSERT(ground.straight(*spot, 0.999f * clearance.metres * unit(0.4f * static_cast<float>(i))).free);
 }
@@ -285,8 +285,8 @@ TEST(TileGround, WhoWalksRoamsAndFleesOnItNeverLeavesIt) {
     return false;
   });
   EXPECT_LT(furthest_off, 0.002f);
-  EXPECT_GT(cats[0].tally().arrivals, 5U);
-  EXPECT_GT(cats[1].tally().metres, 60);
+  EXPECT_GT(cats[0].statistics().arrivals, 5U);
+  EXPECT_GT(cats[1].statistics().metres, 60);
 }
 
 TEST(TileGround, AWallInTheWayIsWalkedRoundAndWhoIsWalledInIsToldSoAtOnce) {
@@ -298,12 +298,12 @@ TEST(TileGround, AWallInTheWayIsWalkedRoundAndWhoIsWalledInIsToldSoAtOnce) {
   for (int y = 0; y < 10; ++y) ASSERT_TRUE(ground.set({10, y}, TileMap::blocked));
   pass(world, 30, 1.f / 60.f, [&] { return !order.running(); });
   EXPECT_EQ(order.outcome()->ending, Ending::arrived);
-  EXPECT_GT(porter.tally().metres, 19);
+  EXPECT_GT(porter.statistics().metres, 19);
   const Order back = porter.go_to({1.5f, 5.5f, 0});
   pass(world, 1);
   ASSERT_TRUE(ground.set({10, 10}, TileMap::blocked));
   pass(world, 0.05);
-  EXPECT_EQ(back.outcome()->ending, Ending::no_way);
+  EXPECT_EQ(back.outcome()->ending, Ending::no_route);
   ASSERT_TRUE(ground.set({10, 3}, 1));
   const Order again = porter.go_to({1.5f, 5.5f, 0});
   pass(world, 40, 1.f / 60.f, [&] { return !again.running(); });
@@ -491,7 +491,7 @@ TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
   const Npc handcart = *world.add({.at = {2.5f, 4.5f, 0}, .body = {.radius = 1.6f}});
   const Order order = handcart.go_to({9, 4.5f, 0});
   pass(world, 0.1);
-  EXPECT_EQ(order.outcome()->ending, Ending::no_way);
+  EXPECT_EQ(order.outcome()->ending, Ending::no_route);
   EXPECT_EQ(order.outcome()->why(), "no way leads to (9.00, 4.50); as near as it can get is 5.62 m off");
 }
 
@@ -627,8 +627,8 @@ RC_GTEST_PROP(BarrierGround, FindsTheBarriersNearABoxThatLookingAtAllFinds, ()) 
   const vec2 low(between(-far, far), between(-far, far)), high = low + vec2(between(0, far), between(0, 50));
   std::vector<const PlacedBarrier*> all;
   for (const PlacedBarrier& placed : ground.barriers()) {
-    const vec2 least = placed.barrier.least(), most = placed.barrier.most();
-    if (least.x <= high.x && least.y <= high.y && most.x >= low.x && most.y >= low.y) all.push_back(&placed);
+    const vec2 min = placed.barrier.min(), max = placed.barrier.max();
+    if (min.x <= high.x && min.y <= high.y && max.x >= low.x && max.y >= low.y) all.push_back(&placed);
   }
   RC_ASSERT(ground.barriers_near(low, high) == all);
 }

@@ -80,7 +80,7 @@ TEST(TileMap, WhatMakesNoSenseIsNamed) {
   TileSearch search;
   EXPECT_FALSE(search.find(map, {-1, 0}, {1, 1}));
   EXPECT_FALSE(search.find(map, {0, 0}, {9, 9}));
-  EXPECT_EQ(search.go_on(5), TileSearch::State::no_way);
+  EXPECT_EQ(search.go_on(5), TileSearch::State::no_route);
   EXPECT_TRUE(search.find(map, {1, 1}, {1, 1}));
   EXPECT_EQ(search.length(), 0);
   EXPECT_EQ(map.cell_at({1e30f, -1e30f}).x, 1'000'000);

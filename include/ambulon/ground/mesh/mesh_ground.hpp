@@ -103,8 +103,8 @@ class MeshGround : public BarrierGround {
   /// `restore`.
   virtual std::span<const OpenPiece> open_pieces() const = 0;
   /// The corners of the bounding rectangle on the plan, metres.
-  virtual vec2 least() const = 0;
-  virtual vec2 most() const = 0;
+  virtual vec2 min() const = 0;
+  virtual vec2 max() const = 0;
 
   using Ground::snap;
   /// How far from a point a spot may be, metres (0 to 1e6).

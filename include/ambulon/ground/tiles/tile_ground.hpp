@@ -51,13 +51,13 @@ class TileGround final : public BarrierGround {
 
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
   void route(const Spot& from, const Spot& to, Route& route) const override;
-  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float most,
+  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
                    Route& route) const override;
   bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
   void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
-  Clearance clearance(const Spot& spot, float most) const override;
+  Clearance clearance(const Spot& spot, float max) const override;
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;

@@ -130,8 +130,8 @@ class TileMap {
   /// outside.
   Cell cell_at(vec2 point) const;
 
-  /// Returns the cells of the map that the box from `least` to `most` (metres) touches.
-  CellBox cells_in(vec2 least, vec2 most) const;
+  /// Returns the cells of the map that the box from `min` to `max` (metres) touches.
+  CellBox cells_in(vec2 min, vec2 max) const;
 
   /// Returns the rows as bits: line y is row y, from the west.
   const TileLines& rows() const { return rows_; }

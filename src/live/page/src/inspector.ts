@@ -66,14 +66,14 @@ export class Inspector {
       const box = el('div', { class: name === this.state.pinned ? 'head other' : 'head' });
       box.append(el('h2', {}, name));
       const buttons = el('div', { class: 'buttons' });
-      const halt = button('Halt', () => void this.command({ [this.halted(name) ? 'resume' : 'halt']: name }));
-      this.live.push(() => (halt.textContent = this.halted(name) ? 'Resume' : 'Halt'));
+      const suspend = button('Halt', () => void this.command({ [this.suspended(name) ? 'resume' : 'suspend']: name }));
+      this.live.push(() => (suspend.textContent = this.suspended(name) ? 'Resume' : 'Halt'));
       const follow = button('Follow', () => {
         this.state.followed = this.state.followed === name ? null : name;
         this.state.tell('view');
       });
       this.live.push(() => follow.setAttribute('aria-pressed', String(this.state.followed === name)));
-      buttons.append(halt, follow, this.pinButton(name));
+      buttons.append(suspend, follow, this.pinButton(name));
       box.append(buttons);
       head.append(box);
     }
@@ -91,9 +91,9 @@ export class Inspector {
     return pin;
   }
 
-  private halted(name: string): boolean {
+  private suspended(name: string): boolean {
     const i = this.state.index(name);
-    return i >= 0 && (this.state.frame?.halted(i) ?? false);
+    return i >= 0 && (this.state.frame?.suspended(i) ?? false);
   }
 
   private nowPart(names: string[]): HTMLElement {

@@ -75,7 +75,7 @@ export class Labels {
       const at = picture.pixel(frame.position(i));
       if (!at) continue;
       const ink = name === this.state.pinned ? picture.look.other : chosen.includes(name) ? picture.look.chosen : picture.look.ink;
-      this.write(picture, frame.halted(i) ? `${name} (halted)` : name, at[0], at[1], ink, true);
+      this.write(picture, frame.suspended(i) ? `${name} (suspended)` : name, at[0], at[1], ink, true);
     }
   }
 

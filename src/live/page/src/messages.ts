@@ -130,7 +130,7 @@ export class Frame {
   alive(i: number): boolean {
     return (this.bytes.getUint8(this.at(i) + 18) & 1) !== 0;
   }
-  halted(i: number): boolean {
+  suspended(i: number): boolean {
     return (this.bytes.getUint8(this.at(i) + 18) & 4) !== 0;
   }
 }

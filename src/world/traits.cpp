@@ -1,4 +1,4 @@
-#include "world/likeness.hpp"
+#include "world/traits.hpp"
 
 #include <functional>
 #include <utility>
@@ -18,33 +18,33 @@ struct Hashed {
 
 }  // namespace
 
-std::size_t Likenesses::Hash::operator()(const Likeness& likeness) const {
+std::size_t TraitsPool::Hash::operator()(const Traits& traits) const {
   // Taken apart, so that whatever is added to them is not left out here.
   const auto& [speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance,
-               rounding, mass, patience] = likeness.gait;
-  const auto& [takes_part, horizon, sight, side, priority] = likeness.avoidance;
-  const auto& [radius, height, step_up, jump_up, drop_down, leap, deck, passes] = likeness.body;
+               rounding, mass, patience] = traits.gait;
+  const auto& [takes_part, horizon, sight, side, priority] = traits.avoidance;
+  const auto& [radius, height, step_up, jump_up, drop_down, leap, deck, passes] = traits.body;
   Hashed hashed;
   hashed.add(speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance, rounding,
              mass, patience, takes_part, horizon, sight, side, priority, radius, height, step_up, jump_up,
-             drop_down, leap, deck.x, deck.y, passes.bits, likeness.tags.bits);
+             drop_down, leap, deck.x, deck.y, passes.bits, traits.tags.bits);
   return hashed.sum;
 }
 
-const Likeness* Likenesses::take(const Likeness& likeness) {
-  const auto entry = all_.try_emplace(likeness).first;
+const Traits* TraitsPool::take(const Traits& traits) {
+  const auto entry = all_.try_emplace(traits).first;
   ++entry->second.count;
   return &entry->first;
 }
 
-void Likenesses::give_back(const Likeness* likeness) {
-  Users& users = all_.find(*likeness)->second;
-  if (--users.count == 0 && !std::exchange(users.idle, true)) idle_.push_back(likeness);
+void TraitsPool::give_back(const Traits* traits) {
+  Users& users = all_.find(*traits)->second;
+  if (--users.count == 0 && !std::exchange(users.idle, true)) idle_.push_back(traits);
 }
 
-void Likenesses::tidy() {
-  for (const Likeness* likeness : idle_) {
-    const auto entry = all_.find(*likeness);
+void TraitsPool::clean_up() {
+  for (const Traits* traits : idle_) {
+    const auto entry = all_.find(*traits);
     entry->second.idle = false;
     if (entry->second.count == 0) all_.erase(entry);
   }

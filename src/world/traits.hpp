@@ -12,39 +12,39 @@
 namespace ambulon {
 
 /// What an NPC is like, for as long as nobody says otherwise.
-struct Likeness {
+struct Traits {
   Gait gait = {};
   Avoidance avoidance = {};
   Body body = {};
   Tags tags = {};  ///< the groups it belongs to
 
-  friend bool operator==(const Likeness&, const Likeness&) = default;
+  friend bool operator==(const Traits&, const Traits&) = default;
 };
 
-/// Likenesses of any number of NPCs. Most are like many others, so each likeness is kept once, for all who
+/// TraitsPool of any number of NPCs. Most are like many others, so each traits is kept once, for all who
 /// have it: a crowd takes less memory, and what each tick reads of it stays in the cache.
-class Likenesses {
+class TraitsPool {
  public:
-  explicit Likenesses(std::pmr::memory_resource* memory) : all_(memory), idle_(memory) {}
+  explicit TraitsPool(std::pmr::memory_resource* memory) : all_(memory), idle_(memory) {}
 
-  /// One more has this likeness: the place where it is kept.
-  const Likeness* take(const Likeness& likeness);
-  /// One fewer has it. It stays where it is until `tidy`.
-  void give_back(const Likeness* likeness);
+  /// One more has this traits: the place where it is kept.
+  const Traits* take(const Traits& traits);
+  /// One fewer has it. It stays where it is until `clean_up`.
+  void give_back(const Traits* traits);
   /// Forgets those that nobody has any more.
-  void tidy();
+  void clean_up();
   std::size_t size() const { return all_.size(); }
 
  private:
   struct Hash {
-    std::size_t operator()(const Likeness& likeness) const;
+    std::size_t operator()(const Traits& traits) const;
   };
   struct Users {
     std::uint32_t count = 0;
     bool idle = false;  // it is in that list
   };
-  std::pmr::unordered_map<Likeness, Users, Hash> all_;
-  std::pmr::vector<const Likeness*> idle_;  // given back by the last who had it, each once
+  std::pmr::unordered_map<Traits, Users, Hash> all_;
+  std::pmr::vector<const Traits*> idle_;  // given back by the last who had it, each once
 };
 
 }  // namespace ambulon

@@ -2,7 +2,7 @@
 
 #include "errand/rest.hpp"
 #include "errand/retry.hpp"
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 
 namespace ambulon {
 
@@ -14,7 +14,7 @@ struct Stop {
 
 /// What roam and hop have in common: they walk to spots chosen one at a time, stay at each for a
 /// while, and go on elsewhere when a spot cannot be reached.
-class Outing : public Errand {
+class GoalSequence : public Errand {
  public:
   std::optional<vec3> goal() const override;
   float arrival_radius() const override { return limits_.within; }
@@ -24,7 +24,7 @@ class Outing : public Errand {
   Progress progress(const View& see) const override;
   std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override {
-    return phase_ == Phase::walking ? way_.bends_ahead() : std::span<const vec3>();
+    return phase_ == Phase::walking ? follower_.bends_ahead() : std::span<const vec3>();
   }
   std::string doing() const override;
 
@@ -35,7 +35,7 @@ class Outing : public Errand {
     float leg_time;        // seconds a leg may take; 0: any
   };
   /// `pause`: seconds at each spot, unless `choose` says otherwise.
-  Outing(Limits limits, Unreachable unreachable, Range pause)
+  GoalSequence(Limits limits, Unreachable unreachable, Range pause)
       : unreachable_(unreachable), limits_(limits), next_{.pause = pause} {}
 
   /// What is wrong with its options; asked once, before anything else.
@@ -52,7 +52,7 @@ class Outing : public Errand {
   enum class Phase : std::uint8_t { setting_out, walking, pausing, waiting };
 
   std::optional<Outcome> set_out(const View& see);
-  std::optional<Outcome> lay_way(const View& see);
+  std::optional<Outcome> plan_route(const View& see);
   Step walk(const View& see, float seconds);
   bool wait(const View& see, const Outcome& why);
   bool waits() const { return retry_ && retry_->waits(); }
@@ -71,7 +71,7 @@ class Outing : public Errand {
   float leg_began_ = 0.f;  // seconds; a float, since there may be thousands
   Rest rest_;
   HeapOptional<Retry> retry_;  // once it has waited
-  Way way_;
+  RouteFollower follower_;
 };
 
 }  // namespace ambulon

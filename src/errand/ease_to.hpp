@@ -1,16 +1,16 @@
 #pragma once
 
+#include "ambulon/errand/ease_to.hpp"
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/glide.hpp"
 
 namespace ambulon {
 
-/// The errand of `Npc::glide`.
-class Glide final : public Errand {
+/// The errand of `Npc::ease_to`.
+class EaseTo final : public Errand {
  public:
-  Glide(vec3 to, GlideOptions options) : to_(to), options_(options) {}
+  EaseTo(vec3 to, EaseToOptions options) : to_(to), options_(options) {}
 
-  std::string_view name() const override { return "glide"; }
+  std::string_view name() const override { return "ease_to"; }
   std::optional<vec3> goal() const override { return to_; }
   Step step(const View& see, float seconds) override;
   Progress progress(const View& see) const override;
@@ -19,13 +19,13 @@ class Glide final : public Errand {
   std::optional<Outcome> begin(const View& see);
 
   vec3 to_, from_{0.f};
-  GlideOptions options_;
+  EaseToOptions options_;
   float turning_ = 0.f;  // seconds of the time spent on turning first
   double gone_ = -1;     // seconds; negative: not begun
   std::uint64_t revision_ = 0;
 };
 
 /// The part of the way, 0 to 1, gone after `part` of the time, 0 to 1.
-float eased(Ease ease, float part);
+float eased(Easing easing, float part);
 
 }  // namespace ambulon

@@ -1,4 +1,4 @@
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -9,14 +9,14 @@
 
 #include "base/circle.hpp"
 #include "base/geometry.hpp"
+#include "route/compact_route.hpp"
 #include "route/shape.hpp"
-#include "route/walk.hpp"
 
 namespace ambulon {
 namespace {
 
 constexpr float bend_radius = 0.15f;     // metres from a bend that count as round it
-constexpr float least_reach = 0.02f;     // and from one before a short leg, at the least
+constexpr float min_reach = 0.02f;       // and from one before a short leg, at the least
 constexpr float crossing_reach = 0.05f;  // and from one at which a crossing begins
 constexpr float landed = 0.3f;           // metres from the end of a crossing that count as there
 constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a crossing at the least
@@ -45,18 +45,18 @@ tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal, float withi
                                 .where = to.spot.position});
 }
 
-Outcome no_way(const View& see, vec3 goal) {
-  return {.ending = Ending::no_way,
+Outcome no_route(const View& see, vec3 goal) {
+  return {.ending = Ending::no_route,
           .cause = Cause::no_route,
           .value = see.ground.nearest_reachable(see.spot(), goal).off,
           .where = goal};
 }
 
-std::optional<Outcome> Way::lay(const View& see, vec3 goal, float within, Unreachable unreachable) {
+std::optional<Outcome> RouteFollower::lay(const View& see, vec3 goal, float within, Unreachable unreachable) {
   strayed_ = false;
   const auto to = spot_of_goal(see, goal, within);
   const auto failed = !to                                      ? std::optional(to.error())
-                      : !see.ground.reachable(see.spot(), *to) ? std::optional(no_way(see, goal))
+                      : !see.ground.reachable(see.spot(), *to) ? std::optional(no_route(see, goal))
                                                                : lay_to(see, *to);
   const float off = to ? metres_apart(goal - to->position, see.body.height, snap_reach) : 0.f;
   if (!failed && off <= on_goal) {
@@ -66,7 +66,7 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal, float within, Unreac
   if (failed) {
     asked_.withdraw();
     if (unreachable == Unreachable::refuse) {
-      walk_.clear();
+      route_.clear();
       return failed;
     }
   }
@@ -78,7 +78,7 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal, float within, Unreac
   less.instead = nearest.found && !lay_to(see, nearest.spot);
   less.off = less.instead ? nearest.off : off;
   if (!failed || less.instead) return std::nullopt;
-  walk_.clear();
+  route_.clear();
   if (unreachable == Unreachable::nearest) return failed;
   less.retry.put_off(see, *failed);
   bring_up_to_date(see);
@@ -87,15 +87,15 @@ std::optional<Outcome> Way::lay(const View& see, vec3 goal, float within, Unreac
 
 /// Lays the way to a spot that can be reached, or asks for it; the reason when it was asked for and there was
 /// none.
-std::optional<Outcome> Way::lay_to(const View& see, const Spot& to) {
+std::optional<Outcome> RouteFollower::lay_to(const View& see, const Spot& to) {
   strayed_ = false;
-  const bool same_end = !walk_.empty() && glm::distance(walk_.end(), to.position) < there_already;
+  const bool same_end = !route_.empty() && glm::distance(route_.end(), to.position) < there_already;
   opening_.asked = opening_.seen & static_cast<std::uint8_t>(same_end);
   opening_.seen = 0;
   opening_.period = period(see) & 15U;
   const bool known = std::exchange(found_none_, false) && asked_.leads_to(to);
   asked_.withdraw();
-  if (known) return no_way(see, to.position);
+  if (known) return no_route(see, to.position);
   const Spot from = see.spot();
   if (glm::distance(from.position, to.position) < there_already) {
     Route route(see.memory);
@@ -107,60 +107,60 @@ std::optional<Outcome> Way::lay_to(const View& see, const Spot& to) {
     Route route(see.memory);
     see.ground.route(from, to, route);
     set_out(see, route);
-    return walk_.empty() ? std::optional(no_way(see, to.position)) : std::nullopt;
+    return route_.empty() ? std::optional(no_route(see, to.position)) : std::nullopt;
   }
   asked_ = see.routes->ask(
       {.from = from, .to = to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
-  const bool done = !walk_.empty() && glm::distance(walk_.end(), from.position) < there_already;
-  if (done || jumps_ != see.jumps) walk_.clear();  // it stands until then
+  const bool done = !route_.empty() && glm::distance(route_.end(), from.position) < there_already;
+  if (done || jumps_ != see.jumps) route_.clear();  // it stands until then
   jumps_ = see.jumps;
   return std::nullopt;
 }
 
 /// True when there is a way to the goal itself by now.
-bool Way::opened(const View& see) const {
+bool RouteFollower::opened(const View& see) const {
   const Snap there = see.ground.snap(less_->goal, std::max(snap_reach, less_->within), see.body);
   return there && see.ground.reachable(see.spot(), there.spot);
 }
 
 /// Metres from the end of the way at which one is within `radius` metres of the goal.
-float Way::reach_of_end(float radius) const {
-  return less_ && less_->off < radius ? std::max(least_reach, radius - less_->off) : radius;
+float RouteFollower::reach_of_end(float radius) const {
+  return less_ && less_->off < radius ? std::max(min_reach, radius - less_->off) : radius;
 }
 
 /// Takes up the way that was asked for, if it is there.
-void Way::fetch(const View& see) {
+void RouteFollower::fetch(const View& see) {
   Route route(see.memory);
   if (asked_.found_none()) {
     found_none_ = true;
-    walk_.clear();
+    route_.clear();
   } else if (asked_.take(route)) {
     set_out(see, route);
-  } else if (!walk_.empty()) {
+  } else if (!route_.empty()) {
     asked_.start_from(see.spot());
   }
 }
 
 /// Begins to walk along a new way; where there is none, it has none from now on.
-void Way::set_out(const View& see, Route& route) {
-  if (route.bends.empty()) return walk_.clear();
+void RouteFollower::set_out(const View& see, Route& route) {
+  if (route.bends.empty()) return route_.clear();
   if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route);
   if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route);
   bring_up_to_date(see);
-  const float left = walk_.empty() ? 0.f : walk_.left(see.me.position);
-  throng_.reset();
+  const float left = route_.empty() ? 0.f : route_.left(see.me.position);
+  jam_.reset();
   round_jam_ = false;
   // An NPC that is off the ground, because something was put around it, gets out of there first.
   const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route.bends.size()) - 1;
-  walk_.take_up(route, see.memory);
-  head_for(see, std::min(off || walk_.crossing_at(0) != nullptr ? 0U : 1U, last));
+  route_.adopt(route, see.memory);
+  set_next_bend(see, std::min(off || route_.crossing_at(0) != nullptr ? 0U : 1U, last));
   if (opening_.asked != 0) tell_of_opening(see, left);
   if (less_) less_->retry.over(see);
 }
 
 /// Compares the new route with the one before, of which `left` metres were left when ground opened.
-void Way::tell_of_opening(const View& see, float left) {
+void RouteFollower::tell_of_opening(const View& see, float left) {
   opening_.asked = 0;
   // Where costs differ, it may be longer; but one that is longer since the old one is blocked has not opened.
   const bool longer = length() > left;
@@ -168,7 +168,7 @@ void Way::tell_of_opening(const View& see, float left) {
     opening_.vain = std::min(opening_.vain + 1, 3) & 3;
   } else if (!longer || !blocked_) {
     opening_.vain = 0;
-    see.tell({.event = Event::way_opened, .value = length(), .other = left, .where = see.me.position});
+    see.tell({.event = Event::route_opened, .value = length(), .other = left, .where = see.me.position});
   }
   blocked_ = false;
   opening_.period = period(see) & 15U;
@@ -176,25 +176,25 @@ void Way::tell_of_opening(const View& see, float left) {
 
 /// The number, modulo 16, of the present period of 1, 4, 16 or 64 s. Periods begin at different moments for
 /// different NPCs, so that they do not all plan in the same tick.
-std::uint8_t Way::period(const View& see) const {
+std::uint8_t RouteFollower::period(const View& see) const {
   const double seconds = static_cast<double>(1U << (2U * opening_.vain));
   const double off = 0.618 * static_cast<double>(see.who.slot % 1024);
   return static_cast<std::uint8_t>(std::fmod((see.time + off * seconds) / seconds, 16.0));
 }
 
-bool Way::outdated(const View& see) {
+bool RouteFollower::outdated(const View& see) {
   if (waits() && jumps_ == see.jumps) {
     fetch(see);
     return found_none_;
   }
   if (stands()) return jumps_ != see.jumps || less_->retry.due(see);
   if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) fetch_way_round(see);
-  if (walk_.empty() || jumps_ != see.jumps || strayed(see)) return true;
+  if (route_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ != see.ground_revision) {
     if (leads_elsewhere() && opened(see)) return true;
-    const float all = left(see.me.position), most = all - worth(all);
-    if (!round_jam_ && most > 0.f &&
-        see.ground.may_shorten(see.me.position, walk_.end(), most, see.body, ground_revision_))
+    const float all = left(see.me.position), max = all - worth(all);
+    if (!round_jam_ && max > 0.f &&
+        see.ground.may_shorten(see.me.position, route_.end(), max, see.body, ground_revision_))
       opening_.seen = 1;
     blocked_ = see.ground.changed_along(bends_ahead(), see.body, ground_revision_);
     if (blocked_) return true;
@@ -205,31 +205,31 @@ bool Way::outdated(const View& see) {
 
 /// True for who was pushed off its leg, to where something stands between it and the bend; who does not get
 /// on at an edge may have been pushed there by little.
-bool Way::strayed(const View& see) {
+bool RouteFollower::strayed(const View& see) {
   if (strayed_) return true;
-  if (static_cast<float>(see.time) < next_look_ || walk_.next() == 0 || crossing_ == Crossing::begun)
+  if (static_cast<float>(see.time) < next_look_ || route_.next() == 0 || crossing_ == Crossing::begun)
     return false;
-  const vec2 now = flat(see.me.position), before = flat(walk_.bend_before());
+  const vec2 now = flat(see.me.position), before = flat(route_.bend_before());
   const bool off = held_up(see) || glm::distance(now, nearest_on(before, bend_, now)) >= strayed_by;
   next_look_ = static_cast<float>(see.time) + (off ? look_every : glance_every);
   if (!off) return false;
-  strayed_ = !see.ground.sight(see.spot(), see.spot_at(walk_.next_bend()));
+  strayed_ = !see.ground.sight(see.spot(), see.spot_at(route_.next_bend()));
   return strayed_;
 }
 
-void Way::head_for(const View& see, std::uint32_t bend) {
-  walk_.head_for(bend);
-  bend_ = flat(walk_.next_bend());
-  if (throng_) throng_->gate = vec2(0.f);
-  crossing_ = walk_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
+void RouteFollower::set_next_bend(const View& see, std::uint32_t bend) {
+  route_.set_next_bend(bend);
+  bend_ = flat(route_.next_bend());
+  if (jam_) jam_->gate = vec2(0.f);
+  crossing_ = route_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
-  if (walk_.on_last_leg()) return;
-  const std::span bends = walk_.bends();
+  if (route_.on_last_leg()) return;
+  const std::span bends = route_.bends();
   // Along an arc of short legs, and at its end, no bend is cut, or it would creep along the edge behind it.
   const float next_leg = flat_distance(bends[bend], bends[bend + 1]);
   const float leg_before = bend > 0 ? flat_distance(bends[bend - 1], bends[bend]) : next_leg;
   if (crossing_ == Crossing::none)
-    bend_reach_ = leg_before <= arc_leg ? least_reach : std::clamp(0.5f * next_leg, least_reach, bend_radius);
+    bend_reach_ = leg_before <= arc_leg ? min_reach : std::clamp(0.5f * next_leg, min_reach, bend_radius);
   // Bends may follow so closely that one must brake for a later one before an earlier one.
   bend_speed_ = std::numeric_limits<float>::infinity();
   const std::uint32_t end = static_cast<std::uint32_t>(bends.size()) - 1;
@@ -241,9 +241,9 @@ void Way::head_for(const View& see, std::uint32_t bend) {
 }
 
 /// The speed at which bend `i`, which is not the last, may be taken.
-float Way::speed_at(const View& see, std::uint32_t i) const {
-  const std::span bends = walk_.bends();
-  if (const CrossingLeg* leg = walk_.crossing_at(i))
+float RouteFollower::speed_at(const View& see, std::uint32_t i) const {
+  const std::span bends = route_.bends();
+  if (const CrossingLeg* leg = route_.crossing_at(i))
     return std::clamp(glm::length(arc_from(see, bends[i], *leg).velocity()), slowest_part * see.gait.speed,
                       see.gait.speed);
   if (i == 0) return see.gait.speed;  // it is on its way to the ground
@@ -258,66 +258,67 @@ float Way::speed_at(const View& see, std::uint32_t i) const {
   return std::min(alone, std::sqrt(change * leg / (2.f * std::tan(0.5f * std::min(turn, 3.f)))));
 }
 
-void Way::move_end(vec3 end) {
-  if (walk_.empty()) return;
-  const std::size_t count = walk_.bends().size();
-  if (count > 1 && walk_.crossing_at(count - 2) != nullptr) return;
-  walk_.move_end(end);
-  if (walk_.on_last_leg()) bend_ = flat(end);
+void RouteFollower::move_end(vec3 end) {
+  if (route_.empty()) return;
+  const std::size_t count = route_.bends().size();
+  if (count > 1 && route_.crossing_at(count - 2) != nullptr) return;
+  route_.move_end(end);
+  if (route_.on_last_leg()) bend_ = flat(end);
 }
 
 /// True for who was pushed aside and has the bend behind it: it may go straight on to the next one.
-bool Way::passed_aside(const View& see) const {
+bool RouteFollower::passed_aside(const View& see) const {
   // First what needs none of the bends: most are far from the next one.
   const vec2 past = flat(see.me.position) - bend_;
-  if (glm::dot(past, past) >= aside * aside || crossing_ != Crossing::none || walk_.next() == 0) return false;
-  const vec2 before = flat(walk_.bend_before()), after = flat(walk_.bend_after());
+  if (glm::dot(past, past) >= aside * aside || crossing_ != Crossing::none || route_.next() == 0)
+    return false;
+  const vec2 before = flat(route_.bend_before()), after = flat(route_.bend_after());
   return glm::dot(past, after - bend_) > 0.f && glm::dot(past, bend_ - before) > 0.f &&
-         see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
+         see.ground.sight(see.spot(), see.spot_at(route_.bend_after()));
 }
 
 /// Goes over to the bend after those that it has come by.
-void Way::come_by_bends(const View& see) {
+void RouteFollower::pass_bends(const View& see) {
   const vec2 now = flat(see.me.position);
   if (crossing_ == Crossing::begun) {
-    head_for(see, walk_.next() + 1);
-    if (glm::distance(see.me.position, walk_.next_bend()) > landed) jumps_ = ~see.jumps;  // not there
+    set_next_bend(see, route_.next() + 1);
+    if (glm::distance(see.me.position, route_.next_bend()) > landed) jumps_ = ~see.jumps;  // not there
   }
-  while (!walk_.on_last_leg() && crossing_ != Crossing::reached &&
+  while (!route_.on_last_leg() && crossing_ != Crossing::reached &&
          (came_by(see.was, now, bend_, bend_reach_) || passed_aside(see) || passed_gate(see)))
     if (crossing_ == Crossing::ahead)
       crossing_ = Crossing::reached;
     else
-      head_for(see, walk_.next() + 1);
+      set_next_bend(see, route_.next() + 1);
 }
 
-bool Way::at_end(const View& see, float radius) {
-  if (walk_.empty()) return false;
-  come_by_bends(see);
-  if (!walk_.on_last_leg() || waits()) return false;
+bool RouteFollower::at_end(const View& see, float radius) {
+  if (route_.empty()) return false;
+  pass_bends(see);
+  if (!route_.on_last_leg() || waits()) return false;
   return came_by(see.was, flat(see.me.position), bend_, reach_of_end(radius)) || taken(see);
 }
 
-bool Way::is_open(const View& see, float radius) {
+bool RouteFollower::is_open(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
   // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
   // room at the end.
-  const bool in_throng = held_up(see) || throng_;
-  if (!walks || walk_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_throng_look_) ||
+  const bool in_throng = held_up(see) || jam_;
+  if (!walks || route_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_jam_check_) ||
       outdated(see))
     return false;
-  come_by_bends(see);
+  pass_bends(see);
   if (crossing_ == Crossing::reached) return false;
-  return !walk_.on_last_leg() ||
+  return !route_.on_last_leg() ||
          (!in_throng && !came_by(see.was, flat(see.me.position), bend_, reach_of_end(radius)));
 }
 
-Outcome Way::arrival(const View& see, float radius) const {
-  if (throng_ && throng_->short_of > 0.f)
+Outcome RouteFollower::arrival(const View& see, float radius) const {
+  if (jam_ && jam_->short_of > 0.f)
     return {.ending = Ending::arrived,
             .cause = Cause::place_taken,
-            .value = throng_->short_of,
-            .where = walk_.end()};
+            .value = jam_->short_of,
+            .where = route_.end()};
   if (!less_) return {.ending = Ending::arrived};
   const float off = metres_apart(less_->goal - see.me.position, see.body.height, snap_reach);
   if (!less_->instead && off <= radius + off_ground) return {.ending = Ending::arrived};
@@ -325,16 +326,16 @@ Outcome Way::arrival(const View& see, float radius) const {
 }
 
 /// Over a crossing, from where it stands.
-Arc Way::arc_from(const View& see, vec3 from, const CrossingLeg& leg) const {
-  const vec3 to = walk_.bends()[leg.bend + std::size_t{1}];
+Arc RouteFollower::arc_from(const View& see, vec3 from, const CrossingLeg& leg) const {
+  const vec3 to = route_.bends()[leg.bend + std::size_t{1}];
   if (leg.kind == Passage::ladder) return Arc::climb(from, to, see.gait);
   if (leg.kind == Passage::door) return Arc::through(from, to, see.gait);
   return Arc::jump(from, to, leg.over, see.gait);
 }
 
-Intent Way::cross(const View& see) {
-  const CrossingLeg& leg = *walk_.crossing_at(walk_.next());
-  const vec3 from = see.me.position, to = walk_.bend_after();
+Intent RouteFollower::cross(const View& see) {
+  const CrossingLeg& leg = *route_.crossing_at(route_.next());
+  const vec3 from = see.me.position, to = route_.bend_after();
   see.arc = arc_from(see, from, leg);
   crossing_ = Crossing::begun;
   see.tell({.event = Event::crosses,
@@ -345,12 +346,12 @@ Intent Way::cross(const View& see) {
   return {.crosses = true};
 }
 
-Intent Way::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
-  if (walk_.empty()) return {};
+Intent RouteFollower::go_on(const View& see, float radius, float speed, float end_speed, float seconds) {
+  if (route_.empty()) return {};
   if (crossing_ == Crossing::reached) return cross(see);
-  if (static_cast<float>(see.time) >= next_throng_look_) look_at_throng(see);
+  if (static_cast<float>(see.time) >= next_jam_check_) watch_jam(see);
   const vec2 now = flat(see.me.position);
-  const bool last = walk_.on_last_leg();
+  const bool last = route_.on_last_leg();
   vec2 aim = bend_;
   if (gate() != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate(), now) + 2.f * bend_radius * through_gate();
   const vec2 target = aim - now;
@@ -364,16 +365,16 @@ Intent Way::go_on(const View& see, float radius, float speed, float end_speed, f
   return {.velocity = approach.velocity, .edge_centre = aim, .edge_radius = edge, .lasts = approach.lasts};
 }
 
-float Way::left(vec3 position) const { return walk_.left(position); }
+float RouteFollower::left(vec3 position) const { return route_.left(position); }
 
-Progress Way::progress(vec3 position) const {
-  if (walk_.empty()) return {};
+Progress RouteFollower::progress(vec3 position) const {
+  if (route_.empty()) return {};
   const float all = length(), gone = std::clamp(all - left(position), 0.f, all);
   return {.metres = gone, .of_metres = all, .fraction = all > 0.f ? gone / all : 1.f};
 }
 
-vec2 Way::end_direction() const {
-  const std::span bends = walk_.bends();
+vec2 RouteFollower::end_direction() const {
+  const std::span bends = route_.bends();
   return bends.size() < 2 ? vec2(0.f) : direction(flat(bends.back() - bends[bends.size() - 2]));
 }
 

@@ -12,8 +12,8 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// Options of a company. They are copied.
-struct CompanyOptions {
+/// Options of a squad. They are copied.
+struct SquadOptions {
   Formation formation = Formation::block;  ///< not `as_they_are`
   float spacing = 1.2f;                    ///< metres between neighbours, 0.1 to 100
   /// Places used instead of the formation, metres: x ahead of the centre, y to the left. Members beyond their
@@ -24,7 +24,7 @@ struct CompanyOptions {
 
 /// NPCs that march in formation along one route. `Npc::march` makes an NPC a member.
 ///
-///     const auto watch = *ambulon::Company::make({.formation = ambulon::Formation::column});
+///     const auto watch = *ambulon::Squad::make({.formation = ambulon::Formation::column});
 ///     for (ambulon::Npc constable : constables) constable.march(watch);
 ///     watch->go_to({40, 12, 0});
 ///
@@ -32,19 +32,19 @@ struct CompanyOptions {
 ///    follow around them.
 /// 2. Where the ground is too narrow, a rank closes up and its members fall behind one another; behind the
 ///    narrow place it opens again.
-/// 3. Places are assigned so that the members' distances to them are smallest in sum: when the company sets
+/// 3. Places are assigned so that the members' distances to them are smallest in sum: when the squad sets
 ///    out, and when a member joins or leaves.
-/// 4. The company moves at the speed of its slowest member and waits for members that fall behind.
-class Company {
+/// 4. The squad moves at the speed of its slowest member and waits for members that fall behind.
+class Squad {
  public:
-  ~Company();
-  Company(const Company&) = delete;
-  Company& operator=(const Company&) = delete;
+  ~Squad();
+  Squad(const Squad&) = delete;
+  Squad& operator=(const Squad&) = delete;
 
-  /// Makes a company without members. Returns a problem if a value is out of range.
-  static Expected<std::shared_ptr<Company>> make(const CompanyOptions& options = {});
+  /// Makes a squad without members. Returns a problem if a value is out of range.
+  static Expected<std::shared_ptr<Squad>> make(const SquadOptions& options = {});
 
-  /// Goes to `goal` (metres). While the route is searched (`WorldOptions::route_work`), the company goes on
+  /// Goes to `goal` (metres). While the route is searched (`WorldOptions::route_work`), the squad goes on
   /// along its previous route, or stands. Returns a problem if `goal` is not finite.
   Expected<vec3> go_to(vec3 goal);
   /// Follows the path of an NPC.
@@ -61,7 +61,7 @@ class Company {
   Impl& impl() const { return *impl_; }
 
  private:
-  explicit Company(const CompanyOptions& options);
+  explicit Squad(const SquadOptions& options);
 
   std::unique_ptr<Impl> impl_;
 };

@@ -3,18 +3,18 @@
 #include <optional>
 #include <vector>
 
-#include "ambulon/errand/company.hpp"
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/squad.hpp"
 
 #include "errand/retry.hpp"
 #include "route/route_service.hpp"
 
 namespace ambulon {
 
-/// What a company does for its members (`March`), which ask it once a tick.
-class Company::Impl {
+/// What a squad does for its members (`March`), which ask it once a tick.
+class Squad::Impl {
  public:
-  explicit Impl(const CompanyOptions& options) : options_(options) {}
+  explicit Impl(const SquadOptions& options) : options_(options) {}
 
   Expected<vec3> go_to(vec3 goal);
   void follow(NpcId leader);
@@ -23,15 +23,15 @@ class Company::Impl {
 
   void join(NpcId who);
   void leave(NpcId who);
-  /// Sees to it that the company is where it should be by now; why it cannot go on, if so.
+  /// Sees to it that the squad is where it should be by now; why it cannot go on, if so.
   std::optional<Outcome> go_on(const View& see);
   /// True while it cannot go on, and tries again later.
   bool waits() const { return failed_ && retry_.waits(); }
   /// Where a member should be by now, on the ground.
   vec3 place_of(const View& see);
-  /// The unit direction in which the company goes where that member is.
+  /// The unit direction in which the squad goes where that member is.
   vec2 direction_at(const View& see) const;
-  /// The company has come to its goal: all that is left is for each to take its place.
+  /// The squad has come to its goal: all that is left is for each to take its place.
   bool at_goal() const { return leads_ == Leads::goal && planned_ && guide_ >= length_; }
 
  private:
@@ -48,7 +48,7 @@ class Company::Impl {
   const Member* find(NpcId who) const;
   std::optional<Outcome> plan(const View& see);
   void try_to_plan(const View& see);
-  std::optional<Outcome> lay_way(const View& see, vec3 middle);
+  std::optional<Outcome> plan_route(const View& see, vec3 middle);
   bool find_way(const View& see, vec3 middle, const Spot& to, Route& route);
   std::vector<vec2> places() const;
   void take_places(const View& see);
@@ -61,7 +61,7 @@ class Company::Impl {
   vec2 direction_along(float along) const;
   float room_at(const View& see, float along) const;
 
-  CompanyOptions options_;
+  SquadOptions options_;
   Leads leads_ = Leads::nobody;
   vec3 goal_{0.f};  // or the point that is followed
   NpcId leader_;
@@ -79,7 +79,7 @@ class Company::Impl {
   std::vector<vec3> path_;              // metres
   std::vector<float> along_;            // metres from its start, of each point
   float length_ = 0.f;                  // metres of the path
-  float guide_ = 0.f;                   // metres along it: where the company's middle is
+  float guide_ = 0.f;                   // metres along it: where the squad's middle is
   float pace_ = 0.f, next_pace_ = 0.f;  // metres per second: of the slowest, as seen and as being seen
   float left_ = 0.f, right_ = 0.f;      // metres from the middle to both ends of the widest rank
   float lag_ = 0.f, next_lag_ = 0.f;    // metres by which the last member is behind

@@ -1,4 +1,4 @@
-#include "route/walk.hpp"
+#include "route/compact_route.hpp"
 
 #include <algorithm>
 #include <memory>
@@ -21,7 +21,7 @@ float metres_along(vec3 position, std::span<const vec3> bends) {
 // The number of crossings takes up the place of one.
 static_assert(alignof(CrossingLeg) <= alignof(vec3) && sizeof(vec3) % alignof(CrossingLeg) == 0);
 
-void Walk::take_up(const Route& route, std::pmr::memory_resource* memory) {
+void CompactRoute::adopt(const Route& route, std::pmr::memory_resource* memory) {
   clear();
   if (route.bends.empty()) return;
   const std::size_t numbers = route.crossings.empty() ? 0 : route.crossings.size() + 1;
@@ -37,7 +37,7 @@ void Walk::take_up(const Route& route, std::pmr::memory_resource* memory) {
   std::ranges::uninitialized_copy(route.crossings, std::span(crossings + 1, route.crossings.size()));
 }
 
-void Walk::clear() {
+void CompactRoute::clear() {
   if (bends_ == nullptr) return;
   const std::size_t numbers = crosses_ ? crossings().size() + 1 : 0;
   memory_->deallocate(bends_, count_ * sizeof(vec3) + numbers * sizeof(CrossingLeg), alignof(vec3));
@@ -46,20 +46,20 @@ void Walk::clear() {
   crosses_ = false;
 }
 
-std::span<const CrossingLeg> Walk::crossings() const {
+std::span<const CrossingLeg> CompactRoute::crossings() const {
   if (!crosses_) return {};
   const auto* first = reinterpret_cast<const CrossingLeg*>(bends_ + count_);
   return {first + 1, first->bend};
 }
 
-const CrossingLeg* Walk::crossing_at(std::size_t i) const {
+const CrossingLeg* CompactRoute::crossing_at(std::size_t i) const {
   const auto found = std::ranges::find(crossings(), i, &CrossingLeg::bend);
   return found != crossings().end() ? &*found : nullptr;
 }
 
-float Walk::length() const { return empty() ? 0.f : metres_along(bends_[0], bends()); }
+float CompactRoute::length() const { return empty() ? 0.f : metres_along(bends_[0], bends()); }
 
-float Walk::left(vec3 position) const {
+float CompactRoute::left(vec3 position) const {
   return metres_along(position, bends().subspan(std::min<std::size_t>(next_, count_)));
 }
 

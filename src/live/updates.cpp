@@ -72,7 +72,7 @@ class Draped {
       if (bent(corners[i], corners[(i + 1) % 3]) &&
           (worst == 3 || length(corners, i) > length(corners, worst)))
         worst = i;
-    if (worst == 3 || depth == most_cuts) {
+    if (worst == 3 || depth == max_cuts) {
       for (const dvec2 corner : corners) add(corner, to);
       return;
     }
@@ -82,7 +82,7 @@ class Draped {
     triangle({half, b, c}, to, depth + 1);
   }
   void line(dvec2 from, dvec2 end, std::vector<float>& to, int depth = 0) const {
-    if (depth == most_cuts || !bent(from, end)) return add(from, to), add(end, to);
+    if (depth == max_cuts || !bent(from, end)) return add(from, to), add(end, to);
     const dvec2 half = 0.5 * (from + end);
     line(from, half, to, depth + 1);
     line(half, end, to, depth + 1);
@@ -90,7 +90,7 @@ class Draped {
 
  private:
   static constexpr double flat_enough = 40, short_enough = 150;  // millimetres
-  static constexpr int most_cuts = 10;
+  static constexpr int max_cuts = 10;
 
   static double length(const std::array<dvec2, 3>& corners, std::size_t i) {
     return glm::distance(corners[i], corners[(i + 1) % 3]);
@@ -229,7 +229,7 @@ std::string LiveScene::scene_message() {
          {"do", written.value("do", json::array())},
          {"orders", of_steps(npc)}});
   }
-  const vec2 least = scene.ground.least(), most = scene.ground.most();
+  const vec2 min = scene.ground.min(), max = scene.ground.max();
   return json{{"type", "scene"},
               {"revision", scene_revision()},
               {"play", plays_},
@@ -239,8 +239,8 @@ std::string LiveScene::scene_message() {
               {"length", scene.length},
               {"changed", text_ != kept_text_},
               {"kind", scene.ground.kind()},
-              {"least", to_json(least)},
-              {"most", to_json(most)},
+              {"least", to_json(min)},
+              {"most", to_json(max)},
               {"barriers", scene.ground.takes_barriers()},
               {"levels", scene.ground.is_level()},
               {"places", places},
@@ -276,18 +276,18 @@ std::string LiveScene::ground_message() {
   return message.dump();
 }
 
-std::string LiveScene::closely_message(const Onlooker& page) {
+std::string LiveScene::closely_message(const PageState& page) {
   World& world = play_->world();
   json npcs = json::array(), routes = json::array();
   for (const std::string& wanted : page.npcs) {
     const Npc npc = world.find(wanted);
     if (!npc.alive()) continue;
     const ErrandState state = npc.errand();
-    const Tally tally = npc.tally();
+    const Statistics statistics = npc.statistics();
     const Motion motion = npc.motion();
     json outcomes = json::object(), neighbours = json::array();
     for (int i = 0; i < ending_count; ++i)
-      if (const auto count = tally.endings[static_cast<std::size_t>(i)]; count > 0)
+      if (const auto count = statistics.endings[static_cast<std::size_t>(i)]; count > 0)
         outcomes[std::string(name(static_cast<Ending>(i)))] = count;
     if (page.neighbours)
       for (const Neighbour& other :
@@ -300,8 +300,8 @@ std::string LiveScene::closely_message(const Onlooker& page) {
         {"stance", name(motion.stance)},
         {"at", to_json(motion.position)},
         {"speed", rounded(motion.speed())},
-        {"walked", std::round(tally.metres * 10) / 10},
-        {"reached", tally.arrivals},
+        {"walked", std::round(statistics.metres * 10) / 10},
+        {"reached", statistics.arrivals},
         {"outcomes", outcomes},
         {"bends", to_json(npc.bends())},
         {"wanted", to_json(npc.wanted_velocity())},
@@ -330,7 +330,7 @@ std::string LiveScene::closely_message(const Onlooker& page) {
 }
 
 /// The latest notes since the page was told last, in words.
-std::string LiveScene::journal_message(Onlooker& page) {
+std::string LiveScene::journal_message(PageState& page) {
   const Journal& journal = play_->world().journal();
   json notes = json::array();
   std::uint64_t from = std::max(page.note_seen, journal.first());
@@ -347,7 +347,7 @@ std::string LiveScene::journal_message(Onlooker& page) {
   return json{{"type", "journal"}, {"notes", notes}}.dump();
 }
 
-std::vector<std::string> LiveScene::news(Onlooker& page, bool closely) {
+std::vector<std::string> LiveScene::news(PageState& page, bool closely) {
   std::vector<std::string> all;
   const bool restarted = page.play_seen != plays_;
   if (restarted || (closely && page.scene_seen != scene_revision())) {
@@ -363,10 +363,10 @@ std::vector<std::string> LiveScene::news(Onlooker& page, bool closely) {
   page.play_seen = plays_;
   if (closely && page.note_seen != play_->world().journal().next()) all.push_back(journal_message(page));
   if (closely && (!page.npcs.empty() || page.routes)) all.push_back(closely_message(page));
-  for (const Remark& remark : remarks_)
-    if (remark.number > page.remark_seen) {
-      all.push_back(json{{"type", "remark"}, {"text", remark.text}}.dump());
-      page.remark_seen = remark.number;
+  for (const Message& announce : messages_)
+    if (announce.number > page.message_seen) {
+      all.push_back(json{{"type", "remark"}, {"text", announce.text}}.dump());
+      page.message_seen = announce.number;
     }
   return all;
 }

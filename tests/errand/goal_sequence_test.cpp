@@ -27,7 +27,7 @@ TEST(Roam, VisitsSpotsAllOverItsRingAndPausesAtEach) {
   ASSERT_EQ(order.outcome()->why(), "it has done so 200 times, as asked");
   const auto visited = notes(world, Event::visited);
   ASSERT_EQ(visited.size(), 200U);
-  EXPECT_EQ(cat.tally().arrivals, 200U);
+  EXPECT_EQ(cat.statistics().arrivals, 200U);
   int outer = 0, left = 0;
   for (const Note& note : visited) {
     const float away = flat_distance(note.where, home);
@@ -92,7 +92,7 @@ TEST(Roam, GoesOnAfterALegThatFailedAndEndsWhenAllOfThemDo) {
   ground.all_closed = true;
   const Order hopeless = cat.roam({.unreachable = Unreachable::refuse});
   pass(world, 1);
-  EXPECT_EQ(hopeless.outcome()->ending, Ending::no_way);
+  EXPECT_EQ(hopeless.outcome()->ending, Ending::no_route);
   const auto searches = world.route_figures().asked;
   const int gave_up = count(world, Event::gave_up);
   const Order patient = cat.roam();

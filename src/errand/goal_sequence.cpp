@@ -1,4 +1,4 @@
-#include "errand/outing.hpp"
+#include "errand/goal_sequence.hpp"
 
 #include <algorithm>
 
@@ -9,11 +9,11 @@
 namespace ambulon {
 namespace {
 
-constexpr std::uint8_t most_failures = 8;  // in a row, before it is taken for hopeless
+constexpr std::uint8_t max_failures = 8;  // in a row, before it is taken for hopeless
 
 }  // namespace
 
-Step Outing::step(const View& see, float seconds) {
+Step GoalSequence::step(const View& see, float seconds) {
   if (!begun_) {
     if (const auto why = mistake(see)) return ended(*why);
     begun_ = true;
@@ -33,17 +33,18 @@ Step Outing::step(const View& see, float seconds) {
   return phase_ == Phase::waiting ? Step{} : walk(see, seconds);
 }
 
-std::optional<Intent> Outing::keep_on(const View& see, float seconds) {
+std::optional<Intent> GoalSequence::keep_on(const View& see, float seconds) {
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || leg_is_over(see) || !way_.is_open(see, limits_.within)) return std::nullopt;
-  return way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds);
+  if (phase_ != Phase::walking || leg_is_over(see) || !follower_.is_open(see, limits_.within))
+    return std::nullopt;
+  return follower_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds);
 }
 
 /// Chooses the next spot and lays the way there; chooses again where there is none.
-std::optional<Outcome> Outing::set_out(const View& see) {
+std::optional<Outcome> GoalSequence::set_out(const View& see) {
   for (;;) {
     if (auto nowhere = choose(see, next_)) return wait(see, *nowhere) ? std::nullopt : nowhere;
-    const auto failed = lay_way(see);
+    const auto failed = plan_route(see);
     if (!failed) break;
     if (!give_up(see, *failed)) return failed;
     if (phase_ == Phase::waiting) return std::nullopt;
@@ -56,19 +57,20 @@ std::optional<Outcome> Outing::set_out(const View& see) {
 }
 
 /// Where it waits, it does so when there is no other spot either.
-std::optional<Outcome> Outing::lay_way(const View& see) {
+std::optional<Outcome> GoalSequence::plan_route(const View& see) {
   const bool nearest = unreachable_ == Unreachable::nearest;
-  return way_.lay(see, next_.position, limits_.within, nearest ? Unreachable::nearest : Unreachable::refuse);
+  return follower_.lay(see, next_.position, limits_.within,
+                       nearest ? Unreachable::nearest : Unreachable::refuse);
 }
 
-Step Outing::walk(const View& see, float seconds) {
-  if (way_.outdated(see)) {
-    if (const auto failed = lay_way(see)) {
+Step GoalSequence::walk(const View& see, float seconds) {
+  if (follower_.outdated(see)) {
+    if (const auto failed = plan_route(see)) {
       if (!give_up(see, *failed)) return ended(*failed);
       return {};
     }
   }
-  if (way_.at_end(see, limits_.within)) {
+  if (follower_.at_end(see, limits_.within)) {
     ++visits_;
     if (went_) failures_ = 0;  // to stand where it is while it gets nowhere else is no success
     see.tell({.event = Event::visited, .number = visits_, .where = next_.position});
@@ -80,22 +82,22 @@ Step Outing::walk(const View& see, float seconds) {
     const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
     return give_up(see, late) ? Step{} : ended(late);
   }
-  went_ = went_ || !way_.waits();
+  went_ = went_ || !follower_.waits();
   if (waits() && went_) retry_->over(see);
-  return {.intent = way_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds)};
+  return {.intent = follower_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds)};
 }
 
 /// Leaves the spot for another. When too many in a row have come to nothing, it waits, or that is the end.
-bool Outing::give_up(const View& see, const Outcome& why) {
-  if (++failures_ >= most_failures) return wait(see, why);
+bool GoalSequence::give_up(const View& see, const Outcome& why) {
+  if (++failures_ >= max_failures) return wait(see, why);
   if (!waits()) see.tell({.event = Event::gave_up, .where = next_.position, .outcome = why});
   phase_ = Phase::setting_out;
   return true;
 }
 
 /// Where there is no way, stands for a while and then chooses again; false when it is not to.
-bool Outing::wait(const View& see, const Outcome& why) {
-  const bool may_change = why.ending == Ending::no_way || why.ending == Ending::off_ground;
+bool GoalSequence::wait(const View& see, const Outcome& why) {
+  const bool may_change = why.ending == Ending::no_route || why.ending == Ending::off_ground;
   if (!may_change || unreachable_ == Unreachable::refuse) return false;
   failures_ = 0;
   (retry_ ? *retry_ : retry_.make(see.memory)).put_off(see, why);
@@ -103,23 +105,23 @@ bool Outing::wait(const View& see, const Outcome& why) {
   return true;
 }
 
-std::optional<vec3> Outing::goal() const {
+std::optional<vec3> GoalSequence::goal() const {
   if (phase_ != Phase::walking) return std::nullopt;
   return next_.position;
 }
 
-std::optional<float> Outing::left(const View& see) const {
-  return phase_ == Phase::walking ? std::optional(way_.left(see.me.position)) : std::nullopt;
+std::optional<float> GoalSequence::left(const View& see) const {
+  return phase_ == Phase::walking ? std::optional(follower_.left(see.me.position)) : std::nullopt;
 }
 
-Progress Outing::progress(const View& see) const {
+Progress GoalSequence::progress(const View& see) const {
   const float visited = static_cast<float>(visits_), all = static_cast<float>(limits_.visits);
-  Progress progress = phase_ == Phase::walking ? way_.progress(see.me.position) : Progress();
+  Progress progress = phase_ == Phase::walking ? follower_.progress(see.me.position) : Progress();
   progress.fraction = all > 0.f ? std::min(1.f, visited / all) : 0.f;
   return progress;
 }
 
-std::string Outing::doing() const {
+std::string GoalSequence::doing() const {
   if (phase_ == Phase::walking) return "walking to " + written(next_.position, 1);
   if (phase_ == Phase::waiting) return "waiting until there is somewhere to go";
   return phase_ == Phase::pausing ? fmt::format("staying, {:.1f} s left", rest_.left()) : "about to set out";

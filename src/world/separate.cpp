@@ -12,12 +12,12 @@
 namespace ambulon {
 namespace {
 
-constexpr float reach = 0.2f;         // metres: nobody goes further in a tick, of those who overlap
-constexpr int most_rounds = 16;       // a tick
-constexpr float touch = 0.01f;        // of the radius: an overlap that is left
-constexpr float loss = 0.1f;          // of its speed into others, in each round: more, and it trembles
-constexpr std::size_t most_part = 4;  // at most one in that many overlaps others
-constexpr std::size_t soon = 4;       // NPCs that are called into the cache before their turn
+constexpr float reach = 0.2f;        // metres: nobody goes further in a tick, of those who overlap
+constexpr int max_rounds = 16;       // a tick
+constexpr float touch = 0.01f;       // of the radius: an overlap that is left
+constexpr float loss = 0.1f;         // of its speed into others, in each round: more, and it trembles
+constexpr std::size_t max_part = 4;  // at most one in that many overlaps others
+constexpr std::size_t soon = 4;      // NPCs that are called into the cache before their turn
 // Whether somebody has to step apart: not, as far as it is known; it does; or others have come onto it.
 constexpr auto relaxed = std::memory_order_relaxed;
 constexpr std::uint8_t settled = 0, unsettled = 1, called = 2;
@@ -43,7 +43,7 @@ void lose_speed_against(vec2& velocity, vec2 apart) {
 void World::Impl::part() {
   if (!avoid_) return;
   find_overlaps();
-  for (int round = 0; round < most_rounds && !parting_.empty(); ++round) {
+  for (int round = 0; round < max_rounds && !parting_.empty(); ++round) {
     apart_.resize(parting_.size());
     in_parts(jobs_, parting_.size(), [this](std::size_t i) { apart_[i] = step_apart(parting_[i]); });
     in_parts(jobs_, parting_.size(), [this](std::size_t i) {
@@ -87,22 +87,22 @@ void World::Impl::note_distance(std::uint32_t slot) {
 /// nobody is moved asleep.
 void World::Impl::find_overlaps() {
   const std::uint32_t first = surroundings_.first_awake();
-  const std::size_t awake = surroundings_.passers().size() - first;
+  const std::size_t awake = surroundings_.neighbour_states().size() - first;
   marks_.assign(awake, settled);
   // Nobody has come to who was alone, unless somebody was faster than people are.
   const bool all = 4.f * furthest_ >= alone_within * alone_within;
   furthest_ = 0.f;
   in_parts(jobs_, awake, [this, all](std::size_t i) {
     const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
-    if (place + soon < surroundings_.passers().size())
+    if (place + soon < surroundings_.neighbour_states().size())
       prefetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
     if (!all && movers_[surroundings_.slot(place)].alone) return;
     if (step_apart(place) != vec2(0.f)) std::atomic_ref(marks_[i]).store(unsettled, relaxed);
   });
   parting_.clear();
   // More are not to be expected in a throng, however dense, so no later tick takes memory.
-  parting_.reserve(awake / most_part);
-  apart_.reserve(awake / most_part);
+  parting_.reserve(awake / max_part);
+  apart_.reserve(awake / max_part);
   for (std::uint32_t i = 0; i < awake; ++i)
     if (marks_[i] != settled) {
       marks_[i] = unsettled;
@@ -120,8 +120,8 @@ bool World::Impl::gives_way(std::uint32_t slot) const {
 
 /// The step with which it parts from all that it overlaps, who are called to do the same.
 vec2 World::Impl::step_apart(std::uint32_t place) {
-  const auto passers = surroundings_.passers();
-  const float radius = surroundings_.courses().radius[place];
+  const auto neighbour_states = surroundings_.neighbour_states();
+  const float radius = surroundings_.velocities().radius[place];
   const std::uint32_t mine = surroundings_.slot(place);
   const vec3 here = movers_[mine].motion.position;
   vec2 step(0.f);
@@ -130,9 +130,9 @@ vec2 World::Impl::step_apart(std::uint32_t place) {
     if (other == place) return;
     const vec3 there = movers_[slot].motion.position;
     const vec2 off = flat(here - there);
-    const float overlap = radius + surroundings_.courses().radius[other] - glm::length(off);
+    const float overlap = radius + surroundings_.velocities().radius[other] - glm::length(off);
     if (overlap <= touch * radius ||
-        !share_height(there.z - here.z, passers[place].height, passers[other].height) ||
+        !share_height(there.z - here.z, neighbour_states[place].height, neighbour_states[other].height) ||
         !movers_[slot].alive || passes(movers_[mine].like->body, slot))
       return;
     if (other >= surroundings_.first_awake()) call(marks_[other - surroundings_.first_awake()]);
@@ -140,8 +140,8 @@ vec2 World::Impl::step_apart(std::uint32_t place) {
     const vec2 way = direction(off, unit(static_cast<float>(mine)));
     step += (gives_way(slot) ? 0.5f : 1.f) * overlap * way;
   });
-  const float far = glm::length(step), most = 0.25f * radius;
-  return far > most ? most / far * step : step;
+  const float far = glm::length(step), max = 0.25f * radius;
+  return far > max ? max / far * step : step;
 }
 
 }  // namespace ambulon

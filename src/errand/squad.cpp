@@ -4,8 +4,8 @@
 #include <fmt/format.h>
 
 #include "base/geometry.hpp"
-#include "errand/company_impl.hpp"
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
+#include "errand/squad_impl.hpp"
 #include "route/shape.hpp"
 
 namespace ambulon {
@@ -20,14 +20,14 @@ constexpr float longest_wait = 64.f;  // seconds from one look for a shorter way
 constexpr float trail_step = 0.25f;   // metres between the points of a trail
 constexpr float smooth = 0.6f;  // metres to both sides of a place, over which the way's direction is taken
 
-/// Metres. A way shorter than that is taken instead of one with `left` metres left. Ways of companies keep
+/// Metres. A way shorter than that is taken instead of one with `left` metres left. Ways of squads keep
 /// clear of corners, so they are longer than the shortest.
 float worth_walking(float left) { return left - std::max(1.f, 0.1f * left); }
 
 }  // namespace
 
-Expected<vec3> Company::Impl::go_to(vec3 goal) {
-  if (!finite(goal)) return problem("a coordinate of the company's goal is not a finite number");
+Expected<vec3> Squad::Impl::go_to(vec3 goal) {
+  if (!finite(goal)) return problem("a coordinate of the squad's goal is not a finite number");
   leads_ = Leads::goal;
   goal_ = goal;
   planned_ = false;
@@ -35,7 +35,7 @@ Expected<vec3> Company::Impl::go_to(vec3 goal) {
   return goal;
 }
 
-void Company::Impl::follow(NpcId leader) {
+void Squad::Impl::follow(NpcId leader) {
   planned_ = planned_ && leads_ == Leads::npc && leader_ == leader;
   leads_ = Leads::npc;
   leader_ = leader;
@@ -43,9 +43,9 @@ void Company::Impl::follow(NpcId leader) {
   asked_.withdraw();
 }
 
-Expected<vec3> Company::Impl::follow(vec3 point) {
+Expected<vec3> Squad::Impl::follow(vec3 point) {
   if (!finite(point))
-    return problem("a coordinate of the point that the company follows is not a finite number");
+    return problem("a coordinate of the point that the squad follows is not a finite number");
   planned_ = planned_ && leads_ == Leads::point;
   leads_ = Leads::point;
   goal_ = point;
@@ -54,26 +54,26 @@ Expected<vec3> Company::Impl::follow(vec3 point) {
   return point;
 }
 
-void Company::Impl::join(NpcId who) {
+void Squad::Impl::join(NpcId who) {
   if (find(who) != nullptr) return;
   members_.push_back({.who = who});
   planned_ = false;
   failed_.reset();
 }
 
-void Company::Impl::leave(NpcId who) {
+void Squad::Impl::leave(NpcId who) {
   const bool settled = at_goal();
   if (std::erase_if(members_, [&](const Member& member) { return member.who == who; }) > 0)
     planned_ = settled;
   if (who == asker_) asked_.withdraw();
 }
 
-const Company::Impl::Member* Company::Impl::find(NpcId who) const {
+const Squad::Impl::Member* Squad::Impl::find(NpcId who) const {
   const auto found = std::ranges::find(members_, who, &Member::who);
   return found != members_.end() ? &*found : nullptr;
 }
 
-std::optional<Outcome> Company::Impl::go_on(const View& see) {
+std::optional<Outcome> Squad::Impl::go_on(const View& see) {
   next_pace_ = std::min(next_pace_, see.gait.speed);
   const auto leader = leads_ == Leads::npc ? see.others.find(leader_) : std::nullopt;
   if (leads_ == Leads::nobody) return refusal(Cause::no_target);
@@ -111,17 +111,17 @@ std::optional<Outcome> Company::Impl::go_on(const View& see) {
   return std::nullopt;
 }
 
-void Company::Impl::try_to_plan(const View& see) {
+void Squad::Impl::try_to_plan(const View& see) {
   failed_ = plan(see);
   const bool off_ground = failed_ && failed_->ending == Ending::off_ground;
   if (failed_ && options_.unreachable != Unreachable::refuse &&
-      (failed_->ending == Ending::no_way || (off_ground && !path_.empty())))
+      (failed_->ending == Ending::no_route || (off_ground && !path_.empty())))
     retry_.put_off(see, *failed_);
   if (planned_) retry_.over(see);
 }
 
 /// Plans again where a shorter way has opened.
-void Company::Impl::look_for_opening(const View& see) {
+void Squad::Impl::look_for_opening(const View& see) {
   opened_ = false;
   if (leads_ != Leads::goal || at_goal()) return;
   const float left = length_ - guide_,
@@ -130,17 +130,17 @@ void Company::Impl::look_for_opening(const View& see) {
   opening_wait_ = planned_ ? std::min(2.f * opening_wait_, longest_wait) : 1.f;
   next_opening_look_ = see.time + opening_wait_;
   if (!planned_)
-    see.tell({.event = Event::way_opened, .value = now, .other = left, .where = see.me.position});
+    see.tell({.event = Event::route_opened, .value = now, .other = left, .where = see.me.position});
 }
 
 /// Sees to its way, and once that is there, gives out the places.
-std::optional<Outcome> Company::Impl::plan(const View& see) {
+std::optional<Outcome> Squad::Impl::plan(const View& see) {
   vec3 middle(0.f);
   std::erase_if(members_, [&](const Member& member) { return !see.others.find(member.who); });
   for (const Member& member : members_)
     middle += see.others.find(member.who)->position / static_cast<float>(members_.size());
   if (leads_ == Leads::goal) {
-    if (const auto why = lay_way(see, middle)) return why;
+    if (const auto why = plan_route(see, middle)) return why;
     if (asked_) return std::nullopt;
   } else if (path_.empty()) {
     const auto leader = see.others.find(leader_);
@@ -154,19 +154,19 @@ std::optional<Outcome> Company::Impl::plan(const View& see) {
   return std::nullopt;
 }
 
-/// Lays the company's way from the middle of its members, when that has been found. The reason when there is
+/// Lays the squad's way from the middle of its members, when that has been found. The reason when there is
 /// none.
-std::optional<Outcome> Company::Impl::lay_way(const View& see, vec3 middle) {
+std::optional<Outcome> Squad::Impl::plan_route(const View& see, vec3 middle) {
   auto to = spot_of_goal(see, goal_, 0.f);
   if (options_.unreachable == Unreachable::nearest && !(to && see.ground.reachable(see.spot(), *to)))
     if (const Snap nearest = see.ground.nearest_reachable(see.spot(), goal_); nearest.found)
       to = nearest.spot;
   if (!to) return to.error();
   Route route;
-  if (!see.ground.reachable(see.spot(), *to)) return no_way(see, goal_);
+  if (!see.ground.reachable(see.spot(), *to)) return no_route(see, goal_);
   if (!find_way(see, middle, *to, route)) return std::nullopt;
-  if (route.bends.empty()) return no_way(see, goal_);
-  // Round corners by half the company's width, so that its ranks need not close up there.
+  if (route.bends.empty()) return no_route(see, goal_);
+  // Round corners by half the squad's width, so that its ranks need not close up there.
   float half = 0.f;
   for (const vec2 place : places()) half = std::max(half, std::abs(place.y));
   keep_clear(see.ground, see.body, std::min(half + 0.1f, 100.f), route);
@@ -176,7 +176,7 @@ std::optional<Outcome> Company::Impl::lay_way(const View& see, vec3 middle) {
 }
 
 /// Fills in the way; false while it is asked for.
-bool Company::Impl::find_way(const View& see, vec3 middle, const Spot& to, Route& route) {
+bool Squad::Impl::find_way(const View& see, vec3 middle, const Spot& to, Route& route) {
   const Spot from = see.ground.nearest_reachable(see.spot(), middle).spot;
   if (see.routes == nullptr) {
     see.ground.route(from, to, route);
@@ -193,21 +193,21 @@ bool Company::Impl::find_way(const View& see, vec3 middle, const Spot& to, Route
 }
 
 /// Finds how far along the path each of its points is.
-void Company::Impl::measure() {
+void Squad::Impl::measure() {
   along_.assign(1, 0.f);
   for (std::size_t i = 1; i < path_.size(); ++i)
     along_.push_back(along_.back() + flat_distance(path_[i - 1], path_[i]));
   length_ = along_.back();
 }
 
-std::vector<vec2> Company::Impl::places() const {
+std::vector<vec2> Squad::Impl::places() const {
   std::vector<vec2> places = places_in(options_.formation, members_.size(), options_.spacing);
   std::copy_n(options_.offsets.begin(), std::min(places.size(), options_.offsets.size()), places.begin());
   return places;
 }
 
 /// Chooses who has which place, by how they stand to where the guide is.
-void Company::Impl::take_places(const View& see) {
+void Squad::Impl::take_places(const View& see) {
   std::vector<vec2> places = this->places();
   if (leads_ != Leads::goal && options_.offsets.empty()) {  // behind whom they follow
     float front = 0.f;
@@ -234,13 +234,13 @@ void Company::Impl::take_places(const View& see) {
 }
 
 /// The guide goes on, unless it has to wait.
-void Company::Impl::walk_on(float seconds) {
+void Squad::Impl::walk_on(float seconds) {
   const float ready = std::clamp((waits_from - lag_) / (waits_from - patient_from), 0.f, 1.f);
   guide_ = std::min(length_, guide_ + ease * pace_ * ready * seconds);
 }
 
 /// The path grows to where the leader is now; what lies further back than anybody's place is forgotten.
-void Company::Impl::trail(vec3 at) {
+void Squad::Impl::trail(vec3 at) {
   float behind = 0.f;
   for (const Member& member : members_) behind = std::max(behind, guide_ - member.along);
   // The last point goes along with the leader until it is far enough from the one before.
@@ -262,7 +262,7 @@ void Company::Impl::trail(vec3 at) {
 }
 
 /// The point at a distance in metres along the path, which goes straight on beyond its ends.
-vec3 Company::Impl::point_at(float along) const {
+vec3 Squad::Impl::point_at(float along) const {
   if (path_.size() < 2) return path_.front() + vec3(along, 0.f, 0.f);
   const auto after = std::upper_bound(along_.begin() + 1, along_.end() - 1, along) - along_.begin();
   const auto i = static_cast<std::size_t>(after);
@@ -270,12 +270,12 @@ vec3 Company::Impl::point_at(float along) const {
   return glm::mix(path_[i - 1], path_[i], (along - along_[i - 1]) / leg);
 }
 
-vec2 Company::Impl::direction_along(float along) const {
+vec2 Squad::Impl::direction_along(float along) const {
   return direction(flat(point_at(along + smooth) - point_at(along - smooth)), vec2(1.f, 0.f));
 }
 
 /// The part, 0 to 1, of the widest rank for which there is room from there on for some metres.
-float Company::Impl::room_at(const View& see, float along) const {
+float Squad::Impl::room_at(const View& see, float along) const {
   float part = 1.f;
   for (float ahead = 0.f; ahead <= look_ahead; ahead += 0.5f * look_ahead) {
     const float at = std::clamp(along + ahead, 0.f, length_);
@@ -289,7 +289,7 @@ float Company::Impl::room_at(const View& see, float along) const {
 
 /// Finds where each is along the path: from one to the next, as far as their ranks are apart, or one behind
 /// the other where there is no room beside.
-void Company::Impl::line_up(const View& see, float seconds) {
+void Squad::Impl::line_up(const View& see, float seconds) {
   const float step = at_goal() ? 1.f : opening * seconds;
   for (std::size_t i = 0; i < members_.size(); ++i) {
     Member& member = members_[i];
@@ -301,7 +301,7 @@ void Company::Impl::line_up(const View& see, float seconds) {
   }
 }
 
-vec3 Company::Impl::place_of(const View& see) {
+vec3 Squad::Impl::place_of(const View& see) {
   const Member* me = find(see.who);
   if (me == nullptr || !me->placed) return see.me.position;
   const vec2 onward = direction_along(me->along);
@@ -311,35 +311,35 @@ vec3 Company::Impl::place_of(const View& see) {
   return place;
 }
 
-vec2 Company::Impl::direction_at(const View& see) const {
+vec2 Squad::Impl::direction_at(const View& see) const {
   const Member* me = find(see.who);
   return me != nullptr && me->placed ? direction_along(me->along) : see.me.facing;
 }
 
 // --- The public functions ---------------------------------------------------------------------
 
-Company::Company(const CompanyOptions& options) : impl_(std::make_unique<Impl>(options)) {}
+Squad::Squad(const SquadOptions& options) : impl_(std::make_unique<Impl>(options)) {}
 
-Company::~Company() = default;
+Squad::~Squad() = default;
 
-Expected<std::shared_ptr<Company>> Company::make(const CompanyOptions& options) {
+Expected<std::shared_ptr<Squad>> Squad::make(const SquadOptions& options) {
   if (!Range{0.1f, 100.f}.holds(options.spacing))
-    return problem(fmt::format("the spacing of a company is {:g}; it must lie between 0.1 and 100 metres",
+    return problem(fmt::format("the spacing of a squad is {:g}; it must lie between 0.1 and 100 metres",
                                options.spacing));
   if (options.formation == Formation::as_they_are)
     return problem(
-        "a company marches in line, column, wedge, ring or block; as they are is no formation to march in");
+        "a squad marches in line, column, wedge, ring or block; as they are is no formation to march in");
   if (!std::ranges::all_of(options.offsets, [](vec2 each) { return finite(lift(each)); }))
-    return problem("an offset of the company is not a finite number");
-  return std::shared_ptr<Company>(new Company(options));
+    return problem("an offset of the squad is not a finite number");
+  return std::shared_ptr<Squad>(new Squad(options));
 }
 
-Expected<vec3> Company::go_to(vec3 goal) { return impl_->go_to(goal); }
+Expected<vec3> Squad::go_to(vec3 goal) { return impl_->go_to(goal); }
 
-void Company::follow(NpcId leader) { impl_->follow(leader); }
+void Squad::follow(NpcId leader) { impl_->follow(leader); }
 
-Expected<vec3> Company::follow(vec3 point) { return impl_->follow(point); }
+Expected<vec3> Squad::follow(vec3 point) { return impl_->follow(point); }
 
-std::size_t Company::size() const { return impl_->size(); }
+std::size_t Squad::size() const { return impl_->size(); }
 
 }  // namespace ambulon

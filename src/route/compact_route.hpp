@@ -12,15 +12,15 @@ namespace ambulon {
 
 /// A route that somebody walks, and which of its bends is next. Many walk at a time, so it is kept in one
 /// block of memory, and of the route only what the walk needs.
-class Walk {
+class CompactRoute {
  public:
-  Walk() = default;
-  ~Walk() { clear(); }
-  Walk(const Walk&) = delete;
-  Walk& operator=(const Walk&) = delete;
+  CompactRoute() = default;
+  ~CompactRoute() { clear(); }
+  CompactRoute(const CompactRoute&) = delete;
+  CompactRoute& operator=(const CompactRoute&) = delete;
 
   /// It is along `route` from now on, kept in `memory`.
-  void take_up(const Route& route, std::pmr::memory_resource* memory);
+  void adopt(const Route& route, std::pmr::memory_resource* memory);
   /// There is no way any more.
   void clear();
   bool empty() const { return count_ == 0; }
@@ -32,7 +32,7 @@ class Walk {
 
   /// The number of the next bend, 0 when not even the first was come by.
   std::uint32_t next() const { return next_; }
-  void head_for(std::uint32_t bend) { next_ = bend & ~(1U << 31U); }
+  void set_next_bend(std::uint32_t bend) { next_ = bend & ~(1U << 31U); }
   bool on_last_leg() const { return !empty() && next() + 1 == count_; }
 
   // Of a way, metres: the next bend, the one before it, unless it is the first, the one after it, unless it

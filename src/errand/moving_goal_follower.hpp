@@ -3,41 +3,41 @@
 #include <algorithm>
 
 #include "base/geometry.hpp"
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 
 namespace ambulon {
 
 /// The way to a goal that moves: planned again only when the goal has moved by more than a threshold, and
 /// bent along with it meanwhile.
-class MovingWay {
+class MovingGoalFollower {
  public:
   /// `unreachable`: what it does where no way leads to the goal.
-  explicit MovingWay(Unreachable unreachable) : unreachable_(unreachable) {}
+  explicit MovingGoalFollower(Unreachable unreachable) : unreachable_(unreachable) {}
 
   /// Goes on towards `goal` at `speed`, to stand `radius` metres from it. Nothing when only a straight
   /// line is left to it: then the errand steers for itself.
-  std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float refresh,
+  std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float replan_distance,
                             float seconds) {
-    const bool moved = !way_.stands() && glm::distance(goal, planned_for_) > refresh;
-    if (way_.outdated(see) || moved) {
+    const bool moved = !follower_.stands() && glm::distance(goal, planned_for_) > replan_distance;
+    if (follower_.outdated(see) || moved) {
       const vec3 foot = footing(see, goal, radius);
-      if (const auto failed = way_.lay(see, foot, radius, unreachable_)) return ended(*failed);
+      if (const auto failed = follower_.lay(see, foot, radius, unreachable_)) return ended(*failed);
       planned_for_ = goal;
     }
-    if (way_.stands()) return Step{};
-    const bool elsewhere = way_.leads_elsewhere();
+    if (follower_.stands()) return Step{};
+    const bool elsewhere = follower_.leads_elsewhere();
     if (elsewhere) radius = std::min(radius, there_instead);
-    if (!elsewhere) way_.move_end(goal);
-    const bool there = way_.at_end(see, radius);  // it counts the bends
+    if (!elsewhere) follower_.move_end(goal);
+    const bool there = follower_.at_end(see, radius);  // it counts the bends
     if (elsewhere && there) return Step{};
-    if (!elsewhere && way_.on_last_leg()) return std::nullopt;
-    return Step{.intent = way_.go_on(see, radius, speed, 0.f, seconds)};
+    if (!elsewhere && follower_.on_last_leg()) return std::nullopt;
+    return Step{.intent = follower_.go_on(see, radius, speed, 0.f, seconds)};
   }
 
   /// True while there is no way.
-  bool stands_without_way() const { return way_.stands(); }
+  bool stands_without_way() const { return follower_.stands(); }
 
-  std::span<const vec3> bends_ahead() const { return way_.bends_ahead(); }
+  std::span<const vec3> bends_ahead() const { return follower_.bends_ahead(); }
 
  private:
   /// The goal itself, or the ground below somebody who is in the middle of a jump.
@@ -50,7 +50,7 @@ class MovingWay {
 
   static constexpr float there_instead = 0.3f;  // metres from the nearest spot to the goal
 
-  Way way_;
+  RouteFollower follower_;
   vec3 planned_for_{0.f};
   Unreachable unreachable_;
 };

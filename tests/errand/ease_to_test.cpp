@@ -1,6 +1,6 @@
-// What is moved along a given path: glide and sway, and whoever stands on it.
+// What is moved along a given path: ease_to and sway, and NPCs that stand on it.
 
-#include "errand/glide.hpp"
+#include "errand/ease_to.hpp"
 
 #include <algorithm>
 #include <limits>
@@ -11,12 +11,12 @@
 namespace ambulon {
 namespace {
 
-TEST(Glide, GetsThereInItsTimeAtAnyTickRateAlongAStraightLine) {
-  for (const Ease ease : {Ease::linear, Ease::in, Ease::out, Ease::in_out})
+TEST(EaseTo, GetsThereInItsTimeAtAnyTickRateAlongAStraightLine) {
+  for (const Easing easing : {Easing::linear, Easing::in, Easing::out, Easing::in_out})
     for (const float rate : {7.f, 30.f, 144.f}) {
       World world;
       const Npc raft = *world.add({.at = {1, 1, 0}, .gait = {.speed = 0.01f}});  // the gait does not count
-      const Order order = raft.glide({13, 6, 0}, {.seconds = 2.5f, .ease = ease});
+      const Order order = raft.ease_to({13, 6, 0}, {.seconds = 2.5f, .easing = easing});
       float off = 0.f;
       const double took = pass(world, 10, 1.f / rate, [&] {
         off = std::max(off, std::abs(cross(direction({12, 5}), flat(raft.position()) - vec2(1, 1))));
@@ -31,23 +31,23 @@ TEST(Glide, GetsThereInItsTimeAtAnyTickRateAlongAStraightLine) {
     }
 }
 
-TEST(Glide, EasesAsItsNameSays) {
-  EXPECT_FLOAT_EQ(eased(Ease::linear, 0.25f), 0.25f);
-  EXPECT_LT(eased(Ease::in, 0.25f), 0.25f);
-  EXPECT_GT(eased(Ease::out, 0.25f), 0.25f);
-  EXPECT_FLOAT_EQ(eased(Ease::in_out, 0.5f), 0.5f);
-  EXPECT_LT(eased(Ease::in_out, 0.1f), 0.1f);
-  for (const Ease ease : {Ease::linear, Ease::in, Ease::out, Ease::in_out}) {
-    EXPECT_EQ(eased(ease, 0.f), 0.f);
-    EXPECT_EQ(eased(ease, 1.f), 1.f);
+TEST(EaseTo, EasesAsItsNameSays) {
+  EXPECT_FLOAT_EQ(eased(Easing::linear, 0.25f), 0.25f);
+  EXPECT_LT(eased(Easing::in, 0.25f), 0.25f);
+  EXPECT_GT(eased(Easing::out, 0.25f), 0.25f);
+  EXPECT_FLOAT_EQ(eased(Easing::in_out, 0.5f), 0.5f);
+  EXPECT_LT(eased(Easing::in_out, 0.1f), 0.1f);
+  for (const Easing easing : {Easing::linear, Easing::in, Easing::out, Easing::in_out}) {
+    EXPECT_EQ(eased(easing, 0.f), 0.f);
+    EXPECT_EQ(eased(easing, 1.f), 1.f);
   }
 }
 
-TEST(Glide, TurnsFirstOrOnTheWayOrNotAtAll) {
-  const auto headings = [](GlideTurn turn) {
+TEST(EaseTo, TurnsFirstOrOnTheWayOrNotAtAll) {
+  const auto headings = [](EaseToTurn turn) {
     World world;
     const Npc cart = *world.add({.gait = {.turn_rate = pi / 2}});
-    cart.glide({0, 8, 0}, {.seconds = 4, .turn = turn});
+    cart.ease_to({0, 8, 0}, {.seconds = 4, .turn = turn});
     pass(world, 0.5);
     const vec3 at = cart.position();
     const float early = cart.heading();
@@ -55,8 +55,8 @@ TEST(Glide, TurnsFirstOrOnTheWayOrNotAtAll) {
     EXPECT_LT(flat_distance(cart.position(), {0, 8, 0}), 1e-3f);
     return std::array{at.y, early, cart.heading()};
   };
-  const auto first = headings(GlideTurn::first), going = headings(GlideTurn::going),
-             never = headings(GlideTurn::never);
+  const auto first = headings(EaseToTurn::first), going = headings(EaseToTurn::going),
+             never = headings(EaseToTurn::never);
   EXPECT_EQ(first[0], 0.f);
   EXPECT_NEAR(first[1], pi / 4, 0.02f);
   EXPECT_GT(going[0], 0.1f);
@@ -65,15 +65,15 @@ TEST(Glide, TurnsFirstOrOnTheWayOrNotAtAll) {
   EXPECT_EQ(never[2], 0.f);
 }
 
-TEST(Glide, EndsAsBlockedWhereThereIsNoGroundUnlessItMayGoAnywhere) {
+TEST(EaseTo, EndsAsBlockedWhereThereIsNoGroundUnlessItMayGoAnywhere) {
   const OpenGround quay(vec2(0), vec2(10));
   World world({.ground = &quay});
   const Npc raft = *world.add({.at = {8, 5, 0}});
-  const Order order = raft.glide({14, 5, 0}, {.seconds = 1});
+  const Order order = raft.ease_to({14, 5, 0}, {.seconds = 1});
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::blocked);
   EXPECT_EQ(order.outcome()->why(), "the straight line from (8.00, 5.00) is free for only 2.00 m");
-  raft.glide({14, 5, 3}, {.seconds = 1, .anywhere = true});
+  raft.ease_to({14, 5, 3}, {.seconds = 1, .anywhere = true});
   pass(world, 1.1);
   EXPECT_LT(glm::length(raft.position() - vec3(14, 5, 3)), 1e-3f);
 }
@@ -103,7 +103,7 @@ TEST(Sway, GoesOnWhereItWasWhenItWasHalted) {
   const Npc raft = *world.add({});
   raft.sway({.axis = {4, 0, 0}, .frequency = 0.2f});
   pass(world, 1);
-  raft.halt();
+  raft.suspend();
   const vec3 held = raft.position();
   pass(world, 3);
   EXPECT_LT(glm::length(raft.position() - held), 1e-4f);
@@ -122,7 +122,7 @@ TEST(Deck, CarriesWhoeverStandsOnItRoundBendsTooUntilTheyStepOff) {
   EXPECT_LT(flat_distance(rider.position() - raft.position(), {1, 0.5f, 0}), 1e-3f);
   EXPECT_GT(flat_distance(raft.position(), vec3(0.f)), 5.f);
   EXPECT_EQ(ashore.position(), vec3(1, -1.5f, 0));
-  EXPECT_EQ(rider.tally().metres, 0);  // carried is not walked
+  EXPECT_EQ(rider.statistics().metres, 0);  // carried is not walked
   EXPECT_TRUE(contains(told(world), "courier stepped onto ferry"));
   rider.go_to(raft.position() + vec3(-40, 0, 0));
   pass(world, 10);

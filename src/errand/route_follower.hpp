@@ -6,8 +6,8 @@
 #include "base/heap_optional.hpp"
 #include "errand/retry.hpp"
 #include "motion/arc.hpp"
+#include "route/compact_route.hpp"
 #include "route/route_service.hpp"
-#include "route/walk.hpp"
 
 namespace ambulon {
 
@@ -15,14 +15,14 @@ namespace ambulon {
 /// goal is off the ground.
 tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal, float within);
 /// That no way leads from the NPC to `goal` (metres), and how near it could get.
-Outcome no_way(const View& see, vec3 goal);
+Outcome no_route(const View& see, vec3 goal);
 
 /// A route and how far an NPC has come along it: what every errand that walks to a point stands on.
-class Way {
+class RouteFollower {
  public:
-  Way() = default;
-  Way(const Way&) = delete;
-  Way& operator=(const Way&) = delete;
+  RouteFollower() = default;
+  RouteFollower(const RouteFollower&) = delete;
+  RouteFollower& operator=(const RouteFollower&) = delete;
 
   /// Lays the shortest way from where the NPC stands to `goal` (metres), or asks for it where ways are found
   /// in turn: until then it goes on along the way it had, or stands. `within`: metres from the goal that
@@ -74,16 +74,16 @@ class Way {
   Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds);
 
   /// True when nothing but a straight line is left to the end.
-  bool on_last_leg() const { return walk_.on_last_leg(); }
+  bool on_last_leg() const { return route_.on_last_leg(); }
   /// Moves the end by a little without a new plan, for a goal that moves; not the end of a crossing.
   void move_end(vec3 end);
 
   /// Metres of the whole way, and of what is left of it from `position`.
-  float length() const { return walk_.length(); }
+  float length() const { return route_.length(); }
   float left(vec3 position) const;
 
   /// From the bend behind it to the end.
-  std::span<const vec3> bends_ahead() const { return walk_.bends_ahead(); }
+  std::span<const vec3> bends_ahead() const { return route_.bends_ahead(); }
   /// How far along it the NPC has come; nothing of no way.
   Progress progress(vec3 position) const;
 
@@ -92,13 +92,13 @@ class Way {
     return waits() ? std::optional(asked_.wish()->to.position) : end();
   }
   /// Where it ends; nowhere when there is no way.
-  std::optional<vec3> end() const { return walk_.empty() ? std::nullopt : std::optional(walk_.end()); }
+  std::optional<vec3> end() const { return route_.empty() ? std::nullopt : std::optional(route_.end()); }
   /// The unit direction in which the way comes to its end; zero when it has no length.
   vec2 end_direction() const;
 
  private:
   /// Where others are in the way.
-  struct Throng {
+  struct Jam {
     vec2 gate{0.f};  // metres, from the bend outwards: it goes through between; zero: round the bend itself
     float nearest = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
     float short_of = 0.f;  // metres from the end that it stays, since others stand there
@@ -129,19 +129,19 @@ class Way {
   std::uint8_t period(const View& see) const;
   void tell_of_opening(const View& see, float left);
   void fetch(const View& see);
-  void head_for(const View& see, std::uint32_t bend);
-  void come_by_bends(const View& see);
+  void set_next_bend(const View& see, std::uint32_t bend);
+  void pass_bends(const View& see);
   bool passed_aside(const View& see) const;
   bool passed_gate(const View& see);
-  vec2 gate() const { return throng_ ? throng_->gate : vec2(0.f); }
+  vec2 gate() const { return jam_ ? jam_->gate : vec2(0.f); }
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
-  void look_at_throng(const View& see);
+  void watch_jam(const View& see);
   void look_for_gate(const View& see);
   void look_for_way_round(const View& see);
   static float seconds_through(const View& see, const Bottleneck& jam, float radius);
   void fetch_way_round(const View& see);
-  Throng& throng(const View& see);
+  Jam& jam(const View& see);
   bool taken(const View& see);
   bool strayed(const View& see);
   static bool held_up(const View& see);
@@ -149,9 +149,9 @@ class Way {
   Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
   Intent cross(const View& see);
 
-  Walk walk_;
-  RouteTicket asked_;            // for a way that is not there yet, or that there is none; or round a jam
-  HeapOptional<Throng> throng_;  // while it is held up, or has been
+  CompactRoute route_;
+  RouteTicket asked_;      // for a way that is not there yet, or that there is none; or round a jam
+  HeapOptional<Jam> jam_;  // while it is held up, or has been
   HeapOptional<Shortfall> less_;
   std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
   std::uint32_t jumps_ = 0;             // the same
@@ -166,8 +166,8 @@ class Way {
   float bend_speed_ = 0.f;  // at which it may be taken
   float bend_reach_ = 0.f;  // metres from it that count as there
   // Seconds; floats, since there are thousands of NPCs and a few hundredths of a second do not matter.
-  float next_throng_look_ = 0.f;  // not before, at who is in the way
-  float next_look_ = 0.f;         // not before, whether the next bend is in sight
+  float next_jam_check_ = 0.f;  // not before, at who is in the way
+  float next_look_ = 0.f;       // not before, whether the next bend is in sight
 };
 
 }  // namespace ambulon

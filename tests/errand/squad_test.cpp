@@ -1,4 +1,4 @@
-#include "ambulon/errand/company.hpp"
+#include "ambulon/errand/squad.hpp"
 
 #include <algorithm>
 
@@ -26,29 +26,29 @@ float disorder(std::span<const Npc> all, Formation formation, float spacing, flo
   for (const Npc npc : all) at.push_back(flat(npc.position()) - middle);
   for (vec2& place : places) place = rotated(place, heading);
   const auto taken = assign(at, places);
-  float most = 0.f;
-  for (std::size_t i = 0; i < all.size(); ++i) most = std::max(most, glm::distance(at[i], places[taken[i]]));
-  return most;
+  float max = 0.f;
+  for (std::size_t i = 0; i < all.size(); ++i) max = std::max(max, glm::distance(at[i], places[taken[i]]));
+  return max;
 }
 
-TEST(Company, MarchesInFormationAndArrivesInIt) {
+TEST(Squad, MarchesInFormationAndArrivesInIt) {
   for (const Formation formation :
        {Formation::line, Formation::column, Formation::wedge, Formation::ring, Formation::block}) {
     World world({.avoid = true});
     const auto porters = some(world, 9, {-2, 0});
-    const auto company = *Company::make({.formation = formation, .spacing = 1.2f});
-    ASSERT_TRUE(company->go_to({40, 0, 0}));
-    for (const Npc npc : porters) npc.march(company);
+    const auto squad = *Squad::make({.formation = formation, .spacing = 1.2f});
+    ASSERT_TRUE(squad->go_to({40, 0, 0}));
+    for (const Npc npc : porters) npc.march(squad);
     pass(world, 24);
     EXPECT_LT(disorder(porters, formation, 1.2f, 0), 0.4f) << static_cast<int>(formation);  // on the way
     pass(world, 60, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
     for (const Npc npc : porters) EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
     EXPECT_LT(disorder(porters, formation, 1.2f, 0), 0.4f) << static_cast<int>(formation);
-    EXPECT_EQ(company->size(), 0U);
+    EXPECT_EQ(squad->size(), 0U);
   }
 }
 
-TEST(Company, NarrowsThroughAGapAndOpensAgain) {
+TEST(Squad, NarrowsThroughAGapAndOpensAgain) {
   // A wall with a gap of 1.2 m, through which two do not fit side by side.
   const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}},
                                          .holes = {{{12, -8}, {12, -0.6f}, {13, -0.6f}, {13, -8}},
@@ -81,15 +81,15 @@ TEST(Company, NarrowsThroughAGapAndOpensAgain) {
   EXPECT_LT(held, 80);
 }
 
-TEST(Company, GoesWhereItsLeaderGoesRoundCorners) {
+TEST(Squad, GoesWhereItsLeaderGoesRoundCorners) {
   const auto ground =
       *MeshGround::make({.outlines = {{{0, 0}, {30, 0}, {30, 30}, {24, 30}, {24, 6}, {0, 6}}}});
   World world({.ground = ground.get(), .avoid = true});
   const Npc leader = *world.add({.at = {8, 3, 0}, .gait = {.speed = 1}});
   const auto apprentices = some(world, 6, {2, 2});
-  const auto company = *Company::make({.formation = Formation::column, .spacing = 1});
-  company->follow(leader.id());
-  for (const Npc npc : apprentices) npc.march(company);
+  const auto squad = *Squad::make({.formation = Formation::column, .spacing = 1});
+  squad->follow(leader.id());
+  for (const Npc npc : apprentices) npc.march(squad);
   pass(world, 6);
   leader.go_to({27, 28, 0});
   float furthest = 0.f;
@@ -112,17 +112,17 @@ TEST(Company, GoesWhereItsLeaderGoesRoundCorners) {
   for (const Npc npc : apprentices) EXPECT_EQ(npc.errand().last->ending, Ending::gone);
 }
 
-TEST(Company, FollowsAPointAndClosesRanksWhenSomebodyLeaves) {
+TEST(Squad, FollowsAPointAndClosesRanksWhenSomebodyLeaves) {
   World world;
   const auto cats = some(world, 4, {0, 0});
-  const auto company = *Company::make({.offsets = {{0, 1}, {0, -1}, {-2, 0}, {-4, 0}}});
-  for (const Npc npc : cats) npc.march(company);
+  const auto squad = *Squad::make({.offsets = {{0, 1}, {0, -1}, {-2, 0}, {-4, 0}}});
+  for (const Npc npc : cats) npc.march(squad);
   vec3 point(0.f);
   const auto on = [&] {
     point.x += 1.f / 60;
-    return !company->follow(point);
+    return !squad->follow(point);
   };
-  ASSERT_TRUE(company->follow(point));
+  ASSERT_TRUE(squad->follow(point));
   pass(world, 12, 1.f / 60, on);
   std::vector<float> ahead;
   for (const Npc npc : cats) ahead.push_back(npc.position().x - point.x);
@@ -132,23 +132,23 @@ TEST(Company, FollowsAPointAndClosesRanksWhenSomebodyLeaves) {
   EXPECT_NEAR(ahead[3], 0, 0.3f);
   cats[0].cancel();
   pass(world, 6, 1.f / 60, on);
-  EXPECT_EQ(company->size(), 3U);
+  EXPECT_EQ(squad->size(), 3U);
 }
 
-TEST(Company, GoesRoundWhatIsPutInItsWayAndWaitsTogetherWhileItIsShutIn) {
+TEST(Squad, GoesRoundWhatIsPutInItsWayAndWaitsTogetherWhileItIsShutIn) {
   const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}}});
   World world({.ground = ground.get(), .avoid = true});
   const auto porters = some(world, 4, {-2, -1});
-  const auto company = *Company::make({.formation = Formation::line});
-  ASSERT_TRUE(company->go_to({34, 0, 0}));
-  for (const Npc npc : porters) npc.march(company);
+  const auto squad = *Squad::make({.formation = Formation::line});
+  ASSERT_TRUE(squad->go_to({34, 0, 0}));
+  for (const Npc npc : porters) npc.march(squad);
   pass(world, 6);
   ground->put(*Barrier::box({20, 1}, {1, 13}));  // all but a gap at the south
   pass(world, 60, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
   for (const Npc npc : porters) EXPECT_GT(npc.position().x, 30.f) << npc.doing();
-  ASSERT_TRUE(company->go_to({0, 0, 0}));
+  ASSERT_TRUE(squad->go_to({0, 0, 0}));
   const BarrierId crates = ground->put(*Barrier::box({20, -6}, {1, 6}));
-  for (const Npc npc : porters) npc.march(company);
+  for (const Npc npc : porters) npc.march(squad);
   pass(world, 10);
   EXPECT_EQ(count(world, Event::waits), 1);
   for (const Npc npc : porters) EXPECT_GT(npc.position().x, 30.f);
@@ -157,10 +157,10 @@ TEST(Company, GoesRoundWhatIsPutInItsWayAndWaitsTogetherWhileItIsShutIn) {
   for (const Npc npc : porters) EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
 }
 
-TEST(Company, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {
+TEST(Squad, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {
   const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}},
                                          .solids = {{{10, -2}, {14, -2}, {14, 2}, {10, 2}}}});
-  const auto company = *Company::make({.formation = Formation::block});
+  const auto squad = *Squad::make({.formation = Formation::block});
   {
     World world({.ground = ground.get(), .avoid = true, .route_work = 1});
     std::vector<Npc> porters;
@@ -170,47 +170,47 @@ TEST(Company, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {
     std::vector<Npc> cats;
     for (int i = 0; i < 30; ++i) cats.push_back(*world.add({.at = {static_cast<float>(i), 5, 0}}));
     for (const Npc cat : cats) cat.hop(stalls);
-    ASSERT_TRUE(company->go_to({34, 0, 0}));
-    for (const Npc npc : porters) npc.march(company);
+    ASSERT_TRUE(squad->go_to({34, 0, 0}));
+    for (const Npc npc : porters) npc.march(squad);
     pass(world, 0.5);
     for (const Npc npc : porters) EXPECT_EQ(npc.velocity(), vec2(0.f)) << "others are first";
     pass(world, 12);
     for (const Npc npc : porters) EXPECT_GT(npc.velocity().x, 0.3f) << npc.doing();
-    ASSERT_TRUE(company->go_to({34, 6, 0}));
+    ASSERT_TRUE(squad->go_to({34, 6, 0}));
     pass(world, 1.0 / 60);
     for (const Npc npc : porters) EXPECT_GT(npc.velocity().x, 0.3f) << npc.doing();
     porters[0].cancel();  // whoever asked: the others ask again
     pass(world, 90, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
     for (const Npc npc : std::span(porters).subspan(1)) EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
-    ASSERT_TRUE(company->go_to({0, 0, 0}));
-    for (const Npc npc : porters) npc.march(company);
+    ASSERT_TRUE(squad->go_to({0, 0, 0}));
+    for (const Npc npc : porters) npc.march(squad);
     for (const Npc cat : cats) cat.hop(stalls);
     pass(world, 1.0 / 60);
     EXPECT_GT(world.route_figures().waiting(), 0U);
-  }  // the company outlives the world in which it waits for a way
-  EXPECT_EQ(company->size(), 0U);
+  }  // the squad outlives the world in which it waits for a way
+  EXPECT_EQ(squad->size(), 0U);
 }
 
-TEST(Company, NonsenseIsRefused) {
-  EXPECT_FALSE(Company::make({.spacing = 0}));
-  EXPECT_FALSE(Company::make({.formation = Formation::as_they_are}));
-  EXPECT_FALSE(Company::make({.offsets = {{NAN, 0}}}));
-  const auto company = *Company::make();
-  EXPECT_FALSE(company->go_to({NAN, 0, 0}));
+TEST(Squad, NonsenseIsRefused) {
+  EXPECT_FALSE(Squad::make({.spacing = 0}));
+  EXPECT_FALSE(Squad::make({.formation = Formation::as_they_are}));
+  EXPECT_FALSE(Squad::make({.offsets = {{NAN, 0}}}));
+  const auto squad = *Squad::make();
+  EXPECT_FALSE(squad->go_to({NAN, 0, 0}));
   World world;
   const Npc npc = *world.add({});
-  npc.march(company);  // which goes nowhere
+  npc.march(squad);  // which goes nowhere
   pass(world, 0.1);
   EXPECT_EQ(npc.errand().last->ending, Ending::refused);
-  company->follow(npc.id());
-  npc.march(company);
+  squad->follow(npc.id());
+  npc.march(squad);
   pass(world, 0.1);
   EXPECT_EQ(npc.errand().last->cause, Cause::after_itself);
   npc.march(nullptr);
   pass(world, 0.1);
   EXPECT_EQ(npc.errand().last->ending, Ending::refused);
-  ASSERT_TRUE(company->go_to({1e5f, 0, 0}));
-  npc.march(company, {.within = -1});
+  ASSERT_TRUE(squad->go_to({1e5f, 0, 0}));
+  npc.march(squad, {.within = -1});
   pass(world, 0.1);
   EXPECT_EQ(npc.errand().last->ending, Ending::refused);
   EXPECT_FALSE(Selection().march({1, 1, 0}));

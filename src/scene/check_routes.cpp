@@ -25,7 +25,7 @@ void Checker::points(const SceneStep& step) {
   };
   if (const auto* to = std::get_if<GoToStep>(&step.verb)) go(to->to);
   if (const auto* to = std::get_if<TeleportStep>(&step.verb)) go(to->to);
-  if (const auto* to = std::get_if<GlideStep>(&step.verb)) go(to->to, to->options.anywhere);
+  if (const auto* to = std::get_if<EaseToStep>(&step.verb)) go(to->to, to->options.anywhere);
   if (const auto* roam = std::get_if<RoamStep>(&step.verb); roam != nullptr && roam->home) go(*roam->home);
   if (const auto* flow = std::get_if<FlowStep>(&step.verb))
     for (const vec3 goal : flow->goals) reachable(goal, step);
@@ -76,8 +76,8 @@ void Checker::lap(const PatrolStep& patrol, const SceneStep& step) {
     if (i + 1 < beat.size() || beat.order() == BeatOrder::around)
       metres += (back ? 2.f : 1.f) * flat_distance(beat[i].position, beat[(i + 1) % beat.size()].position);
   }
-  const float fast = 3.f * run_speed(npc_->body), least = pauses + metres / fast;
-  if (seconds > least) return;
+  const float fast = 3.f * run_speed(npc_->body), min = pauses + metres / fast;
+  if (seconds > min) return;
   find(step.where, fmt::format("{}'s lap is to take {:g} s", npc_->name, seconds),
        pauses >= seconds
            ? fmt::format("its pauses alone take {:g} s", pauses)

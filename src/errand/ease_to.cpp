@@ -1,4 +1,4 @@
-#include "errand/glide.hpp"
+#include "errand/ease_to.hpp"
 
 #include <algorithm>
 
@@ -13,22 +13,22 @@ constexpr Range coordinates{-1e6f, 1e6f};  // metres: beyond, floats are no good
 
 }  // namespace
 
-float eased(Ease ease, float part) {
+float eased(Easing easing, float part) {
   const float left = 1.f - part;
-  switch (ease) {
-    case Ease::linear:
+  switch (easing) {
+    case Easing::linear:
       return part;
-    case Ease::in:
+    case Easing::in:
       return part * part;
-    case Ease::out:
+    case Easing::out:
       return 1.f - left * left;
-    case Ease::in_out:
+    case Easing::in_out:
       return part * part * (3.f - 2.f * part);
   }
   return part;
 }
 
-Step Glide::step(const View& see, float seconds) {
+Step EaseTo::step(const View& see, float seconds) {
   if (gone_ < 0) {
     if (const auto why = begin(see)) return ended(*why);
   } else if (revision_ != see.revision()) {
@@ -52,9 +52,9 @@ Step Glide::step(const View& see, float seconds) {
   const float lasts = std::min(left, seconds);
   gone_ += lasts;
   const float part = (static_cast<float>(gone_) - turning_) / (options_.seconds - turning_);
-  const vec3 next = part >= 1.f ? to_ : glm::mix(from_, to_, eased(options_.ease, part));
+  const vec3 next = part >= 1.f ? to_ : glm::mix(from_, to_, eased(options_.easing, part));
   const vec3 velocity = (next - see.me.position) / lasts;
-  const vec2 facing = options_.turn == GlideTurn::going
+  const vec2 facing = options_.turn == EaseToTurn::going
                           ? turned(see.me.facing, along, see.gait.turn_rate * lasts)
                           : see.me.facing;
   return {
@@ -62,10 +62,10 @@ Step Glide::step(const View& see, float seconds) {
           .velocity = flat(velocity), .facing = facing, .lasts = lasts, .climb = velocity.z, .direct = true}};
 }
 
-std::optional<Outcome> Glide::begin(const View& see) {
+std::optional<Outcome> EaseTo::begin(const View& see) {
   if (!finite(to_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (gone_ < 0)
-    if (const auto why = refusal({{"seconds", options_.seconds, {0.001f, allowed::durations.most}},
+    if (const auto why = refusal({{"seconds", options_.seconds, {0.001f, allowed::durations.max}},
                                   {"x of the goal", to_.x, coordinates},
                                   {"y of the goal", to_.y, coordinates},
                                   {"z of the goal", to_.z, coordinates}}))
@@ -80,13 +80,13 @@ std::optional<Outcome> Glide::begin(const View& see) {
                      .cause = Cause::something_in_way,
                      .value = stretch.metres,
                      .where = from_};
-  if (options_.turn == GlideTurn::first && way != vec2(0.f))
+  if (options_.turn == EaseToTurn::first && way != vec2(0.f))
     turning_ = std::min(0.9f * options_.seconds,
                         std::abs(angle_between(see.me.facing, direction(way))) / see.gait.turn_rate);
   return std::nullopt;
 }
 
-Progress Glide::progress(const View& see) const {
+Progress EaseTo::progress(const View& see) const {
   if (gone_ < 0) return {};
   const float all = glm::length(to_ - from_);
   const float metres = std::clamp(all - glm::length(to_ - see.me.position), 0.f, all);

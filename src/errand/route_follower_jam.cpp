@@ -7,7 +7,7 @@
 #include <limits>
 
 #include "base/geometry.hpp"
-#include "errand/way.hpp"
+#include "errand/route_follower.hpp"
 #include "ground/bottleneck.hpp"
 
 namespace ambulon {
@@ -34,16 +34,18 @@ constexpr float worth = 2.f;  // seconds: nobody goes round for less
 }  // namespace
 
 /// True for who keeps out of others' way, and goes slowly.
-bool Way::held_up(const View& see) { return see.avoids && see.me.speed() <= slow_part * see.gait.speed; }
+bool RouteFollower::held_up(const View& see) {
+  return see.avoids && see.me.speed() <= slow_part * see.gait.speed;
+}
 
 /// The gate at the bend: the line from which both its legs go off evenly, from the bend outwards as far as
 /// there is ground. Zero where there is none.
-vec2 Way::gate_before(const View& see) const {
-  if (!see.avoids || walk_.on_last_leg() || walk_.next() == 0 || crossing_ != Crossing::none)
+vec2 RouteFollower::gate_before(const View& see) const {
+  if (!see.avoids || route_.on_last_leg() || route_.next() == 0 || crossing_ != Crossing::none)
     return vec2(0.f);
   if (!held_up(see) || glm::distance(flat(see.me.position), bend_) > gate_sight) return vec2(0.f);
-  const vec2 in = direction(bend_ - flat(walk_.bend_before())),
-             out = direction(flat(walk_.bend_after()) - bend_);
+  const vec2 in = direction(bend_ - flat(route_.bend_before())),
+             out = direction(flat(route_.bend_after()) - bend_);
   const vec2 outwards = direction(in - out);
   // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
   int towards = 0, along = 0;
@@ -54,55 +56,55 @@ vec2 Way::gate_before(const View& see) const {
     (against ? towards : along) += 1;
   }
   if (4 * towards > along) return vec2(0.f);
-  return see.ground.straight(see.spot_at(walk_.next_bend()), gate_width * outwards).metres * outwards;
+  return see.ground.straight(see.spot_at(route_.next_bend()), gate_width * outwards).metres * outwards;
 }
 
 /// Looks, now and then, whether not to go round the corner itself, but abreast; and whether to go elsewhere.
-void Way::look_at_throng(const View& see) {
-  next_throng_look_ = static_cast<float>(see.time) + look_every;
+void RouteFollower::watch_jam(const View& see) {
+  next_jam_check_ = static_cast<float>(see.time) + look_every;
   look_for_gate(see);
   look_for_way_round(see);
 }
 
 /// Looks once more whether to go through a gate. An NPC that has left the throng forgets what it knew of it.
-void Way::look_for_gate(const View& see) {
+void RouteFollower::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
   if (gate != vec2(0.f))
-    throng(see).gate = gate;
-  else if (throng_ && std::isinf(throng_->nearest) && throng_->short_of <= 0.f)
-    throng_.reset();
-  else if (throng_)
-    throng_->gate = gate;
+    jam(see).gate = gate;
+  else if (jam_ && std::isinf(jam_->nearest) && jam_->short_of <= 0.f)
+    jam_.reset();
+  else if (jam_)
+    jam_->gate = gate;
 }
 
-Way::Throng& Way::throng(const View& see) { return throng_ ? *throng_ : throng_.make(see.memory); }
+RouteFollower::Jam& RouteFollower::jam(const View& see) { return jam_ ? *jam_ : jam_.make(see.memory); }
 
 /// The direction in which one goes through the gate.
-vec2 Way::through_gate() const {
+vec2 RouteFollower::through_gate() const {
   const vec2 outwards = direction(gate()), onward(-outwards.y, outwards.x);
-  return glm::dot(flat(walk_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
+  return glm::dot(flat(route_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
 }
 
 /// True for who came through the gate, from where it may go straight on. Where it may not, its way is
 /// outdated.
-bool Way::passed_gate(const View& see) {
+bool RouteFollower::passed_gate(const View& see) {
   if (gate() == vec2(0.f)) return false;
   const vec2 now = flat(see.me.position);
   if (glm::dot(now - bend_, through_gate()) <= 0.f ||
       glm::distance(now, nearest_on(bend_, bend_ + gate(), now)) > aside)
     return false;
-  const bool on = see.ground.sight(see.spot(), see.spot_at(walk_.bend_after()));
+  const bool on = see.ground.sight(see.spot(), see.spot_at(route_.bend_after()));
   if (!on) jumps_ = ~see.jumps;
   return on;
 }
 
 /// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
 /// people stand, or none that it finds within a while in one that is half as full.
-bool Way::taken(const View& see) {
+bool RouteFollower::taken(const View& see) {
   const vec2 way = bend_ - flat(see.me.position);
   const float left = glm::length(way);
   if (!held_up(see)) {
-    if (throng_) throng_->nearest = std::numeric_limits<float>::infinity();
+    if (jam_) jam_->nearest = std::numeric_limits<float>::infinity();
     return false;
   }
   const auto stands = [&](const Neighbour& other) { return glm::length(other.velocity) < standing; };
@@ -111,7 +113,7 @@ bool Way::taken(const View& see) {
         return stands(other) && glm::dot(other.offset, way) > 0.5f * glm::length(other.offset) * left;
       }))
     return false;
-  Throng& here = throng(see);
+  Jam& here = jam(see);
   if (left < here.nearest - 0.5f * elbow_room) {
     here.nearest = left;
     here.nearer_at = see.time;
@@ -119,10 +121,10 @@ bool Way::taken(const View& see) {
   const bool gives_up = see.time - here.nearer_at > looks_for_room;
   const auto taken_up = [&](float radius) {  // the circle around the end
     float square = 0.f;                      // metres squared, over pi, that bodies take up
-    const auto take_up = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
-    take_up(see.body.radius);
-    for (const Neighbour& other : see.near(walk_.end(), radius))
-      if (stands(other)) take_up(other.radius);
+    const auto adopt = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
+    adopt(see.body.radius);
+    for (const Neighbour& other : see.near(route_.end(), radius))
+      if (stands(other)) adopt(other.radius);
     return radius * radius * (gives_up ? 0.5f * full : full) <= square;
   };
   // They take up the middle first: where that is free, nobody has to be looked at beyond.
@@ -133,7 +135,7 @@ bool Way::taken(const View& see) {
 
 /// Seconds until those who are at most `radius` metres before a bottleneck have gone through it, one after
 /// the other.
-float Way::seconds_through(const View& see, const Bottleneck& jam, float radius) {
+float RouteFollower::seconds_through(const View& see, const Bottleneck& jam, float radius) {
   const vec2 along = jam.left - jam.right;
   int before_it = 0;
   for (const Neighbour& other : see.near(jam.middle.position, radius))
@@ -143,9 +145,9 @@ float Way::seconds_through(const View& see, const Bottleneck& jam, float radius)
 
 /// Asks for a way round the jam in which it stands: when it has been held up for as long as it is patient,
 /// and again after twice as long, four times, and so on.
-void Way::look_for_way_round(const View& see) {
+void RouteFollower::look_for_way_round(const View& see) {
   if (asked_ || see.routes == nullptr || !held_up(see)) return;
-  if (walk_.next() == 0 || crossing_ != Crossing::none) return;
+  if (route_.next() == 0 || crossing_ != Crossing::none) return;
   const auto times = static_cast<std::uint32_t>(see.held / see.patience);
   const bool looks =
       std::has_single_bit(times) && see.held - static_cast<float>(times) * see.patience < look_every;
@@ -158,29 +160,29 @@ void Way::look_for_way_round(const View& see) {
   const float spares = seconds_through(see, jam->place, radius) - jam->metres / see.gait.speed;
   if (spares < worth) return;
   asked_ = see.routes->ask({.from = see.spot(),
-                            .to = see.spot_at(walk_.end()),
+                            .to = see.spot_at(route_.end()),
                             .priority = see.route_priority,
                             .time = see.time,
                             .asker = see.who.slot,
                             .jam = jam->place,
-                            .most = left(see.me.position) + spares * see.gait.speed});
+                            .max = left(see.me.position) + spares * see.gait.speed});
 }
 
 /// Takes up the way round a jam that was asked for, if it is there, and those who wait on it do not make it
 /// too long; else it goes on along the one it has.
-void Way::fetch_way_round(const View& see) {
+void RouteFollower::fetch_way_round(const View& see) {
   if (crossing_ == Crossing::begun) return asked_.withdraw();  // the jam is behind it
   if (!asked_.ready()) return asked_.start_from(see.spot());
   const vec3 jam = asked_.wish()->jam->middle.position;
-  const float most = asked_.wish()->most;
+  const float max = asked_.wish()->max;
   Route route(see.memory);
   asked_.take(route);
   if (route.bends.empty()) return;
-  const float further = most - left(see.me.position) + jam_sight;  // within which it turns off
+  const float further = max - left(see.me.position) + jam_sight;  // within which it turns off
   if (const auto next =
           bottleneck_ahead(see.ground, see.body, see.me.position, route.bends, further, narrow)) {
     const float wait = seconds_through(see, next->place, jam_sight) - next->metres / see.gait.speed;
-    if (route.length_xy + std::max(0.f, wait) * see.gait.speed > most) return;
+    if (route.length_xy + std::max(0.f, wait) * see.gait.speed > max) return;
   }
   see.tell(
       {.event = Event::goes_round, .value = route.length_xy, .other = left(see.me.position), .where = jam});

@@ -1,4 +1,4 @@
-#include "world/likeness.hpp"
+#include "world/traits.hpp"
 
 #include <set>
 
@@ -10,33 +10,33 @@ namespace ambulon {
 namespace {
 
 /// Held against a list of who has which.
-RC_GTEST_PROP(Likenesses, AreKeptOnceAndForAsLongAsSomebodyHasThem, ()) {
-  Likenesses all(std::pmr::get_default_resource());
-  std::vector<std::pair<Likeness, const Likeness*>> had;
+RC_GTEST_PROP(TraitsPool, AreKeptOnceAndForAsLongAsSomebodyHasThem, ()) {
+  TraitsPool all(std::pmr::get_default_resource());
+  std::vector<std::pair<Traits, const Traits*>> had;
   for (int i = 0; i < 60; ++i) {
     const auto what = *rc::gen::inRange(0, 10);
     if (what < 5) {
-      const Likeness wanted{.gait = {.speed = static_cast<float>(*rc::gen::inRange(1, 4))},
-                            .body = {.radius = *rc::gen::element(0.2f, 0.3f)}};
+      const Traits wanted{.gait = {.speed = static_cast<float>(*rc::gen::inRange(1, 4))},
+                          .body = {.radius = *rc::gen::element(0.2f, 0.3f)}};
       had.emplace_back(wanted, all.take(wanted));
     } else if (what < 9 && !had.empty()) {
       std::swap(had[*rc::gen::inRange<std::size_t>(0, had.size())], had.back());
       all.give_back(had.back().second);
       had.pop_back();
     } else {
-      all.tidy();
+      all.clean_up();
     }
     for (const auto& [wanted, kept] : had) RC_ASSERT(*kept == wanted);
   }
   for (const auto& [wanted, kept] : had)
     for (const auto& [others, place] : had) RC_ASSERT((others == wanted) == (place == kept));
-  all.tidy();
-  std::set<const Likeness*> places;
+  all.clean_up();
+  std::set<const Traits*> places;
   for (const auto& [wanted, kept] : had) places.insert(kept);
   RC_ASSERT(all.size() == places.size());
 }
 
-TEST(Likenesses, OneOfManyThatChangesLeavesTheOthersAsTheyAre) {
+TEST(TraitsPool, OneOfManyThatChangesLeavesTheOthersAsTheyAre) {
   World world;
   const Npc cat = *world.add({.at = {0, 0, 0}}), other = *world.add({.at = {0, 3, 0}});
   cat.go_to({20, 0, 0});
