@@ -16,40 +16,42 @@
 namespace ambulon {
 namespace {
 
-constexpr double far_off = 1e4;    // times the speed; the nearest to there is the furthest that way
+// times the speed: the velocity nearest to such a point is the one furthest in its direction
+constexpr double far_off = 1e4;
 constexpr float tiny = 1e-6f;      // metres per second
 constexpr double parallel = 1e-9;  // sine of an angle
 
-/// The numbers of a half-plane.
+/// A half-plane.
 struct Line {
   float at_x, at_y, inward_x, inward_y;
 };
 
-/// As `keep_clear_of`, for an offset, a relative velocity and both radii together. No branches, so that the
-/// compiler works it out for several neighbours at a time.
+/// The half-plane of `keep_clear_of` from an offset, a relative velocity and the sum of both radii. It has no
+/// branches, so that the compiler vectorises it.
 inline Line line_of(vec2 velocity, float horizon, float recovery, float x, float y, float relative_x,
                     float relative_y, float near, float share) {
   const float square = x * x + y * y;
   const bool touching = square <= near * near;
-  // From the middle of the circle of relative velocities that lead to a touch at just that time.
+  // The offset from the centre of the cut-off circle: relative velocities that lead to contact at exactly the
+  // horizon.
   const float per_second = touching ? 1.f / recovery : 1.f / horizon;
   const float from_x = relative_x - per_second * x, from_y = relative_y - per_second * y;
   const float from_square = from_x * from_x + from_y * from_y;
   const float towards = from_x * x + from_y * y;
-  // The rim is that of the circle where it bulges out of the cone of those that lead to a touch at any time:
-  // on the side towards standing still.
+  // The boundary of the velocity obstacle is the cut-off circle on the side of smaller relative speeds, and
+  // the cone elsewhere.
   const bool before = (towards < 0.f) & (towards * towards > near * near * from_square);
   const bool at_circle = touching | before;
 
-  // Out of the circle; from its very middle every way is as short: back, then.
+  // The shortest way out of the circle. At its centre all directions are equal, and backwards is used.
   const bool in_middle = from_square <= tiny * tiny, at_one_place = square <= tiny * tiny;
   const float out_x = in_middle ? (at_one_place ? -1.f : -x) : from_x;
   const float out_y = in_middle ? (at_one_place ? 0.f : -y) : from_y;
   const float size = std::sqrt(out_x * out_x + out_y * out_y);
   const float away = in_middle ? 0.f : size, per_size = 1.f / size;
 
-  // Out of the cone, over the nearer of its sides; over the right one from its middle. The offset turned by
-  // the angle between it and the cone's side, to the side, is along that.
+  // The shortest way out of the cone, over the nearer leg; on its axis over the right one. The leg is the
+  // offset turned by the angle between the axis and the leg.
   const float tangent = std::sqrt(touching ? 0.f : square - near * near);
   const float side = x * relative_y - y * relative_x > 0.f ? 1.f : -1.f;  // left or right
   const float per_square = 1.f / square;
@@ -64,12 +66,12 @@ inline Line line_of(vec2 velocity, float horizon, float recovery, float x, float
   return {velocity.x + change * inward_x, velocity.y + change * inward_y, inward_x, inward_y};
 }
 
-/// A line with the part of it that is permitted.
+/// A segment of a line: the part that is still feasible.
 struct Chord {
   dvec2 at, along;
   double from, to;
 
-  /// Leaves what lies in the half-plane; false when nothing does.
+  /// Cuts the segment by a half-plane. Returns false if nothing is left.
   bool cut(dvec2 on, dvec2 inward) {
     const double grows = glm::dot(along, inward), inside = glm::dot(at - on, inward);
     if (std::abs(grows) < parallel) return inside >= -tolerance::half_plane_speed;
@@ -82,7 +84,7 @@ struct Chord {
   }
 };
 
-/// The part of a half-plane's line that lies within the circle of speeds, if any does.
+/// Returns the part of a half-plane's boundary that lies within the speed limit, if any.
 std::optional<Chord> chord(dvec2 on, dvec2 inward, double speed) {
   const double off = glm::dot(on, inward), square = speed * speed - off * off;
   if (square < 0) return {};
@@ -90,7 +92,7 @@ std::optional<Chord> chord(dvec2 on, dvec2 inward, double speed) {
   return Chord{off * inward, {-inward.y, inward.x}, -half, half};
 }
 
-/// A half-plane in double, for going through many of them.
+/// A half-plane in double precision.
 struct Bound {
   dvec2 at, inward;
 };
@@ -99,10 +101,11 @@ Bound bound(const HalfPlane& plane) { return {dvec2(plane.at), dvec2(plane.inwar
 struct Nearest {
   dvec2 best;
   std::size_t heeded =
-      0;  // bounds that it keeps to, from the first on; fewer than all when no velocity keeps to all
+      0;  // how many constraints it meets, from the first; fewer than all if the problem is infeasible
 };
 
-/// The nearest to `wanted` within `count` bounds, which `bound_of(i)` gives, and the circle of speeds.
+/// Two-dimensional linear program (incremental): returns the velocity nearest to `wanted` within the `count`
+/// half-planes of `bound_of(i)` and the speed limit.
 template <class BoundOf>
 Nearest nearest_within(std::size_t count, BoundOf&& bound_of, dvec2 wanted, double speed) {
   dvec2 best = wanted;
@@ -110,7 +113,7 @@ Nearest nearest_within(std::size_t count, BoundOf&& bound_of, dvec2 wanted, doub
   for (std::size_t i = 0; i < count; ++i) {
     const Bound here = bound_of(i);
     if (glm::dot(best - here.at, here.inward) >= -tolerance::half_plane_speed) continue;
-    // What is best now lies on this line.
+    // The new optimum lies on this boundary.
     auto line = chord(here.at, here.inward, speed);
     if (!line) return {best, i};
     for (std::size_t k = 0; k < i; ++k) {
@@ -123,24 +126,24 @@ Nearest nearest_within(std::size_t count, BoundOf&& bound_of, dvec2 wanted, doub
   return {best, count};
 }
 
-/// The velocities that go against `other` no more than against `max`: a half-plane, too.
+/// Returns the velocities that violate `other` by at most as much as `max`: a half-plane, too.
 Bound no_worse(const Bound& other, const Bound& max) {
   const dvec2 across = other.inward - max.inward;
   const double size = glm::length(across);
-  if (size < parallel) return {dvec2(0.0), dvec2(0.0)};  // all of them, since `max` was found the worse one
+  // all velocities, since `max` is the worse constraint
+  if (size < parallel) return {dvec2(0.0), dvec2(0.0)};
   const double off = (glm::dot(other.inward, other.at) - glm::dot(max.inward, max.at)) / size;
   return {off / size * across, across / size};
 }
 
-/// The velocity that goes against the planes as little as possible, in the one it goes against most; `so_far`
-/// keeps to the first of them.
+/// Infeasible case: minimises the largest violation of the half-planes. `so_far` meets the first of them.
 dvec2 min_against(std::span<const HalfPlane> planes, Nearest so_far, double speed) {
   dvec2 best = so_far.best;
-  double against = 0;  // metres per second, the largest violation so far
+  double against = 0;  // metres per second: the largest violation so far
   for (std::size_t i = so_far.heeded; i < planes.size(); ++i) {
     const Bound max = bound(planes[i]);
     if (glm::dot(max.at - best, max.inward) <= against + tolerance::half_plane_speed) continue;
-    // It goes against this one most, now, and as little as those before it allow: as far inward as possible.
+    // This half-plane is violated most. Move as far inward as the previous ones allow.
     const auto before = [&](std::size_t k) { return no_worse(bound(planes[k]), max); };
     best = nearest_within(i, before, far_off * speed * max.inward, speed).best;
     against = glm::dot(max.at - best, max.inward);

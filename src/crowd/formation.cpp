@@ -12,7 +12,7 @@
 namespace ambulon {
 namespace {
 
-/// Place `i` of `count`, before they are moved to their middle.
+/// Returns place `i` of `count`, before the places are centred.
 vec2 place(Formation formation, std::size_t i, std::size_t count, float spacing) {
   const auto number = static_cast<float>(i), all = static_cast<float>(count);
   switch (formation) {
@@ -23,7 +23,7 @@ vec2 place(Formation formation, std::size_t i, std::size_t count, float spacing)
     case Formation::column:
       return {-spacing * number, 0.f};
     case Formation::wedge: {
-      // One to the left, one to the right; each row half a right angle further back.
+      // Alternately left and right; each row at 45 degrees further back.
       const float back = std::ceil(0.5f * number) * spacing * std::sqrt(0.5f);
       return {-back, i % 2 == 0 ? -back : back};
     }
@@ -55,9 +55,8 @@ std::vector<vec2> places_in(Formation formation, std::size_t count, float spacin
 }
 
 std::vector<std::size_t> assign(std::span<const vec2> members, std::span<const vec2> places) {
-  // One member after the other gets a place: the free one at the end of the cheapest chain in which each
-  // takes the place of the next. A place costs what its price says besides; prices are raised so that those
-  // taken stay the cheapest.
+  // Assignment problem: the shortest augmenting path for each member in turn, with dual prices on the places
+  // (the Hungarian algorithm).
   constexpr double never = std::numeric_limits<double>::infinity();
   const std::size_t count = members.size(), nobody = count;
   std::vector<std::size_t> holder(count, nobody), came_from(count);
@@ -88,7 +87,7 @@ std::vector<std::size_t> assign(std::span<const vec2> members, std::span<const v
       member = holder[nearest];
       if (member == nobody) end = nearest;
     }
-    // Those in reach have become dearer by as much as they were cheaper than the end.
+    // Update of the dual prices of all places that the search reached.
     gain[fresh] += so_far;
     for (std::size_t at = 0; at < count; ++at)
       if (seen[at] != 0 && at != end) {

@@ -18,43 +18,47 @@
 
 namespace ambulon {
 
-/// An index of points near a place: points sorted into square cells, row by row, so that what is near lies
-/// together in memory. The cells are laid out over and over, so points may lie anywhere; those of far-away
-/// cells that share a place are told apart by their distance. Building allocates nothing once it has seen as
-/// many points. Answers come row by row and within a cell in the order the points were given in, so the same
-/// points give the same order. Any number of threads may ask.
+/// A spatial hash of points for radius queries.
+///
+/// 1. Points are sorted by square cell, row by row, so that neighbours are contiguous in memory.
+/// 2. The cells repeat over the plane, so points may lie anywhere. Far cells that share a bucket are told
+///    apart by distance.
+/// 3. The order of results is by row, and within a cell the order of the input: the same points give the same
+///    order.
+/// 4. Rebuilding allocates no memory unless there are more points than ever before.
+/// 5. Queries are const and may run on several threads.
 class NeighbourIndex {
  public:
   explicit NeighbourIndex(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
       : starts_(memory), x_(memory), y_(memory), names_(memory) {}
 
-  /// A point, and what it is called.
+  /// A point and its identifier.
   struct Entry {
     vec2 at{0.f};
     std::uint32_t name = 0;
   };
 
-  /// Forgets what it held and takes in `points` (a range of entries that may be made as they are looked at;
-  /// those that are not finite are near nobody). `cell`: metres (> 0), best near the radius most asked for.
+  /// Replaces the contents by `points` (a range of entries, which may be computed on access). Points that are
+  /// not finite are never found. `cell`: the edge of a cell in metres (> 0), best near the most common query
+  /// radius.
   template <std::ranges::random_access_range Points>
   void build(const Points& points, float cell);
 
-  /// Points have numbers, 0 up to before `size`, by which those of a cell lie together.
+  /// The number of points. Points are numbered 0 to `size() - 1`, and those of one cell are contiguous.
   std::uint32_t size() const { return static_cast<std::uint32_t>(names_.size()); }
   std::uint32_t name(std::uint32_t number) const { return names_[number]; }
   vec2 at(std::uint32_t number) const { return {x_[number], y_[number]}; }
-  /// Their coordinates, by number. Beyond the last there are `lanes` unused ones, so that full lanes can be
-  /// worked out at a time.
+  /// Coordinates by number. They are padded by `lanes` unused entries, so that full SIMD lanes can be read.
   const float* x() const { return x_.data(); }
   const float* y() const { return y_.data(); }
   static constexpr std::uint32_t lanes = 4;
-  /// That point is not found any more.
+  /// Removes a point from later queries.
   void forget(std::uint32_t number) { x_[number] = std::numeric_limits<float>::quiet_NaN(); }
 
   /// Calls `visit(number, at)` for each point at most `radius` metres (>= 0) from `centre`.
   template <class Visit>
   [[gnu::always_inline]] inline void near(vec2 centre, float radius, Visit&& visit) const {
-    // First which are near, without a branch that nobody could foretell; then they are visited.
+    // Compaction without a branch that would be hard to predict; then the visits.
     each_run(centre, radius, [&](std::uint32_t from, std::uint32_t to) {
       std::array<std::uint32_t, 64> found;
       while (from < to) {
@@ -70,13 +74,13 @@ class NeighbourIndex {
     });
   }
 
-  /// Calls `visit(from, to)` for runs of numbers, `from` up to before `to`: in them are all
-  /// points at most `radius` metres (>= 0) from `centre`, and others.
+  /// Calls `visit(from, to)` for ranges of numbers, `to` excluded. The ranges contain all points at most
+  /// `radius` metres (>= 0) from `centre`, and others.
   template <class Visit>
   [[gnu::always_inline]] inline void each_run(vec2 centre, float radius, Visit&& visit) const {
     const std::int64_t left = column(centre.x - radius), right = column(centre.x + radius);
     const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
-    // Wider than the layout, where a cell would be met twice.
+    // The circle is larger than the layout: each cell would be met twice.
     if (right - left >= columns() || high - low >= rows()) return visit(0U, size());
     const std::uint32_t first = laid_out(left, columns()), last = laid_out(right, columns());
     for (std::int64_t y = low; y <= high; ++y) {
@@ -91,17 +95,17 @@ class NeighbourIndex {
   }
 
  private:
-  // A run costs as much as some points: cells are that many times as high as a square of the same area, and
-  // as much narrower, so that few rows lead through a circle.
+  // A range costs as much as testing several points. So cells are `taller` times as high as a square of the
+  // same area, and as much narrower: a circle then meets fewer rows.
   static constexpr float taller = 2.f;
   std::int64_t column(float x) const { return whole(x * per_metre_ * taller); }
   std::int64_t row(float y) const { return whole(y * per_metre_ / taller); }
-  /// In that order of arguments what is no number becomes one far out, too.
+  /// With the arguments in this order NaN becomes a far cell, too.
   static std::int64_t whole(float cells) {
-    constexpr float far = 4e18f;  // cells: as far out as their numbers go
+    constexpr float far = 4e18f;  // cells: the largest number
     return static_cast<std::int64_t>(std::max(-far, std::min(far, std::floor(cells))));
   }
-  // Of the layout: it is a square, too.
+  // The layout has as many rows of cells in metres as columns: it is square.
   std::uint32_t columns() const { return 1U << (bits_ + 1); }
   std::uint32_t rows() const { return 1U << (bits_ - 1); }
   static std::uint32_t laid_out(std::int64_t cell, std::uint32_t count) {
@@ -111,10 +115,10 @@ class NeighbourIndex {
     return laid_out(row(at.y), rows()) * columns() + laid_out(column(at.x), columns());
   }
 
-  std::pmr::vector<std::uint32_t> starts_;  // the number of the first point of each cell, and of nobody
+  std::pmr::vector<std::uint32_t> starts_;  // the number of the first point of each cell, with an end marker
   std::pmr::vector<float> x_, y_;
   std::pmr::vector<std::uint32_t> names_;
-  std::uint32_t bits_ = 1;  // half of those that number the cells of the layout
+  std::uint32_t bits_ = 1;  // half of the bits that number the cells of the layout
   float per_metre_ = 1.f;
 };
 
@@ -123,13 +127,13 @@ void NeighbourIndex::build(const Points& points, float cell) {
   constexpr std::uint32_t min_bits = 4;
   const std::size_t count = std::ranges::size(points);
   per_metre_ = 1.f / cell;
-  const auto wanted = static_cast<std::uint32_t>(std::bit_width(count));  // a cell for each, or more
+  const auto wanted = static_cast<std::uint32_t>(std::bit_width(count));  // at least one cell for each point
   bits_ = std::max(min_bits, (wanted + 1) / 2);
   starts_.assign((std::size_t{1} << 2 * bits_) + 1, 0);
   x_.resize(count + lanes);
   y_.resize(count + lanes);
   names_.resize(count);
-  // A counting sort: how many are in each cell, where each cell begins, and everybody into place.
+  // Counting sort: count the points of each cell, sum the counts, place the points.
   for (const Entry& point : points) ++starts_[bucket_of(point.at)];
   std::uint32_t before = 0;
   for (std::uint32_t& start : starts_) before += std::exchange(start, before);
@@ -139,7 +143,7 @@ void NeighbourIndex::build(const Points& points, float cell) {
     y_[number] = point.at.y;
     names_[number] = point.name;
   }
-  // Each start has come to stand where its cell ends, which is where the next one begins.
+  // Each start now stands at the end of its cell, which is the start of the next one.
   std::shift_right(starts_.begin(), starts_.end(), 1);
   starts_.front() = 0;
 }

@@ -26,9 +26,9 @@ constexpr float number_spacing = 14.f;  // pixels between numbered bends of a ro
 constexpr std::ptrdiff_t max_flags = 40;
 constexpr double dashes[] = {9, 5}, dots[] = {1.5, 3.5}, short_dashes[] = {4, 4};
 
-constexpr float largest_shown_whole = 500.f;  // metres from corner to corner
+constexpr float largest_shown_whole = 500.f;  // metres, diagonal
 constexpr Ink hatching{0.196f, 0.161f, 0.145f, 0.3f};
-constexpr float outer = 14.f, band = 52.f;  // pixels: page edge to frame, frame to map
+constexpr float outer = 14.f, band = 52.f;  // pixels: page to frame, frame to map
 constexpr float foot = 92.f;                // below the map, for scale bar and legend
 constexpr float waypoint_radius = 8.5f, shoe_length = 30.f;
 constexpr Lettering numbers{.size = 13}, names{.size = 15, .italic = true}, flags{.size = 15, .bold = true};
@@ -100,7 +100,7 @@ class Painter {
   }
 
  private:
-  /// Chooses scale and offset so that everything is on the map with room around it.
+  /// Chooses scale and offset so that everything fits on the map with a margin.
   void fit() {
     vec2 min(1e30f), max(-1e30f);
     const auto hold = [&](vec3 point, float around) {
@@ -108,7 +108,7 @@ class Painter {
       max = glm::max(max, flat(point) + around);
     };
     for (const ChartPlace& place : chart_.places) hold(place.at, 0.f);
-    // All of a small ground is shown; of a large one what is used.
+    // A small ground is shown whole, of a large one only what is used.
     if (chart_.ground && glm::length(chart_.ground->max - chart_.ground->min) < largest_shown_whole) {
       hold(lift(chart_.ground->min), 0.f);
       hold(lift(chart_.ground->max), 0.f);
@@ -165,7 +165,7 @@ class Painter {
     canvas_.area(map, paper_light);
   }
 
-  /// Hatches what lies beyond the ground.
+  /// Hatches the area beyond the ground.
   void ground() {
     if (!chart_.ground) return;
     const vec2 low = on_page(lift(chart_.ground->min)), high = on_page(lift(chart_.ground->max));
@@ -181,11 +181,11 @@ class Painter {
     canvas_.line(outline, {.ink = ink, .width = 1.8f});
   }
 
-  /// A route in dashes, with its bends numbered.
+  /// Draws a route in dashes, with numbered bends.
   void route() {
     if (chart_.route.empty()) return;
     canvas_.line(on_page(chart_.route), {.ink = ink, .width = 2.f, .dash = dashes});
-    std::vector<vec2> numbered;  // where bends are close together, the first of them
+    std::vector<vec2> numbered;  // of bends that are close together, the first one
     for (std::size_t i = 0; i < chart_.route.size(); ++i) {
       const vec2 at = on_page(chart_.route[i]);
       canvas_.disc(at, 2.6f, ink);
@@ -197,7 +197,7 @@ class Painter {
     }
   }
 
-  /// Slanting lines across `box`.
+  /// Draws diagonal lines across `box`.
   void hatch(const ChartBox& box) {
     constexpr float spacing = 9.f;
     const vec2 extent = box.max - box.min;
@@ -212,7 +212,7 @@ class Painter {
     }
   }
 
-  /// Grid lines at round distances, with their numbers along the frame.
+  /// Draws grid lines at round distances, with numbers along the frame.
   void graticule() {
     const float step = round_length(130.f / scale_);
     const vec2 middle = 0.5f * (map_.min + map_.max);
@@ -278,7 +278,7 @@ class Painter {
     labels_.keep_clear_of(std::move(line));
   }
 
-  /// Marks are where they are; labels go around them.
+  /// Reserves the space of marks; labels are placed around them.
   void marks_need_room() {
     const auto keep = [&](vec3 point, float radius) {
       labels_.keep_free({on_page(point) - radius, on_page(point) + radius});
@@ -289,10 +289,10 @@ class Painter {
     for (const ChartPlace& place : chart_.places) keep(place.at, 4.f);
   }
 
-  /// Pixels around a character in which nothing is to be written.
+  /// Returns the radius in pixels around a character that labels avoid.
   float mark_radius(const ChartNpc& npc) const { return std::max(0.42f * shoe_length, npc.radius * scale_); }
 
-  /// A pennant with the character's name on a staff that stands where it is.
+  /// Draws a pennant with the character's name on a staff at its position.
   void flag(std::size_t index) {
     const ChartNpc& npc = chart_.npcs[index];
     if (npc.name.empty() || crowded_) return;
@@ -300,7 +300,7 @@ class Painter {
     const vec2 extent = words + vec2(26.f, 11.f);
     const auto box = labels_.place(at, std::max(0.6f * shoe_length, mark_radius(npc)), extent);
     if (!box) return;
-    // The staff ends at the hoist: the side of the flag that is nearer.
+    // The staff ends at the nearer side of the flag.
     const bool right = box->min.x + 0.5f * extent.x >= at.x;
     const float hoist = right ? box->min.x : box->max.x, fly = right ? box->max.x : box->min.x;
     const float notch = right ? -7.f : 7.f, middle = 0.5f * (box->min.y + box->max.y);
@@ -313,7 +313,7 @@ class Painter {
     write({(right ? hoist + 8.f : hoist - 8.f - words.x), middle + 0.5f * words.y}, npc.name, flags);
   }
 
-  /// The numbers of a beat's waypoints; where a character stands on one, its number stands aside.
+  /// Draws the numbers of a beat's waypoints, beside a character that stands on one.
   void waypoints(const ChartBeat& beat) {
     for (std::size_t i = 0; i < beat.waypoints.size(); ++i) {
       const vec2 at = on_page(beat.waypoints[i]);
@@ -367,7 +367,7 @@ class Painter {
     print(heel);
   }
 
-  /// Planks seen from above.
+  /// Draws planks, seen from above.
   void deck(const ChartNpc& npc) {
     if (npc.deck.x <= 0.f || npc.deck.y <= 0.f) return;
     const vec2 along = 0.5f * npc.deck.x * npc.facing,
@@ -405,7 +405,7 @@ class Painter {
     write_centred({from.x + pixels, from.y + 20.f}, fmt::format("{:g} m", metres), numbers);
   }
 
-  /// What the marks mean: only those that are on the chart.
+  /// Draws the legend of the marks that are on the chart.
   void legend() {
     const float left = map_.min.x + 300.f;
     float x = left, y = map_.max.y + 53.f;
@@ -470,7 +470,7 @@ class Painter {
   float scale_ = 1.f;  // pixels per metre
   vec2 centre_{0.f};   // of the map, metres
   draw::Labels labels_;
-  bool crowded_;  // flags would hide what is to be seen
+  bool crowded_;  // flags would hide the map
   std::vector<ChartBox> text_;
   bool has_edge_ = false;  // of the ground, on the map
 };

@@ -21,10 +21,10 @@ constexpr double dots[] = {1.5, 3.5};
 constexpr float storey_height = 2.f;  // metres
 constexpr Ink side_ink{0.196f, 0.161f, 0.145f, 0.35f};
 
-/// A wash over ground that costs more: the deeper, the more it costs.
+/// Returns the ink for ground with a cost: darker for a higher cost.
 Ink wash(float cost) { return {0.45f, 0.40f, 0.12f, 0.12f + 0.06f * std::min(6.f, cost - 1.f)}; }
 
-/// The tint of what is rejected.
+/// Returns the ink of rejected surfaces.
 Ink tint(Rejection why) {
   switch (why) {
     case Rejection::too_steep:
@@ -39,7 +39,7 @@ Ink tint(Rejection why) {
   return {0.42f, 0.40f, 0.38f, 0.75f};
 }
 
-/// Square metres of a convex polygon as seen from above.
+/// Returns the area of a convex polygon on the plan, square metres.
 float area_of(std::span<const vec3> corners) {
   float twice = 0.f;
   for (std::size_t i = 2; i < corners.size(); ++i)
@@ -53,7 +53,7 @@ float height_of(const RejectedPart& part) {
   return sum / static_cast<float>(part.corners.size());
 }
 
-/// A sample of an area for a legend.
+/// Returns a function that draws a sample of an area for a legend.
 std::function<void(vec2)> sample_of(Canvas& canvas, Ink fill) {
   return [&canvas, fill](vec2 at) {
     const vec2 low = at - vec2(0.f, 6.f), high = at + vec2(26.f, 6.f);
@@ -64,7 +64,7 @@ std::function<void(vec2)> sample_of(Canvas& canvas, Ink fill) {
 
 vec2 in_metres(dvec2 mm) { return vec2(mm / 1000.0); }
 
-/// A line bent to its left, with a dot at each end that it leads to.
+/// Draws a line that curves to its left, with a dot at each end that it leads to.
 void paint_bow(const ChartMesh::Bow& bow, Canvas& canvas, vec2 from, vec2 to) {
   constexpr int parts = 8;
   constexpr float bend = 0.3f, dot = 2.2f;
@@ -122,7 +122,7 @@ std::vector<ChartMesh::Bow> chart_crossings(const MeshCrossings& crossings, std:
 }
 
 void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(vec2)>& on_page) {
-  // Storey by storey, so that an upper one covers what lies below it.
+  // By storey, so that upper ones cover lower ones.
   const auto storey = [](float height) {
     return static_cast<int>(std::floor((height + 0.5f * storey_height) / storey_height));
   };
@@ -146,7 +146,7 @@ void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(
         if (!over && polygon.cost > 1.f) canvas.area(outline, wash(polygon.cost));
         outline.push_back(outline.front());
         if (!over)
-          canvas.line(outline, {.ink = paper_light, .width = 1.f});  // no hatching shows between them
+          canvas.line(outline, {.ink = paper_light, .width = 1.f});  // so that no hatching shows between them
       }
     };
     areas(mesh.beneath, false);

@@ -16,19 +16,19 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// The polygons of a mesh and the edges of the ground; the sides between them, too, if wanted. Of floors
-/// above each other, only what lies between two heights (metres), if they are given.
+/// Returns the polygons of a mesh and the edges of the ground, and if `sides` the sides between polygons.
+/// `between`: only what lies between two heights (metres).
 ChartMesh chart_mesh(const ConvexMesh& mesh, bool sides = false, std::optional<vec2> between = {});
 
-/// Crossings, of which those that lead there and back are drawn once; only those with an end between two
-/// heights (metres), if they are given.
+/// Returns crossings; one with both directions is listed once. `between`: only those with an end between two
+/// heights (metres).
 std::vector<ChartMesh::Bow> chart_crossings(const MeshCrossings& crossings, std::optional<vec2> between = {});
 
-/// Draws the polygons as paper over the hatching, and higher floors over lower ones; `on_page` takes metres
-/// to pixels.
+/// Draws the polygons as paper over the hatching, higher floors over lower ones. `on_page` converts metres to
+/// pixels.
 void paint_mesh(const ChartMesh& mesh, Canvas& canvas, const std::function<vec2(vec2)>& on_page);
 
-/// Adds to a legend what `paint_mesh` draws.
+/// Adds what `paint_mesh` draws to a legend.
 void mesh_legend(const ChartMesh& mesh, Canvas& canvas, const LegendEntry& entry);
 
 }  // namespace ambulon

@@ -13,7 +13,7 @@ namespace {
 
 using namespace draw;
 
-constexpr float arrow_spacing = 24.f;  // pixels, at the least
+constexpr float arrow_spacing = 24.f;  // pixels, minimum
 
 class TilesPainter {
  public:
@@ -33,7 +33,7 @@ class TilesPainter {
   }
 
  private:
-  /// Where a place is, in cells from the origin.
+  /// Returns a position in cells from the origin.
   vec2 at(float x, float y) const { return on_page_(tiles_.origin + tiles_.cell * vec2(x, y)); }
   std::size_t index(int x, int y) const {
     return static_cast<std::size_t>(y) * static_cast<std::size_t>(tiles_.width) + static_cast<std::size_t>(x);
@@ -49,7 +49,7 @@ class TilesPainter {
     canvas_.area(corners, ink);
   }
 
-  /// Paper over the hatching where one can walk, in runs along the rows.
+  /// Draws walkable cells as paper over the hatching, in runs along the rows.
   void ground() {
     for (int y = 0; y < tiles_.height; ++y)
       for (int x = 0; x < tiles_.width;) {
@@ -67,7 +67,7 @@ class TilesPainter {
       }
   }
 
-  /// Dots, the more the dearer.
+  /// Draws dots, more of them for a higher cost.
   void stipple(int x, int y) {
     fill(x, x + 1, y, {0.62f, 0.47f, 0.24f, 0.20f});
     const int dots = std::min(4, static_cast<int>(cost(x, y)));
@@ -78,7 +78,7 @@ class TilesPainter {
     }
   }
 
-  /// A line wherever what can be walked on ends.
+  /// Draws a line along each edge of the ground.
   void walls() {
     const Stroke stroke{.ink = ink, .width = std::clamp(0.08f * pixels_, 0.8f, 1.8f)};
     const auto edge = [&](float x0, float y0, float x1, float y1) {
@@ -114,7 +114,7 @@ class TilesPainter {
         const vec2 way = tiles_.arrows[index(x, y)];
         if (way == vec2(0.f)) continue;
         const vec2 centre = at(static_cast<float>(x) + 0.5f, static_cast<float>(y) + 0.5f);
-        const vec2 ahead = half * vec2(way.x, -way.y), side(-ahead.y, ahead.x);  // y runs down the page
+        const vec2 ahead = half * vec2(way.x, -way.y), side(-ahead.y, ahead.x);  // y points down on the page
         const vec2 shaft[] = {centre - ahead, centre + ahead};
         const vec2 tip[] = {centre + 0.35f * ahead + 0.4f * side, centre + ahead,
                             centre + 0.35f * ahead - 0.4f * side};

@@ -14,14 +14,14 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// The cells and terrains of a map.
+/// Returns the cells and terrains of a map.
 ChartTiles chart_tiles(const TileMap& map);
 
-/// Draws tiles: what cannot be walked on hatched, dearer ground stippled, overlays over it. `on_page` takes
-/// metres to pixels; the page is hatched already.
+/// Draws tiles: blocked ones hatched, expensive ones stippled, overlays above. `on_page` converts metres to
+/// pixels; the page is hatched already.
 void paint_tiles(const ChartTiles& tiles, Canvas& canvas, const std::function<vec2(vec2)>& on_page);
 
-/// What the marks of `paint_tiles` mean: those that are there.
+/// Adds the marks that `paint_tiles` draws to a legend.
 void tiles_legend(const ChartTiles& tiles, Canvas& canvas, const LegendEntry& entry);
 
 }  // namespace ambulon

@@ -17,7 +17,7 @@ constexpr double plot_dashes[] = {7, 4}, plot_dots[] = {2, 3};
 constexpr float plots_part = 0.34f;  // of the page's height
 constexpr Lettering plot_numbers{.size = 13}, plot_title{.size = 15, .bold = true};
 
-/// A part of a page that is drawn on as if it were a page.
+/// A part of a page as a canvas.
 class Inset final : public Canvas {
  public:
   Inset(Canvas& page, ChartBox part) : page_(page), part_(part) {}
@@ -49,7 +49,7 @@ class Inset final : public Canvas {
   ChartBox part_;
 };
 
-/// One plot, with its frame, its numbers and its lines.
+/// Draws one plot: frame, numbers and lines.
 class PlotPainter {
  public:
   PlotPainter(const Plot& plot, float seconds, Canvas& canvas, std::vector<ChartBox>& text)
@@ -89,7 +89,7 @@ class PlotPainter {
     return stroke;
   }
 
-  /// Labels at the right end of each line.
+  /// Draws labels at the right end of each line.
   void key() {
     float right = area_.max.x;
     for (std::size_t i = plot_.lines.size(); i-- > 0;) {

@@ -19,7 +19,7 @@ bool inside(const ChartBox& inner, const ChartBox& outer) {
          inner.max.y <= outer.max.y;
 }
 
-/// How much of the stretch from `a` to `b` lies in the box, in pixels: clipped side by side.
+/// Returns the length in pixels of the segment from `a` to `b` inside the box.
 float length_inside(vec2 a, vec2 b, const ChartBox& box) {
   float from = 0.f, to = 1.f;
   const vec2 way = b - a;
@@ -45,7 +45,7 @@ float Labels::crossings(const ChartBox& box) const {
 }
 
 std::optional<ChartBox> Labels::place(vec2 anchor, float radius, vec2 size) {
-  // Directions in the order of preference (y runs down): beside, above, below, then aslant.
+  // Directions in order of preference (y points down): beside, above, below, then diagonal.
   static constexpr std::array<float, 16> degrees_tried = {0,   180, -45, 45,   -135, 135, -90,  90,
                                                           -20, 20,  160, -160, -65,  65,  -115, 115};
   std::optional<ChartBox> best;
@@ -53,7 +53,7 @@ std::optional<ChartBox> Labels::place(vec2 anchor, float radius, vec2 size) {
   for (const float away : {0.f, 6.f, 14.f, 26.f, 44.f, 70.f, 110.f, 160.f})
     for (std::size_t i = 0; i < degrees_tried.size(); ++i) {
       const vec2 towards = unit(radians(degrees_tried[i]));
-      // The box touches the circle around the mark with the point of it that is nearest.
+      // The nearest point of the box touches the circle around the mark.
       const vec2 rim = anchor + (radius + away) * towards;
       const vec2 centre = rim + towards * 0.5f * size;
       const ChartBox box{centre - 0.5f * size, centre + 0.5f * size};

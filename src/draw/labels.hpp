@@ -7,8 +7,8 @@
 
 namespace ambulon::draw {
 
-/// Finds room for labels on a page: no label covers another, or a mark; lines are covered only
-/// where nothing else is free.
+/// Places labels on a page: no label covers another one or a mark; lines are covered only if nothing else is
+/// free.
 class Labels {
  public:
   explicit Labels(ChartBox page) : page_(page) {}
@@ -16,8 +16,8 @@ class Labels {
   void keep_free(const ChartBox& box) { taken_.push_back(box); }
   void keep_clear_of(std::vector<vec2> line) { lines_.push_back(std::move(line)); }
 
-  /// Room for a label of `size` that belongs to the mark of `radius` pixels at `anchor`. The nearer
-  /// the better, to the right before elsewhere. Nothing when the page is full all around.
+  /// Returns the box for a label of `size` that belongs to the mark of `radius` pixels at `anchor`: near, and
+  /// preferably to the right. Returns nothing if there is no space around it.
   std::optional<ChartBox> place(vec2 anchor, float radius, vec2 size);
 
  private:

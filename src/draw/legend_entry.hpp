@@ -7,8 +7,8 @@
 
 namespace ambulon {
 
-/// Adds a line to a legend: pixels of its sample, what it means, and what draws the sample from its left end
-/// on.
+/// Adds a line to a legend: width of its sample in pixels, its text, and a function that draws the sample
+/// from its left end.
 using LegendEntry =
     std::function<void(float width, std::string_view words, const std::function<void(vec2)>& sample)>;
 

@@ -4,7 +4,7 @@
 
 namespace ambulon::draw {
 
-/// The inks of an overlay from light to dark, 34 pixels wide, from its left end on.
+/// Draws the inks of an overlay from light to dark, 34 pixels wide, from its left end.
 inline void shade_scale(Canvas& canvas, vec2 at) {
   for (int i = 0; i < 17; ++i) {
     const vec2 left = at + vec2(2.f * static_cast<float>(i), 0.f);

@@ -16,10 +16,10 @@ constexpr std::array<std::string_view, 15> names = {
     "follow_path", "wander", "separation", "alignment", "cohesion", "avoid_obstacles", "avoid_edges",
     "own"};
 
-/// What a term is about: a point, or an NPC that may move.
+/// The point or the NPC that a term refers to.
 struct About {
-  vec2 offset;         // metres, seen from the NPC
-  float metres = 0.f;  // to it
+  vec2 offset;         // metres, relative to the NPC
+  float metres = 0.f;  // its length
   vec2 velocity{0.f}, facing{1.f, 0.f};
 };
 

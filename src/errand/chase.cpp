@@ -39,10 +39,10 @@ Step Chase::run(const View& see, const Other& target, float seconds) {
     return *step;
   const vec2 offset = flat(target.position - see.me.position);
   vec2 lead = meeting_point(offset, target.velocity, see.gait.speed, options_.foresight) - offset;
-  // The target will go no further than there is ground.
+  // The predicted place is limited to the ground that the target stands on.
   if (const Stretch stretch = beside(see, target, lead); !stretch.free)
     lead = stretch.metres * direction(lead);
-  // And nobody is met on the other side of a wall.
+  // A predicted place behind a wall is not used.
   const bool free = see.ground.straight(see.spot(), offset + lead).free;
   return {.intent = {.velocity = seek(see.me, see.gait, free ? offset + lead : offset, see.gait.speed)}};
 }

@@ -20,9 +20,7 @@ class Chase final : public Errand {
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
   std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
-  std::string doing() const override {
-    return follower_.stands_without_way() ? "waiting for a way" : "chasing";
-  }
+  std::string doing() const override { return follower_.is_stranded() ? "waiting for a way" : "chasing"; }
 
  private:
   std::optional<Outcome> mistake() const;

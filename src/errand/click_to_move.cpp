@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-constexpr float resume_part = 1.5f;  // of `within`: how far the pointer moves before it is followed again
+constexpr float resume_part = 1.5f;  // of `within`: the pointer distance at which it starts again
 constexpr float same_place = 1e-3f;  // metres
 
 }  // namespace
@@ -43,7 +43,7 @@ void Clicks::done() {
 Step ClickToMove::step(const View& see, float seconds) {
   for (;;) {
     if (const auto failed = plan(see)) return ended(*failed);
-    if (!goal_) return {};  // held where nobody can go
+    if (!goal_) return {};  // the pointer is held over unreachable ground
     const bool held = clicks_->held();
     const float off = glm::distance(*goal_, see.me.position);
     if (held && standing_ && off <= resume_part * options_.within) return {};
@@ -54,7 +54,7 @@ Step ClickToMove::step(const View& see, float seconds) {
       standing_ = true;
       return {};
     }
-    if (const auto end = arrive(see)) return ended(*end);  // else there is one place less to go to
+    if (const auto end = arrive(see)) return ended(*end);  // else one place less is left
   }
 }
 
@@ -64,7 +64,7 @@ std::optional<Outcome> ClickToMove::mistake() const {
       {{"within", options_.within, allowed::arrival_distances}, {"every", options_.every, {0.f, 10.f}}});
 }
 
-/// Sees to it that the way leads where it should by now. Places that are refused are left out.
+/// Plans the route to the present place. Places that are refused are dropped.
 std::optional<Outcome> ClickToMove::plan(const View& see) {
   const bool first = planned_revision_ == 0;
   if (first)
@@ -78,7 +78,7 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
     const vec3 place = clicks_->places().front();
     planned_revision_ = clicks_->revision();
     const bool as_before =
-        holds && goal_ && !follower_.leads_elsewhere() && glm::distance(place, *goal_) < same_place;
+        holds && goal_ && !follower_.ends_elsewhere() && glm::distance(place, *goal_) < same_place;
     const auto failed = as_before ? std::nullopt : lay(see, place);
     if (!failed && moved && !first && !clicks_->held()) see.tell({.event = Event::sets_out, .where = *goal_});
     if (!failed || clicks_->held()) return std::nullopt;
@@ -88,15 +88,15 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   }
 }
 
-/// Lays the way to a place. The reason when it is refused; while the pointer is held, it then keeps the way
-/// it had.
+/// Plans the route to a place. Returns the reason if it is refused. While the pointer is held, the previous
+/// route then stays.
 std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
   if (options_.unreachable == Unreachable::refuse && clicks_->held()) {
     const auto to = spot_of_goal(see, place, options_.within);
     if (!to) return to.error();
     if (!see.ground.reachable(see.spot(), *to)) return no_route(see, place);
   }
-  if (const auto failed = follower_.lay(see, place, options_.within, options_.unreachable)) {
+  if (const auto failed = follower_.plan(see, place, options_.within, options_.unreachable)) {
     goal_.reset();
     return failed;
   }
@@ -104,7 +104,7 @@ std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
   return std::nullopt;
 }
 
-/// One place less; the end when there is none left.
+/// Drops the reached place. Returns the outcome if it was the last one.
 std::optional<Outcome> ClickToMove::arrive(const View& see) {
   see.tell({.event = Event::visited, .number = ++visits_, .where = *goal_});
   clicks_->done();
@@ -113,7 +113,7 @@ std::optional<Outcome> ClickToMove::arrive(const View& see) {
   return std::nullopt;
 }
 
-/// What holds it up may be gone when the next place is tried.
+/// Stuck on the way: tries the next place if there is one.
 bool ClickToMove::give_up(const View& see, const Outcome& why) {
   if (clicks_->held() || clicks_->places().size() < 2) return false;
   see.tell({.event = Event::gave_up, .where = *goal_, .outcome = why});
@@ -138,11 +138,11 @@ Progress ClickToMove::progress(const View& see) const {
 std::string ClickToMove::doing() const {
   if (clicks_->held() && (standing_ || !goal_)) return "standing where the pointer is held";
   if (!goal_) return "about to set out";
-  std::string text = (follower_.stands() ? "waiting for a way to " : "walking to ") + written(*goal_, 1);
+  std::string text = (follower_.is_stranded() ? "waiting for a way to " : "walking to ") + written(*goal_, 1);
   if (clicks_->held()) return text + ", after the pointer";
   if (clicks_->places().size() > 1)
     text += fmt::format(", {} places more after that", clicks_->places().size() - 1);
-  if (follower_.leads_elsewhere()) text += ", the nearest spot to where was clicked";
+  if (follower_.ends_elsewhere()) text += ", the nearest spot to where was clicked";
   return text;
 }
 

@@ -30,10 +30,10 @@ class ClickToMove final : public Errand {
 
   std::shared_ptr<Clicks> clicks_;
   ClickToMoveOptions options_;
-  std::uint32_t planned_revision_ = 0;  // of the clicks; 0: nothing was planned yet
-  double next_plan_ = 0;                // seconds: not before, while the pointer moves
-  std::optional<vec3> goal_;            // where the way leads
-  bool standing_ = false;               // where the pointer is held
+  std::uint32_t planned_revision_ = 0;  // of the clicks; 0: nothing planned yet
+  double next_plan_ = 0;                // seconds: the earliest next plan while the pointer moves
+  std::optional<vec3> goal_;            // end of the route
+  bool standing_ = false;               // at the place where the pointer is held
   std::uint32_t visits_ = 0;
   RouteFollower follower_;
 };

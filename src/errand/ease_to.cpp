@@ -9,7 +9,7 @@
 namespace ambulon {
 namespace {
 
-constexpr Range coordinates{-1e6f, 1e6f};  // metres: beyond, floats are no good to a hand's breadth
+constexpr Range coordinates{-1e6f, 1e6f};  // metres: floats are too coarse beyond
 
 }  // namespace
 
@@ -32,7 +32,7 @@ Step EaseTo::step(const View& see, float seconds) {
   if (gone_ < 0) {
     if (const auto why = begin(see)) return ended(*why);
   } else if (revision_ != see.revision()) {
-    // Put elsewhere: the rest of the way is gone from there, in the time that is left.
+    // After a teleport, it covers the rest from there in the remaining time.
     options_.seconds -= static_cast<float>(gone_);
     turning_ = 0.f;
     if (options_.seconds > 0.f)
@@ -41,7 +41,7 @@ Step EaseTo::step(const View& see, float seconds) {
   const float left = options_.seconds - static_cast<float>(gone_);
   if (left <= 1e-6f) {
     if (see.me.velocity == vec2(0.f)) return ended(Ending::arrived);
-    return {.intent = {.lasts = 0.f, .direct = true}};  // stands at once
+    return {.intent = {.lasts = 0.f, .direct = true}};  // stops at once
   }
   const vec2 along = direction(flat(to_ - from_), see.me.facing);
   if (gone_ < turning_) {

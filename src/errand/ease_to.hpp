@@ -20,12 +20,12 @@ class EaseTo final : public Errand {
 
   vec3 to_, from_{0.f};
   EaseToOptions options_;
-  float turning_ = 0.f;  // seconds of the time spent on turning first
-  double gone_ = -1;     // seconds; negative: not begun
+  float turning_ = 0.f;  // seconds spent on the turn at the start
+  double gone_ = -1;     // seconds since the start; negative: not begun
   std::uint64_t revision_ = 0;
 };
 
-/// The part of the way, 0 to 1, gone after `part` of the time, 0 to 1.
+/// Returns the fraction of the distance after the fraction `part` of the time; both 0 to 1.
 float eased(Easing easing, float part);
 
 }  // namespace ambulon

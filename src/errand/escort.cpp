@@ -9,7 +9,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int draws = 12;  // for a place that nobody has
+constexpr int draws = 12;  // attempts to find a free place
 
 }  // namespace
 
@@ -20,7 +20,7 @@ Step Escort::step(const View& see, float seconds) {
   const auto leader = see.others.find(leader_);
   if (!leader) return ended({.ending = Ending::gone, .cause = Cause::target_gone});
   const vec2 offset = flat(leader->position - see.me.position);
-  const bool level = see.level_with(*leader);  // or it is on another storey
+  const bool level = see.level_with(*leader);  // false: it is on another storey
   if (!goal_) {
     if (level && glm::length(offset) <= options_.leash)
       return {.intent = {.facing = direction(offset, see.me.facing)}};
@@ -49,14 +49,14 @@ std::optional<Outcome> Escort::mistake(const View& see) const {
                   {"replan_distance", options_.replan_distance, {0.01f, 1000.f}}});
 }
 
-/// Each companion has a sector of the ring to itself, so no two choose the same place whoever
-/// chooses first; where somebody else stands in it, it draws again.
+/// Each companion has its own sector of the ring, so places do not depend on the order of choice. If another
+/// NPC stands at the drawn place, it draws again.
 void Escort::choose_place(const View& see, const Other& leader) {
   const auto all = see.others.companions(leader_);
   const auto rank = static_cast<float>(std::ranges::find(all, see.who) - all.begin());
   const float sector = 2.f * pi / static_cast<float>(std::max<std::size_t>(1, all.size()));
   for (int draw = 0; draw < draws; ++draw) {
-    // The outer parts of a sector are left free, so that neighbours do not touch.
+    // Neighbours do not touch, since the outer quarters of each sector stay empty.
     const float heading = sector * (rank + see.random.within({0.25f, 0.75f}));
     place_ = see.random.within(options_.ring) * unit(heading);
     const Stretch stretch = beside(see, leader, place_);

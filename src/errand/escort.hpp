@@ -22,7 +22,7 @@ class Escort final : public Errand {
   Progress progress(const View&) const override { return {}; }
   std::span<const vec3> bends() const override { return follower_.bends_ahead(); }
   std::string doing() const override {
-    if (follower_.stands_without_way()) return "waiting for a way";
+    if (follower_.is_stranded()) return "waiting for a way";
     return goal_ ? "coming after its leader" : "standing by";
   }
 
@@ -34,7 +34,7 @@ class Escort final : public Errand {
   NpcId leader_;
   EscortOptions options_;
   bool begun_ = false;
-  vec2 place_{0.f};           // metres, from the leader
+  vec2 place_{0.f};           // metres, relative to the leader
   std::optional<vec3> goal_;  // while it walks
   MovingGoalFollower follower_;
 };

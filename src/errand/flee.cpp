@@ -12,7 +12,7 @@ namespace {
 constexpr float look_ahead = 1.5f;   // seconds of running
 constexpr double look_every = 0.25;  // seconds
 constexpr int ways = 16;             // directions tried
-constexpr float swing = 5.f;         // radians per second at which it changes its direction
+constexpr float swing = 5.f;         // radians per second: maximum change of direction
 
 }  // namespace
 
@@ -33,7 +33,7 @@ Step Flee::step(const View& see, float seconds) {
     running_ = vec2(0.f);
     return {.intent = {.facing = direction(offset, see.me.facing)}};
   }
-  // A change of mind is taken in a curve; at walls its mind changes often.
+  // A new direction is approached in a curve, since at walls the best direction changes often.
   running_ = running_ == vec2(0.f) ? out : turned(running_, out, swing * seconds);
   return {.intent = {.velocity = seek(see.me, see.gait, running_, see.gait.speed)}};
 }
@@ -44,7 +44,7 @@ std::optional<Outcome> Flee::mistake() const {
                   {"act_within", options_.act_within, allowed::lengths}});
 }
 
-/// The unit direction to run in; zero when it is cornered and nowhere is better than here.
+/// Returns the unit direction to run in; zero if it is cornered and no direction is better.
 vec2 Flee::way_out(const View& see, vec2 threat) {
   const vec2 away = direction(-threat, see.me.facing);
   if (see.time < look_again_) return cornered_ ? out_ : away;
@@ -53,8 +53,7 @@ vec2 Flee::way_out(const View& see, vec2 threat) {
   const float look = std::max(1.f, look_ahead * see.gait.speed);
   cornered_ = !see.ground.straight(here, look * away).free;
   if (!cornered_) return away;
-  // Of all directions the one whose end is furthest from the threat; a little better if it runs on
-  // in the direction it has, so that it does not waver between two.
+  // Maximises the distance of the end point from the threat. The present direction gets a bonus (hysteresis).
   float best = glm::length(threat) + 0.1f;
   const vec2 before = out_;
   out_ = vec2(0.f);

@@ -25,9 +25,9 @@ class Flee final : public Errand {
   FleeOptions options_;
   bool begun_ = false;
   double look_again_ = 0;
-  bool cornered_ = false;  // straight away there is no ground
-  vec2 out_{0.f};          // unit vector, when cornered
-  vec2 running_{0.f};      // unit vector in which it runs; zero when it stands
+  bool cornered_ = false;  // no ground straight away from the threat
+  vec2 out_{0.f};          // unit vector, if cornered
+  vec2 running_{0.f};      // unit vector of the run; zero if it stands
 };
 
 }  // namespace ambulon

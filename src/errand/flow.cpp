@@ -14,8 +14,8 @@ namespace {
 
 constexpr float look_ahead = 0.15f;  // seconds
 
-/// The unit direction `along`, turned aside where a wall is in the way at once: the field leads from middle
-/// to middle of cells, and a body is wide.
+/// Returns `along`, turned away from a wall straight ahead. The field leads from cell centre to cell centre,
+/// and the body has a width.
 vec2 past_walls(const View& see, vec2 along) {
   const Stretch ahead = see.ground.straight(see.spot(), look_ahead * see.gait.speed * along);
   if (ahead.free) return along;
@@ -32,7 +32,7 @@ Step Flow::step(const View& see, float seconds) {
   if (number == FlowField::nowhere) {
     const Outcome why{.ending = Ending::no_route, .cause = Cause::no_goal_of_field, .where = here};
     if (options_.unreachable == Unreachable::refuse) return ended(why);
-    if (!retry_.waits()) retry_.put_off(see, why);  // the field is asked at each step, which costs nothing
+    if (!retry_.waits()) retry_.put_off(see, why);  // the field is read in each step, which is cheap
     return {};
   }
   retry_.over(see);

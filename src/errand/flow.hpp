@@ -25,8 +25,8 @@ class Flow final : public Errand {
 
   const FlowField& field_;
   FlowOptions options_;
-  std::optional<vec3> goal_;  // the one it makes for at present
-  float whole_ = 0.f;         // metres from where it began
+  std::optional<vec3> goal_;  // the goal that it approaches at present
+  float whole_ = 0.f;         // metres at the start
   Retry retry_;
 };
 

@@ -18,7 +18,7 @@ Step Follow::step(const View& see, float seconds) {
 
   goal_ = place_by(see, *target);
   const float off = flat_distance(*goal_, see.me.position);
-  const bool level = see.level_with(*target);  // or it is on another storey
+  const bool level = see.level_with(*target);  // false: it is on another storey
   const float stop = stop_by(see, *target);
   if (level && off <= stop && stands(*target)) standing_ = true;
   if (standing_ && level && off <= std::max(options_.resume, stop))
@@ -41,7 +41,7 @@ std::optional<Outcome> Follow::mistake() const {
        {"act_within", options_.act_within, allowed::lengths}});
 }
 
-/// The place it wants: the target itself, or beside it as far as there is ground.
+/// Returns the wanted place: the target, or the offset from it, limited to the ground.
 vec3 Follow::place_by(const View& see, const Other& target) const {
   if (options_.offset == vec2(0.f)) return target.position;
   vec2 offset = options_.offset;
@@ -50,7 +50,7 @@ vec3 Follow::place_by(const View& see, const Other& target) const {
   return beside(see, target, offset).end.position;
 }
 
-/// How near it stands: a wide body cannot come nearer to a small one at a wall than to touch it.
+/// Returns the stopping distance. It is at least the contact distance of both bodies.
 float Follow::stop_by(const View& see, const Other& target) const {
   return options_.offset != vec2(0.f) ? options_.stop : std::max(options_.stop, see.touching(target));
 }
@@ -65,22 +65,21 @@ Step Follow::walk(const View& see, const Other& target, float off, float seconds
   return {.intent = {.velocity = keep_up(see, target, off, speed, seconds)}};
 }
 
-/// In a straight line with the target: as fast as it goes away, and so much faster as it is far.
+/// On a straight line to the target: the target's speed plus a speed in proportion to the gap.
 vec2 Follow::keep_up(const View& see, const Other& target, float off, float speed, float seconds) const {
   const vec2 towards = direction(flat(*goal_ - see.me.position));
   if (options_.offset != vec2(0.f))
     return follow_offset(see.me, see.gait, off * towards, target.velocity, speed, seconds);
   const float leaving = std::max(0.f, glm::dot(target.velocity, towards));
-  const float gap =
-      off - 0.95f * options_.stop;  // a little inside, or it would only ever come nearer to the edge
+  const float gap = off - 0.95f * options_.stop;  // slightly inside the circle, so that it is reached
   const vec2 slot_velocity = leaving * towards;
   if (gap > 0.f) return follow_offset(see.me, see.gait, gap * towards, slot_velocity, speed, seconds);
-  // Nearer than it should be: it falls back by walking more slowly, not backwards.
+  // Closer than wanted: it walks more slowly, never backwards.
   return std::min(speed, leaving * std::max(0.f, 1.f + gap / options_.stop)) * towards;
 }
 
 std::string Follow::doing() const {
-  if (follower_.stands_without_way()) return "waiting for a way";
+  if (follower_.is_stranded()) return "waiting for a way";
   return standing_ ? "standing near" : "following";
 }
 

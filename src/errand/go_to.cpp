@@ -10,7 +10,7 @@ namespace ambulon {
 std::optional<Outcome> GoTo::plan(const View& see) {
   if (!finite(goal_)) return refusal(Cause::not_finite, "a coordinate of the goal");
   if (const auto why = refusal({{"within", options_.within, allowed::arrival_distances}})) return why;
-  return follower_.lay(see, goal_, options_.within, options_.unreachable);
+  return follower_.plan(see, goal_, options_.within, options_.unreachable);
 }
 
 Step GoTo::step(const View& see, float seconds) {
@@ -21,7 +21,7 @@ Step GoTo::step(const View& see, float seconds) {
 }
 
 std::optional<Intent> GoTo::keep_on(const View& see, float seconds) {
-  if (!follower_.is_open(see, options_.within)) return std::nullopt;
+  if (!follower_.can_go_on(see, options_.within)) return std::nullopt;
   return follower_.go_on(see, options_.within, see.gait.speed, 0.f, seconds);
 }
 
@@ -30,7 +30,7 @@ Progress GoTo::progress(const View& see) const { return follower_.progress(see.m
 std::optional<float> GoTo::left(const View& see) const { return follower_.left(see.me.position); }
 
 std::string GoTo::doing() const {
-  return (follower_.stands() ? "waiting for a way to " : "walking to ") + written(goal_, 1);
+  return (follower_.is_stranded() ? "waiting for a way to " : "walking to ") + written(goal_, 1);
 }
 
 }  // namespace ambulon

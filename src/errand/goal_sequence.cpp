@@ -9,7 +9,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::uint8_t max_failures = 8;  // in a row, before it is taken for hopeless
+constexpr std::uint8_t max_failures = 8;  // in a row; then it waits or ends
 
 }  // namespace
 
@@ -35,12 +35,12 @@ Step GoalSequence::step(const View& see, float seconds) {
 
 std::optional<Intent> GoalSequence::keep_on(const View& see, float seconds) {
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || leg_is_over(see) || !follower_.is_open(see, limits_.within))
+  if (phase_ != Phase::walking || leg_is_over(see) || !follower_.can_go_on(see, limits_.within))
     return std::nullopt;
   return follower_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds);
 }
 
-/// Chooses the next spot and lays the way there; chooses again where there is none.
+/// Chooses spots until a route to one is found.
 std::optional<Outcome> GoalSequence::set_out(const View& see) {
   for (;;) {
     if (auto nowhere = choose(see, next_)) return wait(see, *nowhere) ? std::nullopt : nowhere;
@@ -56,11 +56,11 @@ std::optional<Outcome> GoalSequence::set_out(const View& see) {
   return std::nullopt;
 }
 
-/// Where it waits, it does so when there is no other spot either.
+/// With `Unreachable::wait`, it waits only if no other spot can be reached.
 std::optional<Outcome> GoalSequence::plan_route(const View& see) {
   const bool nearest = unreachable_ == Unreachable::nearest;
-  return follower_.lay(see, next_.position, limits_.within,
-                       nearest ? Unreachable::nearest : Unreachable::refuse);
+  return follower_.plan(see, next_.position, limits_.within,
+                        nearest ? Unreachable::nearest : Unreachable::refuse);
 }
 
 Step GoalSequence::walk(const View& see, float seconds) {
@@ -72,7 +72,7 @@ Step GoalSequence::walk(const View& see, float seconds) {
   }
   if (follower_.at_end(see, limits_.within)) {
     ++visits_;
-    if (went_) failures_ = 0;  // to stand where it is while it gets nowhere else is no success
+    if (went_) failures_ = 0;  // standing where it already was is no success
     see.tell({.event = Event::visited, .number = visits_, .where = next_.position});
     rest_ = Rest::drawn(see, next_.pause);
     phase_ = Phase::pausing;
@@ -82,12 +82,12 @@ Step GoalSequence::walk(const View& see, float seconds) {
     const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = limits_.leg_time};
     return give_up(see, late) ? Step{} : ended(late);
   }
-  went_ = went_ || !follower_.waits();
+  went_ = went_ || !follower_.is_planning();
   if (waits() && went_) retry_->over(see);
   return {.intent = follower_.go_on(see, limits_.within, see.gait.speed, 0.f, seconds)};
 }
 
-/// Leaves the spot for another. When too many in a row have come to nothing, it waits, or that is the end.
+/// Gives this spot up. After `max_failures` in a row, it waits or ends.
 bool GoalSequence::give_up(const View& see, const Outcome& why) {
   if (++failures_ >= max_failures) return wait(see, why);
   if (!waits()) see.tell({.event = Event::gave_up, .where = next_.position, .outcome = why});
@@ -95,7 +95,7 @@ bool GoalSequence::give_up(const View& see, const Outcome& why) {
   return true;
 }
 
-/// Where there is no way, stands for a while and then chooses again; false when it is not to.
+/// Waits before the next choice. Returns false if the errand shall end instead.
 bool GoalSequence::wait(const View& see, const Outcome& why) {
   const bool may_change = why.ending == Ending::no_route || why.ending == Ending::off_ground;
   if (!may_change || unreachable_ == Unreachable::refuse) return false;

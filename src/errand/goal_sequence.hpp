@@ -6,14 +6,14 @@
 
 namespace ambulon {
 
-/// Where an outing goes next, and how long it stays there.
+/// A chosen spot, and how long the NPC stays there.
 struct Stop {
   vec3 position{0.f};  ///< metres
   Range pause{};       ///< seconds
 };
 
-/// What roam and hop have in common: they walk to spots chosen one at a time, stay at each for a
-/// while, and go on elsewhere when a spot cannot be reached.
+/// Base of `Roam` and `Hop`: walks to spots that the subclass chooses one at a time, stays at each, and
+/// chooses another one if a spot cannot be reached.
 class GoalSequence : public Errand {
  public:
   std::optional<vec3> goal() const override;
@@ -31,18 +31,18 @@ class GoalSequence : public Errand {
  protected:
   struct Limits {
     float within;          // metres
-    std::uint32_t visits;  // after which it is done; 0: goes on for ever
-    float leg_time;        // seconds a leg may take; 0: any
+    std::uint32_t visits;  // the order ends after so many; 0: no limit
+    float leg_time;        // time limit of a leg in seconds; 0: none
   };
-  /// `pause`: seconds at each spot, unless `choose` says otherwise.
+  /// `pause`: seconds at each spot, unless `choose` sets others.
   GoalSequence(Limits limits, Unreachable unreachable, Range pause)
       : unreachable_(unreachable), limits_(limits), next_{.pause = pause} {}
 
-  /// What is wrong with its options; asked once, before anything else.
+  /// Returns what is wrong with the options. Called once, first.
   virtual std::optional<Outcome> mistake(const View& see) = 0;
-  /// Where to go next. The reason when there is nowhere.
+  /// Sets the next spot. Returns the reason if there is none.
   virtual std::optional<Outcome> choose(const View& see, Stop& next) = 0;
-  /// True when there is something else to choose from since it chose last.
+  /// Returns true if the set of spots has changed since the last choice.
   virtual bool choices_changed() const { return false; }
 
   const Limits& limits() const { return limits_; }
@@ -64,13 +64,13 @@ class GoalSequence : public Errand {
   Unreachable unreachable_;
   bool begun_ = false;
   std::uint8_t failures_ = 0;  // in a row
-  bool went_ = false;          // since it set out: it was not there already
+  bool went_ = false;          // it has moved since it set out
   Limits limits_;
   std::uint32_t visits_ = 0;
   Stop next_;
-  float leg_began_ = 0.f;  // seconds; a float, since there may be thousands
+  float leg_began_ = 0.f;  // seconds; a float, to save memory
   Rest rest_;
-  HeapOptional<Retry> retry_;  // once it has waited
+  HeapOptional<Retry> retry_;  // after the first wait
   RouteFollower follower_;
 };
 

@@ -21,7 +21,7 @@ std::optional<Outcome> Hop::choose(const View& see, Stop& next) {
   std::size_t chosen = points_->size();
   for (std::size_t i = 0; i < points_->size() && drawn >= 0.f; ++i) {
     if (weight(i) <= 0.f) continue;
-    chosen = i;  // rounding may leave a little of what was drawn; then the last one it is
+    chosen = i;  // the last one, if rounding leaves a rest
     drawn -= weight(i);
   }
   here_ = points_->id(chosen);

@@ -25,7 +25,7 @@ class Hop final : public GoalSequence {
 
   BeatPtr points_;
   std::uint32_t seen_revision_ = 0;
-  WaypointId here_{};  // the point chosen last
+  WaypointId here_{};  // the last chosen point
   bool repeats_;
 };
 

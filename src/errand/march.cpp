@@ -14,11 +14,11 @@ March::~March() {
 }
 namespace {
 
-constexpr float near_enough = 0.1f;  // metres from its place, on the march
-constexpr float settling = 0.3f;     // seconds
-constexpr float creeping = 0.15f;  // metres per second: whose place goes no faster stands while it is so near
-constexpr float side_step = 0.6f;  // metres that it makes up for without turning
-constexpr float replan_distance = 1.f;  // metres that the place moves before the route is planned again
+constexpr float near_enough = 0.1f;     // metres from its place, while marching
+constexpr float settling = 0.3f;        // seconds: time constant of the filter
+constexpr float creeping = 0.15f;       // metres per second: below this its place counts as standing
+constexpr float side_step = 0.6f;       // metres that it covers sideways without turning
+constexpr float replan_distance = 1.f;  // metres
 
 }  // namespace
 
@@ -46,7 +46,7 @@ Step March::keep_up(const View& see, float seconds) {
   taking_place_ = false;
   if (auto step = follower_.go_on(see, *place_, near_enough, see.gait.speed, replan_distance, seconds))
     return *step;
-  // Straight to it, as it goes on; its place moves by fits and starts where others are in the way.
+  // Straight to its place. The velocity of the place is filtered, since it moves unevenly in a jam.
   const vec2 moves = passed > 0.f ? flat(*place_ - before) / passed : vec2(0.f);
   velocity_ += std::min(1.f, passed / settling) * (moves - velocity_);
   const float fast = glm::length(velocity_);
@@ -59,16 +59,17 @@ Step March::keep_up(const View& see, float seconds) {
                      .facing = left < side_step ? onward : vec2(0.f)}};
 }
 
-/// The squad has come to its goal.
+/// The squad is at its goal: the member walks to its place and turns.
 Step March::take_place(const View& see, float seconds) {
-  if (!taking_place_ || last_way_.outdated(see)) {
+  if (!taking_place_ || final_follower_.outdated(see)) {
     place_ = squad_->impl().place_of(see);
-    if (const auto failed = last_way_.lay(see, *place_, options_.within, Unreachable::wait))
+    if (const auto failed = final_follower_.plan(see, *place_, options_.within, Unreachable::wait))
       return ended(*failed);
     taking_place_ = true;
   }
-  if (last_way_.at_end(see, options_.within)) return ended(last_way_.arrival(see, options_.within));
-  return {.intent = last_way_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
+  if (final_follower_.at_end(see, options_.within))
+    return ended(final_follower_.arrival(see, options_.within));
+  return {.intent = final_follower_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};
 }
 
 }  // namespace ambulon

@@ -19,7 +19,7 @@ class March final : public Errand {
   Step step(const View& see, float seconds) override;
   Progress progress(const View&) const override { return {}; }
   std::span<const vec3> bends() const override {
-    return taking_place_ ? last_way_.bends_ahead() : follower_.bends_ahead();
+    return taking_place_ ? final_follower_.bends_ahead() : follower_.bends_ahead();
   }
   std::string doing() const override { return taking_place_ ? "taking its place" : "marching"; }
 
@@ -33,9 +33,9 @@ class March final : public Errand {
   bool joined_ = false, taking_place_ = false;
   std::optional<vec3> place_;
   double placed_at_ = 0;  // seconds
-  vec2 velocity_{0.f};    // of its place, metres per second
+  vec2 velocity_{0.f};    // of its place in the squad, metres per second
   MovingGoalFollower follower_{Unreachable::wait};
-  RouteFollower last_way_;
+  RouteFollower final_follower_;
 };
 
 }  // namespace ambulon

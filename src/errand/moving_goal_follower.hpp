@@ -7,40 +7,40 @@
 
 namespace ambulon {
 
-/// The way to a goal that moves: planned again only when the goal has moved by more than a threshold, and
-/// bent along with it meanwhile.
+/// Follows a route to a moving goal. The route is planned again only when the goal has moved by a threshold;
+/// until then its end moves with the goal.
 class MovingGoalFollower {
  public:
-  /// `unreachable`: what it does where no way leads to the goal.
+  /// `unreachable`: what to do if no route leads to the goal.
   explicit MovingGoalFollower(Unreachable unreachable) : unreachable_(unreachable) {}
 
-  /// Goes on towards `goal` at `speed`, to stand `radius` metres from it. Nothing when only a straight
-  /// line is left to it: then the errand steers for itself.
+  /// Goes on towards `goal` at `speed`, to stand `radius` metres from it. Returns nothing on the last
+  /// straight leg: the errand then steers for itself.
   std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float replan_distance,
                             float seconds) {
-    const bool moved = !follower_.stands() && glm::distance(goal, planned_for_) > replan_distance;
+    const bool moved = !follower_.is_stranded() && glm::distance(goal, planned_for_) > replan_distance;
     if (follower_.outdated(see) || moved) {
       const vec3 foot = footing(see, goal, radius);
-      if (const auto failed = follower_.lay(see, foot, radius, unreachable_)) return ended(*failed);
+      if (const auto failed = follower_.plan(see, foot, radius, unreachable_)) return ended(*failed);
       planned_for_ = goal;
     }
-    if (follower_.stands()) return Step{};
-    const bool elsewhere = follower_.leads_elsewhere();
+    if (follower_.is_stranded()) return Step{};
+    const bool elsewhere = follower_.ends_elsewhere();
     if (elsewhere) radius = std::min(radius, there_instead);
     if (!elsewhere) follower_.move_end(goal);
-    const bool there = follower_.at_end(see, radius);  // it counts the bends
+    const bool there = follower_.at_end(see, radius);  // also counts passed bends
     if (elsewhere && there) return Step{};
     if (!elsewhere && follower_.on_last_leg()) return std::nullopt;
     return Step{.intent = follower_.go_on(see, radius, speed, 0.f, seconds)};
   }
 
-  /// True while there is no way.
-  bool stands_without_way() const { return follower_.stands(); }
+  /// Returns true while there is no route.
+  bool is_stranded() const { return follower_.is_stranded(); }
 
   std::span<const vec3> bends_ahead() const { return follower_.bends_ahead(); }
 
  private:
-  /// The goal itself, or the ground below somebody who is in the middle of a jump.
+  /// Returns the goal, or the ground below a target that is in the middle of a jump.
   static vec3 footing(const View& see, vec3 goal, float radius) {
     const float near = std::max(radius, 0.5f);
     if (see.ground.snap(goal, near, see.body)) return goal;

@@ -38,7 +38,7 @@ std::string Outcome::why() const {
   const auto spot = [this] { return written(where); };
   switch (cause) {
     case Cause::none:
-      return ending == Ending::arrived ? "it is at its goal" : "it has run its course";
+      return ending == Ending::arrived ? "it is at its goal" : "it finished";
     case Cause::not_finite:
       return fmt::format("{} is not a finite number", subject);
     case Cause::out_of_range:
@@ -46,7 +46,7 @@ std::string Outcome::why() const {
     case Cause::no_waypoints:
       return "the beat has no waypoints; give it at least one";
     case Cause::lap_of_shuffled:
-      return "a shuffled beat has no lap to give seconds for; use around, back_and_forth or once";
+      return "a shuffled beat has no lap time; use around, back_and_forth or once";
     case Cause::curve_of_shuffled:
       return "a shuffled beat has no curve to walk; use around, back_and_forth or once";
     case Cause::goal_off_ground:
@@ -57,46 +57,46 @@ std::string Outcome::why() const {
           value);
     case Cause::no_route:
       return value > 0.f
-                 ? fmt::format("no way leads to {}; as near as it can get is {:.2f} m off", spot(), value)
-                 : fmt::format("no way leads to {}", spot());
+                 ? fmt::format("no route leads to {}; the nearest reachable spot is {:.2f} m off", spot(), value)
+                 : fmt::format("no route leads to {}", spot());
     case Cause::held_fast:
       return fmt::format("it was held fast at {} for {:.1f} s", spot(), value);
     case Cause::time_up:
-      return fmt::format("its {:g} s were up", value);
+      return fmt::format("its time limit of {:g} s has passed", value);
     case Cause::new_order:
-      return fmt::format("the order {} took its place", subject);
+      return fmt::format("it was replaced by the order {}", subject);
     case Cause::taken_back:
-      return "it was taken back";
+      return "it was cancelled";
     case Cause::script_ended:
       return "the routine that waited for it ended or went on without it";
     case Cause::condition_held:
-      return "what it was to go on until has happened";
+      return "the condition that ends it became true";
     case Cause::npc_removed:
       return "the NPC was removed";
     case Cause::no_such_npc:
       return "the NPC is no longer in the world";
     case Cause::target_gone:
-      return "what it was after is no longer in the world";
+      return "its target is no longer in the world";
     case Cause::nobody_to_choose:
-      return "nobody in the world has the tag it was to go after";
+      return "no NPC in the world has the tag of its target";
     case Cause::after_itself:
-      return "it was to go after itself";
+      return "its target is the NPC itself";
     case Cause::got_away:
-      return fmt::format("what it was after got away: it is {:.1f} m off", value);
+      return fmt::format("its target escaped: it is {:.1f} m away", value);
     case Cause::far_enough:
       return fmt::format("it is {:.1f} m away, which is far enough", value);
     case Cause::no_progress:
-      return fmt::format("it made no headway for {:.1f} s, at {}", value, spot());
+      return fmt::format("it made no progress for {:.1f} s, at {}", value, spot());
     case Cause::no_spots:
       return "the set of points is empty; give it at least one";
     case Cause::only_one_spot:
       return "the set has one point, which is not to be visited twice in a row; add another or allow repeats";
     case Cause::as_often_as_asked:
-      return fmt::format("it has done so {:g} times, as asked", value);
+      return fmt::format("it has done so {:g} times, as ordered", value);
     case Cause::no_behaviour:
       return "the blend has no behaviours; give it at least one";
     case Cause::no_goal_of_field:
-      return fmt::format("no way leads from {} to a goal of the flow field", spot());
+      return fmt::format("no route leads from {} to a goal of the flow field", spot());
     case Cause::nearest_of_field:
       return "a flow field does not know the nearest spot to its goals; use refuse or wait";
     case Cause::takes_no_orders:
@@ -104,11 +104,11 @@ std::string Outcome::why() const {
     case Cause::no_tiles:
       return "the ground is not made of tiles, so there are no junctions";
     case Cause::no_target:
-      return "it was not said toward or away from what; give a target or a point";
+      return "it has no target; give a target or a point";
     case Cause::nearest_instead:
-      return fmt::format("it is as near to {} as it can get, {:.2f} m off", spot(), value);
+      return fmt::format("it is at the reachable spot nearest to {}, {:.2f} m off", spot(), value);
     case Cause::place_taken:
-      return fmt::format("others stand at {}; it is as near as they left room, {:.2f} m off", spot(), value);
+      return fmt::format("others stand at {}; it stopped beside them, {:.2f} m off", spot(), value);
     case Cause::something_in_way:
       return fmt::format("the straight line from {} is free for only {:.2f} m", spot(), value);
   }

@@ -13,10 +13,10 @@
 namespace ambulon {
 namespace {
 
-constexpr float near_enough = 0.01f;  // metres from where it has to stop
-constexpr float some_more = 0.5f;     // metres it looks further than it needs to stop
-constexpr float hemmed_in = 0.05f;    // metres: less between two turns is no room to pace in
-constexpr float breather = 0.5f;      // seconds it then waits, lest it spins
+constexpr float near_enough = 0.01f;  // metres from the turning point
+constexpr float some_more = 0.5f;     // metres that it looks beyond its braking distance
+constexpr float hemmed_in = 0.05f;    // metres between two turns: less is no room
+constexpr float breather = 0.5f;      // seconds it then waits, so that it does not spin
 
 }  // namespace
 
@@ -63,7 +63,7 @@ Step Pace::walk(const View& see, float seconds) {
   }
   along_ = -along_;
   ++turns_;
-  see.tell({.event = Event::turned_round, .whom = ahead.whom, .where = see.me.position});
+  see.tell({.event = Event::turned_around, .whom = ahead.whom, .where = see.me.position});
   const bool no_room = glm::length(flat(see.me.position) - turned_at_) < hemmed_in;
   rest_ = Rest::drawn(see, no_room && options_.pause.empty() ? Range{breather, breather} : options_.pause);
   turned_at_ = flat(see.me.position);
@@ -71,10 +71,10 @@ Step Pace::walk(const View& see, float seconds) {
   return {.intent = {.facing = see.me.facing, .lasts = 0.f}};
 }
 
-/// How far it is free to go, up to `metres`.
+/// Returns the free distance ahead, at most `metres`.
 Pace::Ahead Pace::look_ahead(const View& see, float metres) const {
   Ahead ahead{.metres = see.ground.straight(see.spot(), metres * along_).metres};
-  // Anybody whose body could reach into the lane; half the lane's length covers it from its middle.
+  // A circle around the middle of the lane contains all bodies that reach into it.
   const float half = 0.5f * metres;
   const vec3 middle = see.me.position + lift(half * along_);
   for (const Neighbour& other : see.near(middle, half + see.body.radius)) {

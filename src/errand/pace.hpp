@@ -19,8 +19,8 @@ class Pace final : public Errand {
  private:
   enum class Phase : std::uint8_t { beginning, walking, pausing, turning };
   struct Ahead {
-    float metres;     // free
-    NpcId whom = {};  // who is in the way; nobody for an edge
+    float metres;     // free distance
+    NpcId whom = {};  // the NPC in the way; empty for an edge of the ground
   };
 
   std::optional<Outcome> mistake() const;

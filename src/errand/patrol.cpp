@@ -16,11 +16,11 @@
 namespace ambulon {
 namespace {
 
-constexpr float curve_part = 0.5f;    // metres of a curve between two looks at whether there is ground
-constexpr float off_curve = 0.05f;    // metres from it that count as on it
-constexpr float rejoin_within = 1.f;  // metres off a changed curve from which it is simply walked on
+constexpr float curve_part = 0.5f;    // metres between two checks that a curve is on the ground
+constexpr float off_curve = 0.05f;    // metres from the curve that count as on it
+constexpr float rejoin_within = 1.f;  // metres off a changed curve from which it walks straight on
 
-/// How far ahead on a curve to steer for: further at speed, or the way would wiggle.
+/// Returns the look-ahead distance on a curve, metres. It grows with the speed, to prevent oscillation.
 float look_ahead(float speed) { return std::clamp(0.2f * speed, 0.15f, 3.f); }
 
 }  // namespace
@@ -36,18 +36,18 @@ Patrol::Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* m
 Step Patrol::step(const View& see, float seconds) {
   if (seen_revision_ == 0) {
     if (const auto why = mistake()) return ended(*why);
-    if (const auto why = begin(see)) return wait_for_way(see, *why);
+    if (const auto why = begin(see)) return wait_for_route(see, *why);
   } else {
-    const bool waited = follower_.waits();
+    const bool waited = follower_.is_planning();
     if (phase_ == Phase::waiting && seen_revision_ == beat_->revision()) {
       if (beat_->size() == 0 || !trouble()->retry.due(see)) return {};
       trouble()->skipped_in_a_row = 0;
       phase_ = Phase::walking;
-      if (const auto why = target_ == reached_ ? head_for_next(see) : set_next_bend(see, index_))
-        return wait_for_way(see, *why);
+      if (const auto why = target_ == reached_ ? head_for_next(see) : head_for(see, index_))
+        return wait_for_route(see, *why);
     } else if (seen_revision_ != beat_->revision() || disturbed(see)) {
-      if (const auto why = take_in_edits(see)) return wait_for_way(see, *why);
-    } else if (waited && !follower_.waits()) {  // now the leg begins
+      if (const auto why = take_in_edits(see)) return wait_for_route(see, *why);
+    } else if (waited && !follower_.is_planning()) {  // now the leg begins
       if (trouble()) trouble()->skipped_in_a_row = 0;
       if (trouble() && target_ != reached_) trouble()->retry.over(see);
       measure_leg(see);
@@ -61,7 +61,7 @@ Step Patrol::step(const View& see, float seconds) {
       return {.intent = walk(see, seconds)};
     }
     if (trouble() && trouble()->from == target_)
-      return wait_for_way(see, trouble()->why);  // it has gone nowhere
+      return wait_for_route(see, trouble()->why);  // it has not moved
     if (trouble()) trouble()->retry.over(see);
     if (trouble()) extras_->trouble.reset();
     reach(see);
@@ -81,12 +81,12 @@ Step Patrol::step(const View& see, float seconds) {
   const vec2 now = flat(see.me.position);
   if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), within_)) return {};
   phase_ = Phase::walking;
-  if (const auto why = head_for_next(see)) return wait_for_way(see, *why);
+  if (const auto why = head_for_next(see)) return wait_for_route(see, *why);
   return {.intent = walk(see, seconds)};
 }
 
-/// Stands until there is a way to another waypoint, or a waypoint at all. A beat that is over is the end.
-Step Patrol::wait_for_way(const View& see, const Outcome& why) {
+/// Stands until there is a route to a waypoint, or until there is a waypoint. Ends if the beat is finished.
+Step Patrol::wait_for_route(const View& see, const Outcome& why) {
   const bool may_change = why.ending == Ending::no_route || why.ending == Ending::off_ground;
   if (!may_change || unreachable_ == Unreachable::refuse) return ended(why);
   if (!trouble()) extras(see).trouble.emplace(Retry(), why, reached_);
@@ -99,25 +99,25 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
   if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || !follower_.up_to_date(see))
     return std::nullopt;
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !follower_.is_open(see, within_))
+  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !follower_.can_go_on(see, within_))
     return std::nullopt;
   return walk(see, seconds);
 }
 
-/// True when its way no longer holds, told once for each change; while it walks, also when it was pushed off
-/// it.
+/// Returns true, once for each change, if the route is outdated. While walking, this includes being pushed
+/// aside.
 bool Patrol::disturbed(const View& see) {
-  const bool on_way = phase_ == Phase::walking && (!curving() || follower_.waits());
+  const bool on_way = phase_ == Phase::walking && (!curving() || follower_.is_planning());
   return (on_way || !follower_.up_to_date(see)) && follower_.outdated(see);
 }
 
-/// The leg has taken its time; the patrol goes on with the next.
+/// Time limit of a leg: goes on with the next one.
 Step Patrol::give_up_leg(const View& see, float seconds) {
   const Outcome late{.ending = Ending::timed_out, .cause = Cause::time_up, .value = leg_time()};
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(late);
   see.tell({.event = Event::gave_up, .where = (*beat_)[index_].position, .outcome = late});
   ++legs_done_;
-  if (const auto why = head_for_next(see)) return wait_for_way(see, *why);
+  if (const auto why = head_for_next(see)) return wait_for_route(see, *why);
   return {.intent = walk(see, seconds)};
 }
 
@@ -142,7 +142,7 @@ std::optional<Outcome> Patrol::begin(const View& see) {
           glm::distance((*beat_)[start].position, see.me.position))
         start = i;
   first_index_ = static_cast<std::uint32_t>(start);
-  return set_next_bend(see, start);
+  return head_for(see, start);
 }
 
 std::optional<Outcome> Patrol::take_in_edits(const View& see) {
@@ -160,7 +160,7 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   }
   phase_ = Phase::walking;
   const auto from = curving() ? beat_->find(curving()->from) : std::nullopt;
-  if (const auto why = set_next_bend(see, index)) return why;
+  if (const auto why = head_for(see, index)) return why;
   if (from && *from != index_) {
     follow_curve_from(see, *from);
     if (!curving()) return std::nullopt;
@@ -170,24 +170,24 @@ std::optional<Outcome> Patrol::take_in_edits(const View& see) {
   return std::nullopt;
 }
 
-std::optional<Outcome> Patrol::set_next_bend(const View& see, std::size_t index) {
+std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
   for (;;) {
     index_ = static_cast<std::uint32_t>(index);
     target_ = beat_->id(index);
     if (times_) times_->leg_began = see.time;
     if (curving()) extras_->curving.reset();
     auto failed =
-        follower_.lay(see, (*beat_)[index].position, within_,
-                      unreachable_ == Unreachable::nearest ? Unreachable::nearest : Unreachable::refuse);
+        follower_.plan(see, (*beat_)[index].position, within_,
+                       unreachable_ == Unreachable::nearest ? Unreachable::nearest : Unreachable::refuse);
     if (!failed) {
-      if (trouble() && !follower_.waits()) trouble()->skipped_in_a_row = 0;
+      if (trouble() && !follower_.is_planning()) trouble()->skipped_in_a_row = 0;
       stops_ = stops_at(index);
       leg_between_ = 0.f;
       measure_leg(see);
-      if (lap() > 0.f) look_for_halts();
+      if (lap() > 0.f) sum_stops_ahead();
       return std::nullopt;
     }
-    // While it tries again and again, it says once that it waits.
+    // Only the first of several attempts is recorded.
     if (!trouble() || !trouble()->retry.waits())
       see.tell({.event = Event::skipped,
                 .number = static_cast<std::uint32_t>(index + 1),
@@ -212,8 +212,8 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
   const std::size_t here = index_;
   const auto next = next_index(see.random);
   if (!next) return Outcome{.ending = Ending::arrived};
-  if (const auto why = set_next_bend(see, *next)) return why;
-  // It set off a little before the waypoint it came by; the leg counts from there all the same.
+  if (const auto why = head_for(see, *next)) return why;
+  // The NPC sets off slightly before the waypoint; the leg is measured from the waypoint.
   leg_between_ = lap() > 0.f ? leg_length(see, here, index_)
                              : flat_distance((*beat_)[here].position, (*beat_)[index_].position);
   measure_leg(see);
@@ -221,7 +221,7 @@ std::optional<Outcome> Patrol::head_for_next(const View& see) {
   return std::nullopt;
 }
 
-/// Looks how long the leg is and how it ends; again, once its way has been found.
+/// Computes the length of the leg and the speed at its end. Called again when a requested route is found.
 void Patrol::measure_leg(const View& see) {
   end_speed_ = stops_ ? 0.f : passing_speed(see);
   if (curving()) return;
@@ -237,10 +237,10 @@ void Patrol::follow_curve_from(const View& see, std::size_t index) {
   extras(see).curving.emplace(curve.nearest(see.me.position, std::min(start, goal), std::max(start, goal)),
                               goal, beat_->id(index));
   leg_metres_ = std::abs(goal - start);
-  if (!on_ground(see, *curving())) extras_->curving.reset();  // then it goes by its way
+  if (!on_ground(see, *curving())) extras_->curving.reset();  // then it follows the route
 }
 
-/// True when what is left of a curve's leg can be walked.
+/// Returns true if the rest of a leg on the curve is walkable.
 bool Patrol::on_ground(const View& see, const Curving& leg) const {
   const float metres = std::abs(leg.goal_along - leg.along);
   const auto parts = static_cast<int>(std::clamp(std::ceil(metres / curve_part), 1.f, 10'000.f));
@@ -264,7 +264,7 @@ float Patrol::left_of_leg(const View& see) const {
 
 bool Patrol::at_waypoint(const View& see) {
   if (!curving()) return follower_.at_end(see, within_);
-  // Only the stretch in reach is looked at, so that a curve that crosses itself is kept in order.
+  // Searches only the reachable stretch, so that the order is kept on a curve that crosses itself.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
   auto& [along, goal, from] = *curving();
   along = goal >= along ? beat_->curve().nearest(see.me.position, along, std::min(along + reach, goal))
@@ -281,10 +281,10 @@ void Patrol::reach(const View& see) {
   count_lap(see);
 }
 
-/// How fast it may come by the waypoint ahead so as to turn onto the leg after it.
+/// Returns the maximum speed at the next waypoint, from which it can still turn to the leg after it.
 float Patrol::passing_speed(const View& see) const {
   const vec2 in = follower_.end_direction();
-  // A shuffled patrol has not chosen its next waypoint yet, so it must be able to turn any way.
+  // A shuffled patrol chooses later, so it must be able to turn in any direction.
   const vec2 out = beat_->order() == BeatOrder::shuffled
                        ? -in
                        : direction(flat((*beat_)[following(index_, back_)].position -
@@ -318,7 +318,7 @@ bool Patrol::stops_at(std::size_t index) const {
   return beat_->order() == BeatOrder::back_and_forth && end;
 }
 
-/// The waypoint after `index` when walking a beat in order; turns round at the ends of back_and_forth.
+/// Returns the waypoint after `index` in order. A back_and_forth beat reverses at its ends.
 std::size_t Patrol::following(std::size_t index, bool back) const {
   const std::size_t count = beat_->size();
   if (count == 1) return 0;
@@ -355,7 +355,7 @@ float Patrol::leg_length(const View& see, std::size_t from, std::size_t to) cons
   const Snap a = see.ground.snap((*beat_)[from].position, anywhere, see.body),
              b = see.ground.snap((*beat_)[to].position, anywhere, see.body);
   const float metres = see.ground.distance(a.spot, b.spot);
-  return std::isfinite(metres) ? metres : 0.f;  // a leg without a way is skipped
+  return std::isfinite(metres) ? metres : 0.f;  // a leg without a route is skipped
 }
 
 float Patrol::lap_length(const View& see) const {
@@ -389,15 +389,15 @@ void Patrol::count_lap(const View& see) {
   if (lap() > 0.f) times_->lap_metres = lap_length(see);
 }
 
-/// Adds up the pauses and stops of the lap that lie ahead.
-void Patrol::look_for_halts() {
+/// Sums the pauses and counts the stops of the rest of the lap.
+void Patrol::sum_stops_ahead() {
   Times& times = *times_;
   times.pauses_ahead = 0.f;
   times.starts_ahead = 0;
   times.stops_ahead = stops_ ? 1 : 0;
   std::size_t index = index_;
   bool back = back_;
-  // The last waypoint of the lap is where the lap ends: its pause belongs to the next one.
+  // The pause at the last waypoint of the lap belongs to the next lap.
   for (std::size_t leg = legs_done_ + 1; leg < legs_in_lap(); ++leg) {
     times.pauses_ahead += (*beat_)[index].pause.middle();
     times.starts_ahead += stops_at(index) ? 1 : 0;
@@ -408,9 +408,9 @@ void Patrol::look_for_halts() {
   }
 }
 
-/// Seconds of the lap still to come that are not walked at `pace`: pauses, and what slowing down
-/// and speeding up again costs at each stop.
-float Patrol::expected_halts(const View& see, float pace) const {
+/// Returns the seconds of the rest of the lap that are not walked at `pace`: pauses, and the time that
+/// braking and accelerating at stops cost.
+float Patrol::expected_stop_seconds(const View& see, float pace) const {
   const float floor = see.gait.floor_speed;
   const float slowing = see.gait.slowing_distance / pace * (1.f - floor) / (1.f + floor);
   const float speeding_up = pace / (2.f * see.gait.acceleration);
@@ -421,13 +421,13 @@ float Patrol::expected_halts(const View& see, float pace) const {
 float Patrol::speed(const View& see) {
   if (lap() <= 0.f || !lap_running_ || times_->lap_metres <= 0.f) return see.gait.speed;
   auto& pace = times_->pace;
-  // While it slows down for a stop, it keeps to the pace from which it slows.
+  // While it brakes for a stop, the pace stays.
   if (stops_ && pace > 0.f && left_of_leg(see) < see.gait.slowing_distance + within_) return pace;
   const float left = times_->lap_metres - metres_done_ - leg_metres_ + left_of_leg(see) - within_;
   const auto gone = static_cast<float>(see.time - lap_began_);
   const float mean = times_->lap_metres / lap();
-  const float seconds = lap() - gone - expected_halts(see, pace > 0.f ? pace : mean);
-  // Behind its time it hurries, but never at more than twice the pace of the lap as a whole.
+  const float seconds = lap() - gone - expected_stop_seconds(see, pace > 0.f ? pace : mean);
+  // If late, it goes faster, by at most twice the mean speed of the lap.
   pace = seconds > 0.f ? std::clamp(left / seconds, 0.1f * mean, 2.f * mean) : 2.f * mean;
   return pace;
 }

@@ -12,7 +12,7 @@ namespace ambulon {
 /// The errand of `Npc::patrol`.
 class Patrol final : public Errand {
  public:
-  /// `memory`: for what it keeps besides itself.
+  /// `memory`: for its rarely used parts.
   Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory);
 
   std::string_view name() const override { return "patrol"; }
@@ -20,7 +20,7 @@ class Patrol final : public Errand {
   float arrival_radius() const override { return within_; }
   Step step(const View& see, float seconds) override;
   std::optional<Intent> keep_on(const View& see, float seconds) override;
-  /// Metres of the present lap. A shuffled beat has none: its lap is as many visits as it has waypoints.
+  /// In metres of the present lap. A lap of a shuffled beat is as many visits as there are waypoints.
   Progress progress(const View& see) const override;
   std::optional<float> left(const View& see) const override;
   std::span<const vec3> bends() const override {
@@ -32,31 +32,31 @@ class Patrol final : public Errand {
 
  private:
   enum class Phase : std::uint8_t { walking, facing, pausing, waiting };
-  /// Of one that is to keep to times.
+  /// State of a patrol with a time for the lap or a leg.
   struct Times {
     float lap, leg_time;   // as in its options
     double leg_began = 0;  // seconds
     float lap_metres = 0.f;
     float pauses_ahead = 0.f;  // seconds
     int stops_ahead = 0, starts_ahead = 0;
-    float pace = 0.f;  // metres per second, of a lap that keeps its time
+    float pace = 0.f;  // metres per second that keep the lap time
   };
-  /// Waypoints to which there is no way.
+  /// Waypoints that cannot be reached.
   struct Trouble {
     Retry retry;
-    Outcome why;      // there is none to the latest of them
+    Outcome why;      // of the latest of them
     WaypointId from;  // the waypoint reached before
     std::uint32_t skipped_in_a_row = 0;
   };
-  /// On the curve between two waypoints.
+  /// Position on a curve between two waypoints.
   struct Curving {
-    float along, goal_along;  // metres along the curve, counted on round closed curves
+    float along, goal_along;  // metres along the curve, counted on around closed curves
     WaypointId from;
   };
-  /// What few patrols have.
+  /// Rarely used state.
   struct Extras {
     std::optional<Trouble> trouble;
-    std::optional<Curving> curving;  // otherwise it goes by the way
+    std::optional<Curving> curving;  // empty: it follows the route
   };
   Trouble* trouble() { return extras_ && extras_->trouble ? &*extras_->trouble : nullptr; }
   Curving* curving() { return extras_ && extras_->curving ? &*extras_->curving : nullptr; }
@@ -67,8 +67,8 @@ class Patrol final : public Errand {
   std::optional<Outcome> begin(const View& see);
   std::optional<Outcome> take_in_edits(const View& see);
 
-  // The way to the waypoint ahead.
-  std::optional<Outcome> set_next_bend(const View& see, std::size_t index);
+  // The route to the next waypoint.
+  std::optional<Outcome> head_for(const View& see, std::size_t index);
   std::optional<Outcome> head_for_next(const View& see);
   void follow_curve_from(const View& see, std::size_t index);
   bool on_ground(const View& see, const Curving& leg) const;
@@ -79,7 +79,7 @@ class Patrol final : public Errand {
   bool leg_is_over(const View& see) const {
     return leg_time() > 0.f && see.time - times_->leg_began >= leg_time();
   }
-  Step wait_for_way(const View& see, const Outcome& why);
+  Step wait_for_route(const View& see, const Outcome& why);
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);
@@ -90,24 +90,24 @@ class Patrol final : public Errand {
   bool stops_at(std::size_t index) const;
 
   // Laps.
-  float lap() const { return times_ ? times_->lap : 0.f; }  // seconds, 0: any
+  float lap() const { return times_ ? times_->lap : 0.f; }  // seconds, 0: no limit
   float leg_time() const { return times_ ? times_->leg_time : 0.f; }
   std::size_t legs_in_lap() const;
   float leg_length(const View& see, std::size_t from, std::size_t to) const;
   float lap_length(const View& see) const;
   float left_of_leg(const View& see) const;
-  void look_for_halts();
+  void sum_stops_ahead();
   void measure_leg(const View& see);
-  float expected_halts(const View& see, float pace) const;
+  float expected_stop_seconds(const View& see, float pace) const;
   float speed(const View& see);
   void count_lap(const View& see);
 
-  // There may be a patrol for each of thousands: what few need is kept apart, and there are no gaps.
+  // Thousands of NPCs may patrol: rarely used members are allocated separately, and members are packed.
   Phase phase_ = Phase::walking;
   Unreachable unreachable_ : 2;
   bool from_first_ : 1;
   bool back_ : 1 = false;   // walking a back_and_forth beat from last to first
-  bool stops_ : 1 = false;  // stands still at the waypoint ahead
+  bool stops_ : 1 = false;  // it stops at the next waypoint
   bool lap_running_ : 1 = false;
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
   BeatPtr beat_;
@@ -117,13 +117,14 @@ class Patrol final : public Errand {
   Rest rest_;
   double lap_began_ = 0;
   float within_;
-  std::uint32_t index_ = 0;  // of the waypoint ahead, and its id
+  std::uint32_t index_ = 0;  // of the next waypoint
   WaypointId target_{};
   std::uint32_t first_index_ = 0;
-  WaypointId reached_{};   // the waypoint that it reached last
-  float end_speed_ = 0.f;  // at which it may come by the waypoint ahead; 0 when it stops
+  WaypointId reached_{};   // the waypoint reached last
+  float end_speed_ = 0.f;  // maximum speed at the next waypoint; 0 if it stops there
   std::uint32_t legs_done_ = 0;
-  float leg_between_ = 0.f;  // metres between its waypoints, or a lower bound; 0: it began elsewhere
+  // metres between the waypoints of the leg, or a lower bound; 0: it began elsewhere
+  float leg_between_ = 0.f;
   float leg_metres_ = 0.f, metres_done_ = 0.f;
 };
 

@@ -22,7 +22,7 @@ class Pause final : public Errand {
 /// Stands still until a signal is given. Ends as done.
 class WaitFor final : public Errand {
  public:
-  /// `word` is the signal's name, for the journal; text that lives as long as the errand.
+  /// `word`: name of the signal, for the journal. The text must outlive the errand.
   WaitFor(Signal signal, std::string_view word) : signal_(signal), word_(word) {}
 
   std::string_view name() const override { return "wait_for"; }

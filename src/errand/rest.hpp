@@ -7,20 +7,20 @@
 
 namespace ambulon {
 
-/// A stay of some seconds in one place, which ends where it ends and not at the end of a tick.
+/// A stay in one place, exact in time: it may end within a tick.
 class Rest {
  public:
   explicit Rest(float seconds = 0.f) : left_(seconds) {}
 
-  /// A stay drawn from `seconds`; the journal is told of it when it is one.
+  /// Returns a stay drawn from `seconds`, and records it if it is longer than 0.
   static Rest drawn(const View& see, Range seconds) {
     const Rest rest(seconds.empty() ? 0.f : see.random.within(seconds));
     if (rest.left_ > 0) see.tell({.event = Event::pausing, .value = rest.left()});
     return rest;
   }
 
-  /// The intent to stand, facing along `facing` (none: as it is), for at most `seconds`; nothing when
-  /// the stay is over.
+  /// Returns the intent to stand for at most `seconds`, facing along `facing` (zero: unchanged). Returns
+  /// nothing after the stay.
   std::optional<Intent> go_on(float seconds, vec2 facing = vec2(0.f)) {
     if (left_ <= 0) return std::nullopt;
     const float lasts = left();

@@ -8,13 +8,13 @@
 
 namespace ambulon {
 
-/// Decides when an errand looks for a way again after there was none: 1 s later, then 2, 4, 8 and 16 s later,
-/// or 1 s later when the ground has changed. Writes one note when the wait begins and one when it ends.
+/// The schedule of an errand that found no route: it tries again after 1, 2, 4, 8 and then every 16 s, or 1 s
+/// after the ground has changed. It writes one note when the wait begins and one when it ends.
 class Retry {
  public:
   bool waits() const { return seconds_ > 0.f; }
 
-  /// There was no way, for this reason.
+  /// Call it when there was no route; `why` is the reason.
   void put_off(const View& see, const Outcome& why) {
     if (!waits()) {
       since_ = see.time;
@@ -24,13 +24,14 @@ class Retry {
     seconds_ = waits() ? std::min(2.f * seconds_, longest) : shortest;
     revision_ = see.revision();
   }
-  /// True when it is time to try. `changed`: something else than the ground has, by which there may be a way.
+  /// Returns true if it is time to try. `changed`: something other than the ground has changed that may allow
+  /// a route.
   bool due(const View& see, bool changed = false) const {
     const double gone = see.time - tried_;
     return gone >= static_cast<double>(seconds_) ||
            ((changed || revision_ != see.revision()) && gone >= static_cast<double>(shortest));
   }
-  /// There is a way.
+  /// Call it when there is a route.
   void over(const View& see) {
     if (!waits()) return;
     seconds_ = 0.f;
@@ -42,8 +43,8 @@ class Retry {
   static constexpr float shortest = 1.f, longest = 16.f;  // seconds
 
   double since_ = 0, tried_ = 0;  // seconds
-  float seconds_ = 0.f;           // from one try to the next; 0: it does not wait
-  std::uint64_t revision_ = 0;    // of the ground, when it was tried
+  float seconds_ = 0.f;           // between two tries; 0: not waiting
+  std::uint64_t revision_ = 0;    // of the ground at the last try
 };
 
 }  // namespace ambulon

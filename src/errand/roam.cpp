@@ -5,8 +5,8 @@
 namespace ambulon {
 namespace {
 
-constexpr int draws = 64;           // for a spot in the ring, before the best so far is taken
-constexpr float home_reach = 0.5f;  // metres a home may be off the ground
+constexpr int draws = 64;           // attempts to draw a spot in the ring; then the best one is used
+constexpr float home_reach = 0.5f;  // metres that `home` may be off the ground
 
 }  // namespace
 
@@ -34,8 +34,8 @@ std::optional<Outcome> Roam::mistake(const View& see) {
 std::optional<Outcome> Roam::choose(const View& see, Stop& next) {
   const Spot centre = from_where_it_stands_ ? see.spot() : home_;
   float best = -1.f;
-  // Uniform in the circle and kept when it is in the ring is uniform in the ring. Should next to none
-  // of the ring be ground, the furthest of those drawn will do.
+  // Rejection sampling: uniform in the circle, accepted in the ring. If almost no ground lies in the ring,
+  // the furthest spot drawn is used.
   for (int draw = 0; draw < draws && best < not_nearer_; ++draw) {
     const vec3 spot = see.ground.random_spot(see.random, centre, radius_).position;
     const float away = glm::distance(spot, centre.position);

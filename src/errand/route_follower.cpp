@@ -15,23 +15,25 @@
 namespace ambulon {
 namespace {
 
-constexpr float bend_radius = 0.15f;     // metres from a bend that count as round it
-constexpr float min_reach = 0.02f;       // and from one before a short leg, at the least
-constexpr float crossing_reach = 0.05f;  // and from one at which a crossing begins
-constexpr float landed = 0.3f;           // metres from the end of a crossing that count as there
-constexpr float slowest_part = 0.25f;    // of the speed, at which it comes to a crossing at the least
-constexpr float snap_reach = 0.5f;       // metres a goal may be off the ground
+constexpr float bend_radius = 0.15f;     // metres from a bend that count as passed
+constexpr float min_reach = 0.02f;       // the minimum, before a short leg
+constexpr float crossing_reach = 0.05f;  // metres from the start of a crossing
+constexpr float landed = 0.3f;           // metres from the end of a crossing
+constexpr float slowest_part = 0.25f;    // of the gait's speed: minimum at a crossing
+constexpr float snap_reach = 0.5f;       // metres that a goal may be off the ground
 constexpr float off_ground = 0.05f;      // metres
-constexpr float on_goal = 0.01f;         // metres from the ground at which a goal counts as on it
-constexpr float there_already = 1e-3f;   // metres from a goal at which no way needs to be looked for
-constexpr float aside = 3.f;             // metres from a bend that may be passed so
-constexpr float strayed_by = 0.4f;  // metres from a leg, from which on it is looked whether one has strayed
-constexpr float worth_metres = 0.3f, worth_part = 0.05f;  // of what is left: less is no shorter way
-constexpr float look_every = 0.5f, glance_every = 0.1f;   // seconds
-constexpr float arc_leg = 0.4f;                           // metres: shorter legs are those of an arc
-constexpr std::uint32_t looked_ahead = 16;                // looked at for braking
+constexpr float on_goal = 0.01f;         // metres off the ground at which a goal counts as on it
+constexpr float there_already = 1e-3f;   // metres from the goal: no search needed
+constexpr float aside = 3.f;             // metres from a bend within which it may be passed from the side
+constexpr float strayed_by = 0.4f;       // metres from a leg: minimum before sight is tested
+// of the rest: a smaller gain is not worth a new route
+constexpr float worth_metres = 0.3f, worth_part = 0.05f;
+constexpr float look_every = 0.5f, glance_every = 0.1f;  // seconds
+constexpr float arc_leg = 0.4f;                          // metres: shorter legs belong to an arc
+constexpr std::uint32_t looked_ahead = 16;               // bends that braking considers
 
-/// Metres by which another route must be shorter than the present one, of which `left` metres are left.
+/// Returns the metres by which another route must be shorter to replace the present one, of which `left`
+/// metres are left.
 float worth(float left) { return std::max(worth_metres, worth_part * left); }
 
 }  // namespace
@@ -52,15 +54,16 @@ Outcome no_route(const View& see, vec3 goal) {
           .where = goal};
 }
 
-std::optional<Outcome> RouteFollower::lay(const View& see, vec3 goal, float within, Unreachable unreachable) {
+std::optional<Outcome> RouteFollower::plan(const View& see, vec3 goal, float within,
+                                           Unreachable unreachable) {
   strayed_ = false;
   const auto to = spot_of_goal(see, goal, within);
   const auto failed = !to                                      ? std::optional(to.error())
                       : !see.ground.reachable(see.spot(), *to) ? std::optional(no_route(see, goal))
-                                                               : lay_to(see, *to);
+                                                               : plan_to(see, *to);
   const float off = to ? metres_apart(goal - to->position, see.body.height, snap_reach) : 0.f;
   if (!failed && off <= on_goal) {
-    if (!stands()) less_.reset();
+    if (!is_stranded()) less_.reset();
     return std::nullopt;
   }
   if (failed) {
@@ -75,7 +78,7 @@ std::optional<Outcome> RouteFollower::lay(const View& see, vec3 goal, float with
   Shortfall& less = less_ ? *less_ : less_.make(see.memory);
   less.goal = goal;
   less.within = within;
-  less.instead = nearest.found && !lay_to(see, nearest.spot);
+  less.instead = nearest.found && !plan_to(see, nearest.spot);
   less.off = less.instead ? nearest.off : off;
   if (!failed || less.instead) return std::nullopt;
   route_.clear();
@@ -85,9 +88,8 @@ std::optional<Outcome> RouteFollower::lay(const View& see, vec3 goal, float with
   return std::nullopt;
 }
 
-/// Lays the way to a spot that can be reached, or asks for it; the reason when it was asked for and there was
-/// none.
-std::optional<Outcome> RouteFollower::lay_to(const View& see, const Spot& to) {
+/// Plans the route to a reachable spot, or requests it. Returns the reason if the request found none.
+std::optional<Outcome> RouteFollower::plan_to(const View& see, const Spot& to) {
   strayed_ = false;
   const bool same_end = !route_.empty() && glm::distance(route_.end(), to.position) < there_already;
   opening_.asked = opening_.seen & static_cast<std::uint8_t>(same_end);
@@ -112,24 +114,24 @@ std::optional<Outcome> RouteFollower::lay_to(const View& see, const Spot& to) {
   asked_ = see.routes->ask(
       {.from = from, .to = to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
   const bool done = !route_.empty() && glm::distance(route_.end(), from.position) < there_already;
-  if (done || jumps_ != see.jumps) route_.clear();  // it stands until then
+  if (done || jumps_ != see.jumps) route_.clear();  // it stands until the answer
   jumps_ = see.jumps;
   return std::nullopt;
 }
 
-/// True when there is a way to the goal itself by now.
+/// Returns true if a route to the goal itself exists now.
 bool RouteFollower::opened(const View& see) const {
   const Snap there = see.ground.snap(less_->goal, std::max(snap_reach, less_->within), see.body);
   return there && see.ground.reachable(see.spot(), there.spot);
 }
 
-/// Metres from the end of the way at which one is within `radius` metres of the goal.
+/// Returns the distance from the end of the route that is within `radius` metres of the goal.
 float RouteFollower::reach_of_end(float radius) const {
   return less_ && less_->off < radius ? std::max(min_reach, radius - less_->off) : radius;
 }
 
-/// Takes up the way that was asked for, if it is there.
-void RouteFollower::fetch(const View& see) {
+/// Takes over the requested route if it is found.
+void RouteFollower::take_answer(const View& see) {
   Route route(see.memory);
   if (asked_.found_none()) {
     found_none_ = true;
@@ -141,7 +143,7 @@ void RouteFollower::fetch(const View& see) {
   }
 }
 
-/// Begins to walk along a new way; where there is none, it has none from now on.
+/// Starts to follow a new route. An empty one means that there is none.
 void RouteFollower::set_out(const View& see, Route& route) {
   if (route.bends.empty()) return route_.clear();
   if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route);
@@ -149,20 +151,21 @@ void RouteFollower::set_out(const View& see, Route& route) {
   bring_up_to_date(see);
   const float left = route_.empty() ? 0.f : route_.left(see.me.position);
   jam_.reset();
-  round_jam_ = false;
-  // An NPC that is off the ground, because something was put around it, gets out of there first.
+  is_detour_ = false;
+  // An NPC off the ground, since a barrier was put around it, first walks to the nearest spot.
   const bool off = flat_distance(see.me.position, see.spot().position) > off_ground;
   const auto last = static_cast<std::uint32_t>(route.bends.size()) - 1;
-  route_.adopt(route, see.memory);
+  route_.assign(route, see.memory);
   set_next_bend(see, std::min(off || route_.crossing_at(0) != nullptr ? 0U : 1U, last));
-  if (opening_.asked != 0) tell_of_opening(see, left);
+  if (opening_.asked != 0) record_opening(see, left);
   if (less_) less_->retry.over(see);
 }
 
-/// Compares the new route with the one before, of which `left` metres were left when ground opened.
-void RouteFollower::tell_of_opening(const View& see, float left) {
+/// Compares the new route with the previous one, of which `left` metres were left when ground opened.
+void RouteFollower::record_opening(const View& see, float left) {
   opening_.asked = 0;
-  // Where costs differ, it may be longer; but one that is longer since the old one is blocked has not opened.
+  // With terrain costs a better route may be longer. A longer one may also mean that the previous one is
+  // blocked.
   const bool longer = length() > left;
   if (std::abs(left - length()) < worth(left)) {
     opening_.vain = std::min(opening_.vain + 1, 3) & 3;
@@ -174,8 +177,8 @@ void RouteFollower::tell_of_opening(const View& see, float left) {
   opening_.period = period(see) & 15U;
 }
 
-/// The number, modulo 16, of the present period of 1, 4, 16 or 64 s. Periods begin at different moments for
-/// different NPCs, so that they do not all plan in the same tick.
+/// Returns the number, modulo 16, of the present period of 1, 4, 16 or 64 s. Periods start at different
+/// moments for different NPCs, so that they do not plan in the same tick.
 std::uint8_t RouteFollower::period(const View& see) const {
   const double seconds = static_cast<double>(1U << (2U * opening_.vain));
   const double off = 0.618 * static_cast<double>(see.who.slot % 1024);
@@ -183,17 +186,17 @@ std::uint8_t RouteFollower::period(const View& see) const {
 }
 
 bool RouteFollower::outdated(const View& see) {
-  if (waits() && jumps_ == see.jumps) {
-    fetch(see);
+  if (is_planning() && jumps_ == see.jumps) {
+    take_answer(see);
     return found_none_;
   }
-  if (stands()) return jumps_ != see.jumps || less_->retry.due(see);
-  if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) fetch_way_round(see);
+  if (is_stranded()) return jumps_ != see.jumps || less_->retry.due(see);
+  if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) take_detour(see);
   if (route_.empty() || jumps_ != see.jumps || strayed(see)) return true;
   if (ground_revision_ != see.ground_revision) {
-    if (leads_elsewhere() && opened(see)) return true;
+    if (ends_elsewhere() && opened(see)) return true;
     const float all = left(see.me.position), max = all - worth(all);
-    if (!round_jam_ && max > 0.f &&
+    if (!is_detour_ && max > 0.f &&
         see.ground.may_shorten(see.me.position, route_.end(), max, see.body, ground_revision_))
       opening_.seen = 1;
     blocked_ = see.ground.changed_along(bends_ahead(), see.body, ground_revision_);
@@ -203,8 +206,8 @@ bool RouteFollower::outdated(const View& see) {
   return opening_.seen != 0 && opening_.period != period(see);
 }
 
-/// True for who was pushed off its leg, to where something stands between it and the bend; who does not get
-/// on at an edge may have been pushed there by little.
+/// Returns true if the NPC was pushed off its leg and an obstacle hides the next bend. An NPC that makes no
+/// progress at an edge is tested, too, however little it was pushed.
 bool RouteFollower::strayed(const View& see) {
   if (strayed_) return true;
   if (static_cast<float>(see.time) < next_look_ || route_.next() == 0 || crossing_ == Crossing::begun)
@@ -225,12 +228,13 @@ void RouteFollower::set_next_bend(const View& see, std::uint32_t bend) {
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
   if (route_.on_last_leg()) return;
   const std::span bends = route_.bends();
-  // Along an arc of short legs, and at its end, no bend is cut, or it would creep along the edge behind it.
+  // Within an arc of short legs and at its end no bend is cut. Cutting would make the NPC creep along the
+  // edge behind it.
   const float next_leg = flat_distance(bends[bend], bends[bend + 1]);
   const float leg_before = bend > 0 ? flat_distance(bends[bend - 1], bends[bend]) : next_leg;
   if (crossing_ == Crossing::none)
     bend_reach_ = leg_before <= arc_leg ? min_reach : std::clamp(0.5f * next_leg, min_reach, bend_radius);
-  // Bends may follow so closely that one must brake for a later one before an earlier one.
+  // Braking considers several bends, since a later one may need a lower speed now.
   bend_speed_ = std::numeric_limits<float>::infinity();
   const std::uint32_t end = static_cast<std::uint32_t>(bends.size()) - 1;
   for (std::uint32_t i = std::min(end, bend + looked_ahead); i-- > bend;) {
@@ -240,18 +244,18 @@ void RouteFollower::set_next_bend(const View& see, std::uint32_t bend) {
   }
 }
 
-/// The speed at which bend `i`, which is not the last, may be taken.
+/// Returns the maximum speed at bend `i`, which is not the last.
 float RouteFollower::speed_at(const View& see, std::uint32_t i) const {
   const std::span bends = route_.bends();
   if (const CrossingLeg* leg = route_.crossing_at(i))
     return std::clamp(glm::length(arc_from(see, bends[i], *leg).velocity()), slowest_part * see.gait.speed,
                       see.gait.speed);
-  if (i == 0) return see.gait.speed;  // it is on its way to the ground
+  if (i == 0) return see.gait.speed;  // on its way to the ground
   const vec2 before = flat(bends[i] - bends[i - 1]), after = flat(bends[i + 1] - bends[i]);
   const vec2 in = direction(before), out = direction(after);
   const float change = std::min(see.gait.acceleration, see.gait.braking);
   const float alone = bend_speed(in, out, bend_radius, change);
-  // Short legs are an arc, through which it has to be held all along.
+  // Short legs form an arc, and the NPC must stay on it.
   const float leg = std::min(glm::length(before), glm::length(after));
   const float turn = std::abs(angle_between(in, out));
   if (leg > arc_leg || turn < 1e-3f) return alone;
@@ -266,9 +270,9 @@ void RouteFollower::move_end(vec3 end) {
   if (route_.on_last_leg()) bend_ = flat(end);
 }
 
-/// True for who was pushed aside and has the bend behind it: it may go straight on to the next one.
+/// Returns true if the NPC was pushed past the bend and can go straight on to the next one.
 bool RouteFollower::passed_aside(const View& see) const {
-  // First what needs none of the bends: most are far from the next one.
+  // First the tests that need no bends, since most NPCs are far from one.
   const vec2 past = flat(see.me.position) - bend_;
   if (glm::dot(past, past) >= aside * aside || crossing_ != Crossing::none || route_.next() == 0)
     return false;
@@ -277,7 +281,7 @@ bool RouteFollower::passed_aside(const View& see) const {
          see.ground.sight(see.spot(), see.spot_at(route_.bend_after()));
 }
 
-/// Goes over to the bend after those that it has come by.
+/// Advances to the first bend that is not passed yet.
 void RouteFollower::pass_bends(const View& see) {
   const vec2 now = flat(see.me.position);
   if (crossing_ == Crossing::begun) {
@@ -295,14 +299,14 @@ void RouteFollower::pass_bends(const View& see) {
 bool RouteFollower::at_end(const View& see, float radius) {
   if (route_.empty()) return false;
   pass_bends(see);
-  if (!route_.on_last_leg() || waits()) return false;
-  return came_by(see.was, flat(see.me.position), bend_, reach_of_end(radius)) || taken(see);
+  if (!route_.on_last_leg() || is_planning()) return false;
+  return came_by(see.was, flat(see.me.position), bend_, reach_of_end(radius)) || end_is_full(see);
 }
 
-bool RouteFollower::is_open(const View& see, float radius) {
+bool RouteFollower::can_go_on(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
-  // In a throng it asks for those around, which is done one by one: after a gate, now and then, and after
-  // room at the end.
+  // In a crowd some steps query neighbours, which is sequential: after a gate, at intervals, and for room at
+  // the end.
   const bool in_throng = held_up(see) || jam_;
   if (!walks || route_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_jam_check_) ||
       outdated(see))
@@ -325,7 +329,7 @@ Outcome RouteFollower::arrival(const View& see, float radius) const {
   return {.ending = Ending::arrived, .cause = Cause::nearest_instead, .value = off, .where = less_->goal};
 }
 
-/// Over a crossing, from where it stands.
+/// Returns the movement over a crossing from the NPC's position.
 Arc RouteFollower::arc_from(const View& see, vec3 from, const CrossingLeg& leg) const {
   const vec3 to = route_.bends()[leg.bend + std::size_t{1}];
   if (leg.kind == Passage::ladder) return Arc::climb(from, to, see.gait);
@@ -356,7 +360,7 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
   if (gate() != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate(), now) + 2.f * bend_radius * through_gate();
   const vec2 target = aim - now;
   const float left = glm::length(target), reach = reach_of_end(radius);
-  if (waits() && last && left <= reach) return {};
+  if (is_planning() && last && left <= reach) return {};
   const float edge = last ? reach : bend_reach_;
   const Approach approach = last && end_speed <= 0.f
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)

@@ -11,124 +11,130 @@
 
 namespace ambulon {
 
-/// The spot of a goal (metres), at most half a metre off, or `within` metres if that is more; or that the
-/// goal is off the ground.
+/// Returns the spot of a goal (metres), at most 0.5 m or `within` metres off, whichever is more. Returns an
+/// outcome if the goal is off the ground.
 tl::expected<Spot, Outcome> spot_of_goal(const View& see, vec3 goal, float within);
-/// That no way leads from the NPC to `goal` (metres), and how near it could get.
+/// Returns the outcome that no route leads to `goal` (metres), with how near the NPC could get.
 Outcome no_route(const View& see, vec3 goal);
 
-/// A route and how far an NPC has come along it: what every errand that walks to a point stands on.
+/// Plans a route, tracks the position on it, and steers along it. All errands that walk to a point use it.
+///
+/// States: no route, planning (the request waits in the `RouteService`), following, stranded (no route
+/// exists; it tries again at times).
 class RouteFollower {
  public:
   RouteFollower() = default;
   RouteFollower(const RouteFollower&) = delete;
   RouteFollower& operator=(const RouteFollower&) = delete;
 
-  /// Lays the shortest way from where the NPC stands to `goal` (metres), or asks for it where ways are found
-  /// in turn: until then it goes on along the way it had, or stands. `within`: metres from the goal that
-  /// count as there; a goal off the ground may be that far off. Where no way leads there, it does as
-  /// `unreachable` says; the reason when it can do nothing. May be asked again at any time.
-  std::optional<Outcome> lay(const View& see, vec3 goal, float within, Unreachable unreachable);
+  /// Plans the shortest route from the NPC to `goal` (metres).
+  ///
+  /// 1. If routes are searched in turn, this makes a request. Until the answer the NPC follows its previous
+  ///    route, or stands.
+  /// 2. `within`: metres from the goal that count as arrived. A goal off the ground may be that far off.
+  /// 3. If no route leads to the goal, `unreachable` decides. Returns the reason if nothing can be done.
+  /// 4. It may be called at any time; a new call replaces the previous goal.
+  std::optional<Outcome> plan(const View& see, vec3 goal, float within, Unreachable unreachable);
 
-  /// True while the way that was asked for last is not there yet.
-  bool waits() const { return asked_ && !found_none_ && !asked_.wish()->jam; }
-  /// True while it stands because no way leads to the goal.
-  bool stands() const { return less_ && less_->retry.waits(); }
-  /// True when it leads to the nearest spot instead of to the goal.
-  bool leads_elsewhere() const { return less_ && less_->instead; }
+  /// Returns true while a requested route is not found yet.
+  bool is_planning() const { return asked_ && !found_none_ && !asked_.wish()->jam; }
+  /// Returns true while the NPC stands because no route leads to the goal.
+  bool is_stranded() const { return less_ && less_->retry.waits(); }
+  /// Returns true if the route leads to the nearest spot instead of the goal.
+  bool ends_elsewhere() const { return less_ && less_->instead; }
 
-  /// True when there is no way yet, or the ground has changed along it, the NPC was put elsewhere, or pushed
-  /// aside so far that it cannot go straight on to the next bend, since; when ground has opened by which a
-  /// shorter route may lead; or when it is time to look again for a way that there was not. To be asked at
-  /// each step, since it also fetches the way that was asked for.
+  /// Takes over a requested route that is found. Then returns true if the route must be planned again. Call
+  /// it in each step. Reasons:
+  ///
+  /// 1. There is no route, or it is time to try again after there was none.
+  /// 2. The ground has changed along the route, or has opened where a shorter route may lead.
+  /// 3. The NPC was teleported, or pushed so far aside that the next bend is out of sight.
   bool outdated(const View& see);
 
-  /// True where neither the ground has changed nor the NPC was put elsewhere since it was laid, or found to
-  /// hold still.
+  /// Returns true if neither the ground nor the NPC's place was changed from outside since the route was
+  /// planned or checked.
   bool up_to_date(const View& see) const {
     return ground_revision_ == see.ground_revision && jumps_ == see.jumps;
   }
-  /// The NPC is where it leads: whatever has changed does not matter any more.
+  /// Marks the route as checked against the present ground.
   void bring_up_to_date(const View& see) {
     ground_revision_ = see.ground_revision;
     jumps_ = see.jumps;
   }
 
-  /// True once the NPC has come within `radius` metres of the end, at any moment since it was asked
-  /// last; or as near as others who stand there leave room: many with one goal stand around it. Keeps count
-  /// of the bends it comes by, so it is asked at each step.
+  /// Returns true after the NPC came within `radius` metres of the end, at any moment of the last step, or as
+  /// near as NPCs that stand there leave room. It also counts passed bends, so call it in each step.
   bool at_end(const View& see, float radius);
 
-  /// True where all there is to be done is to `go_on`: it is not outdated, nor at its end, nor before a
-  /// crossing, and nobody around has to be asked for. Of many NPCs it may be asked at once; whoever gets
-  /// false asks all of these one by one.
-  bool is_open(const View& see, float radius);
+  /// Fast path, called from many threads: returns true if the NPC only has to `go_on`. The route is then up
+  /// to date, its end and the next crossing are not reached, and no query about neighbours is due. On false,
+  /// call the functions above.
+  bool can_go_on(const View& see, float radius);
 
-  /// How it came to within `radius` metres of its end: arrived, perhaps as near as there was room, or as the
-  /// ground goes.
+  /// Returns the outcome at the end: arrived, possibly as near as there was room, or at the nearest reachable
+  /// spot.
   Outcome arrival(const View& see, float radius) const;
 
-  /// The intent to go on at `speed` and to come within `radius` metres of the end at `end_speed`,
-  /// all in metres (per second); 0 stands still there. Where the way crosses to elsewhere, an arc is part of
-  /// it; the next question is then asked at its end.
+  /// Returns the intent to go on at `speed`, and to come within `radius` metres of the end at `end_speed` (0:
+  /// to stop there). At a crossing the intent contains an `Arc`, and the next step is at its end.
   Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds);
 
-  /// True when nothing but a straight line is left to the end.
+  /// Returns true if only a straight line is left.
   bool on_last_leg() const { return route_.on_last_leg(); }
-  /// Moves the end by a little without a new plan, for a goal that moves; not the end of a crossing.
+  /// Moves the end slightly without planning, for a moving goal; not the end of a crossing.
   void move_end(vec3 end);
 
-  /// Metres of the whole way, and of what is left of it from `position`.
+  /// Metres of the whole route, and the rest of it from `position`.
   float length() const { return route_.length(); }
   float left(vec3 position) const;
 
-  /// From the bend behind it to the end.
+  /// Returns the bends from the last one passed to the end.
   std::span<const vec3> bends_ahead() const { return route_.bends_ahead(); }
-  /// How far along it the NPC has come; nothing of no way.
+  /// Returns the progress along the route; empty without one.
   Progress progress(vec3 position) const;
 
-  /// The spot to which it leads, or will when it is there; nowhere when it stands without a way.
+  /// Returns the end of the present or the requested route; nothing while stranded.
   std::optional<vec3> destination() const {
-    return waits() ? std::optional(asked_.wish()->to.position) : end();
+    return is_planning() ? std::optional(asked_.wish()->to.position) : end();
   }
-  /// Where it ends; nowhere when there is no way.
+  /// Returns the end of the route; nothing without one.
   std::optional<vec3> end() const { return route_.empty() ? std::nullopt : std::optional(route_.end()); }
-  /// The unit direction in which the way comes to its end; zero when it has no length.
+  /// Returns the unit direction of the last leg; zero for a route without length.
   vec2 end_direction() const;
 
  private:
-  /// Where others are in the way.
+  /// State while other NPCs are in the way.
   struct Jam {
-    vec2 gate{0.f};  // metres, from the bend outwards: it goes through between; zero: round the bend itself
-    float nearest = std::numeric_limits<float>::infinity();  // metres from the end, so far, while held up
-    float short_of = 0.f;  // metres from the end that it stays, since others stand there
-    double nearer_at = 0;  // seconds: when it last came nearer
+    vec2 gate{0.f};  // metres, from the bend outwards: it passes anywhere between; zero: at the bend
+    float nearest = std::numeric_limits<float>::infinity();  // metres from the end: the minimum while held up
+    float short_of = 0.f;  // metres from the end at which it stays, since others stand there
+    double nearer_at = 0;  // seconds: when the minimum last improved
   };
-  /// Ground that opened and may allow a shorter route. The route is then planned again at most once in a
-  /// period, which grows while no shorter route is found: a barrier may move in every tick.
+  /// Ground that opened and may allow a shorter route. Then the route is planned again at most once in a
+  /// period. The period grows while no shorter route is found, since a barrier may move in every tick.
   struct Opening {
     std::uint8_t seen : 1 = 0;    // since the route was planned
     std::uint8_t asked : 1 = 0;   // a shorter route is being planned
-    std::uint8_t vain : 2 = 0;    // 0 to 3: how often in a row there was none
+    std::uint8_t vain : 2 = 0;    // 0 to 3: planned in vain in a row
     std::uint8_t period : 4 = 0;  // in which the route was planned
   };
-  /// Of a way that does not lead to the goal itself.
+  /// State of a route that does not lead to the goal itself.
   struct Shortfall {
     vec3 goal{0.f};
-    float off = 0.f;       // metres from the goal to the end of the way
+    float off = 0.f;       // metres from the goal to the end of the route
     float within = 0.f;    // metres that a spot may be off the goal
-    bool instead = false;  // the end is the nearest spot that can be reached
+    bool instead = false;  // the end is the nearest reachable spot
     Retry retry;
   };
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
 
-  std::optional<Outcome> lay_to(const View& see, const Spot& to);
+  std::optional<Outcome> plan_to(const View& see, const Spot& to);
   bool opened(const View& see) const;
   float reach_of_end(float radius) const;
   void set_out(const View& see, Route& route);
   std::uint8_t period(const View& see) const;
-  void tell_of_opening(const View& see, float left);
-  void fetch(const View& see);
+  void record_opening(const View& see, float left);
+  void take_answer(const View& see);
   void set_next_bend(const View& see, std::uint32_t bend);
   void pass_bends(const View& see);
   bool passed_aside(const View& see) const;
@@ -138,11 +144,11 @@ class RouteFollower {
   vec2 through_gate() const;
   void watch_jam(const View& see);
   void look_for_gate(const View& see);
-  void look_for_way_round(const View& see);
+  void look_for_detour(const View& see);
   static float seconds_through(const View& see, const Bottleneck& jam, float radius);
-  void fetch_way_round(const View& see);
+  void take_detour(const View& see);
   Jam& jam(const View& see);
-  bool taken(const View& see);
+  bool end_is_full(const View& see);
   bool strayed(const View& see);
   static bool held_up(const View& see);
   float speed_at(const View& see, std::uint32_t i) const;
@@ -150,24 +156,24 @@ class RouteFollower {
   Intent cross(const View& see);
 
   CompactRoute route_;
-  RouteTicket asked_;      // for a way that is not there yet, or that there is none; or round a jam
-  HeapOptional<Jam> jam_;  // while it is held up, or has been
+  RouteTicket asked_;      // request for a route or a detour; kept if there is none
+  HeapOptional<Jam> jam_;  // while it is held up, and for a while after
   HeapOptional<Shortfall> less_;
-  std::uint64_t ground_revision_ = 0;   // when it was laid, or found to hold still
+  std::uint64_t ground_revision_ = 0;   // when it was planned or checked
   std::uint32_t jumps_ = 0;             // the same
-  bool found_none_ = false;             // there is none, such as it asked for
-  bool strayed_ : 1 = false;            // and it has not been laid since
-  bool round_jam_ : 1 = false;          // it leads round a jam, and is longer for that
-  bool blocked_ : 1 = false;            // something changed along it, and it has not been laid since
-  Crossing crossing_ = Crossing::none;  // that begins at the next bend
+  bool found_none_ = false;             // the answer was that there is none
+  bool strayed_ : 1 = false;            // pushed aside since it was planned
+  bool is_detour_ : 1 = false;          // it is a detour around a jam
+  bool blocked_ : 1 = false;            // something changed along it since it was planned
+  Crossing crossing_ = Crossing::none;  // at the next bend
   Opening opening_;
-  // What each step needs, so that the bends are only looked at when one is passed.
+  // Cached data of the next bend, so that most steps do not read the bends.
   vec2 bend_{0.f};          // the next
-  float bend_speed_ = 0.f;  // at which it may be taken
-  float bend_reach_ = 0.f;  // metres from it that count as there
-  // Seconds; floats, since there are thousands of NPCs and a few hundredths of a second do not matter.
-  float next_jam_check_ = 0.f;  // not before, at who is in the way
-  float next_look_ = 0.f;       // not before, whether the next bend is in sight
+  float bend_speed_ = 0.f;  // maximum speed there
+  float bend_reach_ = 0.f;  // metres from it that count as passed
+  // Seconds; floats, to save memory. An error of 0.01 s does not matter.
+  float next_jam_check_ = 0.f;  // next check of NPCs in the way
+  float next_look_ = 0.f;       // next check that the next bend is in sight
 };
 
 }  // namespace ambulon

@@ -1,5 +1,5 @@
-// What a way does where others are in it: goes through the gate at a bend instead of round the corner, comes
-// to its end beside those who stand there, and leads round a jam where that takes less time.
+// `RouteFollower` among other NPCs: passes a bend through a gate instead of at the corner, ends beside NPCs
+// that stand at the goal, and takes a detour around a jam if it is faster.
 
 #include <algorithm>
 #include <bit>
@@ -13,33 +13,33 @@
 namespace ambulon {
 namespace {
 
-constexpr float slow_part = 0.5f;     // of its speed: who goes slower is held up
-constexpr float aside = 3.f;          // metres from a gate that may be passed so
-constexpr float gate_width = 3.f;     // metres, at most
-constexpr float heed_radius = 2.5f;   // metres within which one looks who comes towards it
-constexpr float gate_sight = 8.f;     // metres from a bend at which one thinks of going through its gate
+constexpr float slow_part = 0.5f;     // of its speed: slower counts as held up
+constexpr float aside = 3.f;          // metres from a gate within which it may be passed from the side
+constexpr float gate_width = 3.f;     // metres, maximum
+constexpr float heed_radius = 2.5f;   // metres within which oncoming NPCs count
+constexpr float gate_sight = 8.f;     // metres from a bend within which its gate is used
 constexpr float look_every = 0.5f;    // seconds
 constexpr float standing = 0.05f;     // metres per second
-constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a throng
-constexpr float full = 0.65f;         // part of the ground that bodies with elbow room take up
+constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a crowd
+constexpr float full = 0.65f;         // fraction of the area that bodies with elbow room cover
 constexpr float middle = 3.f;         // metres from the end
-constexpr double looks_for_room = 1;  // seconds
-constexpr float jam_sight = 12.f;     // metres along the way within which one sees where it is narrow
-constexpr float narrow = 4.f;         // metres, for the middle of a body: what is wider jams nobody for long
+constexpr double looks_for_room = 1;  // seconds of search for room
+constexpr float jam_sight = 12.f;     // metres along the route within which bottlenecks count
+constexpr float narrow = 4.f;         // metres, for the centre of a body: wider places do not jam for long
 // Capacity of a bottleneck in people per second and metre of its width: U. Weidmann,
 // "Transporttechnik der Fussgaenger" (1993).
 constexpr float flow = 1.225f;
-constexpr float worth = 2.f;  // seconds: nobody goes round for less
+constexpr float worth = 2.f;  // seconds that a detour must save
 
 }  // namespace
 
-/// True for who keeps out of others' way, and goes slowly.
+/// Returns true if the NPC avoids others and is slow.
 bool RouteFollower::held_up(const View& see) {
   return see.avoids && see.me.speed() <= slow_part * see.gait.speed;
 }
 
-/// The gate at the bend: the line from which both its legs go off evenly, from the bend outwards as far as
-/// there is ground. Zero where there is none.
+/// Returns the gate at the next bend: along the bisector of both legs, from the bend outwards, as far as
+/// there is ground. Zero if there is none.
 vec2 RouteFollower::gate_before(const View& see) const {
   if (!see.avoids || route_.on_last_leg() || route_.next() == 0 || crossing_ != Crossing::none)
     return vec2(0.f);
@@ -47,7 +47,8 @@ vec2 RouteFollower::gate_before(const View& see) const {
   const vec2 in = direction(bend_ - flat(route_.bend_before())),
              out = direction(flat(route_.bend_after()) - bend_);
   const vec2 outwards = direction(in - out);
-  // Where others come towards it, each keeps to its side; but for some that turn about in the throng.
+  // If others come towards the gate, each side keeps to its right. Single NPCs that turn around in the crowd
+  // do not count.
   int towards = 0, along = 0;
   for (const Neighbour& other : see.near(see.me.position, heed_radius)) {
     const auto its = see.others.find(other.id);
@@ -59,14 +60,14 @@ vec2 RouteFollower::gate_before(const View& see) const {
   return see.ground.straight(see.spot_at(route_.next_bend()), gate_width * outwards).metres * outwards;
 }
 
-/// Looks, now and then, whether not to go round the corner itself, but abreast; and whether to go elsewhere.
+/// At intervals: decides about the gate at the next bend and about a detour.
 void RouteFollower::watch_jam(const View& see) {
   next_jam_check_ = static_cast<float>(see.time) + look_every;
   look_for_gate(see);
-  look_for_way_round(see);
+  look_for_detour(see);
 }
 
-/// Looks once more whether to go through a gate. An NPC that has left the throng forgets what it knew of it.
+/// Decides again about the gate. The state of an NPC that is no longer held up is discarded.
 void RouteFollower::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
   if (gate != vec2(0.f))
@@ -79,14 +80,13 @@ void RouteFollower::look_for_gate(const View& see) {
 
 RouteFollower::Jam& RouteFollower::jam(const View& see) { return jam_ ? *jam_ : jam_.make(see.memory); }
 
-/// The direction in which one goes through the gate.
+/// Returns the direction through the gate.
 vec2 RouteFollower::through_gate() const {
   const vec2 outwards = direction(gate()), onward(-outwards.y, outwards.x);
   return glm::dot(flat(route_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
 }
 
-/// True for who came through the gate, from where it may go straight on. Where it may not, its way is
-/// outdated.
+/// Returns true if the NPC passed the gate and can go straight on. If it cannot, the route is outdated.
 bool RouteFollower::passed_gate(const View& see) {
   if (gate() == vec2(0.f)) return false;
   const vec2 now = flat(see.me.position);
@@ -98,9 +98,9 @@ bool RouteFollower::passed_gate(const View& see) {
   return on;
 }
 
-/// True where those who stand around the end leave no room nearer to it: none in a circle that is as full as
-/// people stand, or none that it finds within a while in one that is half as full.
-bool RouteFollower::taken(const View& see) {
+/// Returns true if NPCs that stand around the end leave no nearer room: the circle is full, or it is half
+/// full and no room was found within a second.
+bool RouteFollower::end_is_full(const View& see) {
   const vec2 way = bend_ - flat(see.me.position);
   const float left = glm::length(way);
   if (!held_up(see)) {
@@ -120,21 +120,20 @@ bool RouteFollower::taken(const View& see) {
   }
   const bool gives_up = see.time - here.nearer_at > looks_for_room;
   const auto taken_up = [&](float radius) {  // the circle around the end
-    float square = 0.f;                      // metres squared, over pi, that bodies take up
-    const auto adopt = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
-    adopt(see.body.radius);
+    float square = 0.f;                      // metres squared over pi that bodies cover
+    const auto add_area = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
+    add_area(see.body.radius);
     for (const Neighbour& other : see.near(route_.end(), radius))
-      if (stands(other)) adopt(other.radius);
+      if (stands(other)) add_area(other.radius);
     return radius * radius * (gives_up ? 0.5f * full : full) <= square;
   };
-  // They take up the middle first: where that is free, nobody has to be looked at beyond.
+  // The centre fills first: if it has room, no other NPC needs to be counted.
   if ((left > middle && !taken_up(middle)) || !taken_up(left)) return false;
   here.short_of = left;
   return true;
 }
 
-/// Seconds until those who are at most `radius` metres before a bottleneck have gone through it, one after
-/// the other.
+/// Returns the seconds until the NPCs within `radius` metres before a bottleneck have passed it.
 float RouteFollower::seconds_through(const View& see, const Bottleneck& jam, float radius) {
   const vec2 along = jam.left - jam.right;
   int before_it = 0;
@@ -143,9 +142,9 @@ float RouteFollower::seconds_through(const View& see, const Bottleneck& jam, flo
   return static_cast<float>(before_it) / (flow * (glm::length(along) + 2.f * see.body.radius));
 }
 
-/// Asks for a way round the jam in which it stands: when it has been held up for as long as it is patient,
-/// and again after twice as long, four times, and so on.
-void RouteFollower::look_for_way_round(const View& see) {
+/// Requests a detour around a jam: after the NPC has been held up for its patience, then after twice that
+/// time, and so on.
+void RouteFollower::look_for_detour(const View& see) {
   if (asked_ || see.routes == nullptr || !held_up(see)) return;
   if (route_.next() == 0 || crossing_ != Crossing::none) return;
   const auto times = static_cast<std::uint32_t>(see.held / see.patience);
@@ -155,7 +154,7 @@ void RouteFollower::look_for_way_round(const View& see) {
   const auto jam =
       bottleneck_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1), jam_sight, narrow);
   if (!jam) return;
-  // Those who are nearer to it will go before this one.
+  // NPCs that are nearer to the bottleneck pass first.
   const float radius = flat_distance(see.me.position, jam->place.middle.position);
   const float spares = seconds_through(see, jam->place, radius) - jam->metres / see.gait.speed;
   if (spares < worth) return;
@@ -168,9 +167,9 @@ void RouteFollower::look_for_way_round(const View& see) {
                             .max = left(see.me.position) + spares * see.gait.speed});
 }
 
-/// Takes up the way round a jam that was asked for, if it is there, and those who wait on it do not make it
-/// too long; else it goes on along the one it has.
-void RouteFollower::fetch_way_round(const View& see) {
+/// Takes over a requested detour if it is found and still faster, counting the NPCs that wait on it.
+/// Otherwise the route stays.
+void RouteFollower::take_detour(const View& see) {
   if (crossing_ == Crossing::begun) return asked_.withdraw();  // the jam is behind it
   if (!asked_.ready()) return asked_.start_from(see.spot());
   const vec3 jam = asked_.wish()->jam->middle.position;
@@ -178,17 +177,17 @@ void RouteFollower::fetch_way_round(const View& see) {
   Route route(see.memory);
   asked_.take(route);
   if (route.bends.empty()) return;
-  const float further = max - left(see.me.position) + jam_sight;  // within which it turns off
+  const float further = max - left(see.me.position) + jam_sight;  // metres within which it turns off
   if (const auto next =
           bottleneck_ahead(see.ground, see.body, see.me.position, route.bends, further, narrow)) {
     const float wait = seconds_through(see, next->place, jam_sight) - next->metres / see.gait.speed;
     if (route.length_xy + std::max(0.f, wait) * see.gait.speed > max) return;
   }
   see.tell(
-      {.event = Event::goes_round, .value = route.length_xy, .other = left(see.me.position), .where = jam});
+      {.event = Event::takes_detour, .value = route.length_xy, .other = left(see.me.position), .where = jam});
   opening_.seen = opening_.asked = 0;
   set_out(see, route);
-  round_jam_ = true;
+  is_detour_ = true;
 }
 
 }  // namespace ambulon

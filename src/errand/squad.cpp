@@ -11,17 +11,17 @@
 namespace ambulon {
 namespace {
 
-constexpr float ease = 0.85f;         // of the slowest's speed, so that those behind can catch up
+constexpr float ease = 0.85f;         // of the slowest member's speed, so that others can catch up
 constexpr float patient_from = 0.5f;  // metres that a member may be behind before the guide slows down
-constexpr float waits_from = 2.f;     // and at which it stands
-constexpr float look_ahead = 2.f;     // metres, for narrows
-constexpr float opening = 0.5f;       // parts a second by which ranks close up and open
-constexpr float longest_wait = 64.f;  // seconds from one look for a shorter way to the next
+constexpr float waits_from = 2.f;     // and at which it stops
+constexpr float look_ahead = 2.f;     // metres, for narrow places
+constexpr float opening = 0.5f;       // of the width per second by which ranks close and open
+constexpr float longest_wait = 64.f;  // seconds between two checks for a shorter route
 constexpr float trail_step = 0.25f;   // metres between the points of a trail
-constexpr float smooth = 0.6f;  // metres to both sides of a place, over which the way's direction is taken
+constexpr float smooth = 0.6f;        // metres on both sides over which the direction of the path is averaged
 
-/// Metres. A way shorter than that is taken instead of one with `left` metres left. Ways of squads keep
-/// clear of corners, so they are longer than the shortest.
+/// Returns the length in metres below which a new route replaces one with `left` metres left. Routes of
+/// squads keep clear of corners, so they are longer than the shortest.
 float worth_walking(float left) { return left - std::max(1.f, 0.1f * left); }
 
 }  // namespace
@@ -81,7 +81,7 @@ std::optional<Outcome> Squad::Impl::go_on(const View& see) {
   if (leads_ == Leads::npc && !leader) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
   if (seen_at_ == see.time) {
     if (!asked_.ready()) return failed_;
-    try_to_plan(see);  // its way was found in this tick
+    try_to_plan(see);  // its route was found in this tick
     if (!failed_) line_up(see, 0.f);
     return failed_;
   }
@@ -120,7 +120,7 @@ void Squad::Impl::try_to_plan(const View& see) {
   if (planned_) retry_.over(see);
 }
 
-/// Plans again where a shorter way has opened.
+/// Plans again if a shorter route may have opened.
 void Squad::Impl::look_for_opening(const View& see) {
   opened_ = false;
   if (leads_ != Leads::goal || at_goal()) return;
@@ -133,7 +133,7 @@ void Squad::Impl::look_for_opening(const View& see) {
     see.tell({.event = Event::route_opened, .value = now, .other = left, .where = see.me.position});
 }
 
-/// Sees to its way, and once that is there, gives out the places.
+/// Plans the route, and assigns the places when it is there.
 std::optional<Outcome> Squad::Impl::plan(const View& see) {
   vec3 middle(0.f);
   std::erase_if(members_, [&](const Member& member) { return !see.others.find(member.who); });
@@ -154,8 +154,7 @@ std::optional<Outcome> Squad::Impl::plan(const View& see) {
   return std::nullopt;
 }
 
-/// Lays the squad's way from the middle of its members, when that has been found. The reason when there is
-/// none.
+/// Plans the squad's route from the centre of its members. Returns the reason if there is none.
 std::optional<Outcome> Squad::Impl::plan_route(const View& see, vec3 middle) {
   auto to = spot_of_goal(see, goal_, 0.f);
   if (options_.unreachable == Unreachable::nearest && !(to && see.ground.reachable(see.spot(), *to)))
@@ -164,9 +163,9 @@ std::optional<Outcome> Squad::Impl::plan_route(const View& see, vec3 middle) {
   if (!to) return to.error();
   Route route;
   if (!see.ground.reachable(see.spot(), *to)) return no_route(see, goal_);
-  if (!find_way(see, middle, *to, route)) return std::nullopt;
+  if (!find_route(see, middle, *to, route)) return std::nullopt;
   if (route.bends.empty()) return no_route(see, goal_);
-  // Round corners by half the squad's width, so that its ranks need not close up there.
+  // The route keeps half the squad's width from corners, so that ranks need not close up there.
   float half = 0.f;
   for (const vec2 place : places()) half = std::max(half, std::abs(place.y));
   keep_clear(see.ground, see.body, std::min(half + 0.1f, 100.f), route);
@@ -175,8 +174,8 @@ std::optional<Outcome> Squad::Impl::plan_route(const View& see, vec3 middle) {
   return std::nullopt;
 }
 
-/// Fills in the way; false while it is asked for.
-bool Squad::Impl::find_way(const View& see, vec3 middle, const Spot& to, Route& route) {
+/// Fills in the route. Returns false while it is requested.
+bool Squad::Impl::find_route(const View& see, vec3 middle, const Spot& to, Route& route) {
   const Spot from = see.ground.nearest_reachable(see.spot(), middle).spot;
   if (see.routes == nullptr) {
     see.ground.route(from, to, route);
@@ -192,7 +191,7 @@ bool Squad::Impl::find_way(const View& see, vec3 middle, const Spot& to, Route& 
   return false;
 }
 
-/// Finds how far along the path each of its points is.
+/// Computes the arc length of each point of the path.
 void Squad::Impl::measure() {
   along_.assign(1, 0.f);
   for (std::size_t i = 1; i < path_.size(); ++i)
@@ -206,10 +205,10 @@ std::vector<vec2> Squad::Impl::places() const {
   return places;
 }
 
-/// Chooses who has which place, by how they stand to where the guide is.
+/// Assigns the places by the members' positions relative to the guide.
 void Squad::Impl::take_places(const View& see) {
   std::vector<vec2> places = this->places();
-  if (leads_ != Leads::goal && options_.offsets.empty()) {  // behind whom they follow
+  if (leads_ != Leads::goal && options_.offsets.empty()) {  // it forms behind the followed NPC
     float front = 0.f;
     for (const vec2 place : places) front = std::max(front, place.x);
     for (vec2& place : places) place.x -= front + options_.spacing;
@@ -233,17 +232,17 @@ void Squad::Impl::take_places(const View& see) {
   });
 }
 
-/// The guide goes on, unless it has to wait.
+/// Advances the guide, unless it has to wait.
 void Squad::Impl::walk_on(float seconds) {
   const float ready = std::clamp((waits_from - lag_) / (waits_from - patient_from), 0.f, 1.f);
   guide_ = std::min(length_, guide_ + ease * pace_ * ready * seconds);
 }
 
-/// The path grows to where the leader is now; what lies further back than anybody's place is forgotten.
+/// Appends the leader's position to the path, and drops the part behind the last place.
 void Squad::Impl::trail(vec3 at) {
   float behind = 0.f;
   for (const Member& member : members_) behind = std::max(behind, guide_ - member.along);
-  // The last point goes along with the leader until it is far enough from the one before.
+  // The last point moves with the leader until it is far enough from the one before.
   if (path_.size() > 1 && flat_distance(path_[path_.size() - 2], path_.back()) < trail_step) {
     path_.back() = at;
   } else if (flat_distance(path_.back(), at) > 0.01f) {
@@ -261,7 +260,7 @@ void Squad::Impl::trail(vec3 at) {
   guide_ = length_;
 }
 
-/// The point at a distance in metres along the path, which goes straight on beyond its ends.
+/// Returns the point at an arc length in metres. The path continues straight beyond its ends.
 vec3 Squad::Impl::point_at(float along) const {
   if (path_.size() < 2) return path_.front() + vec3(along, 0.f, 0.f);
   const auto after = std::upper_bound(along_.begin() + 1, along_.end() - 1, along) - along_.begin();
@@ -274,7 +273,7 @@ vec2 Squad::Impl::direction_along(float along) const {
   return direction(flat(point_at(along + smooth) - point_at(along - smooth)), vec2(1.f, 0.f));
 }
 
-/// The part, 0 to 1, of the widest rank for which there is room from there on for some metres.
+/// Returns the fraction, 0 to 1, of the widest rank that the ground has room for over the next metres.
 float Squad::Impl::room_at(const View& see, float along) const {
   float part = 1.f;
   for (float ahead = 0.f; ahead <= look_ahead; ahead += 0.5f * look_ahead) {
@@ -287,8 +286,8 @@ float Squad::Impl::room_at(const View& see, float along) const {
   return part;
 }
 
-/// Finds where each is along the path: from one to the next, as far as their ranks are apart, or one behind
-/// the other where there is no room beside.
+/// Computes each member's place along the path: at the rank distance, or behind one another where the path is
+/// narrow.
 void Squad::Impl::line_up(const View& see, float seconds) {
   const float step = at_goal() ? 1.f : opening * seconds;
   for (std::size_t i = 0; i < members_.size(); ++i) {

@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t max_terms = 16;  // that have a say at a time
+constexpr std::size_t max_terms = 16;  // that are blended
 
 }  // namespace
 
@@ -26,7 +26,7 @@ Step Steer::step(const View& see, float seconds) {
   vec2 velocity =
       options_.mode == BlendMode::weighted ? blend_weighted(all) : blend_by_priority(all, options_.budget);
   wanted_ += seconds / (options_.settle + seconds) * (velocity - wanted_);
-  // Slowing down needs no settling, and would come too late.
+  // A lower speed is not filtered: braking must not be late.
   const float wished = glm::length(velocity), settled = glm::length(wanted_);
   if (settled > wished) wanted_ *= wished / settled;
   velocity = wanted_;
@@ -44,7 +44,7 @@ std::optional<Outcome> Steer::begin(const View& see) {
   if (!blend_ || blend_->terms().empty()) return refusal(Cause::no_behaviour);
   if (const auto why = refusal({{"budget", options_.budget, {0.f, 1.f}},
                                 {"speed", options_.speed, allowed::speeds},
-                                {"least_speed", options_.min_speed, allowed::speeds},
+                                {"min_speed", options_.min_speed, allowed::speeds},
                                 {"settle", options_.settle, {0.f, 10.f}},
                                 {"queue_gap", options_.queue_gap, {-1.f, 1000.f}},
                                 {"the number of behaviours",

@@ -24,7 +24,7 @@ class Steer final : public Errand {
   SteerOptions options_;
   bool begun_ = false;
   Wandering wandering_;
-  vec2 wanted_{0.f};  // settled
+  vec2 wanted_{0.f};  // low-pass filtered
 };
 
 }  // namespace ambulon

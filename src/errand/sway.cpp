@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int corners = 16;  // of the ellipse that is looked at for ground
+constexpr int corners = 16;  // points of the ellipse that are tested for ground
 
 }  // namespace
 
@@ -16,7 +16,7 @@ Step Sway::step(const View& see, float seconds) {
   if (gone_ < 0) {
     if (const auto why = begin(see)) return ended(*why);
   } else if (revision_ != see.revision()) {
-    middle_ = see.me.position - offset(gone_);  // put elsewhere, it sways on from there
+    middle_ = see.me.position - offset(gone_);  // after a teleport it goes on from there
     revision_ = see.revision();
   }
   const double all = options_.times / static_cast<double>(options_.frequency);
@@ -27,7 +27,7 @@ Step Sway::step(const View& see, float seconds) {
         return ended({.ending = Ending::done,
                       .cause = Cause::as_often_as_asked,
                       .value = static_cast<float>(options_.times)});
-      return {.intent = {.facing = see.me.facing, .lasts = 0.f, .direct = true}};  // stands at once
+      return {.intent = {.facing = see.me.facing, .lasts = 0.f, .direct = true}};  // stops at once
     }
     lasts = std::min(lasts, static_cast<float>(all - gone_));
   }
@@ -40,7 +40,7 @@ Step Sway::step(const View& see, float seconds) {
                      .direct = true}};
 }
 
-/// The offset from the centre, `seconds` after it began.
+/// Returns the offset from the centre after `seconds`.
 vec3 Sway::offset(double seconds) const {
   const double cycles = seconds * options_.frequency;
   const vec2 turn = unit(options_.phase + 2.f * pi * static_cast<float>(cycles - std::floor(cycles)));

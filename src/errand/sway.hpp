@@ -20,7 +20,7 @@ class Sway final : public Errand {
 
   SwayOptions options_;
   vec3 middle_{0.f};
-  double gone_ = -1;  // seconds; negative: not begun
+  double gone_ = -1;  // seconds since the start; negative: not begun
   std::uint64_t revision_ = 0;
 };
 

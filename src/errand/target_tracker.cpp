@@ -9,8 +9,8 @@ namespace ambulon {
 namespace {
 
 constexpr double choice_every = 0.5;    // seconds
-constexpr float worth_changing = 0.7f;  // of the distance to the present one
-// Metres between two NPCs that keep apart and count as touching, and more by a part of their radii.
+constexpr float worth_changing = 0.7f;  // of the distance to the present target
+// Metres between two NPCs in contact that avoid each other, plus a fraction of their radii.
 constexpr float elbow_room = 0.1f, elbow_part = 0.1f;
 constexpr float thinnest_wall = 0.01f;  // metres
 
@@ -27,7 +27,7 @@ bool View::reaches(const Other& other, float metres) const {
   if (!level_with(other)) return false;
   const float reach = keeps_off(other) ? std::fmax(metres, touching(other)) : metres;
   if (!came_by(was, flat(me.position), flat(other.position), reach)) return false;
-  // Bodies keep their radius from walls, so that two with a wall between them never touch.
+  // Bodies keep their radius from walls, so two bodies on both sides of a wall never touch.
   const vec2 off = flat(other.position - me.position);
   const float away = glm::length(off), between = away - body.radius - other.radius - thinnest_wall;
   return between <= 0.f || ground.straight(spot(), off).metres >= between;
@@ -55,7 +55,7 @@ tl::expected<Other, Outcome> TargetTracker::look(const View& see) {
   if (!change || better->id == now_) return *chosen;
   now_ = better->id;
   near_ = false;
-  see.tell({.event = Event::now_after, .whom = now_});
+  see.tell({.event = Event::new_target, .whom = now_});
   return *better;
 }
 
@@ -64,7 +64,7 @@ void TargetTracker::watch_distance(const View& see, const Other& target, float m
   const float away = see.metres_to(target);
   if (near_ ? away <= 1.1f * metres : away > metres) return;
   near_ = !near_;
-  see.tell({.event = near_ ? Event::came_near : Event::went_apart, .whom = target.id, .value = away});
+  see.tell({.event = near_ ? Event::came_near : Event::moved_away, .whom = target.id, .value = away});
 }
 
 }  // namespace ambulon

@@ -7,24 +7,24 @@
 
 namespace ambulon {
 
-/// As far as one can walk straight from where `other` stands along `offset` (metres).
+/// Returns the straight walk from `other` along `offset` (metres).
 Stretch beside(const View& see, const Other& other, vec2 offset);
 
-/// True when `other` stands, or as good as.
+/// Returns true if `other` stands (below 0.05 m/s).
 inline bool stands(const Other& other) { return glm::length(other.velocity) < 0.05f; }
 
-/// Keeps an eye on a target: chooses one of a group, chooses again when that is worthwhile or when the
-/// one chosen is gone, and tells when it comes near or goes away.
+/// Tracks the target of an errand: chooses one of a group, chooses again if that is worthwhile or if the
+/// target is removed, and records when it comes near or leaves.
 class TargetTracker {
  public:
   explicit TargetTracker(Target target) : target_(target), now_(target.npc) {}
 
-  /// The NPC it is after, as it was when the tick began; or why there is none.
+  /// Returns the target as it was when the tick began, or why there is none.
   tl::expected<Other, Outcome> look(const View& see);
   NpcId now() const { return now_; }
 
-  /// Tells of coming within `metres` of the target and of going further away than that again; 0 does
-  /// not look. (Further by a tenth, so that it does not waver at the edge.)
+  /// Records and reports when the target comes within `metres`, and when it leaves 1.1 times that distance
+  /// (hysteresis). 0: does nothing.
   void watch_distance(const View& see, const Other& target, float metres);
 
  private:

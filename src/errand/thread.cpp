@@ -51,7 +51,7 @@ std::optional<Outcome> Thread::begin(const View& see) {
   return std::nullopt;
 }
 
-/// Keeps an eye on what it goes toward or away from.
+/// Updates the point that it goes toward or away from.
 std::optional<Outcome> Thread::look(const View& see) {
   target_ = options_.point ? std::optional(flat(*options_.point)) : std::nullopt;
   if (options_.target.npc.generation == 0 && options_.target.tags.empty()) return std::nullopt;
@@ -61,7 +61,7 @@ std::optional<Outcome> Thread::look(const View& see) {
   return std::nullopt;
 }
 
-/// Moves on by `metres` from `at`, from cell centre to cell centre.
+/// Advances `at` by `metres`, from cell centre to cell centre.
 void Thread::go(const View& see, float metres, vec2& at) {
   const TileMap& cells = *see.ground.tiles(see.spot());
   if (!cells.free(to_) && !entering_) {  // blocked while it was on its way there
@@ -85,7 +85,7 @@ void Thread::go(const View& see, float metres, vec2& at) {
   }
 }
 
-/// The way on from the middle of a cell; zero when all its sides are blocked.
+/// Returns the direction from the centre of a cell; zero if all sides are blocked.
 vec2 Thread::choose(const View& see, const TileMap& cells, Cell here) {
   Junction junction{.cell = here, .at = lift(cells.middle(here)), .heading = heading_, .ways = {}};
   int open = 0;
@@ -97,9 +97,9 @@ vec2 Thread::choose(const View& see, const TileMap& cells, Cell here) {
     if (side != -heading_) junction.ways[static_cast<std::size_t>(junction.count++)] = side;
   }
   if (open == 0) return vec2(0.f);
-  if (junction.count == 0) return -heading_;         // a dead end
-  if (straight_on && open < 3) return heading_;      // nothing to choose
-  if (junction.count == 1) return junction.ways[0];  // a corner
+  if (junction.count == 0) return -heading_;         // dead end
+  if (straight_on && open < 3) return heading_;      // no choice
+  if (junction.count == 1) return junction.ways[0];  // corner
   ++chosen_;
   return chosen_of(junction, see);
 }
@@ -112,7 +112,7 @@ vec2 Thread::chosen_of(const Junction& junction, const View& see) {
   }
   if (options_.choice == ThreadChoice::random)
     return junction.ways[see.random.below(static_cast<std::uint32_t>(junction.count))];
-  // The lowest in this order is taken; of equals, the first.
+  // The direction with the lowest rank is taken; of equals, the first.
   const auto rank = [&](vec2 way) {
     const vec2 heading = junction.heading == vec2(0.f) ? see.me.facing : junction.heading;
     const float to_left = angle_between(heading, way);

@@ -28,12 +28,12 @@ class Thread final : public Errand {
   ThreadOptions options_;
   TargetTracker tracker_;
   bool begun_ = false;
-  bool entering_ = true;  // on its way to the middle of its first cell
-  Cell from_, to_;        // it is between their middles
-  vec2 heading_{0.f};     // from the one to the other; zero when it stands
+  bool entering_ = true;  // on its way to the centre of its first cell
+  Cell from_, to_;        // it is between their centres
+  vec2 heading_{0.f};     // from the one to the other; zero if it stands
   float speed_ = 0.f;
-  std::optional<vec2> target_;  // where it is, for toward and away
-  std::uint32_t chosen_ = 0;    // so often
+  std::optional<vec2> target_;  // the point of `toward` and `away`
+  std::uint32_t chosen_ = 0;    // number of choices made
   std::uint32_t jumps_ = 0;
 };
 

@@ -4,12 +4,12 @@
 
 namespace ambulon {
 
-/// Stands and turns to face a point, or to a heading. Ends as done.
+/// Stands and turns to a point or a heading. Ends as done.
 class TurnTo final : public Errand {
  public:
-  /// Faces `point` (metres). A point right on the NPC leaves it as it stands.
+  /// Turns to `point` (metres). If that is the NPC's position, it does not turn.
   explicit TurnTo(vec3 point) : point_(point) {}
-  /// Faces along `heading` (radians).
+  /// Turns to `heading` (radians).
   explicit TurnTo(float heading) : heading_(heading), to_heading_(true) {}
 
   std::string_view name() const override { return "turn_to"; }
@@ -20,11 +20,11 @@ class TurnTo final : public Errand {
   vec3 point_{0.f};
   float heading_ = 0.f;
   bool to_heading_ = false;
-  float first_off_ = -1.f;  // radians it had to turn; negative: not begun
+  float first_off_ = -1.f;  // radians to turn at the start; negative: not begun
 };
 
-/// The intent to stand and turn along unit vector `facing`, and the seconds it takes in all:
-/// 0 when it already faces there.
+/// Returns the intent to stand and turn to the unit vector `facing`. It lasts as long as the turn; 0 s if the
+/// NPC faces there already.
 Intent turn_on_the_spot(const View& see, vec2 facing);
 
 }  // namespace ambulon

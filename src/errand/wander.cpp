@@ -8,7 +8,8 @@ namespace ambulon {
 
 vec2 stray(const View& see, Wandering& wandering, float turn, float every, vec2 home, float radius,
            float seconds) {
-  const double middle = see.time + 0.5 * seconds;  // of the step, so that it does not depend on its length
+  // of the step, so that the result does not depend on its length
+  const double middle = see.time + 0.5 * seconds;
   vec2 along = unit(wandering.at(middle, turn, every, see.random));
   const vec2 back = home - flat(see.me.position);
   if (radius > 0.f && glm::dot(back, back) > radius * radius &&
@@ -16,14 +17,14 @@ vec2 stray(const View& see, Wandering& wandering, float turn, float every, vec2 
     along = turned(along, direction(back), 2.f * turn / every * seconds);
     wandering.head(heading_of(along), middle);
   }
-  const float look = std::max(2.f * see.body.radius, see.gait.speed);  // a second of walking
+  const float look = std::max(2.f * see.body.radius, see.gait.speed);  // one second of walking
   const Stretch stretch = see.ground.straight(see.spot(), look * along);
   if (stretch.free || glm::dot(along, stretch.inward) >= 0.f) {
     wandering.evading = 0;
     return along;
   }
-  // To the side on which the ground is, the faster the nearer; on to the same side until the way is free, or
-  // it would be turned to and fro in a corner.
+  // Turns to the free side, faster if the edge is nearer. It keeps to that side until the way is free, so
+  // that it does not oscillate in a corner.
   if (wandering.evading == 0) wandering.evading = cross(along, stretch.inward) >= 0.f ? 1 : -1;
   const float nearness = 1.f - stretch.metres / look;
   along = turned(along, static_cast<float>(wandering.evading) * vec2(-along.y, along.x),

@@ -25,8 +25,8 @@ class Wander final : public Errand {
   Wandering wandering_;
 };
 
-/// Where one who strays along `wandering` heads next: a unit vector that turns away from edges of the
-/// ground, and back when it is more than `radius` metres (0: any) from `home`.
+/// Returns the next unit direction of a random walk. It turns away from edges of the ground, and back if it
+/// is more than `radius` metres (0: no limit) from `home`.
 vec2 stray(const View& see, Wandering& wandering, float turn, float every, vec2 home, float radius,
            float seconds);
 

@@ -48,7 +48,7 @@ Expected<Barrier> Barrier::disc(vec2 centre, float radius) {
   return barrier;
 }
 
-/// A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two Dimensions" (1979).
+/// Monotone chain: A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two Dimensions" (1979).
 Expected<Barrier> Barrier::hull(std::span<const vec2> points) {
   if (points.size() < 3 || points.size() > 64)
     return problem(fmt::format("a barrier of {} points; it needs 3 to 64", points.size()));
@@ -111,7 +111,7 @@ bool Barrier::overlaps(vec2 low, vec2 high) const {
   if (glm::any(glm::lessThanEqual(max(), low + tolerance::touching_metres)) ||
       glm::any(glm::lessThanEqual(high, min() + tolerance::touching_metres)))
     return false;
-  // Apart when the whole box lies on the outer side of one of the outline's edges.
+  // Separating axis test: disjoint if the box lies outside one of the edges.
   const std::array<vec2, 4> box = {low, {high.x, low.y}, high, {low.x, high.y}};
   for (std::size_t i = 0; i < corners_.size(); ++i) {
     const vec2 from = corners_[i], edge = direction(corners_[(i + 1) % corners_.size()] - from);

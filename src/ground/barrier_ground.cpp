@@ -12,12 +12,12 @@
 namespace ambulon {
 namespace {
 
-constexpr double square = 16;             // metres to a side
-constexpr std::size_t max_squares = 64;   // that one barrier is listed in
-constexpr std::size_t max_asked = 1'024;  // above that all barriers are looked at
+constexpr double square = 16;             // metres: edge of a grid square
+constexpr std::size_t max_squares = 64;   // squares that list one barrier; larger barriers are in `large`
+constexpr std::size_t max_asked = 1'024;  // squares of a query; larger queries test all barriers
 
-/// Calls `visit(key)` for each square that a box touches. Returns false, and visits none, if there are more
-/// than `limit`.
+/// Calls `visit(key)` for each grid square that a box touches. Returns false, and visits none, if there are
+/// more than `limit`.
 template <class Visit>
 bool each_square(vec2 min, vec2 max, std::size_t limit, Visit&& visit) {
   const auto place = [](float metres) {
@@ -35,9 +35,9 @@ bool each_square(vec2 min, vec2 max, std::size_t limit, Visit&& visit) {
 
 }  // namespace
 
-/// Which barriers are where.
+/// A spatial hash of the barriers.
 struct BarrierGround::Index {
-  std::unordered_map<std::uint64_t, std::vector<BarrierId>> squares;  // barriers in each square of the ground
+  std::unordered_map<std::uint64_t, std::vector<BarrierId>> squares;  // barriers by grid square
   std::vector<BarrierId> large;                                       // barriers in too many squares
 
   void add(BarrierId id, const Barrier& barrier) {
@@ -73,7 +73,7 @@ std::vector<const PlacedBarrier*> BarrierGround::barriers_near(vec2 min, vec2 ma
   });
   if (few) {
     add_listed(index_->large);
-    std::ranges::sort(near);  // they lie in the order of their ids
+    std::ranges::sort(near);  // in the order of ids
     near.erase(std::unique(near.begin(), near.end()), near.end());
   } else {
     for (const PlacedBarrier& placed : placed_) add(placed);

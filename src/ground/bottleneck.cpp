@@ -10,9 +10,9 @@ namespace ambulon {
 bool Bottleneck::sound() const { return glm::length(left) + glm::length(right) <= 1e6f && left != right; }
 namespace {
 
-constexpr float step = 0.25f;      // metres from look to look
+constexpr float step = 0.25f;      // metres between samples
 constexpr float furthest = 1e5f;   // metres
-constexpr float narrower = 0.05f;  // metres: what is wider by less is as narrow
+constexpr float narrower = 0.05f;  // metres: smaller differences count as equal
 
 }  // namespace
 

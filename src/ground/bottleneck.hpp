@@ -7,16 +7,16 @@
 
 namespace ambulon {
 
-/// The narrowest place along a way and how far away it is.
+/// A narrow place on a route, and its distance.
 struct BottleneckAhead {
   Bottleneck place;
-  float metres = 0.f;  ///< to it, along the way
+  float metres = 0.f;  ///< along the route
 };
 
-/// The narrowest place on the way of `body` from `position` by way of `bends` (metres), of those within
-/// `within` metres along it (at most 1e5) that are at most `width` metres wide for its middle, from edge
-/// to edge across the way; of several, the furthest. Nothing where there is none. It looks each quarter of a
-/// metre.
+/// Returns the narrowest place on the route of `body` from `position` over `bends` (metres). Considered are
+/// places at most `within` metres along the route (at most 1e5) and at most `width` metres wide for the
+/// centre of the body. Of equally narrow places it returns the last one. Returns nothing if there is none.
+/// Sampled every 0.25 m.
 std::optional<BottleneckAhead> bottleneck_ahead(const Ground& ground, const Body& body, vec3 position,
                                                 std::span<const vec3> bends, float within, float width);
 

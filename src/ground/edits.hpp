@@ -8,17 +8,17 @@
 
 namespace ambulon {
 
-/// The latest changes of a ground: where each was, and of which revision.
+/// A log of the last changes of a ground, with the box and the revision of each.
 template <class Box>
 class Edits {
  public:
   struct Edit {
     std::uint64_t revision = 0;
     Box box;
-    bool opens = false;  ///< there may be more ground in the box than before, or cheaper ground
+    bool opens = false;  ///< ground may have opened or become cheaper
   };
 
-  /// Raises the revision; what has changed lies in `box`.
+  /// Increments the revision, for a change within `box`.
   void add(const Box& box, bool opens) {
     if (edits_.size() == kept) {
       forgotten_ = edits_[kept / 2 - 1].revision;
@@ -27,9 +27,9 @@ class Edits {
     edits_.push_back({++revision_, box, opens});
   }
 
-  /// Starts at 1.
+  /// Returns the revision; the first one is 1.
   std::uint64_t revision() const { return revision_; }
-  /// The changes since that revision; nothing when it is too long ago to tell.
+  /// Returns the changes since a revision; nothing if the log does not reach back to it.
   std::optional<std::span<const Edit>> since(std::uint64_t revision) const {
     if (revision < forgotten_) return std::nullopt;
     return std::span(std::ranges::upper_bound(edits_, revision, {}, &Edit::revision), edits_.end());
@@ -39,7 +39,7 @@ class Edits {
   static constexpr std::size_t kept = 256;
 
   std::vector<Edit> edits_;
-  std::uint64_t forgotten_ = 0;  // revision of the last edit that is not in there any more
+  std::uint64_t forgotten_ = 0;  // revision of the last edit that was dropped
   std::uint64_t revision_ = 1;
 };
 

@@ -53,8 +53,8 @@ Stretch OpenGround::straight(const Spot& from, vec2 way) const {
 }
 
 Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) const {
-  // Drawn from the circle, again where it lies off the ground; should the ground cover next to
-  // nothing of the circle, from the part of its square that is on the ground.
+  // Rejection sampling in the circle. If almost none of it is on the ground, the part of its bounding square
+  // that is on the ground is used.
   const vec2 centre = flat(around.position);
   for (int attempt = 0; attempt < 32; ++attempt) {
     const vec2 spot = centre + point_in_disc(random, radius);

@@ -8,9 +8,8 @@
 
 namespace ambulon {
 
-/// As far as one gets from a spot along `way` (metres), and from there along the edges that are met, four at
-/// most: at a corner rounded in short edges the first one leads on to the next. `free` and `inward` are about
-/// the first edge.
+/// Walks straight from a spot along `way` (metres), and slides along at most four edges that it meets. `free`
+/// and `inward` of the result describe the first edge.
 inline Stretch slide(const Ground& ground, const Spot& from, vec2 way) {
   constexpr int max_edges = 4;
   Stretch stretch = ground.straight(from, way);

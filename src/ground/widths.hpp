@@ -10,7 +10,7 @@
 
 namespace ambulon {
 
-/// What of a body decides where it can walk; a ground may leave out what does not matter on it. Metres.
+/// The measures of a body that decide where it can walk, in metres. A ground may ignore some of them.
 struct BodySize {
   float radius = 0.f;
   float height = 0.f;
@@ -19,10 +19,12 @@ struct BodySize {
   friend constexpr bool operator==(const BodySize&, const BodySize&) = default;
 };
 
-/// What a ground keeps for each size of bodies: up to 64, numbered in the order in which they are first
-/// asked for. Any number of threads may ask; what is there is found without a lock. What is not there is made
-/// without a lock, too, since making it may run the game's jobs, and one of those may ask for it in turn:
-/// when several threads make the same at once, the first to be done is kept.
+/// A lock-free cache of what a ground builds per body size: at most 64 entries, numbered in the order of the
+/// first request.
+///
+/// 1. Lookup takes no lock. Building takes none either, since it may run jobs of the game, which may request
+///    the same entry.
+/// 2. If several threads build the same entry, the first one to finish is kept.
 template <class Made>
 class Widths {
  public:
@@ -30,15 +32,15 @@ class Widths {
     Made made = {};
   };
 
-  /// The number of exactly that size. When there is none yet, what `make()` answers is kept for it; when all
-  /// are taken, it is that of the next wider that is no lower and jumps no further, or else of the widest.
+  /// Returns the number of an entry for that size; builds it with `make()` if there is none. If all entries
+  /// are used, returns the next wider one that is no lower and jumps no further, otherwise the widest.
   template <class Make>
   std::uint16_t number_for(const BodySize& size, Make&& make) {
     if (const auto number = find(size)) return *number;
     if (count() == max) return max_alike(size);
     Made made = make();
     const std::scoped_lock lock(mutex_);
-    if (const auto number = find(size)) return *number;  // another thread was sooner
+    if (const auto number = find(size)) return *number;  // another thread was faster
     const std::uint16_t count = count_.load(std::memory_order_relaxed);
     if (count == max) return max_alike(size);
     static_cast<BodySize&>(widths_[count]) = size;
@@ -47,7 +49,7 @@ class Widths {
     return count;
   }
 
-  /// The number of exactly that size, if there is one.
+  /// Returns the number of the entry for exactly that size, if any.
   std::optional<std::uint16_t> find(const BodySize& size) const {
     const std::uint16_t count = count_.load(std::memory_order_acquire);
     for (std::uint16_t i = 0; i < count; ++i)
@@ -61,7 +63,7 @@ class Widths {
  private:
   static constexpr std::size_t max = 64;
 
-  /// The number of the size that bodies of `size` are taken for when all are taken.
+  /// Returns the entry that replaces `size` when all entries are used.
   std::uint16_t max_alike(const BodySize& size) const {
     const auto gap = [size](const Width& width) {  // wider ones first
       const bool abler =
@@ -75,7 +77,7 @@ class Widths {
 
   std::array<Width, max> widths_;
   std::atomic<std::uint16_t> count_ = 0;
-  std::mutex mutex_;  // of what is added
+  std::mutex mutex_;  // guards insertion
 };
 
 }  // namespace ambulon

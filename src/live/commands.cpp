@@ -1,4 +1,4 @@
-// What pages may ask for: the clock, changes of the scene's text, events of scenes, and questions.
+// The commands of pages: clock, changes of the scene's text, events, queries.
 
 #include <cmath>
 #include <fstream>
@@ -31,13 +31,13 @@ namespace {
 
 constexpr std::size_t max_npcs_close = 8;
 constexpr std::size_t max_barriers = 500, max_signals = 500, max_waypoints = 1000;
-constexpr std::size_t max_expanded = 4000;  // cells or polygons of a search that are told
+constexpr std::size_t max_expanded = 4000;  // cells or polygons of a search that are sent
 
 using Answer = Expected<json>;
 
 Answer done() { return json{{"done", true}}; }
 
-/// The number under a key, or the problem.
+/// Returns a number of a command, or a problem.
 Expected<double> number_in(const json& value, std::string_view what, double min, double max) {
   if (!value.is_number()) return problem(fmt::format("{} must be a number", what));
   const auto number = value.get<double>();
@@ -46,7 +46,7 @@ Expected<double> number_in(const json& value, std::string_view what, double min,
   return number;
 }
 
-/// Three numbers.
+/// Returns three numbers of a command, or a problem.
 Expected<vec3> point_in(const json& value, std::string_view what) {
   vec3 point(0.f);
   if (!value.is_array() || value.size() < 2 || value.size() > 3)
@@ -61,7 +61,7 @@ Expected<vec3> point_in(const json& value, std::string_view what) {
 
 }  // namespace
 
-/// One command's value and what it is about.
+/// The value and the context of one command.
 struct LiveScene::Command {
   LiveScene& live;
   PageState* page;
@@ -92,7 +92,7 @@ struct LiveScene::Command {
     return done();
   }
 
-  // --- what a page is told
+  // --- subscriptions
 
   Answer watch() const {
     if (page == nullptr) return problem("watch is about a page; give its number as page");
@@ -113,7 +113,7 @@ struct LiveScene::Command {
 
   // --- the scene's text
 
-  /// A value of the scene file is changed, and the scene goes on with it.
+  /// Changes a value of the scene file; the play continues with the changed scene.
   Answer set() const {
     const json path = value.value("path", json::array());
     if (!path.is_array() || path.empty() || !value.contains("value"))
@@ -128,12 +128,12 @@ struct LiveScene::Command {
     if (auto taken = live.change_text(*changed); !taken) return tl::unexpected(taken.error());
     return done();
   }
-  /// Back to what the file says.
+  /// Returns to the scene of the file.
   Answer revert() const {
     if (auto taken = live.change_text(live.kept_text_); !taken) return tl::unexpected(taken.error());
     return done();
   }
-  /// Keeps the scene as it is played in a file beside its own.
+  /// Saves the present scene to a file beside its own.
   Answer save() const {
     std::filesystem::path file(live.file_);
     file.replace_filename(file.stem().string() + "-tuned.toml");
@@ -142,12 +142,12 @@ struct LiveScene::Command {
       return problem(fmt::format("{}: cannot be written", file.string()));
     return json{{"done", true}, {"file", file.string()}};
   }
-  /// The text as the file has it, and as it is played.
+  /// Returns the text of the file and the text that is played.
   Answer texts() const { return json{{"kept", live.kept_text_}, {"played", live.text_}}; }
 
-  // --- questions
+  // --- queries
 
-  /// What lies along a ray: somebody, or a place for somebody.
+  /// Returns what a ray hits: an NPC, or a place on the ground.
   Answer pick() const {
     const json ends = value.value("ray", json::array());
     if (!ends.is_array() || ends.size() != 2) return problem("ray must be [from, direction]");
@@ -167,7 +167,7 @@ struct LiveScene::Command {
                 {"why", picked.why()}};
   }
 
-  /// The way that somebody would take to a point, and what was looked at for it.
+  /// Returns the route of an NPC to a point, and the expanded search nodes.
   Answer search() const {
     const Npc npc = live.play_->world().find(value.value("npc", ""));
     if (!npc.alive()) return problem("search needs the name of an NPC as npc");
@@ -189,7 +189,7 @@ struct LiveScene::Command {
                 {"cells", cells}};
   }
 
-  /// What a search looked into, as outlines.
+  /// Returns what a search expanded, as outlines.
   static void expand(const TileGround& ground, const Spot& from, const Spot& to, const Body& body,
                      json& cells) {
     const TileMap& map = ground.layer(body.radius).map();
@@ -224,7 +224,7 @@ struct LiveScene::Command {
     }
   }
 
-  /// A flow field to a point: from where to which side, for about as many places as a page can show.
+  /// Returns a flow field to a point: samples of its direction, as many as a page can show.
   Answer field() const {
     const TileGround* tiles = live.play_->tiles();
     if (tiles == nullptr)
@@ -250,14 +250,14 @@ struct LiveScene::Command {
 
 namespace {
 
-/// An event of scenes, as a page sends it: it happens at once.
+/// Reads an event that a page sends; it happens at once.
 Expected<SceneEvent> event_of(const std::string& key, const json& value, Scene& scene, const Play& play) {
   std::vector<std::string> barriers;
   for (const auto& [name, id] : play.barriers()) barriers.push_back(name);
   return read_event("at = 0\n" + json(key).dump() + " = " + live::toml_of(value), scene, barriers);
 }
 
-/// What there was to click, if the event is a click along a ray.
+/// Returns what was clicked, if the event is a click along a ray.
 json picked_by(const SceneEvent& event, Play& play) {
   const auto* click = std::get_if<ClickEvent>(&event.what);
   if (click == nullptr || !click->ray) return {{"done", true}};
@@ -271,7 +271,7 @@ json picked_by(const SceneEvent& event, Play& play) {
 
 }  // namespace
 
-/// Why an event is refused that would make the scene grow without end; empty when it is not.
+/// Returns why an event is refused that would let the scene grow without limit; empty if it is not.
 std::string LiveScene::too_much(const SceneEvent& event) {
   const auto* put = std::get_if<PutEvent>(&event.what);
   if (put != nullptr && !play_->barriers().contains(put->barrier) && play_->barriers().size() >= max_barriers)
@@ -310,7 +310,7 @@ Expected<std::string> LiveScene::command(std::string_view text, PageState* page)
     try {
       const Answer answer = (Command{*this, page, value}.*what)();
       return answer ? Expected<std::string>(answer->dump()) : tl::unexpected(answer.error());
-    } catch (const json::exception&) {  // a value of another kind than the one that is read
+    } catch (const json::exception&) {  // a value of the wrong type
       return problem(fmt::format("the value of {} is not of the kind that is expected", key));
     }
   }

@@ -1,4 +1,4 @@
-// Frames: where everybody is, in as few bytes as show it well.
+// Frames: positions of all NPCs in few bytes.
 
 #include <algorithm>
 #include <bit>

@@ -13,10 +13,10 @@
 
 namespace ambulon::live {
 
-/// Keys stay in the order in which they were put in.
+/// Keys keep their order.
 using json = nlohmann::ordered_json;
 
-/// To the tenth of a millimetre, which is what a page needs; null for what is not finite.
+/// Rounds to 0.1 mm; null if not finite.
 inline json rounded(float value) {
   return std::isfinite(value) ? json(std::round(static_cast<double>(value) * 1e4) / 1e4) : json();
 }
@@ -29,8 +29,7 @@ inline json to_json(std::span<const vec3> points) {
   return all;
 }
 
-/// True when the lists and objects of a JSON text nest no deeper than commands do: what reads and writes
-/// values of any depth calls itself as often.
+/// Returns true if the nesting depth of a JSON text is within that of commands. Parsers recurse by depth.
 inline bool nests_little(std::string_view text) {
   constexpr int deepest = 32;
   int depth = 0;

@@ -26,7 +26,7 @@ Expected<std::unique_ptr<LiveScene>> LiveScene::open(const std::string& file) {
   return live;
 }
 
-/// Puts up the scene of that text from its beginning; nothing changes when that cannot be done.
+/// Starts the scene of that text. Changes nothing if it cannot be started.
 Expected<void> LiveScene::begin(const std::string& text) {
   auto scene = read_scene_text(text, file_);
   if (!scene) return tl::unexpected(scene.error());
@@ -43,7 +43,7 @@ Expected<void> LiveScene::begin(const std::string& text) {
   return {};
 }
 
-/// Goes on with the scene of that text; restarts it if its ground is another.
+/// Continues with the scene of that text; restarts if its ground differs.
 Expected<void> LiveScene::change_text(const std::string& text) {
   auto scene = read_scene_text(text, file_, scene_.get());
   if (!scene) return tl::unexpected(scene.error());
@@ -53,7 +53,7 @@ Expected<void> LiveScene::change_text(const std::string& text) {
     return {};
   }
   auto shared = std::make_shared<Scene>(std::move(*scene));
-  if (auto taken = play_->adopt(shared); !taken) return taken;
+  if (auto taken = play_->reload(shared); !taken) return taken;
   scene_ = std::move(shared);
   text_ = text;
   ++scene_revision_base_;
@@ -66,7 +66,7 @@ void LiveScene::pass(double seconds, double budget) {
   due_ += std::min(seconds, 1.0) * speed_;
   const double tick = 1.0 / scene_->rate;
   const auto began = Clock::now();
-  while (due_ >= tick - 1e-9) {  // or sums of tenths would lack a tick
+  while (due_ >= tick - 1e-9) {  // with a tolerance, since sums of tenths would lack a tick
     due_ -= tick;
     play_->tick();
     if (std::chrono::duration<double>(Clock::now() - began).count() > budget) due_ = std::min(due_, 0.0);

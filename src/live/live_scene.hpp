@@ -11,41 +11,41 @@
 
 namespace ambulon {
 
-/// What a page that looks on wants to be told, and what it was told last.
+/// The subscriptions of a page, and what it was sent last.
 struct PageState {
-  std::vector<std::string> npcs = {};  ///< by name: those it looks at closely, at most 8
-  bool routes = false;                 ///< the ways of all
-  bool neighbours = false;             ///< who is near those it looks at
+  std::vector<std::string> npcs = {};  ///< names of at most 8 NPCs that are sent in detail
+  bool routes = false;                 ///< all routes
+  bool neighbours = false;             ///< neighbours of those NPCs
   std::uint64_t scene_seen = 0, play_seen = 0, ground_seen = 0, note_seen = 0;
   std::uint64_t message_seen = 0;
 };
 
-/// A scene that is played in real time, for onlookers, who may act on it. For one thread.
+/// A scene played in real time, with pages that watch and act on it. Not thread-safe.
 ///
-/// What is tuned is changed in the text of the scene, as one would write it, and the play goes on with the
-/// changed scene; so it can be kept as a file, and what cannot be read is refused and changes nothing.
+/// Tuning changes the text of the scene, and the play continues with the changed scene. So a tuned scene can
+/// be saved as a file, and a text that cannot be read is refused and changes nothing.
 class LiveScene {
  public:
-  /// Reads the scene and puts it up; the problem when that cannot be done.
+  /// Reads and starts a scene. Returns a problem if that fails.
   static Expected<std::unique_ptr<LiveScene>> open(const std::string& file);
 
-  /// Lets `seconds` (0 to 1) of real time pass: plays what is due by then, unless it is paused. Ticks for
-  /// which there is no time are left out after `budget` seconds of computing.
+  /// Advances by `seconds` (0 to 1) of real time, unless paused. Ticks that would exceed `budget` seconds of
+  /// computing are dropped.
   void pass(double seconds, double budget = 0.1);
-  /// Reads the file again when it was changed on disk. What is wrong with it is told to all; then all stays.
+  /// Reads the file again if it has changed on disk. If it has mistakes, pages are told, and the scene stays.
   void reload_if_changed();
 
-  /// Carries out a command: a JSON object with one key, as docs/live.md lists them, and `page` where it is
-  /// about that. Answers with a JSON object; the problem when it makes no sense, and then nothing was done.
+  /// Runs a command: a JSON object with one key, see docs/live.md. `page`: the page that subscriptions apply
+  /// to. Returns a JSON object, or a problem; then nothing was changed.
   Expected<std::string> command(std::string_view json, PageState* page = nullptr);
 
-  /// Where everybody is: 32 bytes and 20 for each NPC, as docs/live.md lists them.
+  /// Returns the positions of all NPCs: 32 bytes and 20 for each NPC, see docs/live.md.
   std::string frame();
-  /// What there is new for a page, as JSON texts: the scene, the ground, notes of the journal, remarks; with
-  /// `closely`, also how those are whom it looks at.
+  /// Returns what is new for a page, as JSON texts: scene, ground, notes, messages; with `closely` also the
+  /// details of its NPCs.
   std::vector<std::string> news(PageState& page, bool closely);
 
-  const std::string& text() const { return text_; }  ///< of the scene, as it is played
+  const std::string& text() const { return text_; }  ///< of the scene as it is played
   Play& play() { return *play_; }
 
  private:
@@ -64,11 +64,11 @@ class LiveScene {
 
   std::string file_;
   std::filesystem::file_time_type written_ = {};
-  std::string text_, kept_text_;  // kept: as the file has it
+  std::string text_, kept_text_;  // kept: of the file
   std::shared_ptr<Scene> scene_;
   std::unique_ptr<Play> play_;
   bool playing_ = true;
-  double speed_ = 1, due_ = 0;  // due: seconds of the scene that are still to be played
+  double speed_ = 1, due_ = 0;  // due: seconds of the scene still to be played
   std::uint64_t scene_revision_base_ = 1, ground_revision_base_ = 1, plays_ = 0;
   struct Message {
     std::uint64_t number;

@@ -1,8 +1,8 @@
-// The server of pages: HTTP on the loopback address.
+// The HTTP server of pages, on the loopback address.
 //
-// One thread plays and writes what pages are told, thirty times a second. Each page has one message that
-// waits to be sent; a page that reads slowly finds a new one in its place only when the old is gone, so it
-// misses frames and holds nobody up. All else that is asked for is answered in between, under the same lock.
+// One thread plays the scene and writes messages, thirty times a second. Each page has one pending message. A
+// slow page skips frames and delays no other page. Other requests are answered in between, under the same
+// lock.
 
 #include "live/server.hpp"
 
@@ -38,16 +38,16 @@ using httplib::Response;
 using live::nests_little;
 
 constexpr std::size_t max_pages = 16;
-constexpr std::size_t threads = 8 * max_pages;  // each page holds one, and its commands some for a while
+constexpr std::size_t threads = 8 * max_pages;  // each page holds one, and its commands some for a short time
 constexpr std::size_t max_bytes = 64 * 1024;    // of a command
 constexpr double commands_a_second = 150, burst = 300;
 constexpr auto frame_time = std::chrono::microseconds(33'333);
-constexpr int frames_to_close_look = 3;  // a closer look ten times a second
-constexpr int frames_to_file = 15;       // and at the file twice a second
+constexpr int frames_to_close_look = 3;  // frames between detail messages: ten a second
+constexpr int frames_to_file = 15;       // frames between checks of the file: two a second
 
 enum class Kind : char { frame = 1, text = 2 };
 
-/// A message with its length and kind before it.
+/// Appends a message with its length and kind.
 void put(std::string& out, Kind kind, std::string_view message) {
   const auto size = static_cast<std::uint32_t>(message.size());
   out.append(reinterpret_cast<const char*>(&size), sizeof size);
@@ -68,7 +68,7 @@ std::string random_token() {
   return token;
 }
 
-/// True when they are equal; takes as long wherever they differ.
+/// Compares in constant time.
 bool same(std::string_view a, std::string_view b) {
   unsigned differs = a.size() == b.size() ? 0 : 1;
   for (std::size_t i = 0; i < a.size() && i < b.size(); ++i)
@@ -78,7 +78,7 @@ bool same(std::string_view a, std::string_view b) {
 
 void refuse(Response& response, int status, const std::string& why) {
   response.status = status;
-  const auto replace = nlohmann::json::error_handler_t::replace;  // what is no UTF-8
+  const auto replace = nlohmann::json::error_handler_t::replace;  // for invalid UTF-8
   response.set_content(nlohmann::json{{"why", why}}.dump(-1, ' ', false, replace), "application/json");
 }
 
@@ -88,7 +88,7 @@ struct LiveServer::Inside {
   struct Page {
     std::uint64_t number = 0;
     PageState onlooker;
-    std::optional<std::string> waiting;  // to be sent
+    std::optional<std::string> waiting;  // the pending message
   };
 
   LiveScene& scene;
@@ -96,7 +96,7 @@ struct LiveServer::Inside {
   std::string token = random_token();
   int port = 0;
 
-  std::mutex mutex;  // of all that follows, and of the scene
+  std::mutex mutex;  // guards the following members and the scene
   std::condition_variable told;
   std::list<Page> pages;
   std::uint64_t next_page = 1;
@@ -115,7 +115,7 @@ struct LiveServer::Inside {
            origin == fmt::format("http://localhost:{}", port);
   }
 
-  /// Why a request is refused before it is looked at; empty when it is not.
+  /// Returns why a request is refused before it is handled; empty if it is not.
   std::string objection(const Request& request) const {
     if (!may_come_from("http://" + request.get_header_value("Host")))
       return fmt::format("this server answers to 127.0.0.1:{} only, not to another name", port);
@@ -133,12 +133,12 @@ struct LiveServer::Inside {
   void route() {
     http.new_task_queue = [] { return new httplib::ThreadPool(threads); };
     http.set_payload_max_length(max_bytes);
-    http.set_read_timeout(std::chrono::milliseconds(500));  // or connections that send nothing hold threads
+    http.set_read_timeout(std::chrono::milliseconds(500));  // otherwise silent connections would hold threads
     http.set_write_timeout(std::chrono::seconds(5));
     http.set_keep_alive_max_count(1'000'000);
-    http.set_keep_alive_timeout(2);  // seconds for which a thread waits for the next command
+    http.set_keep_alive_timeout(2);  // seconds
     http.set_tcp_nodelay(true);
-    // Not as the package does by itself, which lets a second server listen on the same port.
+    // Unlike the package's default, which lets a second server use the same port.
     http.set_socket_options([](int socket) {
       const int yes = 1;
       setsockopt(socket, SOL_SOCKET, SO_REUSEADDR, &yes, sizeof yes);
@@ -179,12 +179,12 @@ struct LiveServer::Inside {
     http.Post("/command", [this](const Request& request, Response& response) { command(request, response); });
   }
 
-  /// What a page is told, from now until it goes away.
+  /// Sends messages to a page until it closes.
   void stream(Response& response) {
     std::unique_lock lock(mutex);
     if (pages.size() >= max_pages)
       return refuse(response, 503,
-                    fmt::format("{} pages look on already, which is the most; close one", max_pages));
+                    fmt::format("page limit reached ({}); close one", max_pages));
     const auto page = pages.insert(pages.end(), {.number = next_page++, .onlooker = {}, .waiting = {}});
     page->waiting.emplace();
     put(*page->waiting, Kind::text, nlohmann::json{{"type", "hello"}, {"page", page->number}}.dump());
@@ -236,7 +236,7 @@ struct LiveServer::Inside {
     response.set_content(*answered, "application/json");
   }
 
-  /// Tells all pages that are ready for it what there is.
+  /// Writes messages for all pages without a pending one.
   void tell(int turn) {
     if (pages.empty()) return;
     const std::string frame = scene.frame();
@@ -298,7 +298,7 @@ void LiveServer::run(const std::function<bool()>& stop) {
     ended = true;
   });
   inside_->play(stop);
-  // To stop what has not begun to listen has no effect, and then it would listen for ever.
+  // Stopping before the server listens has no effect, so this waits until it does.
   while (!ended && !inside_->http.is_running()) std::this_thread::sleep_for(std::chrono::milliseconds(1));
   {
     const std::scoped_lock lock(inside_->mutex);

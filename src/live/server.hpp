@@ -8,26 +8,26 @@
 
 namespace ambulon {
 
-/// Shows a scene as it is played to at most 16 pages on this machine, and does what they
-/// ask for. It listens on the loopback address only; whoever asks needs the token that is part of the page's
-/// address, and pages of other origins are refused.
+/// Serves a scene to at most 16 pages on this machine, and runs their commands. It listens on the loopback
+/// address only. Requests need the token of the page's address; other origins are refused.
 class LiveServer {
  public:
-  /// What it has done so far; seconds are those of a processor core.
+  /// Costs so far; seconds are of one processor core.
   struct Cost {
     double seconds = 0;                   ///< of real time
-    double playing = 0;                   ///< spent on the scene itself
-    double telling = 0;                   ///< spent on making and sending what pages are told
+    double playing = 0;                   ///< for playing
+    double telling = 0;                   ///< for writing and sending messages
     std::uint64_t frames = 0, bytes = 0;  ///< sent
   };
 
-  /// On a port of 127.0.0.1; 0: any that is free. The problem when it is taken. The scene must outlive it.
+  /// Opens a port of 127.0.0.1; 0: any free one. Returns a problem if it is in use. The scene must outlive
+  /// it.
   static Expected<std::unique_ptr<LiveServer>> open(LiveScene& scene, int port);
   ~LiveServer();
 
-  /// The address to open in a browser, the token included.
+  /// Returns the address for a browser, with the token.
   std::string address() const;
-  /// Plays and serves until `stop()`, which is asked some thirty times a second, answers true.
+  /// Plays and serves until `stop()` returns true; it is called about thirty times a second.
   void run(const std::function<bool()>& stop);
   Cost cost() const;
 

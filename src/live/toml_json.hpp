@@ -1,5 +1,5 @@
 #pragma once
-// From TOML to JSON, and what pages send back as TOML.
+// Converts TOML to JSON, and the values that pages send to TOML.
 
 #include <string>
 
@@ -29,7 +29,7 @@ inline json json_of(const toml::node& node) {
   return made;
 }
 
-/// JSON values are TOML, but for how tables are written, and for null, which becomes nan: no number is that.
+/// Returns a JSON value as TOML; null becomes nan, which no key accepts.
 inline std::string toml_of(const json& value) {
   std::string made;
   if (value.is_object()) {

@@ -1,4 +1,4 @@
-// What pages are told, as JSON.
+// The messages for pages, as JSON.
 
 #include <algorithm>
 #include <array>
@@ -25,11 +25,11 @@ using live::json;
 using live::rounded;
 using live::to_json;
 
-constexpr float near_by = 3.f;             // metres within which neighbours are told
+constexpr float near_by = 3.f;             // metres within which neighbours are sent
 constexpr std::size_t notes_at_once = 60;  // of the journal
 constexpr std::size_t routes_at_once = 300;
 
-/// Bytes as text of 64 signs (RFC 4648).
+/// Encodes bytes as base64 (RFC 4648).
 std::string base64(std::span<const std::uint8_t> bytes) {
   static constexpr char signs[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
   std::string text;
@@ -60,8 +60,7 @@ json of_tiles(const TileMap& map) {
           {"costs", base64(costs)}};
 }
 
-/// A polygon is flat as seen from above only: what it lies on may be stairs. So it is cut until its parts lie
-/// as the floor does.
+/// Divides a polygon until its parts follow the floor, which may be uneven below it.
 class Draped {
  public:
   Draped(const ConvexMesh& mesh, std::uint32_t polygon) : mesh_(mesh), polygon_(polygon) {}
@@ -113,8 +112,8 @@ class Draped {
   std::uint32_t polygon_;
 };
 
-/// Its polygons as triangles, nine numbers each; those that cost more once more by themselves; and the edges
-/// of the ground as lines, six numbers each.
+/// Returns the polygons as triangles of nine numbers, those with a cost once more separately, and the edges
+/// of the ground as lines of six numbers.
 json of_mesh(const ConvexMesh& mesh) {
   std::vector<float> triangles, costly, edges;
   for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon) {
@@ -131,7 +130,7 @@ json of_mesh(const ConvexMesh& mesh) {
   return {{"triangles", base64_of(triangles)}, {"costly", base64_of(costly)}, {"edges", base64_of(edges)}};
 }
 
-/// The triangles of a level, nine numbers each: those that are solid, barred and decor.
+/// Returns the triangles of a level, nine numbers each, by kind: solid, barred, decor.
 json of_level(const Level& level) {
   std::vector<float> kinds[3];
   for (const Level::Triangle& triangle : level.triangles)
@@ -162,7 +161,7 @@ json named_values(const Of& of) {
   return all;
 }
 
-/// The verb of each step, and its numbers, those included that the file does not give.
+/// Returns the verb of each step and its numbers, with defaults.
 json of_steps(const SceneNpc& npc) {
   json all = json::array();
   for (const SceneStep& step : npc.steps)
@@ -170,7 +169,7 @@ json of_steps(const SceneNpc& npc) {
   return all;
 }
 
-/// The waypoints as they are now. Those that the file has can be moved there, by their path.
+/// Returns the waypoints as they are now, with the path of those that the file contains.
 json of_beats(const Scene& scene, const Play& play) {
   json beats = json::array();
   for (const SceneNpc& npc : scene.npcs)
@@ -205,13 +204,13 @@ json of_beats(const Scene& scene, const Play& play) {
 
 std::string LiveScene::scene_message() {
   const Scene& scene = *scene_;
-  json places = json::array(), cast = json::array();
+  json places = json::array(), npcs = json::array();
   for (const Place& place : scene.places) places.push_back({{"name", place.name}, {"at", to_json(place.at)}});
-  // As the file has it: gaits by name, steps with the options that are given.
+  // As in the file: gaits by name, steps with the given options.
   const json file = live::json_of(toml::parse(text_));
   std::set<std::string> tags;
   const json entries = file.value("npc", json::array());
-  std::size_t entry = 0;  // several NPCs, one after the other, may come of one
+  std::size_t entry = 0;  // several NPCs may come from one entry
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     const SceneNpc& npc = scene.npcs[i];
     tags.insert(npc.tags.begin(), npc.tags.end());
@@ -219,7 +218,7 @@ std::string LiveScene::scene_message() {
                   npc.where.column != scene.npcs[i - 1].where.column))
       ++entry;
     const json& written = entries.at(entry);
-    cast.push_back(
+    npcs.push_back(
         {{"name", npc.name},
          {"tags", npc.tags},
          {"radius", rounded(npc.body.radius)},
@@ -239,14 +238,14 @@ std::string LiveScene::scene_message() {
               {"length", scene.length},
               {"changed", text_ != kept_text_},
               {"kind", scene.ground.kind()},
-              {"least", to_json(min)},
-              {"most", to_json(max)},
+              {"min", to_json(min)},
+              {"max", to_json(max)},
               {"barriers", scene.ground.takes_barriers()},
               {"levels", scene.ground.is_level()},
               {"places", places},
               {"beats", of_beats(scene, *play_)},
               {"tags", tags},
-              {"cast", cast}}
+              {"npcs", npcs}}
       .dump();
 }
 
@@ -329,7 +328,7 @@ std::string LiveScene::closely_message(const PageState& page) {
       .dump();
 }
 
-/// The latest notes since the page was told last, in words.
+/// Returns the latest notes for the page, in words.
 std::string LiveScene::journal_message(PageState& page) {
   const Journal& journal = play_->world().journal();
   json notes = json::array();

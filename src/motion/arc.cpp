@@ -9,8 +9,8 @@ namespace ambulon {
 namespace {
 
 constexpr float gravity = 9.81f;       // metres per second squared
-constexpr float room = 0.05f;          // metres between feet and what they pass over
-constexpr float fastest_leap = 3.f;    // metres per second, for those whose gait is slower
+constexpr float room = 0.05f;          // metres between the feet and the obstacle
+constexpr float fastest_leap = 3.f;    // metres per second, for slower gaits
 constexpr float climbing_part = 0.5f;  // of the speed of the gait
 constexpr float shortest = 0.05f;      // seconds
 constexpr float slowest = 0.1f;        // metres per second
@@ -24,12 +24,12 @@ Arc straight(vec3 from, vec3 to, float speed, Stance stance) {
 
 Arc Arc::jump(vec3 from, vec3 to, float over, const Gait& gait) {
   const float time = flat_distance(from, to) / std::max(gait.speed, fastest_leap);
-  // Up to a height, and down from there.
+  // Seconds to rise to a height, and seconds of the whole jump.
   const auto up = [&](float top) { return std::sqrt(2.f * (top - from.z) / gravity); };
   const auto seconds = [&](float top) { return up(top) + std::sqrt(2.f * (top - to.z) / gravity); };
   float top = std::max({over, from.z, to.z}) + room;
   if (seconds(top) < time) {
-    // It takes the time it needs to get that far: the height that does is between these two.
+    // A slow leap takes as long as its length needs. Bisection finds the height that takes this long.
     float low = top, high = top + gravity * time * time;
     for (int i = 0; i < 24; ++i) (seconds(0.5f * (low + high)) < time ? low : high) = 0.5f * (low + high);
     top = high;

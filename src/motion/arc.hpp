@@ -6,25 +6,25 @@
 
 namespace ambulon {
 
-/// A way from place to place that is gone to its end once it has been begun: through the air, along a ladder,
-/// through a door.
+/// A movement over a crossing: through the air, along a ladder or through a door. Once begun, it runs to its
+/// end.
 struct Arc {
   vec3 from{0.f}, to{0.f};          ///< metres
-  float seconds = 0.f;              ///< that it takes
-  float rise = 0.f;                 ///< metres per second upwards at its beginning; of a jump only
-  Stance stance = Stance::walking;  ///< on the way
-  bool falls = false;               ///< with the acceleration of gravity; false: straight, at an even speed
+  float seconds = 0.f;              ///< duration
+  float rise = 0.f;                 ///< metres per second: upward speed at the start; of a jump only
+  Stance stance = Stance::walking;  ///< during the movement
+  bool falls = false;  ///< true: with the acceleration of gravity; false: straight, at constant speed
 
-  /// A jump over a height (metres): as high as it must be, or as high as it takes not to be faster, seen from
-  /// above, than `gait` allows, or than 3 m/s.
+  /// Returns a jump over a height (metres). It is as high as the height needs. It is higher if its speed on
+  /// the plan would otherwise exceed the gait's speed, or 3 m/s for slower gaits.
   static Arc jump(vec3 from, vec3 to, float over, const Gait& gait);
-  /// Straight to the other end at the gait's speed, and at half of it on a ladder.
+  /// Returns a straight movement at the gait's speed; on a ladder at half of it.
   static Arc through(vec3 from, vec3 to, const Gait& gait);
   static Arc climb(vec3 from, vec3 to, const Gait& gait);
 
-  /// The position after `seconds` (>= 0); its end after that.
+  /// Returns the position after `time` seconds (>= 0); after the end, the end.
   vec3 at(float time) const;
-  /// Metres per second, seen from above.
+  /// Returns the velocity on the plan, metres per second.
   vec2 velocity() const { return (flat(to) - flat(from)) / seconds; }
 };
 

@@ -10,18 +10,18 @@
 namespace ambulon {
 namespace {
 
-constexpr float wide_berth = 1.3f;  // of the room two bodies need: passed so widely, nobody goes aside
+constexpr float wide_berth = 1.3f;  // of the sum of both radii: no reaction to bodies that pass this far off
 
 }  // namespace
 
 Wish separation(const Motion& motion, float radius, std::span<const Neighbour> neighbours, float distance,
                 float speed) {
   vec2 away(0.f);
-  float nearest = 0.f;  // how close the nearest is: 0 at the distance, 1 at touch
+  float nearest = 0.f;  // how close the nearest one is: 0 at the limit distance, 1 at contact
   for (const Neighbour& other : neighbours) {
     const float gap = glm::length(other.offset) - other.radius - radius;
     const float closeness = std::clamp(1.f - gap / distance, 0.f, 1.f);
-    // From who stands in the same place, one way is as good as another.
+    // Two NPCs in one place have no direction to each other: use a fixed one.
     away += closeness * direction(-other.offset, -motion.facing);
     nearest = std::max(nearest, closeness);
   }
@@ -50,7 +50,7 @@ Wish avoid_obstacles(const Motion& motion, float radius, std::span<const Neighbo
                      float speed) {
   Wish wish;
   for (const Neighbour& other : obstacles) {
-    // As the NPC sees it, the other moves past it; when are they nearest to each other?
+    // In the NPC's frame the other one moves past. Find the moment of closest approach.
     const vec2 velocity = motion.velocity - other.velocity;
     const float square = glm::dot(velocity, velocity), ahead = glm::dot(other.offset, velocity);
     if (square < 1e-6f || ahead <= 0.f) continue;
@@ -60,11 +60,12 @@ Wish avoid_obstacles(const Motion& motion, float radius, std::span<const Neighbo
     if (missed >= berth) continue;
     const float touches = when - std::sqrt((berth * berth - missed * missed) / square);
     if (touches > seconds) continue;
-    // Less urgent the more widely it will pass, or it would waver between going aside and going on.
+    // The urgency falls with the expected miss distance. Without this, the NPC would waver between evading
+    // and going on.
     const float closeness = std::min(1.f, (berth - missed) / (berth - room));
     const float urgency = closeness * (1.f - std::max(0.f, touches) / seconds);
     if (urgency <= wish.urgency) continue;
-    // Head on, it keeps to its right, as avoidance does.
+    // Head on, the NPC keeps to its right, as avoidance does.
     const vec2 forward = velocity / std::sqrt(square), left(-forward.y, forward.x);
     const float side = cross(forward, miss) < -1e-4f * room ? 1.f : -1.f;
     wish = {.velocity = speed * direction(forward + side * left), .urgency = urgency};

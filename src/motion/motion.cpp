@@ -11,20 +11,20 @@ namespace ambulon {
 float Motion::speed() const { return glm::length(velocity); }
 namespace {
 
-constexpr float standing = 1e-3f;  // metres per second: slower than this is not moving
+constexpr float standing = 1e-3f;  // metres per second: slower counts as standing
 
-/// How far a gait that turns first may be off its direction: little when it sets off, more at the
-/// bends of a way it is already walking. As cosines, and what it then turns to.
+/// The angle to the wanted direction within which a gait that turns first starts to move: small from a stand,
+/// larger at a bend that it walks through. Cosines, and the angle that it turns down to.
 constexpr float cosine_standing = 0.99939f /* of 2 degrees */, cosine_walking = 0.64279f /* of 50 */;
 constexpr float turned_there = radians(1.f);
 
-/// The way gone, and the seconds in which the velocity changed evenly.
+/// The displacement of a step, and the seconds in which the velocity changed evenly.
 struct Gone {
   vec2 way;
   float seconds;
 };
 
-/// Brakes to a stand, for no longer than it takes.
+/// Brakes to a stand, for at most the time that this takes.
 Gone brake(Motion& motion, float braking, float seconds) {
   const float stopping = motion.speed() / braking;
   const vec2 before = motion.velocity;
@@ -33,9 +33,8 @@ Gone brake(Motion& motion, float braking, float seconds) {
   return {0.5f * time * (before + motion.velocity), time};
 }
 
-/// Changes to the wanted velocity (not zero); what moves it aside of
-/// its direction is braked first, so that it swings no further out of a bend than it must; then
-/// the speed along it changes evenly.
+/// Changes the velocity to `wanted` (not zero). The sideways component is braked first, so that the NPC
+/// swings out of a bend as little as possible. Then the speed along the direction changes evenly.
 Gone accelerate(Motion& motion, const Gait& gait, vec2 wanted, float seconds) {
   const vec2 forward = direction(wanted);
   const float along = glm::dot(motion.velocity, forward);
@@ -50,7 +49,7 @@ Gone accelerate(Motion& motion, const Gait& gait, vec2 wanted, float seconds) {
   }
   const float left = seconds - braking;
   const float change = glm::dot(wanted, forward) - along;
-  // Going backwards is braked, too, before it can be sped up.
+  // A backward speed is braked before the NPC accelerates.
   const float rate = change < 0.f || along < 0.f ? gait.braking : gait.acceleration;
   const float after = along + std::clamp(change, -rate * left, rate * left);
   motion.velocity = after * forward + aside;
@@ -88,7 +87,7 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   if (intent.edge_radius >= 0.f) {
     const float part = first_crossing(flat(motion.position), way, intent.edge_centre, intent.edge_radius);
     if (part < 1.f) {
-      // The speed at that part of the way, and from it the time: v^2 changes evenly along the way.
+      // The speed at that part of the way, and from it the time: v^2 is linear in the distance.
       const vec2 along = direction(way);
       const float from = glm::dot(before, along), to = glm::dot(motion.velocity, along);
       const float there = std::sqrt(std::max(0.f, from * from + part * (to * to - from * from)));

@@ -9,7 +9,8 @@
 namespace ambulon {
 
 float slowing_speed(float distance, float speed_now, float end_speed, float slowing, float seconds) {
-  // The speed v at the end of the step leaves just enough way to slow down from v to the end speed:
+  // The speed v at the end of the step leaves exactly the distance that it takes to slow down from v to the
+  // end speed:
   //   (speed_now + v) / 2 * seconds + (v^2 - end_speed^2) / (2 slowing) = distance
   const float half = 0.5f * seconds;
   const float way = 2.f * slowing * distance + end_speed * end_speed - slowing * seconds * speed_now;
@@ -18,11 +19,12 @@ float slowing_speed(float distance, float speed_now, float end_speed, float slow
 }
 
 float turning_speed(vec2 velocity, vec2 target, float change) {
-  // The circle tangent to the velocity that runs through the target has radius d / (2 sin angle);
-  // staying on it takes speed^2 / radius. Targets behind count as straight aside: it turns there first.
+  // The circle that is tangent to the velocity and runs through the target has radius d / (2 sin angle).
+  // Staying on it takes the acceleration speed^2 / radius. For targets behind, the angle counts as 90
+  // degrees: the NPC turns first.
   constexpr float no_limit = std::numeric_limits<float>::infinity();
   const float ahead = glm::dot(velocity, target), aside = std::abs(cross(velocity, target));
-  if (aside <= 1e-4f * ahead) return no_limit;  // nearly all steps of a walk end here
+  if (aside <= 1e-4f * ahead) return no_limit;  // the case of nearly all steps
   const float speed = glm::length(velocity), distance = glm::length(target);
   if (speed < 1e-4f || distance < 1e-6f) return no_limit;
   const float sine = ahead > 0.f ? aside / (speed * distance) : 1.f;
@@ -30,7 +32,7 @@ float turning_speed(vec2 velocity, vec2 target, float change) {
 }
 
 float bend_speed(vec2 in, vec2 out, float radius, float change) {
-  // An arc that leaves the bend aside by at most `radius` has radius * cos(half) / (1 - cos(half)),
+  // An arc whose distance from the bend is at most `radius` has the radius r * cos(half) / (1 - cos(half)),
   // where half is half the angle between the directions.
   const float half_cosine = std::sqrt(std::max(0.f, 0.5f * (1.f + glm::dot(in, out))));
   if (half_cosine > 0.99999f) return std::numeric_limits<float>::infinity();
@@ -44,27 +46,28 @@ vec2 seek(const Motion& motion, const Gait& gait, vec2 target, float speed) {
 
 namespace {
 
-/// Metres per second that the NPC moves towards `target`; never negative.
+/// Returns the speed towards `target`, metres per second, >= 0.
 float closing_speed(const Motion& motion, vec2 target) {
   const float ahead = glm::dot(motion.velocity, target);
   return ahead > 0.f ? ahead / glm::length(target) : 0.f;
 }
 
-/// Slows down at the rate `slowing` so as to have come to the speed `floor` after `distance` metres.
+/// Returns the velocity that slows down at the rate `slowing`, so that the speed is `floor` after `distance`
+/// metres.
 Approach slow_down(const Motion& motion, const Gait& gait, vec2 target, float distance, float speed,
                    float floor, float slowing, float seconds) {
-  // Far from the end there is nothing to slow down for yet.
+  // Fast path: too far from the end to slow down.
   if (speed * speed <= floor * floor + 2.f * slowing * (distance - std::max(speed, motion.speed()) * seconds))
     return {.velocity = seek(motion, gait, target, speed)};
   const float now = closing_speed(motion, target);
   const float wanted = slowing_speed(distance, now, floor, slowing, seconds);
   if (wanted > floor || now <= 1.001f * floor)
     return {.velocity = seek(motion, gait, target, std::clamp(wanted, std::min(floor, speed), speed))};
-  // It gets there within the step: slowed down for just as long as that takes, and asked again.
+  // The end lies within the step: slow down until then, and let the errand decide again.
   return {.velocity = seek(motion, gait, target, std::min(floor, speed)), .lasts = (now - floor) / slowing};
 }
 
-/// A floor speed from which it can still brake to a stand inside the circle.
+/// Returns a floor speed from which the NPC can still stop inside the circle.
 float floor_for(const Gait& gait, float speed, float radius) {
   return std::min(gait.floor_speed * speed, std::sqrt(gait.braking * radius));
 }
@@ -73,11 +76,11 @@ float floor_for(const Gait& gait, float speed, float radius) {
 
 Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left, float radius, float speed,
                 float seconds) {
-  // It aims a little inside, or it would only ever come nearer to the edge.
+  // Aims at 0.9 of the radius. At the full radius the NPC would approach the edge and never cross it.
   const float to_edge = std::max(0.f, left - 0.9f * radius);
   const float now = closing_speed(motion, target);
   const float stopping = now * now / (2.f * gait.braking);
-  if (stopping >= to_edge + 0.4f * radius) return {};  // it will stand inside without help
+  if (stopping >= to_edge + 0.4f * radius) return {};  // it stops inside without slowing down
 
   const float floor = floor_for(gait, speed, radius);
   const float even = gait.slowing_distance > 0.f
@@ -99,7 +102,7 @@ vec2 flee(const Motion& motion, const Gait& gait, vec2 threat, float speed) {
 }
 
 vec2 meeting_point(vec2 target, vec2 target_velocity, float speed, float horizon) {
-  // |target + t velocity| = speed t, for the smallest t > 0; b is half the usual middle term.
+  // Solves |target + t velocity| = speed t for the smallest t > 0; b is half of the usual linear coefficient.
   const float a = speed * speed - glm::dot(target_velocity, target_velocity);
   const float b = glm::dot(target, target_velocity), c = glm::dot(target, target);
   const float root = b * b + a * c;
@@ -107,7 +110,7 @@ vec2 meeting_point(vec2 target, vec2 target_velocity, float speed, float horizon
   if (std::abs(a) < 1e-6f) {
     if (b < -1e-9f) when = -c / (2.f * b);
   } else if (root >= 0.f) {
-    // Of a target that is faster both meetings may lie ahead; the first counts.
+    // If the target is faster, both solutions may be positive. The smaller one counts.
     const float first = (b - std::sqrt(root)) / a, second = (b + std::sqrt(root)) / a;
     const float min = std::min(first, second), max = std::max(first, second);
     if (max >= 0.f) when = min >= 0.f ? min : max;
@@ -140,11 +143,11 @@ vec2 keep_distance(const Motion& motion, const Gait& gait, vec2 target, Range ba
 
 vec2 follow_offset(const Motion& motion, const Gait& gait, vec2 slot, vec2 slot_velocity, float speed,
                    float seconds) {
-  // Seen from the slot it is an approach to a point that stands still.
+  // In the frame of the slot, this is an approach to a point that stands.
   const vec2 towards = direction(slot);
   const float closing = std::max(0.f, glm::dot(motion.velocity - slot_velocity, towards));
-  // A change of velocity askew to it is made in two parts one after the other, which takes up to 1.41
-  // times as long as one made straight.
+  // A change of velocity at an angle is made in two parts, one after the other. It takes up to 1.41 times as
+  // long as a straight one.
   const float slowing = 0.7f * std::min(gait.acceleration, gait.braking);
   const vec2 wanted =
       slot_velocity + slowing_speed(glm::length(slot), closing, 0.f, slowing, seconds) * towards;
@@ -186,7 +189,7 @@ float speed_by_distance(float distance, Range distances, Range speeds) {
 
 float Wandering::at(double time, float max_turn, float every, Random& random) {
   constexpr float min_every = 1e-3f;  // seconds
-  constexpr int max_turns = 1'000;    // more at once: it was away for long, and nobody saw the turns between
+  constexpr int max_turns = 1'000;    // turns in one step; after a long absence the earlier ones are left out
   if (!(every >= min_every)) every = min_every;
   if (!(time - began <= max_turns * static_cast<double>(every))) began = time;
   for (int turns = 0; turns < max_turns && time >= began + every; ++turns) {

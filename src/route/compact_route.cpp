@@ -9,7 +9,7 @@
 namespace ambulon {
 namespace {
 
-/// From `position` by way of all the bends.
+/// Returns the length of the polyline from `position` over all the bends.
 float metres_along(vec3 position, std::span<const vec3> bends) {
   float metres = 0.f;
   for (const vec3 bend : bends) metres += glm::length(bend - std::exchange(position, bend));
@@ -18,10 +18,10 @@ float metres_along(vec3 position, std::span<const vec3> bends) {
 
 }  // namespace
 
-// The number of crossings takes up the place of one.
+// The number of crossings takes the memory of one.
 static_assert(alignof(CrossingLeg) <= alignof(vec3) && sizeof(vec3) % alignof(CrossingLeg) == 0);
 
-void CompactRoute::adopt(const Route& route, std::pmr::memory_resource* memory) {
+void CompactRoute::assign(const Route& route, std::pmr::memory_resource* memory) {
   clear();
   if (route.bends.empty()) return;
   const std::size_t numbers = route.crossings.empty() ? 0 : route.crossings.size() + 1;

@@ -16,7 +16,7 @@ vec3 between(vec3 a, vec3 b, float from, float to, float t) {
   return to > from ? ((to - t) * a + (t - from) * b) / (to - from) : a;
 }
 
-/// One leg of the curve, from `b` to `c`, where the neighbours `a` and `d` give it its direction.
+/// One leg of the curve, from `b` to `c`; its neighbours `a` and `d` define the tangents.
 struct Leg {
   vec3 a, b, c, d;
   float ta, tb, tc, td;
@@ -55,7 +55,7 @@ void Curve::lay(std::span<const vec3> points, bool closed) {
     return;
   }
 
-  // An open curve runs out straight: its ends are continued by their own mirror images.
+  // The ends of an open curve are continued by point reflection.
   const auto knot = [&](std::ptrdiff_t index) {
     const auto n = static_cast<std::ptrdiff_t>(count);
     if (closed) return knots[static_cast<std::size_t>((index + n) % n)];
@@ -70,7 +70,7 @@ void Curve::lay(std::span<const vec3> points, bool closed) {
   for (std::size_t i = 0; i < legs; ++i) {
     const auto k = static_cast<std::ptrdiff_t>(i);
     const Leg leg(knot(k - 1), knot(k), knot(k + 1), knot(k + 2));
-    // A chord of a quarter of a metre is finer than a step; long legs get at most 64 pieces.
+    // A chord of at most 0.25 m; at least 8 and at most 64 pieces a leg.
     const int pieces = std::clamp(static_cast<int>(4.f * glm::length(leg.c - leg.b)), 8, 64);
     for (int piece = 1; piece <= pieces; ++piece) {
       const vec3 sample = leg.at(static_cast<float>(piece) / static_cast<float>(pieces));
@@ -104,8 +104,8 @@ vec3 Curve::position(float metres) const {
 float Curve::nearest(vec3 position, float from, float to) const {
   if (samples_.size() < 2) return 0.f;
   if (!closed_) from = wrapped(from), to = wrapped(to);
-  // In metres after `from`, since far along a loop metres are rounded to more than a segment; one lap holds
-  // all.
+  // Works in metres after `from`, since far along a closed curve one float step exceeds a segment. One lap
+  // contains all places.
   const float first = wrapped(from), reach = std::min(to - from, closed_ ? length() : to - from);
   float best = 0.f, best_off = flat_distance(position, this->position(first));
   std::size_t i = segment_at(first);

@@ -9,10 +9,10 @@ namespace ambulon {
 namespace {
 
 constexpr std::size_t max_at_once = 32;   // searches of a batch
-constexpr std::size_t max_shared = 4096;  // answers out of one search
+constexpr std::size_t max_shared = 4096;  // answers from one search
 constexpr std::size_t kept_requests = 128;
 constexpr std::uint64_t budgets_to_forget = 128;
-constexpr std::size_t kept_stale = 64;  // in the queue
+constexpr std::size_t kept_stale = 64;  // withdrawn requests that the queue may keep
 
 }  // namespace
 
@@ -52,7 +52,7 @@ void RouteService::withdraw(AskedRoute& asked) {
   drop_stale();
 }
 
-/// Frees a request's number when neither a ticket nor the queue has it.
+/// Frees the number of a request that neither a ticket nor the queue has.
 void RouteService::let_go(AskedRoute& asked) {
   if (!asked.held && !asked.queued) free_.push_back(asked.number);
 }
@@ -98,7 +98,7 @@ void RouteService::begin(std::uint64_t work) {
   if (++budgets_ % budgets_to_forget == 0) give_back();
 }
 
-/// Gives back the memory that only a rush of requests needed, a while ago.
+/// Returns the memory of a past peak of requests.
 void RouteService::give_back() {
   const bool idle = free_.size() == requests_.size();
   if (idle && requests_.size() > kept_requests && requests_.size() > 2 * max_) {
@@ -117,14 +117,14 @@ void RouteService::give_back() {
   max_ = 0;
 }
 
-/// True when request `a` comes after `b`.
+/// Returns true if request `a` comes after `b`.
 bool RouteService::after(std::uint32_t a, std::uint32_t b) const {
   const AskedRoute &one = requests_[a], &other = requests_[b];
   const double due = one.wish.time - one.wish.priority, others_due = other.wish.time - other.wish.priority;
   return due != others_due ? due > others_due : one.order > other.order;
 }
 
-/// Takes the first request out of the queue; it may no longer wait.
+/// Removes the first request from the queue. It may have been withdrawn.
 std::uint32_t RouteService::take_first() {
   std::ranges::pop_heap(queue_, [this](std::uint32_t a, std::uint32_t b) { return after(a, b); });
   const std::uint32_t number = queue_.back();
@@ -137,7 +137,7 @@ std::uint32_t RouteService::take_first() {
   return number;
 }
 
-/// Takes those that no longer wait out of the queue when they are more than those that do.
+/// Removes the withdrawn requests from the queue when they outnumber the others: amortised constant time.
 void RouteService::drop_stale() {
   if (stale_ <= kept_stale || 2 * stale_ <= queue_.size()) return;
   std::erase_if(queue_, [this](std::uint32_t number) {
@@ -151,7 +151,7 @@ void RouteService::drop_stale() {
   stale_ = 0;
 }
 
-/// The list of the requests whose goal has the same hash.
+/// Returns the list of the requests whose goal has the same hash.
 std::uint32_t& RouteService::goal_list(const RouteRequest& wish) {
   const vec3 at = wish.to.position;
   std::uint64_t sum = wish.to.layer;
@@ -161,7 +161,7 @@ std::uint32_t& RouteService::goal_list(const RouteRequest& wish) {
   return by_goal_[(sum ^ (sum >> 32U)) & (by_goal_.size() - 1)];
 }
 
-/// Those that go round a jam are in no list: each is searched for alone.
+/// Detours around a jam are in no list, since they cannot share a search.
 void RouteService::link(AskedRoute& asked) {
   if (asked.wish.jam) return;
   std::uint32_t& first = goal_list(asked.wish);
@@ -185,7 +185,7 @@ void RouteService::unlink(AskedRoute& asked) {
   if (first != none) requests_[asked.after == none ? first : asked.after].before = asked.before;
 }
 
-/// Makes the hash table larger when there are more requests than lists.
+/// Grows the hash table when there are more requests than lists.
 void RouteService::list_goals_again() {
   if (requests_.size() <= by_goal_.size()) return;
   std::size_t lists = 64;
@@ -202,11 +202,11 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   answered_.clear();
   if (queue_.empty() || !any_left()) return answered_;
   ++serves_;
-  // As many at once as the budget may be enough for, going by what searches took so far.
+  // The batch is as large as the budget allows, by the mean cost of a search so far.
   const std::uint64_t each = figures_.work / std::max<std::uint64_t>(1, figures_.answered) + 1;
   while (any_left() && !queue_.empty()) {
     const std::uint32_t number = take_first();
-    // It may have been withdrawn, or answered together with another one.
+    // The request may have been withdrawn, or answered by a shared search.
     if (!requests_[number].waits || share(ground, number, time)) continue;
     batch_.push_back(number);
     const std::uint64_t fits = unlimited_ ? max_at_once : static_cast<std::uint64_t>(left_) / each;
@@ -219,7 +219,7 @@ std::span<const std::uint32_t> RouteService::serve(const Ground& ground, double 
   return answered_;
 }
 
-/// Answers a request, and up to `max_shared` others with its goal, out of one search. False when separate
+/// Answers a request and up to `max_shared` others with its goal by one search. Returns false if separate
 /// searches are expected to be faster.
 bool RouteService::share(const Ground& ground, std::uint32_t number, double time) {
   if (requests_[number].wish.jam) return false;
@@ -241,7 +241,8 @@ bool RouteService::share(const Ground& ground, std::uint32_t number, double time
     ways.push_back(&requests_[each].way);
   }
   if (!ground.shares_routes(to, from)) {
-    for (const std::uint32_t each : run) requests_[each].declined = serves_;  // and not ask for each again
+    // so that `serve` does not test each of them again
+    for (const std::uint32_t each : run) requests_[each].declined = serves_;
     return false;
   }
   ground.routes_to(to, from, ways);
@@ -256,7 +257,7 @@ void RouteService::search(const Ground& ground, const Jobs& jobs, double time) {
     AskedRoute& request = requests_[batch_[i]];
     const auto& [from, to, priority, time_asked, asker, jam, max] = request.wish;
     if (jam)
-      ground.route_round(from, to, *jam, max, request.way);
+      ground.detour(from, to, *jam, max, request.way);
     else
       ground.route(from, to, request.way);
   };

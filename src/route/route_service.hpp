@@ -14,20 +14,20 @@
 
 namespace ambulon {
 
-/// A way that is asked for.
+/// A request for a route.
 struct RouteRequest {
   Spot from = {}, to = {};
-  int priority = 0;                    ///< -1000 to 1000; each step of it is worth a second of waiting
-  double time = 0;                     ///< seconds: when it is asked for
-  std::uint32_t asker = 0;             ///< told by `RouteService::serve`; its meaning is the caller's own
-  std::optional<Bottleneck> jam = {};  ///< a way round it is asked for, if there is one
+  int priority = 0;                    ///< -1000 to 1000; each unit counts as one second of waiting
+  double time = 0;                     ///< seconds: when it was made
+  std::uint32_t asker = 0;             ///< returned by `RouteService::serve`; its meaning is the caller's
+  std::optional<Bottleneck> jam = {};  ///< asks for a detour around it
   float max = 0.f;                     ///< longest detour, metres
 };
 
 struct AskedRoute;
 
-/// What one has asked a route service for, until its answer is taken. Destroying it withdraws the
-/// request. The service must outlive it.
+/// A handle of a request to a route service. Destroying it withdraws the request. The service must outlive
+/// it.
 class RouteTicket {
  public:
   RouteTicket() = default;
@@ -35,21 +35,21 @@ class RouteTicket {
   RouteTicket(RouteTicket&& other) noexcept : asked_(std::exchange(other.asked_, nullptr)) {}
   RouteTicket& operator=(RouteTicket&& other) noexcept;
 
-  /// False when nothing was asked for, or it is taken or withdrawn; the questions below then answer false,
-  /// and what is to be done is nothing.
+  /// False if nothing was requested, or if the answer was taken or the request withdrawn. The queries below
+  /// then return false or null, and the other calls do nothing.
   explicit operator bool() const { return asked_ != nullptr; }
-  /// True when there is an answer to be taken.
+  /// Returns true if there is an answer to take.
   bool ready() const;
-  /// True when there is, and it is that no way leads there.
+  /// Returns true if the answer is that there is no route.
   bool found_none() const;
-  /// What was asked for; null when nothing was.
+  /// Returns the request; null if there is none.
   const RouteRequest* wish() const;
-  /// True when this is the goal that was asked for.
+  /// Returns true if `goal` is the requested goal.
   bool leads_to(const Spot& goal) const;
-  /// Moves the start of the request. Nothing happens if there is an answer already.
+  /// Moves the start of the request. Does nothing if it is answered.
   void start_from(const Spot& spot);
-  /// Fills in the answer, without bends where there is no way; then it is taken. False, and the route is as
-  /// it was, when there is none to be taken.
+  /// Moves the answer into `route`, without bends if there is no route. Returns false, and changes nothing,
+  /// if there is no answer to take.
   bool take(Route& route);
   void withdraw();
 
@@ -59,11 +59,15 @@ class RouteTicket {
   AskedRoute* asked_ = nullptr;
 };
 
-/// Finds ways for many who ask, in turn and within a budget of work: those asked for longest first, each step
-/// of priority counting as a second, so that nobody waits for ever. Requests with the same goal are answered
-/// out of one search where the ground can do that for less (`Ground::shares_routes`). The same requests give
-/// the same answers at the same calls, whatever the threads. Work is counted and not timed; a batch that was
-/// begun is finished, and what it took too much is missing from the next budget.
+/// Finds requested routes within a budget of search work per tick.
+///
+/// 1. Requests are answered in the order of waiting time plus priority in seconds, so that each is answered
+///    at last.
+/// 2. Requests with the same goal are answered by one search if the ground can do that faster
+///    (`Ground::shares_routes`).
+/// 3. The same calls give the same answers, for any number of threads.
+/// 4. Work is counted in search nodes, not in time. A batch is always finished; what it takes beyond the
+///    budget is subtracted from the next one.
 class RouteService {
  public:
   explicit RouteService(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
@@ -77,11 +81,10 @@ class RouteService {
 
   [[nodiscard]] RouteTicket ask(const RouteRequest& request);
 
-  /// A new budget: `work` pieces of ground, 0 for any number. What is left of the one before is lost.
+  /// Begins a new budget of `work` search nodes; 0: unlimited. The rest of the previous budget is lost.
   void begin(std::uint64_t work);
-  /// Answers as many as the budget allows, those that came first first. Answers with who asked, each once, in
-  /// the order of their numbers; that holds until the next call. `jobs`, if any, is called for what many
-  /// threads can do at once.
+  /// Answers as many requests as the budget allows. Returns the askers, each once, in ascending order, valid
+  /// until the next call. Searches run on `jobs`.
   std::span<const std::uint32_t> serve(const Ground& ground, double time, const Jobs& jobs = {});
 
   const RouteFigures& figures() const { return figures_; }
@@ -105,36 +108,35 @@ class RouteService {
   void give_back();
   bool any_left() const { return unlimited_ || left_ > 0; }
 
-  std::pmr::synchronized_pool_resource answers_;  // for ways, which are written on many threads
-  std::pmr::deque<AskedRoute> requests_;          // a deque, so that they stay where they are
+  std::pmr::synchronized_pool_resource answers_;  // for routes, which are written on several threads
+  std::pmr::deque<AskedRoute> requests_;          // a deque, so that addresses stay valid
   std::pmr::vector<std::uint32_t> free_;          // numbers of requests
-  std::pmr::vector<std::uint32_t> queue_;         // requests that wait, and some that no longer do: a heap
-  std::size_t stale_ = 0;                         // in the queue, that no longer wait
-  /// A hash table: the first of the requests that wait, in the order in which they were asked, for goals with
-  /// the same hash.
+  std::pmr::vector<std::uint32_t> queue_;  // a heap of the waiting requests, and of some that were withdrawn
+  std::size_t stale_ = 0;                  // withdrawn requests in the queue
+  /// A hash table by goal: the first of its waiting requests, in the order of their arrival.
   std::pmr::vector<std::uint32_t> by_goal_;
   std::uint64_t serves_ = 0;
-  std::pmr::vector<std::uint32_t> batch_;     // to be searched for together
-  std::pmr::vector<std::uint32_t> answered_;  // who asked
-  std::int64_t left_ = 0;                     // of the budget; below 0: to be taken from the next one
+  std::pmr::vector<std::uint32_t> batch_;     // searched together
+  std::pmr::vector<std::uint32_t> answered_;  // askers
+  std::int64_t left_ = 0;                     // of the budget; below 0: subtracted from the next one
   bool unlimited_ = true;
   std::uint64_t orders_ = 0;
   std::uint64_t budgets_ = 0;
-  std::size_t max_ = 0;  // requests there were at once, of late
+  std::size_t max_ = 0;  // the recent peak of requests
   RouteFigures figures_;
 };
 
-/// What a route service keeps of a request.
+/// The state of a request.
 struct AskedRoute {
   RouteService* service = nullptr;
   std::uint32_t number = 0;
-  bool waits = false;                   // for an answer
-  bool ready = false;                   // with an answer
+  bool waits = false;                   // not answered
+  bool ready = false;                   // answered, not taken
   bool held = false;                    // by a ticket
-  bool queued = false;                  // so its number must not be used again
-  std::uint64_t order = 0;              // among all that were ever asked
-  std::uint32_t before = 0, after = 0;  // in the list of its goal's hash; the last one comes before the first
-  std::uint64_t declined = 0;  // the call of `serve` in which one search for all would have taken longer
+  bool queued = false;                  // in the queue, so its number must not be reused
+  std::uint64_t order = 0;              // the number of requests made before it
+  std::uint32_t before = 0, after = 0;  // in the list of its hash; the last one links to the first
+  std::uint64_t declined = 0;           // the call of `serve` in which a shared search was found to be slower
   RouteRequest wish;
   Route way;
 };

@@ -12,13 +12,13 @@
 namespace ambulon {
 namespace {
 
-constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of what was asked for, tried in turn
-constexpr float min_part = 0.2f;                       // of that, which is halved once more
+constexpr float parts[] = {1.f, 0.5f, 0.25f, 0.125f};  // of the requested distance, tried in turn
+constexpr float min_part = 0.2f;                       // the last one, halved once more
 constexpr float chord = radians(12.f);                 // of an arc
-constexpr float min_apart = 0.25f;                     // metres between places where the room is looked at
-constexpr float max_places = 500.f;                    // of those, on a leg
-constexpr float gentle = 0.35f;                        // metres aside for each along, at most
-constexpr float wobble = 0.05f;  // metres that a straight leg may be off for fewer bends
+constexpr float min_apart = 0.25f;   // metres between the places where the free width is measured
+constexpr float max_places = 500.f;  // of those, on a leg
+constexpr float gentle = 0.35f;      // metres sideways per metre forward
+constexpr float wobble = 0.05f;      // metres that a straight leg may be off, to save bends
 
 class Walker {
  public:
@@ -34,7 +34,7 @@ class Walker {
   const Body& body_;
 };
 
-/// The direction from the inner side of a bend to its outer side; zero when it is none.
+/// Returns the direction from the inner to the outer side of a bend; zero for a straight one.
 vec2 outward(vec3 before, vec3 bend, vec3 after) {
   return direction(direction(flat(bend - before)) - direction(flat(after - bend)));
 }
@@ -45,12 +45,13 @@ void measure(Route& route) {
     route.length_xy += flat_distance(route.bends[i], route.bends[i - 1]);
 }
 
-/// True when a crossing begins or ends at a bend.
+/// Returns true if a crossing begins or ends at a bend.
 bool is_end_of_crossing(const Route& route, std::size_t bend) {
   return route.crossing_at(bend) != nullptr || route.crossing_at(bend - 1) != nullptr;
 }
 
-/// The arc of `radius` that touches both legs of a bend, as points; nothing when the legs are too short.
+/// Writes the arc of `radius` that is tangent to both legs of a bend, as points. Returns false if the legs
+/// are too short.
 bool lay_arc(vec3 before, vec3 bend, vec3 after, float radius, std::pmr::vector<vec3>& arc) {
   arc.clear();
   const vec2 in = direction(flat(bend - before)), out = direction(flat(after - bend));
@@ -79,8 +80,8 @@ bool all_free(const Walker& walker, vec3 from, std::span<const vec3> points, vec
 
 namespace {
 
-/// Moves bends outwards, from the corners that they lie at: all at once, since round corners have several;
-/// those between which one could not walk then are moved less far.
+/// Moves bends outwards from the corners that they touch: all in one step, since a round corner has several.
+/// Bends whose neighbours then lose sight are moved less far.
 void leave_corners(const Walker& walker, float metres, Route& route) {
   const std::size_t count = route.bends.size();
   std::pmr::vector<vec3> moves(count, vec3(0.f), route.bends.get_allocator());
@@ -103,18 +104,17 @@ void leave_corners(const Walker& walker, float metres, Route& route) {
   for (std::size_t i = 0; i < count; ++i) route.bends[i] = at(i);
 }
 
-/// How far to the left of a leg one has to be for enough room on both sides, or for as much on one as on the
-/// other.
+/// Returns how far to the left of a leg the free width is `metres` on both sides, or equal on both.
 float to_middle(const Walker& walker, vec3 at, vec2 left, float metres) {
   const float on_left = walker.stretch(at, 2.f * metres * left).metres,
               on_right = walker.stretch(at, -2.f * metres * left).metres;
-  const float middle = 0.5f * (on_left - on_right);  // to the left of here
+  const float middle = 0.5f * (on_left - on_right);  // offset to the left
   if (on_left >= metres && on_right >= metres) return 0.f;
   return std::clamp(middle, std::min(on_left - metres, 0.f), std::max(metres - on_right, 0.f));
 }
 
-/// Cuts down distances to the left, of places one after the other, so that from each to the next (and at both
-/// ends from nothing) they grow by no more than `max`.
+/// Limits the sideways offsets of consecutive places, so that they change by at most `max` from one to the
+/// next. Both ends have offset 0.
 void make_gentle(std::span<float> aside, float max) {
   const auto limit = [&](float& here, float before) {
     here = std::clamp(here, std::min(before, 0.f) - max, std::max(before, 0.f) + max);
@@ -128,8 +128,8 @@ float off_line(vec3 from, vec3 to, vec3 at) {
   return glm::length(way) > 0.f ? std::abs(cross(direction(way), flat(at - from))) : flat_distance(from, at);
 }
 
-/// Adds to `bends` the way from its last one over `points`, without those that lie on a straight line. False,
-/// with nothing added, when one cannot walk there.
+/// Appends `points` to `bends`, without those on straight lines. Returns false, and appends nothing, if a leg
+/// is not free.
 bool add_thinned(const Walker& walker, std::span<const vec3> points, std::pmr::vector<vec3>& bends) {
   const std::size_t before = bends.size();
   for (std::size_t next = 0; next < points.size(); ++next) {
@@ -146,7 +146,7 @@ bool add_thinned(const Walker& walker, std::span<const vec3> points, std::pmr::v
   return true;
 }
 
-/// Moves legs away from the edges that they go along.
+/// Moves legs away from the edges that they follow.
 void leave_edges(const Walker& walker, float metres, Route& route) {
   std::pmr::vector<vec3> bends(route.bends.get_allocator()), points(route.bends.get_allocator());
   std::pmr::vector<float> aside(route.bends.get_allocator());
@@ -195,7 +195,8 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
   const Walker walker(ground, body);
   std::pmr::vector<vec3> rounded(route.bends.get_allocator()), arc(route.bends.get_allocator());
   rounded.push_back(route.bends.front());
-  std::pmr::vector<std::uint32_t> begin_at(route.bends.get_allocator());  // bends, of the crossings
+  // numbers of bends at which crossings begin
+  std::pmr::vector<std::uint32_t> begin_at(route.bends.get_allocator());
   if (route.crossing_at(0) != nullptr) begin_at.push_back(0);
   for (std::size_t i = 1; i + 1 < route.bends.size(); ++i) {
     const vec3 before = rounded.back(), bend = route.bends[i], after = route.bends[i + 1];
@@ -209,7 +210,7 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
         0.5f * std::abs(angle_between(direction(flat(bend - before)), direction(flat(after - bend))));
     bool laid = false;
     for (const float part : parts) {
-      // So far out that the arc passes through where the bend was.
+      // Shifted outwards, so that the arc passes through the place of the bend.
       const float swing = part * radius * (1.f / std::max(0.2f, std::cos(half)) - 1.f);
       laid = lay_arc(before, bend + lift(swing * out), after, part * radius, arc) &&
              all_free(walker, before, arc, after);
@@ -233,7 +234,7 @@ float length_along_ground(const Ground& ground, const Body& body, const Route& r
     const vec3 from = route.bends[i - 1], to = route.bends[i];
     const float length = flat_distance(from, to);
     const bool walked = route.crossing_at(i - 1) == nullptr;
-    // A leg of more than 2,500 km is looked at more seldom.
+    // The number of samples is bounded: legs beyond 2,500 km have wider strides.
     const auto strides = walked ? static_cast<int>(std::clamp(std::ceil(length / stride), 1.f, 1e7f)) : 1;
     Spot at = strides > 1 ? ground.snap(from, anywhere, body).spot : Spot();
     vec3 before = from;

@@ -1,4 +1,4 @@
-// What will look wrong in play, found by reading: names, signals and the ground.
+// Checks names, signals and the ground.
 
 #include <algorithm>
 
@@ -19,7 +19,7 @@ Checker::Checker(const Scene& scene)
       ground_(scene.ground.make()),
       tiles_(scene.ground.tiles ? static_cast<const TileGround*>(ground_.get()) : nullptr),
       mesh_(scene.ground.is_mesh() ? static_cast<MeshGround*>(ground_.get()) : nullptr) {
-  // A crossing that is opened at some time is one.
+  // A crossing that is opened at some time counts.
   for (const SceneEvent& event : scene.events)
     if (const auto* open = std::get_if<ShutEvent>(&event.what); open != nullptr && !open->shut)
       (void)mesh_->open(mesh_->placed_crossings()[open->crossing].id);
@@ -57,17 +57,17 @@ void Checker::unused_names() {
   for (const Place& place : scene_.places) {
     if (place.used) continue;
     find(place.where, fmt::format("the place {} is not used", place.name),
-         "nobody goes there; perhaps a name is spelt differently elsewhere", "use it, or leave it out");
+         "no character goes there; a name may be misspelt elsewhere", "use it, or leave it out");
   }
   for (const SceneGait& gait : scene_.gaits) {
     if (gait.used) continue;
     find(gait.where, fmt::format("the gait {} is not used", gait.name),
-         "who was meant to have it moves differently", "use it, or leave it out");
+         "a character that should have it moves differently", "use it, or leave it out");
   }
   for (const SceneTag& tag : scene_.tags)
     if (!tag.used)
       find(tag.where, fmt::format("the tag {} is not used", tag.name),
-           "nothing asks for it; perhaps its name is spelt differently elsewhere", "use it, or leave it out");
+           "nothing refers to it; a name may be misspelt elsewhere", "use it, or leave it out");
   for (const SceneCamera& camera : scene_.cameras)
     if (!camera.used)
       find(camera.where, fmt::format("the camera {} is not used", camera.name), "no event clicks through it",
@@ -91,20 +91,20 @@ void Checker::unheard_signals() {
 
 void Checker::unheard(const std::string& signal, FilePlace where) {
   if (signal.empty() || signals_.heard.contains(signal)) return;
-  find(where, fmt::format("nobody waits for the signal \"{}\"", signal),
-       "nothing happens when it is given; perhaps its name is spelt differently elsewhere",
+  find(where, fmt::format("no step waits for the signal \"{}\"", signal),
+       "it has no effect; a name may be misspelt elsewhere",
        "a wait_for, `when`, `until` or switch with that name, or leave it out");
 }
 
 void Checker::built_ground() {
   const auto& built = scene_.ground.built;
   if (built && built->outdated)
-    find({}, fmt::format("the ground is older than {}, of which it was built", built->source),
-         "who walks on it does not see what has changed there since",
+    find({}, fmt::format("the ground is older than {}, from which it was built", built->source),
+         "characters do not see the changes made since",
          "build it again: ambulon build, with the same options");
 }
 
-/// Pieces of a level that are not closed, though the scene says that all are.
+/// Finds pieces of a level that are not closed, if the scene says that all are.
 void Checker::open_pieces() {
   constexpr std::size_t max_named = 5;
   const auto pieces = mesh_ != nullptr ? mesh_->open_pieces() : std::span<const OpenPiece>();
@@ -120,10 +120,10 @@ void Checker::open_pieces() {
          "they have no inside", "ambulon build --closed lists all of them");
 }
 
-/// Crossings placed by hand that lead from or to where nobody can stand.
+/// Finds crossings placed by hand whose ends no character can stand on.
 void Checker::crossings() {
   for (const SceneGround::NamedCrossing& each : scene_.ground.crossings) {
-    const auto off = [&](vec3 end, const Body& body) {  // metres beyond where it is taken to
+    const auto off = [&](vec3 end, const Body& body) {  // metres beyond its tolerance
       const Snap snap = ground_->snap(end, 0.f, body);
       return snap.found ? snap.off - MeshGround::end_reach(body) : 1e6f;
     };
@@ -145,12 +145,12 @@ void Checker::crossings() {
     find(each.where,
          fmt::format("the {} {} begins or ends {:.2f} m too far off the ground", name(each.crossing.kind),
                      each.name, std::max(min[0], min[1])),
-         "nobody of this scene can get on it there",
-         fmt::format("move its `{}` to where somebody can stand", at_from ? "from" : "to"));
+         "no character of this scene can reach it there",
+         fmt::format("move its `{}` onto the ground", at_from ? "from" : "to"));
   }
 }
 
-/// A crossing on which no character ever gets.
+/// Finds crossings that no character uses.
 void Checker::unused(const SceneGround::NamedCrossing& each) {
   const auto number = static_cast<std::size_t>(&each - scene_.ground.crossings.data());
   const bool opened = std::ranges::any_of(scene_.events, [&](const SceneEvent& event) {
@@ -160,7 +160,7 @@ void Checker::unused(const SceneGround::NamedCrossing& each) {
   const std::string_view kind = name(each.crossing.kind);
   if (each.shut && !opened)
     return find(each.where, fmt::format("the {} {} is shut and never opened", kind, each.name),
-                "nobody gets over it", "an event with open, or leave shut out");
+                "no character can cross it", "an event with open, or leave shut out");
   const auto gets_on = [&](const SceneNpc& npc) {
     const Snap here = ground_->snap(npc.at.at, reach, npc.body);
     const auto ends_at = [&](vec3 end) {
@@ -171,14 +171,14 @@ void Checker::unused(const SceneGround::NamedCrossing& each) {
   };
   if (!scene_.npcs.empty() && std::ranges::none_of(scene_.npcs, gets_on))
     find(each.where, fmt::format("the {} {} is not used", kind, each.name),
-         "no character can get to where it begins", "open a way there, or leave it out");
+         "no character can reach its start", "open a route there, or leave it out");
 }
 
 void Checker::blocked_places() {
   for (const Place& place : scene_.places)
     if (const Snap there = ground_->snap(place.at, 0.5f, thin); !there)
       find(place.where, fmt::format("the place {} is off the ground", place.name),
-           fmt::format("nobody can stand there; the nearest ground is {:.2f} m off", there.off),
+           fmt::format("no character can stand there; the nearest ground is {:.2f} m off", there.off),
            there.found ? written(there.spot.position) + " would do" : "make room for it");
 }
 

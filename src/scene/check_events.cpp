@@ -1,4 +1,4 @@
-// What will come to nothing among the events of a scene.
+// Checks the events of a scene.
 
 #include <algorithm>
 #include <set>
@@ -11,7 +11,7 @@
 
 namespace ambulon::scene {
 
-/// Barriers that are put and stay, and without which one would get somewhere.
+/// Finds barriers that stay and shut a character off from its goal.
 void Checker::shutting_barriers() {
   if (!scene_.ground.takes_barriers()) return;
   std::vector<const SceneEvent*> stay;
@@ -35,10 +35,9 @@ void Checker::shutting_barriers() {
       if (npc.repeats_another()) continue;
       if (const auto goal = shut_off(npc, *ground)) {
         find(event->where,
-             fmt::format("the barrier {} shuts the only way of {} to {}", put.barrier, npc.name,
+             fmt::format("the barrier {} shuts the only route of {} to {}", put.barrier, npc.name,
                          as_given(*goal)),
-             "it stays there, so from then on nobody gets through",
-             "take it away later, or leave a way beside it");
+             "it stays there, so the route stays shut", "take it away later, or leave a way beside it");
         break;
       }
     }
@@ -46,7 +45,7 @@ void Checker::shutting_barriers() {
   }
 }
 
-/// A goal of the NPC that it could reach, but not on that ground.
+/// Returns a goal of the NPC that is reachable, but not with the barrier.
 std::optional<vec3> Checker::shut_off(const SceneNpc& npc, const Ground& shut) const {
   std::vector<vec3> goals;
   each_step(npc.steps, [&](const SceneStep& step) {
@@ -66,7 +65,7 @@ std::optional<vec3> Checker::shut_off(const SceneNpc& npc, const Ground& shut) c
   return std::nullopt;
 }
 
-/// Events for somebody, by name: their places, and whether they are still there.
+/// Checks events for named characters: their places, and whether the characters still exist.
 void Checker::errands_of_events() {
   std::set<std::string, std::less<>> gone;
   std::vector<const SceneEvent*> in_turn;
@@ -100,11 +99,11 @@ void Checker::errands_of_events() {
   }
 }
 
-/// The goal of a click or a changed waypoint, for the first NPC that cannot get there.
+/// Checks the goal of a click or a changed waypoint, for the first NPC that cannot reach it.
 void Checker::goals_of_events() {
   for (const SceneEvent& event : scene_.events) {
     const std::string name = fmt::format("the event at {:g} s", event.at);
-    // Others go to the nearest spot; and rays are what players click, who may miss.
+    // Other orders go to the nearest spot. Rays may miss, as players' clicks do.
     if (const auto* click = std::get_if<ClickEvent>(&event.what);
         click != nullptr && !click->ray && click->to.npc.empty() &&
         click->options.unreachable != Unreachable::nearest)
@@ -133,7 +132,7 @@ void Checker::goal_for(vec3 goal, const SceneEvent& event, const std::string& na
   }
 }
 
-/// True when one of the names is its own or that of one of its tags.
+/// Returns true if one of the names is its own or one of its tags.
 bool Checker::is_of(const SceneNpc& npc, const std::vector<std::string>& names) {
   return std::ranges::any_of(names, [&](const std::string& name) {
     return name == npc.name || std::ranges::find(npc.tags, name) != npc.tags.end();
@@ -147,12 +146,12 @@ void Checker::events() {
   for (const SceneEvent& event : scene_.events)
     if (const auto* click = std::get_if<ClickEvent>(&event.what);
         click != nullptr && click->ray && !ground_->first_met(*click->ray))
-      find(event.where, fmt::format("the click at {:g} s meets nothing but sky", event.at),
-           "nobody is sent anywhere", "a point of the window, or a ray, at which there is ground");
+      find(event.where, fmt::format("the click at {:g} s hits nothing but sky", event.at),
+           "no character is sent", "a point of the window, or a ray, at which there is ground");
   for (const SceneEvent& event : scene_.events)
     if (event.at > scene_.length)
       find(event.where, fmt::format("the event at {:g} s does not happen", event.at),
-           fmt::format("the scene is over after {:g} s", scene_.length),
+           fmt::format("the scene ends at {:g} s", scene_.length),
            fmt::format("a length of {:g} or more", event.at + 1));
 }
 

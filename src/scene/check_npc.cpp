@@ -1,4 +1,4 @@
-// What will look wrong about a character and its steps.
+// Checks a character and its steps.
 
 #include <algorithm>
 #include <cmath>
@@ -13,7 +13,7 @@
 namespace ambulon::scene {
 namespace {
 
-/// The arrival distance of a verb that walks to a point.
+/// The arrival distance of an order to a point.
 struct ArrivalDistance {
   using Distance = std::optional<float>;
   Distance operator()(const GoToStep& step) const { return step.options.within; }
@@ -27,7 +27,7 @@ struct ArrivalDistance {
   }
 };
 
-/// Metres from its target within which a verb acts.
+/// The distance from its target within which an order acts.
 struct ActWithin {
   template <class Verb>
   float operator()(const Verb& step) const {
@@ -36,7 +36,7 @@ struct ActWithin {
   }
 };
 
-/// The target of a verb that goes after somebody.
+/// The target of an order.
 struct TargetOf {
   const SceneTarget* operator()(const FollowStep& step) const { return &step.target; }
   const SceneTarget* operator()(const ChaseStep& step) const { return &step.target; }
@@ -57,7 +57,7 @@ void Checker::standing_in_one_another() {
   if (!npc_->many.empty()) return;
   for (const SceneNpc& other : scene_.npcs) {
     if (&other == npc_) break;
-    if (!other.many.empty()) continue;  // only the middle of them is known here
+    if (!other.many.empty()) continue;  // only their centre is known here
     const bool carried = npc_->body.deck.x > 0.f || other.body.deck.x > 0.f;
     const float room = npc_->body.radius + other.body.radius;
     const float apart = flat_distance(npc_->at.at, other.at.at);
@@ -85,7 +85,7 @@ void Checker::body() {
       return resume != nullptr && !resume->suspended && resume->npc == npc_->name;
     });
     if (!resumed)
-      find(event.where, fmt::format("{} is suspended from the beginning and never may go on", npc_->name),
+      find(event.where, fmt::format("{} is suspended from the beginning and never resumed", npc_->name),
            "it will stand where it begins", "add an event with resume");
   }
 }
@@ -96,7 +96,7 @@ void Checker::gait(const Gait& gait, FilePlace where) {
     find(where,
          fmt::format("{} moves at {:g} m/s with a height of {:g} m", npc_->name, gait.speed,
                      npc_->body.height),
-         fmt::format("nobody of that height runs faster than about {:.1f} m/s", fast),
+         fmt::format("a body of that height runs at most about {:.1f} m/s", fast),
          fmt::format("a speed of {:.1f} or less", fast));
   if (gait.speed < 0.05f)
     find(where, fmt::format("{} moves at {:g} m/s", npc_->name, gait.speed),
@@ -129,11 +129,11 @@ void Checker::steps(const std::vector<SceneStep>& steps, Gait gait_now, bool rep
     if (endless && i + 1 < steps.size())
       find(steps[i + 1].where, fmt::format("{}'s {} never begins", npc_->name, verb_of(steps[i + 1])),
            fmt::format("the {} before it never ends", verb_of(each)),
-           "give that one a `for`, an `until` or a number of times");
+           "give that one a `time_limit`, an `until` or a number of times");
     else if (endless && repeat && i > 0)
       find(each.where, fmt::format("{}'s list does not start over", npc_->name),
            fmt::format("its {} never ends, so `repeat` changes nothing", verb_of(each)),
-           "give that one a `for` or an `until`, or leave out `repeat`");
+           "give that one a `time_limit` or an `until`, or leave out `repeat`");
     if (const auto* inner = std::get_if<SequenceStep>(&each.verb))
       this->steps(inner->steps, gait_now, inner->times != 1);
   }
@@ -146,13 +146,12 @@ void Checker::step(const SceneStep& step, const Gait& gait_now) {
       find(step.where,
            fmt::format("{}'s {} arrives within {:g} m, but at {:g} m/s a tick's step is {:.3f} m", npc_->name,
                        verb_of(step), *within, gait_now.speed, stride),
-           "it may be there between two ticks only, so that nobody sees it arrive",
+           "it may be there between two ticks only, so its arrival is not visible",
            fmt::format("a `within` of {:.2f} or more", std::ceil(stride * 100.f) / 100.f));
   }
   if (step.after > scene_.length)
     find(step.where, fmt::format("{}'s {} waits {:g} s first", npc_->name, verb_of(step), step.after),
-         fmt::format("the scene is over after {:g} s", scene_.length),
-         "an `after` within the scene's length");
+         fmt::format("the scene ends at {:g} s", scene_.length), "an `after` within the scene's length");
   condition(step, step.when, "never begins");
   condition(step, step.until, "does not end by its condition");
   if (const auto* wait = std::get_if<WaitForStep>(&step.verb);
@@ -160,7 +159,7 @@ void Checker::step(const SceneStep& step, const Gait& gait_now) {
     const auto never = signals_.never_given.find(wait->signal);
     find(step.where,
          never == signals_.never_given.end()
-             ? fmt::format("{} waits for \"{}\", which nobody gives", npc_->name, wait->signal)
+             ? fmt::format("{} waits for \"{}\", which is never given", npc_->name, wait->signal)
              : fmt::format("{} waits for \"{}\", which only {} gives, and that never begins", npc_->name,
                            wait->signal, never->second),
          "it will stand there for ever", "add an event with that signal, or an `act` that gives it");
@@ -196,13 +195,13 @@ void Checker::condition(const SceneStep& step, const std::optional<SceneConditio
   const auto never = signals_.never_given.find(condition->signal);
   find(step.where, fmt::format("{}'s {} {}", npc_->name, verb_of(step), so),
        never == signals_.never_given.end()
-           ? fmt::format("nobody gives the signal \"{}\"", condition->signal)
+           ? fmt::format("no step or event gives the signal \"{}\"", condition->signal)
            : fmt::format("only {} gives the signal \"{}\", and that never begins", never->second,
                          condition->signal),
        "add an event with that signal, or an `act` that gives it");
 }
 
-/// Finds a distance within which two never come, since they keep out of each other's way.
+/// Finds distances that two NPCs never reach, since they avoid each other.
 void Checker::near(const std::string& name, float metres, FilePlace where) {
   if (!scene_.avoid || !npc_->avoidance.takes_part) return;
   const auto other = std::ranges::find(scene_.npcs, name, &SceneNpc::name);
@@ -212,18 +211,18 @@ void Checker::near(const std::string& name, float metres, FilePlace where) {
   const float room = npc_->body.radius + other->body.radius;
   if (metres >= room) return;
   find(where, fmt::format("{} is to come within {:g} m of {}", npc_->name, metres, name),
-       fmt::format("their bodies touch at {:.2f} m, and they keep out of each other's way", room),
+       fmt::format("their bodies touch at {:.2f} m, and they avoid each other", room),
        fmt::format("{:.1f} or more", std::ceil(10.f * (1.1f * room + 0.1f)) / 10.f));
 }
 
-/// True when the first one passes through the other.
+/// Returns true if the first one passes through the other.
 bool Checker::passes(const SceneNpc& one, const SceneNpc& other) {
   return std::ranges::any_of(one.passes, [&](const std::string& tag) {
     return std::ranges::find(other.tags, tag) != other.tags.end();
   });
 }
 
-/// True when neither its steps nor an event ever move it.
+/// Returns true if neither its steps nor an event ever move it.
 bool Checker::stands_for_ever(const SceneNpc& npc) const {
   return npc.steps.empty() && npc.many.empty() &&
          std::ranges::none_of(scene_.events, [&](const SceneEvent& event) {
@@ -248,13 +247,13 @@ void Checker::target(const SceneStep& step, const Gait& gait_now) {
     if (other.name == target->npc && stands_for_ever(other)) reachable(other.at.at, step);
     if (other.name != target->npc || other.steps.empty() || other.gait.speed < speed) continue;
     const auto* chase = std::get_if<ChaseStep>(&step.verb);
-    if (chase != nullptr && (chase->options.give_up > 0.f || step.seconds || step.until)) continue;
+    if (chase != nullptr && (chase->options.give_up > 0.f || step.time_limit || step.until)) continue;
     find(step.where,
          fmt::format("{} goes after {} at {:g} m/s, who moves at {:g} m/s", npc_->name, other.name, speed,
                      other.gait.speed),
          chase != nullptr ? "it never catches up and never gives up" : "once behind, it never catches up",
          fmt::format("a speed of {:.1f} or more{}", 1.2f * other.gait.speed,
-                     chase != nullptr ? ", or a give_up, a `for` or an `until`" : ""));
+                     chase != nullptr ? ", or a give_up, a `time_limit` or an `until`" : ""));
   }
 }
 

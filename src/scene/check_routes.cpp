@@ -1,4 +1,4 @@
-// Whether characters can stand and get where their steps lead.
+// Checks that characters can stand, and can reach the goals of their steps.
 
 #include <algorithm>
 #include <cmath>
@@ -63,7 +63,7 @@ void Checker::waypoints(const Beat& beat, const SceneStep& step) {
   }
 }
 
-/// A lap that its pauses alone take up, or for which it would have to run faster than anybody can.
+/// Finds lap times that are too short for the pauses, or for any speed.
 void Checker::lap(const PatrolStep& patrol, const SceneStep& step) {
   const float seconds = patrol.options.lap;
   const Beat& beat = *patrol.beat;
@@ -81,17 +81,17 @@ void Checker::lap(const PatrolStep& patrol, const SceneStep& step) {
   find(step.where, fmt::format("{}'s lap is to take {:g} s", npc_->name, seconds),
        pauses >= seconds
            ? fmt::format("its pauses alone take {:g} s", pauses)
-           : fmt::format("that is {:.1f} m/s; nobody of its height runs faster than about {:.1f} m/s",
+           : fmt::format("that is {:.1f} m/s; a body of its height runs at most about {:.1f} m/s",
                          metres / (seconds - pauses), fast),
        fmt::format("a lap of {:.0f} or more", std::ceil(pauses + metres / npc_->gait.speed)));
 }
 
-/// Where a curve leaves the ground between waypoints that are on it.
+/// Finds curves that leave the ground between waypoints on it.
 void Checker::curve(const Beat& beat, const SceneStep& step) {
   constexpr float off_curve = 0.05f;  // metres
   if (beat.path() != BeatPath::curve || beat.size() < 2) return;
   const Curve& curve = beat.curve();
-  const float part = std::max(0.5f, curve.length() / 10'000.f);  // metres between two looks
+  const float part = std::max(0.5f, curve.length() / 10'000.f);  // metres between samples
   for (float along = 0.f; along < curve.length(); along += part) {
     const vec3 at = curve.position(along);
     const Snap here = ground_->snap(at, std::numeric_limits<float>::infinity(), npc_->body);
@@ -114,7 +114,7 @@ void Checker::reachable(vec3 point, const SceneStep& step) {
   reachable(point, step.where, fmt::format("{}'s {}", npc_->name, verb_of(step)));
 }
 
-/// Finds a point off the ground; false when it is.
+/// Finds a point off the ground. Returns false if it is.
 bool Checker::on_ground(vec3 point, FilePlace where, const std::string& what) {
   const Snap there = ground_->snap(point, reach, npc_->body);
   const bool told = !scene_.place_at(point).empty() && !ground_->snap(point, reach, thin);
@@ -148,11 +148,10 @@ void Checker::reachable(vec3 point, FilePlace where, const std::string& who) {
                      2 * doorway->radius, written(doorway->at, 1)),
          fmt::format("a radius of {:.2f} would do", std::floor(100 * doorway->radius) / 100));
   else
-    find(where, what, "no way leads there from where it begins",
-         "open a way, or choose a point on this side");
+    find(where, what, "no route leads there from its start", "open a route, or choose a point on this side");
 }
 
-/// Whether it has a place to stand and is not shut in.
+/// Checks that the character can stand, and is not shut in.
 void Checker::place() {
   const Snap here = ground_->snap(npc_->at.at, npc_->body.radius, npc_->body);
   if (!here && npc_->body.deck.x <= 0.f)
@@ -165,19 +164,19 @@ void Checker::place() {
   if (mesh_ != nullptr)
     if (const double area = room_around(here.spot); area < little_room)
       find(npc_->where, fmt::format("{} begins walled in", npc_->name),
-           fmt::format("its middle can get to no more than {:.2f} m2 from there", area),
-           "open a way, or let it begin elsewhere");
+           fmt::format("its centre can reach at most {:.2f} m2 from there", area),
+           "open a route, or let it begin elsewhere");
   if (tiles_ == nullptr) return;
   const TileLayer& layer = tiles_->layer(npc_->body.radius);
   const std::uint32_t cells = layer.components().size(
       layer.components().component(layer.map(), layer.map().cell_of(here.spot.piece)));
   if (cells < few_cells)
     find(npc_->where, fmt::format("{} begins walled in", npc_->name),
-         fmt::format("it can get to no more than {} cell{} from there", cells, cells == 1 ? "" : "s"),
-         "open a way, or let it begin elsewhere");
+         fmt::format("it can reach at most {} cell{} from there", cells, cells == 1 ? "" : "s"),
+         "open a route, or let it begin elsewhere");
 }
 
-/// Square metres that can be reached from a spot, or more than a little.
+/// Returns the reachable area around a spot in square metres, or a value above `little_room`.
 double Checker::room_around(const Spot& spot) const {
   const ConvexMesh& mesh = mesh_->mesh(npc_->body);
   const MeshCrossings& crossings = mesh_->crossings(npc_->body);

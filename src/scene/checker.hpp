@@ -1,6 +1,5 @@
 #pragma once
-// What looks for what will look wrong in play; its parts are in check.cpp, check_npc.cpp, check_routes.cpp
-// and check_events.cpp.
+// Finds mistakes in scenes. Its parts are in check.cpp, check_npc.cpp, check_routes.cpp and check_events.cpp.
 
 #include <string>
 #include <vector>
@@ -13,7 +12,7 @@
 
 namespace ambulon::scene {
 
-/// Looks at a scene, character by character and step by step, on a ground of its own.
+/// Checks a scene, character by character and step by step, on its own copy of the ground.
 class Checker {
  public:
   explicit Checker(const Scene& scene);
@@ -32,7 +31,7 @@ class Checker {
   void unused(const SceneGround::NamedCrossing& each);
   void blocked_places();
 
-  // The character that is looked at, and its steps.
+  // The present character and its steps.
   void standing_in_one_another();
   void body();
   void gait(const Gait& gait, FilePlace where);
@@ -44,7 +43,7 @@ class Checker {
   void target(const SceneStep& step, const Gait& gait_now);
   bool stands_for_ever(const SceneNpc& npc) const;
 
-  // Where it stands, and where its steps lead.
+  // Whether it can stand, and reach what its steps name.
   void points(const SceneStep& step);
   void waypoints(const Beat& beat, const SceneStep& step);
   void lap(const PatrolStep& patrol, const SceneStep& step);
@@ -67,15 +66,15 @@ class Checker {
 
   static constexpr float reach = 0.5f;  // metres
   static constexpr Body thin{.radius = 0.01f};
-  static constexpr std::uint32_t few_cells = 9;  // in which nobody gets about,
-  static constexpr double little_room = 1;       // square metres in which neither
+  static constexpr std::uint32_t few_cells = 9;  // components that are too small to walk about,
+  static constexpr double little_room = 1;       // square metres: likewise
   const Scene& scene_;
   const scene::Signals signals_;
   const std::unique_ptr<Ground> ground_;
-  const TileGround* tiles_;  // the ground, when it is of tiles
-  MeshGround* mesh_;         // the ground, when it is a plan or a level
+  const TileGround* tiles_;  // null if the ground is not of tiles
+  MeshGround* mesh_;         // null if the ground is no plan or level
   const SceneNpc* npc_ = nullptr;
-  vec3 stands_{0.f};  // where it begins, or was put last, in metres
+  vec3 stands_{0.f};  // metres: where it begins, or was teleported last
   std::vector<Finding> findings_;
 };
 

@@ -7,7 +7,7 @@
 namespace ambulon {
 namespace {
 
-constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are not counted
+constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are ignored
 
 }  // namespace
 
@@ -35,19 +35,19 @@ void TrajectoryRecorder::see() {
   course_.samples.push_back(sample);
 }
 
-/// The distance to what it is making for, and how far it goes beyond it.
+/// Records the distance to its goal or target, and the overshoot.
 void TrajectoryRecorder::goal(const Npc& npc, Trajectory::Sample& sample) {
   const ErrandState errand = npc.errand();
   const Npc target(play_.world(), errand.target);
   std::optional<vec3> goal = errand.goal;
   if (!goal && target.alive()) goal = target.position();
-  // A target moves; a goal of which another takes the place is a new one.
+  // A target moves; a different goal is a new one.
   const bool moves = errand.target.generation != 0;
   if (goal && (!goal_ || (!moves && *goal != *goal_))) {
     reached_ = -1.f;
     if (!moves) course_.goals.push_back(*goal);
   }
-  // After it has arrived, the goal it had still counts: sliding on is what overshoot means.
+  // After arrival the last goal still counts, since sliding on is the overshoot.
   if (goal) goal_ = goal;
   if (!goal_) return;
   const float distance = flat_distance(sample.position, *goal_);

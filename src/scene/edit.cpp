@@ -10,7 +10,7 @@ namespace {
 
 using scene::Mistake;
 
-/// Where a line and a column, counted in characters, lie in a text of UTF-8.
+/// Returns the offset of a line and a column (in characters) in UTF-8 text.
 std::size_t offset_of(std::string_view text, toml::source_position place) {
   std::size_t at = 0;
   for (toml::source_index line = 1; line < place.line; ++line)
@@ -22,8 +22,7 @@ std::size_t offset_of(std::string_view text, toml::source_position place) {
   return std::min(at, text.size());
 }
 
-/// The entry of a list by its number, or of a list of tables by their `name`; of many alike by the name of
-/// one.
+/// Returns the entry of a list by its index, or of a list of tables by `name`.
 const toml::node* entry_of(const toml::array& list, const std::string& key) {
   std::size_t number = 0;
   const auto [end, error] = std::from_chars(key.data(), key.data() + key.size(), number);
@@ -33,7 +32,7 @@ const toml::node* entry_of(const toml::array& list, const std::string& key) {
     if (const toml::table* table = each.as_table();
         table != nullptr && (*table)["name"].value<std::string>() == key)
       return &each;
-  // One of many is changed with all of them.
+  // The members of a `count` are changed together.
   for (const toml::node& each : list)
     if (const toml::table* table = each.as_table(); table != nullptr && table->contains("count"))
       if (const auto name = (*table)["name"].value<std::string>(); name && key.starts_with(*name + ' '))
@@ -41,7 +40,7 @@ const toml::node* entry_of(const toml::array& list, const std::string& key) {
   return nullptr;
 }
 
-/// A key as TOML writes it.
+/// Returns a key as TOML writes it.
 std::string spelled(const std::string& key) {
   const bool bare = !key.empty() && std::ranges::all_of(key, [](char c) {
     return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
@@ -82,14 +81,14 @@ class Edit {
                               fmt::join(path_, ".")));
   }
 
-  /// The gait that a name stands for.
+  /// Returns the gait that a name refers to.
   const toml::node* meant(const toml::node* node) const {
     if (const auto name = node->value<std::string>(); name && node->is_string())
       if (const toml::node* gait = top_["gait"][*name].node()) return gait;
     return node;
   }
 
-  /// The coordinates that a waypoint or the name of a place stands for.
+  /// Returns the coordinates of a waypoint or of the place that it names.
   const toml::node* point_meant(const toml::node* node) const {
     if (const toml::table* waypoint = node->as_table(); waypoint != nullptr && waypoint->contains("at"))
       node = waypoint->get("at");
@@ -103,7 +102,7 @@ class Edit {
     return std::string(text_.substr(0, begin)) + std::string(value) + std::string(text_.substr(end));
   }
 
-  /// With the keys from number `i` on, which are not there yet.
+  /// Returns the text with the keys from number `i` on, which do not exist yet.
   std::string added(const toml::table& table, std::size_t i, std::string_view value) const {
     std::string entry(value);
     for (std::size_t k = path_.size(); --k > i;)
@@ -137,7 +136,7 @@ Expected<std::string> with_value(std::string_view text, std::span<const std::str
   if (path.empty()) return problem("there is no path to what should be changed");
   return scene::read_toml<std::string>(text, file, [&](const toml::table& top) {
     std::string changed = Edit(text, top, path).with(value);
-    (void)toml::parse(changed, file);  // is it still TOML?
+    (void)toml::parse(changed, file);  // still TOML?
     return changed;
   });
 }

@@ -9,11 +9,13 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// The text of a scene file with one value put in another's place, or added; all else, comments too, stays as
-/// it is. `path` leads there from table to table: a key, in a list the number of an entry (from 0) or, of a
-/// list of tables, the `name` of one (or that of one of many); `value` is TOML, such as "1.5" or "[2, 3]".
-/// Where an NPC's gait, or a waypoint, is the name of a gait or of a place, the path goes on in that gait or
-/// place. The problem when there is no such place in the file, or when the text would be no TOML after that.
+/// Returns the text of a scene file with one value replaced or added; everything else, with comments, stays.
+///
+/// 1. `path` names the value, table by table: keys, indices of lists (from 0), or in a list of tables the
+///    `name` of one (or of a `count`).
+/// 2. `value` is TOML, such as "1.5" or "[2, 3]".
+/// 3. If an NPC's gait or a waypoint is the name of a gait or a place, the path continues there.
+/// 4. Returns a problem if there is no such place in the file, or if the result is no valid TOML.
 Expected<std::string> with_value(std::string_view text, std::span<const std::string> path,
                                  std::string_view value);
 

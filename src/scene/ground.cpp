@@ -12,12 +12,12 @@ namespace ambulon {
 std::unique_ptr<Ground> SceneGround::make(Jobs jobs) const {
   if (tiles) return std::make_unique<TileGround>(*tiles, TileGroundOptions{.along_cells = along_cells});
   if (!is_mesh()) return std::make_unique<OpenGround>(open);
-  // All was checked when it was read.
+  // All of it was checked when it was read.
   auto mesh = std::move(built  ? MeshGround::restore(built->bytes, std::move(jobs))
                         : plan ? MeshGround::make(*plan)
                                : MeshGround::make(*level, rules, std::move(jobs)))
                   .value();
-  // A scene's own crossings take the place of those that a built ground was saved with.
+  // The scene's crossings replace those that a built ground was saved with.
   while (!crossings.empty() && !mesh->placed_crossings().empty())
     (void)mesh->remove(mesh->placed_crossings().back().id);
   for (const NamedCrossing& each : crossings) {

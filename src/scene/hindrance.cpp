@@ -17,16 +17,16 @@ namespace ambulon::scene {
 namespace {
 
 constexpr float anywhere = std::numeric_limits<float>::infinity();
-constexpr float step = 0.01f;        // metres by which the radius is found
-constexpr float grain = 0.25f;       // metres by which the place is found
+constexpr float step = 0.01f;        // metres: resolution of the radius
+constexpr float grain = 0.25f;       // metres: resolution of the place
 constexpr float highest_step = 2.f;  // metres
 
-/// The way of a body when it has `radius`; without bends when there is none.
+/// Returns the route of a body with that `radius`; without bends if there is none.
 Route way_of(const Ground& ground, vec3 from, vec3 to, Body body, float radius) {
   body.radius = radius;
   const Snap start = ground.snap(from, anywhere, body), goal = ground.snap(to, anywhere, body);
   Route route;
-  // A wide body that has to stand elsewhere is not asked about.
+  // If the body can only stand elsewhere, there is no route.
   if (start.found && goal.found && start.off <= radius && goal.off <= radius)
     ground.route(start.spot, goal.spot, route);
   return route;
@@ -59,14 +59,14 @@ std::optional<Doorway> too_narrow(const Ground& ground, vec3 from, vec3 to, cons
 
 namespace {
 
-/// How much of a crossing is too much for a body; millimetres.
+/// By how much a crossing exceeds the limits of a body, millimetres.
 struct Excess {
   double up = 0, down = 0;
   double worst() const { return std::max({up, down, 0.0}); }
 };
 
 Excess excess_of(const MeshCrossing& crossing, const Body& body) {
-  if (crossing.kind == Passage::ladder || crossing.kind == Passage::door) return {};  // for everybody
+  if (crossing.kind == Passage::ladder || crossing.kind == Passage::door) return {};  // for all bodies
   const float up = std::max(body.step_up, body.jump_up), down = std::max(up, body.drop_down);
   return {.up = crossing.over - crossing.from.height - 1000.0 * up,
           .down = crossing.over - crossing.to.height - 1000.0 * down};
@@ -81,21 +81,21 @@ std::optional<HighStep> too_high(const MeshGround& ground, vec3 from, vec3 to, c
   const ConvexMesh& mesh = ground.mesh(jumper);
   const Snap start = ground.snap(from, anywhere, jumper), goal = ground.snap(to, anywhere, jumper);
   if (!start.found || !goal.found) return std::nullopt;
-  /// Of the ways to a component the one on which least is too much, and the crossing on which that is.
-  struct RouteFollower {
+  /// The route to a component with the smallest excess, and the crossing with that excess.
+  struct PathTo {
     double excess = std::numeric_limits<double>::infinity();
     const MeshCrossing* by = nullptr;
   };
-  std::vector<RouteFollower> ways(mesh.component_count());
+  std::vector<PathTo> ways(mesh.component_count());
   ways[mesh.component(start.spot.piece)].excess = 0;
   for (bool again = true; again;) {
     again = false;
     for (const MeshCrossing& each : ground.crossings(jumper).all()) {
-      const RouteFollower before = ways[mesh.component(each.from.polygon)];
-      RouteFollower& after = ways[mesh.component(each.to.polygon)];
+      const PathTo before = ways[mesh.component(each.from.polygon)];
+      PathTo& after = ways[mesh.component(each.to.polygon)];
       const double here = excess_of(each, body).worst();
       if (std::max(before.excess, here) >= after.excess) continue;
-      after = here > before.excess ? RouteFollower{here, &each} : before;
+      after = here > before.excess ? PathTo{here, &each} : before;
       again = true;
     }
   }

@@ -1,6 +1,6 @@
 #pragma once
-// The description of scene files: each table with its keys. Reading checks against it, the JSON
-// Schema is made of it.
+// The description of scene files: tables and keys. The reader validates against it, and the JSON Schema is
+// made from it.
 
 #include <span>
 #include <string_view>
@@ -23,7 +23,7 @@ struct Table {
   std::string_view name;
   std::string_view doc;
   std::span<const Key> keys;
-  std::span<const Key> common = {};  // what all tables of its kind have, too
+  std::span<const Key> common = {};  // further keys, shared by all tables of its kind
 };
 
 extern const Table scene_table, detail_table, limits_table, avoidance_table, camera_table, click_table,
@@ -35,10 +35,10 @@ extern const Table scene_table, detail_table, limits_table, avoidance_table, cam
     chase_table, flee_table, escort_table, march_table, ease_to_table, sway_table, pace_table, wander_table,
     flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
 
-/// The tables a `do` entry may be; the first key of each is its verb.
+/// Returns the tables of the entries of a `do` list; the first key of each is the verb.
 std::span<const Table* const> step_tables();
 
-/// The key of that name in the table, or null.
+/// Returns the key of a table; null if there is none of that name.
 const Key* find_key(const Table& table, std::string_view name);
 
 }  // namespace ambulon::scene

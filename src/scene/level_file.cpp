@@ -1,4 +1,4 @@
-// Levels from files of geometry.
+// Reads levels from geometry files.
 
 #include "ambulon/scene/level_file.hpp"
 
@@ -20,12 +20,12 @@
 namespace ambulon {
 namespace {
 
-/// Names that stand for others, and which of them have been met.
+/// Name patterns with wildcards, and which of them have matched.
 class Patterns {
  public:
   explicit Patterns(const std::vector<std::string>& patterns) : patterns_(patterns), met_(patterns.size()) {}
 
-  /// The last one that a name fits, if there is one.
+  /// Returns the last one that matches a name, if any.
   std::optional<std::size_t> last_that_fits(const std::string& name) {
     std::optional<std::size_t> last;
     for (std::size_t i = 0; i < patterns_.size(); ++i)
@@ -33,7 +33,7 @@ class Patterns {
     return last;
   }
   bool fit(const std::string& name) { return last_that_fits(name).has_value(); }
-  /// The first that has fitted nothing, if there is one.
+  /// Returns the first one that has matched nothing, if any.
   const std::string* unmet() const {
     const auto first = std::ranges::find(met_, false);
     return first == met_.end() ? nullptr : &patterns_[static_cast<std::size_t>(first - met_.begin())];
@@ -65,7 +65,7 @@ class Reading {
   }
 
   Level& level() { return level_; }
-  /// A name that fits nothing, and the key it stands under.
+  /// Returns a pattern that has matched nothing, and its key.
   std::optional<std::pair<std::string, std::string>> unmet() const {
     if (const auto* name = decor_.unmet()) return std::pair("decor", *name);
     if (const auto* name = barred_.unmet()) return std::pair("barred", *name);
@@ -75,7 +75,7 @@ class Reading {
   const std::vector<std::string>& names() const { return names_; }
 
  private:
-  /// What the triangles below a node, or of a mesh, are.
+  /// The properties of the triangles below a node or of a mesh.
   struct Stuff {
     Level::Kind kind = Level::Kind::solid;
     float cost = 1.f;
@@ -125,7 +125,7 @@ class Reading {
   bool y_up_;
   glm::dvec3 shift_;  // metres
   Level level_;
-  std::vector<std::string> names_;  // of nodes, meshes and materials, in the order in which they are met
+  std::vector<std::string> names_;  // of nodes, meshes and materials, in order of appearance
 };
 
 }  // namespace
@@ -139,7 +139,7 @@ Expected<Level> read_level(const std::string& file, const LevelFileOptions& opti
                                furthest_shift));
   if (!std::filesystem::is_regular_file(file)) return wrong("cannot be read; is it there?");
   Assimp::Importer importer;
-  // Lines and points are of no use to anybody who walks.
+  // Lines and points cannot be walked on.
   importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
   const aiScene* scene = importer.ReadFile(file, aiProcess_Triangulate | aiProcess_SortByPType);
   if (scene == nullptr || scene->mRootNode == nullptr)

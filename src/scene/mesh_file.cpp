@@ -13,7 +13,8 @@
 namespace ambulon {
 namespace {
 
-/// The polygons as triangles, Y up. Corners of each polygon are its own, since its height there is.
+/// Returns the polygons as triangles, Y up. Polygons share no corners, since the heights of neighbours may
+/// differ.
 std::unique_ptr<aiScene> scene_of(const ConvexMesh& mesh) {
   std::vector<aiVector3D> corners;
   std::vector<aiFace> faces;
@@ -27,11 +28,11 @@ std::unique_ptr<aiScene> scene_of(const ConvexMesh& mesh) {
     for (auto third = first + 2; third < corners.size(); ++third) {
       aiFace& face = faces.emplace_back();
       face.mNumIndices = 3;
-      face.mIndices = new unsigned[3]{first, third - 1, third};  // it is the face's to delete
+      face.mIndices = new unsigned[3]{first, third - 1, third};  // owned by the face
     }
   }
   auto scene = std::make_unique<aiScene>();
-  scene->mRootNode = new aiNode("ground");  // all these are the scene's
+  scene->mRootNode = new aiNode("ground");  // owned by the scene, as the following
   scene->mNumMaterials = scene->mNumMeshes = scene->mRootNode->mNumMeshes = 1;
   scene->mMaterials = new aiMaterial*[1]{new aiMaterial};
   scene->mMeshes = new aiMesh*[1]{new aiMesh};

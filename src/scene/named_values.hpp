@@ -11,14 +11,14 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// A value of a gait, a body or an order under its key in scene files, in the unit of scene files; flags are
-/// 0 or 1.
+/// A value of a gait, a body or an order: its key in scene files and its number in the unit of scene files;
+/// flags are 0 or 1.
 using NamedValue = std::pair<std::string_view, double>;
 
-/// All of them, in the order of the schema.
+/// Returns all values in the order of the schema.
 std::vector<NamedValue> values_of(const Gait& gait);
 std::vector<NamedValue> values_of(const Body& body);
-/// The numbers of a step's order, those that the file does not give included.
+/// Returns the numbers of a step's order, with defaults.
 std::vector<NamedValue> values_of(const SceneStep& step);
 
 }  // namespace ambulon

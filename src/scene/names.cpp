@@ -15,7 +15,7 @@ FilePlace place_of(const toml::node& node) {
 }
 
 bool Names::is_npc(const std::string& name) const { return npc_set_.contains(name); }
-/// Something names the tag.
+/// Marks a tag as used.
 void Names::use_tag(const std::string& name) const {
   const auto tag = std::ranges::find(scene_.tags, name, &SceneTag::name);
   if (tag != scene_.tags.end()) tag->used = true;

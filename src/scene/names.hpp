@@ -1,5 +1,5 @@
 #pragma once
-// The names of a scene, and the values that may name them: points, gaits, NPCs, tags.
+// The names of a scene, and the values that may refer to them: points, gaits, NPCs, tags.
 
 #include <set>
 #include <string>
@@ -9,8 +9,7 @@
 
 namespace ambulon::scene {
 
-/// Reads what names something else in the scene. All names are known before anything is read that
-/// may use them.
+/// Reads references. All names are collected before anything that may refer to them is read.
 class Names {
  public:
   Names(const std::string& file, Scene& scene) : file_(file), scene_(scene) {}
@@ -24,20 +23,20 @@ class Names {
   bool is_tag(const std::string& name) const;
   bool is_place(const std::string& name) const;
 
-  /// From now on adds all points with coordinates that are read to `points`.
+  /// Also appends all points that are read as coordinates to `points`.
   void gather(std::vector<vec3>& points) { gathered_ = &points; }
-  /// [x, y], a place's name, or (when allowed) the name of an NPC.
+  /// Reads [x, y], the name of a place, or (if allowed) of an NPC.
   ScenePoint point(const toml::node& node, const std::string& what, bool npc_allowed = true) const;
-  /// The name of an NPC under `key`.
+  /// Reads the name of an NPC.
   std::string npc(const Reader& reader, std::string_view key) const;
-  /// The name of an NPC or a tag, as text.
+  /// Reads the name of an NPC or a tag.
   SceneTarget target(const toml::node& node, const std::string& what) const;
-  /// The list of tags under `key`, each of which some NPC has.
+  /// Reads a list of tags, each of which an NPC must have.
   std::vector<std::string> tags(const Reader& reader, std::string_view key) const;
 
-  /// A gait written out, or the name of one.
+  /// Reads a gait as a table, or its name.
   Gait gait(const toml::node& node, const std::string& what) const;
-  /// The values of a gait that are written out, or the whole gait of a name.
+  /// Reads some values of a gait as a table, or the name of a whole gait.
   GaitChange gait_change(const toml::node& node, const std::string& what) const;
   float facing(const toml::node& node, vec3 from, const std::string& what) const;
   double heading(const toml::node& node, const std::string& what) const;
@@ -49,22 +48,22 @@ class Names {
   void use_tag(const std::string& name) const;
 
   const std::string& file_;
-  Scene& scene_;  // in which what is named is marked as used
+  Scene& scene_;  // whose items are marked as used
   std::vector<std::string> npcs_, tags_;
   std::set<std::string> npc_set_;          // there may be thousands
   std::vector<vec3>* gathered_ = nullptr;  // points
 };
 
-/// The ground of the scene file whose top table is `scene`.
+/// Reads the ground of a scene file, from its top-level table.
 SceneGround read_ground(const Reader& scene);
 
-/// The number of the terrain that `node` names.
+/// Reads the name of a terrain. Returns its number.
 std::uint8_t read_terrain(const std::string& file, const toml::node& node, std::span<const Terrain> terrains);
 
-/// Where `node` stands.
+/// Returns the place of `node` in the file.
 FilePlace place_of(const toml::node& node);
 
-/// Reads a waypoint written out, with that `pause` where it has none of its own.
+/// Reads a waypoint that is written as a table; `pause` is its default.
 Waypoint read_waypoint(const Names& names, const Reader& reader, Range pause);
 
 /// Reads a `do` list.

@@ -21,10 +21,10 @@ namespace ambulon {
 namespace {
 
 constexpr std::size_t nowhere = ~std::size_t{0};
-constexpr double shortest_round = 0.1;  // seconds: a round of steps that is shorter came to nothing
-constexpr float longest_wait = 16.f;    // seconds, before the next one
+constexpr double shortest_round = 0.1;  // seconds: a shorter round of steps did nothing
+constexpr float longest_wait = 16.f;    // seconds before the next round
 
-/// Waits for what a step does, but not beyond its time or its condition.
+/// Waits for a step, at most until its time limit or its condition.
 template <Wait W>
 class StepWait {
  public:
@@ -70,12 +70,12 @@ BlendPtr blend_of(World& world, const SteerStep& step) {
     const Target target = target_of(world, each.target);
     term.target = target.npc;
     term.tags = target.tags;
-    (void)blend->add(std::move(term));  // its values were checked when it was read
+    (void)blend->add(std::move(term));  // checked when it was read
   }
   return blend;
 }
 
-/// Gives the order that a step stands for.
+/// Gives the order of a step.
 struct Give {
   Play& play;
   Npc me;
@@ -132,7 +132,7 @@ struct Give {
     play.put(me, position_of(world, step.to));
     return me.pause(0.f);
   }
-  Order operator()(const SequenceStep&) const { return {}; }  // is no order but several
+  Order operator()(const SequenceStep&) const { return {}; }  // several orders
 
   static Order acting(Order order, const SceneAct& act) {
     if (act.enter.empty() && act.leave.empty()) return order;
@@ -143,11 +143,11 @@ struct Give {
   }
 };
 
-/// The step's order, which keeps its time limit itself.
+/// Gives the step's order, which keeps the time limit.
 Order give(Play& play, Npc me, const SceneStep& step) {
   const Order order = std::visit(Give{play, me}, step.verb);
   if (step.patience) order.patience(*step.patience);
-  return step.seconds ? order.time_limit(*step.seconds) : order;
+  return step.time_limit ? order.time_limit(*step.time_limit) : order;
 }
 
 Condition condition(Npc me, const SceneCondition& what) {
@@ -159,14 +159,14 @@ std::optional<Condition> condition(Npc me, const std::optional<SceneCondition>& 
   return what ? std::optional(condition(me, *what)) : std::nullopt;
 }
 
-/// Waits for some seconds, and until it has done what somebody else sent it to do meanwhile.
+/// Waits for some seconds, and until orders that others gave meanwhile have ended.
 Routine idle(Npc me, float seconds) {
   const double until_then = me.world()->time() + static_cast<double>(seconds) - 1e-6;
   co_await until([me, until_then] { return me.world()->time() >= until_then && !me.busy(); });
 }
 
-/// Does the steps one after another, `times` times; 0: for ever. Where a round comes to nothing at once,
-/// since its orders fail or are done already, the next one waits: a second at first, and longer each time.
+/// Runs the steps in order, `times` times; 0: for ever. If a round takes no time, since its orders fail or
+/// are done at once, the next one waits: 1 s at first, then longer.
 Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, std::uint32_t times) {
   float wait = 0.f;  // seconds
   for (std::uint32_t time = 0; times == 0 || time < times; ++time) {
@@ -175,15 +175,15 @@ Routine work_through(Play& play, Npc me, const std::vector<SceneStep>& steps, st
     for (const SceneStep& step : steps) {
       if (step.after > 0.f) co_await idle(me, step.after);
       if (step.when) co_await condition(me, *step.when);
-      if (step.gait) (void)me.set_gait(*step.gait);  // it was checked when it was read
+      if (step.gait) (void)me.set_gait(*step.gait);  // checked when it was read
       if (const auto* inner = std::get_if<SequenceStep>(&step.verb)) {
-        co_await StepWait(work_through(play, me, inner->steps, inner->times), step.seconds,
+        co_await StepWait(work_through(play, me, inner->steps, inner->times), step.time_limit,
                           condition(me, step.until));
         continue;
       }
       while ((co_await StepWait(as_wait(give(play, me, step)), std::nullopt, condition(me, step.until)))
                  .ending == Ending::replaced) {
-        // Somebody else sent it elsewhere: it lets that be done, and takes up its work again.
+        // Sent elsewhere by another order: waits for its end, then continues.
         co_await until([me] { return !me.busy(); });
       }
     }
@@ -242,7 +242,7 @@ const Beat& Play::waypoints_now(const WaypointList& list, const Beat& of) const 
   return known != waypoints_.end() ? *known->second : of;
 }
 
-/// The squad of all who march there like that; a new one when the last has broken up.
+/// Returns the squad of all that march like this; a new one if the last one has no members.
 std::shared_ptr<Squad> Play::squad(const MarchStep& step) {
   std::weak_ptr<Squad>& known = squads_[fmt::format(
       "{} {} {} {} {} {} {}", step.to.npc, step.to.at.x, step.to.at.y, step.to.at.z,
@@ -259,12 +259,12 @@ std::shared_ptr<Squad> Play::squad(const MarchStep& step) {
   return squad;
 }
 
-/// Where it begins; of many, the next free place around theirs. They lie as the seeds of a sunflower do: H.
-/// Vogel, "A Better Way to Construct the Sunflower Head" (1979).
+/// Returns where an NPC begins; for a `count` the next free place around their point. The places are on a
+/// sunflower spiral: H. Vogel, "A Better Way to Construct the Sunflower Head" (1979).
 Expected<vec3> Play::place_for(const Scene& scene, const SceneNpc& npc, const Body& body) {
   if (npc.many.empty()) return npc.at.at;
   constexpr float golden = 2.39996323f;  // radians
-  constexpr float part = 0.65f;          // so that no two are nearer than `apart`
+  constexpr float part = 0.65f;          // so that no two are closer than `spacing`
   constexpr std::uint32_t max_tried = 100'000;
   Many& many = many_[npc.many];
   while (many.places_tried < max_tried) {
@@ -279,8 +279,7 @@ Expected<vec3> Play::place_for(const Scene& scene, const SceneNpc& npc, const Bo
                              written(npc.at.at)));
 }
 
-/// True where one of many would not begin inside one who is alone, or one of others that are many. On decks
-/// there is room for them.
+/// Returns true if an NPC of a `count` would not begin inside another NPC. On decks there is always room.
 bool Play::has_room(const Scene& scene, const SceneNpc& npc, vec3 at) const {
   const auto touches = [&](const Stands& other) {
     return flat_distance(at, other.at) < npc.body.radius + other.radius &&
@@ -315,7 +314,8 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
                            .tags = tags_of(world_, npc.tags),
                            .route_priority = npc.route_priority});
   if (added) return added;
-  // The ground where an NPC begins is kept, unless the NPC came later or `reach_from` lists other points.
+  // The ground around an NPC's start is kept, unless the NPC was added later or `reach_from` lists other
+  // points.
   const bool kept =
       std::ranges::find(scene_->ground.rules.reach_from, npc.at.at) != scene_->ground.rules.reach_from.end();
   if (!scene_->ground.level || kept || mesh_->left_out(body).components == 0) return wrong(added.error());
@@ -325,7 +325,7 @@ Expected<Npc> Play::add(const Scene& scene, const SceneNpc& npc) {
                    added.error().text)});
 }
 
-/// The NPC begins with its steps, which belong to that scene.
+/// Starts the steps of an NPC, which belong to that scene.
 void Play::begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index) {
   const SceneNpc& npc = scene->npcs[index];
   if (npc.steps.empty()) return;
@@ -341,7 +341,7 @@ void Play::watch_switches() {
       switches_.push_back({npcs_[i], each.gait, &each.when, condition(npcs_[i], each.when)});
 }
 
-/// The NPC gives its signal, if it has one, when it is touched.
+/// Gives the NPC's touch signal, if it has one.
 void Play::watch_touch(std::size_t index) {
   const SceneTouch& touch = scene_->npcs[index].on_touch;
   if (touch.signal.empty()) return npcs_[index].on_touch({});
@@ -349,22 +349,22 @@ void Play::watch_touch(std::size_t index) {
                         tags_of(world_, touch.tags));
 }
 
-Expected<void> Play::adopt(std::shared_ptr<const Scene> next) {
+Expected<void> Play::reload(std::shared_ptr<const Scene> next) {
   if (!next->same_world(*scene_))
     return problem(fmt::format(
         "{}: the ground, `avoid`, `patience` or `route_work` was changed; restart the scene", next->file));
   const std::shared_ptr<const Scene> before = scene_;
   const std::vector<std::size_t> places = places_before(*next);
-  auto cast = recast(*next, places);
-  if (!cast) return tl::unexpected(cast.error());
-  for (const Npc npc : std::exchange(npcs_, std::move(*cast)))
+  auto npcs = npcs_of(*next, places);
+  if (!npcs) return tl::unexpected(npcs.error());
+  for (const Npc npc : std::exchange(npcs_, std::move(*npcs)))
     if (std::ranges::find(npcs_, npc) == npcs_.end()) npc.remove();
   std::vector<std::optional<Last>> gone(npcs_.size());
   for (std::size_t i = 0; i < gone.size(); ++i)
     if (places[i] != nowhere) gone[i] = removed_[places[i]];
   removed_ = std::move(gone);
   scene_ = std::move(next);
-  (void)world_.set_viewers(scene_->viewers, scene_->detail);  // it was checked when it was read
+  (void)world_.set_viewers(scene_->viewers, scene_->detail);  // checked when it was read
   watch_switches();
   forget_waypoints(*before, places);
   for (std::size_t i = 0; i < npcs_.size(); ++i)
@@ -375,7 +375,7 @@ Expected<void> Play::adopt(std::shared_ptr<const Scene> next) {
   return {};
 }
 
-/// Forgets what events did to the waypoints of NPCs that are new, or that begin their steps again.
+/// Discards the changed waypoints of NPCs that are new or restart their steps.
 void Play::forget_waypoints(const Scene& before, std::span<const std::size_t> places) {
   std::set<std::string, std::less<>> kept;
   for (std::size_t i = 0; i < places.size(); ++i)
@@ -384,8 +384,8 @@ void Play::forget_waypoints(const Scene& before, std::span<const std::size_t> pl
   std::erase_if(waypoints_, [&](const auto& each) { return !kept.contains(each.first.npc); });
 }
 
-/// Which of the NPCs before each of the next scene is; `nowhere` for those who are new. What cannot be
-/// changed about somebody makes it another one.
+/// Returns for each NPC of the next scene its number in the present one; `nowhere` for a new one. An NPC with
+/// a changed value that cannot be set later counts as new.
 std::vector<std::size_t> Play::places_before(const Scene& next) const {
   std::vector<std::size_t> places;
   for (const SceneNpc& npc : next.npcs) {
@@ -397,34 +397,34 @@ std::vector<std::size_t> Play::places_before(const Scene& next) const {
   return places;
 }
 
-/// The NPCs of the next scene, the new ones put on the ground; the problem, and none of these, when one
-/// cannot be.
-Expected<std::vector<Npc>> Play::recast(const Scene& next, std::span<const std::size_t> places) {
-  std::vector<Npc> cast;
+/// Returns the NPCs of the next scene; new ones are added to the world. Returns a problem, and adds none, if
+/// one cannot be added.
+Expected<std::vector<Npc>> Play::npcs_of(const Scene& next, std::span<const std::size_t> places) {
+  std::vector<Npc> npcs;
   for (std::size_t i = 0; i < places.size(); ++i) {
     auto npc = places[i] != nowhere ? npcs_[places[i]] : add(next, next.npcs[i]);
     if (npc) {
-      cast.push_back(*npc);
+      npcs.push_back(*npc);
       continue;
     }
     for (std::size_t k = 0; k < i; ++k)
-      if (places[k] == nowhere) cast[k].remove();
+      if (places[k] == nowhere) npcs[k].remove();
     return tl::unexpected(npc.error());
   }
-  return cast;
+  return npcs;
 }
 
-/// NPC `index` takes up what is new about it; `old`: how it was described before, null when it is new itself.
+/// Applies the changes of NPC `index`; `old`: its previous description, null if it is new.
 void Play::change(std::size_t index, const SceneNpc* old) {
   const SceneNpc& now = scene_->npcs[index];
   const Npc npc = npcs_[index];
-  if (old != nullptr && old->gait != now.gait) {  // what has changed, and nothing else
+  if (old != nullptr && old->gait != now.gait) {  // only what has changed
     Gait gait = npc.gait();
     for (const auto& field : scene::gait_fields)
       if (old->gait.*field.value != now.gait.*field.value) gait.*field.value = now.gait.*field.value;
     if (old->gait.turn_first != now.gait.turn_first) gait.turn_first = now.gait.turn_first;
     if (old->gait.mass != now.gait.mass) gait.mass = now.gait.mass;
-    (void)npc.set_gait(gait);  // it was checked when it was read
+    (void)npc.set_gait(gait);  // checked when it was read
   }
   if (old != nullptr && old->body != now.body) {
     Body body = now.body;
@@ -433,27 +433,27 @@ void Play::change(std::size_t index, const SceneNpc* old) {
   }
   watch_touch(index);
   if (old != nullptr && old->work_sum == now.work_sum) return;
-  npc.direct({});  // ends what it did
+  npc.direct({});  // ends its script
   begin_work(scene_, index);
 }
 
-/// An NPC takes up its other gait when the condition for it becomes true; each condition counts again when it
-/// has not held for a tick.
+/// Switches gaits when their conditions become true. A condition counts again after a tick in which it was
+/// false.
 void Play::switch_gaits() {
   for (Switch& each : switches_) {
     const auto outcome = each.condition.check();
     const bool holds = outcome && *outcome;
     if (holds && !each.held) {
       (void)each.npc.set_gait(each.gait);
-      each.condition = condition(each.npc, *each.when);  // what arrived and stuck count begins again
+      each.condition = condition(each.npc, *each.when);  // restarts the counts of arrived and stuck
     }
     each.held = holds;
   }
 }
 
-/// Fields that no order goes by any more are given up.
+/// Discards fields that no order uses any more.
 Order Play::flow(Npc me, std::span<const vec3> goals, const FlowOptions& options) {
-  if (tiles_ == nullptr) return me.thread();  // which says what is missing
+  if (tiles_ == nullptr) return me.thread();  // the outcome says what is missing
   const Body body = me.body();
   for (Field& each : fields_)
     std::erase_if(each.used_by, [](const Order& order) { return !order.running(); });
@@ -470,7 +470,7 @@ Order Play::flow(Npc me, std::span<const vec3> goals, const FlowOptions& options
 
 void Play::tick() {
   while (next_event_ < scene_->events.size() && scene_->events[next_event_].at <= world_.time() + 1e-6)
-    (void)happen(scene_->events[next_event_++]);  // one that comes too late changes nothing
+    (void)happen(scene_->events[next_event_++]);  // a late one changes nothing
   for (const Field& each : fields_) each.field->update();
   (void)world_.tick(1.f / static_cast<float>(scene_->rate));  // the rate was checked when it was read
   switch_gaits();

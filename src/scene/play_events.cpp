@@ -1,4 +1,4 @@
-// The events of a scene: what each of them does to the play.
+// Carries out the events of a scene.
 
 #include <algorithm>
 
@@ -13,11 +13,11 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t max_selections = 64;  // that are sent by clicks
+constexpr std::size_t max_selections = 64;  // sent by clicks
 
 }  // namespace
 
-/// What an event does.
+/// The effect of an event.
 struct Play::Happen {
   Play& play;
   Expected<void> done = {};
@@ -38,7 +38,7 @@ struct Play::Happen {
       }
       at = picked.at;
     }
-    (void)selected.form(event.formation, event.spacing);  // it was checked when it was read
+    (void)selected.form(event.formation, event.spacing);  // checked when it was read
     (void)(event.hold   ? selected.hold(at, event.options)
            : event.then ? selected.add_click(at, event.options)
                         : selected.click(at, event.options));
@@ -79,18 +79,18 @@ struct Play::Happen {
     (void)play.barrier_ground_->remove(barrier->second);  // it is there
     play.barriers_.erase(barrier);
   }
-  void operator()(const ShutEvent& event) const {  // crossings keep the order in which they are in the file
+  void operator()(const ShutEvent& event) const {  // crossings keep the order of the file
     const CrossingId id = play.mesh_->placed_crossings()[event.crossing].id;
     (void)(event.shut ? play.mesh_->shut(id) : play.mesh_->open(id));
   }
   void operator()(const LayEvent& event) const {
-    (void)play.tiles_->fill(event.cells, event.terrain);  // it was checked when it was read
+    (void)play.tiles_->fill(event.cells, event.terrain);  // checked when it was read
   }
   void operator()(const AddWaypointEvent& event) {
     Beat& beat = *play.waypoints(event.list, *event.of);
     const auto before = event.before > 0 ? id_of(beat, event.list, event.before) : std::nullopt;
     if (!done) return;
-    (void)beat.add(event.waypoint, before);  // it was checked when it was read
+    (void)beat.add(event.waypoint, before);  // checked when it was read
     ++play.waypoint_changes_;
   }
   void operator()(const MoveWaypointEvent& event) {
@@ -107,7 +107,7 @@ struct Play::Happen {
     beat.remove(*id);
     ++play.waypoint_changes_;
   }
-  /// The waypoint of that number, counted from 1.
+  /// Returns the waypoint of that number, counted from 1.
   std::optional<WaypointId> id_of(const Beat& beat, const WaypointList& list, std::uint32_t number) {
     if (number <= beat.size()) return beat.id(number - 1);
     done = problem(fmt::format("{} has no waypoint {}; it has {} now", list.npc, number, beat.size()));
@@ -126,7 +126,7 @@ struct Play::Happen {
 void Play::put(Npc npc, vec3 to) {
   if (!npc.alive() || npc.teleport(to)) return;
   const Snap snap = ground_->snap(to, std::numeric_limits<float>::infinity(), npc.body());
-  world_.tell({.event = Event::not_put,
+  world_.tell({.event = Event::not_teleported,
                .who = npc.id(),
                .where = to,
                .outcome = {.ending = Ending::off_ground,
@@ -135,7 +135,7 @@ void Play::put(Npc npc, vec3 to) {
                            .where = snap.spot.position}});
 }
 
-/// Those with these names or tags, who are sent together from the first time on.
+/// Returns the NPCs with these names or tags as a selection, which is kept.
 Selection& Play::selection(const std::vector<std::string>& who) {
   if (pointed_.size() >= max_selections && !pointed_.contains(who)) pointed_.erase(pointed_.begin());
   const auto [selected, fresh] = pointed_.try_emplace(who);

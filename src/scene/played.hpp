@@ -1,5 +1,5 @@
 #pragma once
-// The names of a scene, looked up in the world in which it is played.
+// References of a scene, resolved in the world that plays it.
 
 #include <span>
 #include <string>
@@ -18,7 +18,7 @@ inline vec3 position_of(World& world, const ScenePoint& point) {
 inline Tags tags_of(World& world, std::span<const std::string> names) {
   Tags tags;
   for (const std::string& name : names)
-    if (const auto tag = world.tag(name)) tags = tags | *tag;  // that there are not too many was checked
+    if (const auto tag = world.tag(name)) tags = tags | *tag;  // their number was checked
   return tags;
 }
 

@@ -1,4 +1,4 @@
-// Scene files: from TOML to a `Scene` in which every name is known to stand for something.
+// Reads scene files: from TOML to a `Scene` in which all references are valid.
 
 #include <algorithm>
 #include <cmath>
@@ -22,7 +22,7 @@ using scene::mistake;
 using scene::place_of;
 using scene::Reader;
 
-/// A value spelled out, with the places and gaits that it names: what it says, whatever else the file says.
+/// Writes a value in canonical form, with the places and gaits that it refers to.
 void spell(const toml::node& node, const toml::table& top, std::string& out) {
   if (const toml::table* table = node.as_table()) {
     for (const auto& [key, value] : *table) {
@@ -40,7 +40,7 @@ void spell(const toml::node& node, const toml::table& top, std::string& out) {
   }
 }
 
-/// A number that is another one when one of the keys says something else.
+/// Returns a checksum of some keys of a table.
 std::uint64_t sum_of(const toml::table& table, std::initializer_list<std::string_view> keys,
                      const toml::table& top) {
   std::string all;
@@ -136,7 +136,7 @@ class SceneReader {
     }
   }
 
-  /// The points of the scene that its level is kept around: those it lists, or all.
+  /// Sets the points that a level is kept around: those of the file, or all of the scene.
   void begin_reach_from() {
     std::vector<vec3>& points = scene_.ground.rules.reach_from;
     points.clear();
@@ -227,7 +227,7 @@ class SceneReader {
       each(as_table(file_, node, key));
   }
 
-  /// Of an NPC its own; of many, those of each.
+  /// Returns its own name; for a `count` the name of each member.
   static std::vector<std::string> names_of(const Reader& npc) {
     const std::string name = *npc.text("name");
     if (!npc.has("count")) return {name};
@@ -314,7 +314,7 @@ class SceneReader {
   }
 
   void read_events() {
-    std::vector<std::string> barriers;  // first, since they may be moved before they are put up in the file
+    std::vector<std::string> barriers;  // first, since they may be moved before they are put in the file
     each_in("event", [&](const toml::table& toml) {
       const Reader event(file_, toml, scene::event_table);
       if (!event.has("put")) return;
@@ -333,7 +333,7 @@ class SceneReader {
     std::ranges::stable_sort(scene_.events, {}, &SceneEvent::at);
   }
 
-  /// Events, in order of time, may change only waypoints that are there by then. `tables`: of the events.
+  /// Checks, in order of time, that events change only waypoints that exist by then. `tables`: of the events.
   void count_waypoints(std::span<const toml::table* const> tables) const {
     std::vector<std::size_t> in_time(tables.size());
     std::iota(in_time.begin(), in_time.end(), 0U);
@@ -386,7 +386,7 @@ Expected<Scene> read_scene(const std::string& file) {
 }
 
 std::string_view Scene::place_at(vec3 position) const {
-  const Place* nearest = nullptr;  // one may lie above another
+  const Place* nearest = nullptr;  // places may lie above each other
   for (const Place& place : places)
     if (flat_distance(place.at, position) < 0.01f &&
         (nearest == nullptr || glm::distance(place.at, position) < glm::distance(nearest->at, position)))

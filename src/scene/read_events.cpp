@@ -1,4 +1,4 @@
-// The events of a scene: what happens, each with its options.
+// Reads the events of a scene.
 
 #include "read_events.hpp"
 
@@ -67,7 +67,7 @@ class EventReader {
     return {list, of, read_waypoint(names_, event, {}), count(event, "before", 0)};
   }
 
-  /// The list of waypoints that the event changes, and what is in it as the scene begins.
+  /// Reads which list of waypoints the event changes. Returns also its state at the start.
   std::pair<WaypointList, BeatPtr> waypoints(const Reader& event) const {
     const std::string name = *event.text("npc");
     std::vector<std::string_view> known;
@@ -83,7 +83,7 @@ class EventReader {
       });
       if (found) return {wanted, found};
       event.wrong(event.has("list") ? "list" : "npc",
-                  lists == 0 ? fmt::format("names \"{}\", who neither patrols nor hops", name)
+                  lists == 0 ? fmt::format("names \"{}\", which neither patrols nor hops", name)
                              : fmt::format("is {}, but {} has {} patrol{} or hop{} only", wanted.number, name,
                                            lists, lists == 1 ? "" : "s", lists == 1 ? "" : "s"));
     }
@@ -96,7 +96,7 @@ class EventReader {
     return *scene_.ground.tiles;
   }
 
-  /// The name of a barrier that some event puts up.
+  /// Reads the name of a barrier that an event puts on the ground.
   std::string barrier(const Reader& event, std::string_view key) const {
     const std::string name = *event.text(key);
     const std::vector<std::string_view> known(barriers_.begin(), barriers_.end());
@@ -149,7 +149,7 @@ class EventReader {
     return {read_terrain(file_, event.node("terrain"), map.terrains()), cells};
   }
 
-  /// The names of NPCs and tags under `key`.
+  /// Reads the names of NPCs and tags.
   std::vector<std::string> who(const Reader& event, std::string_view key) const {
     std::vector<std::string> names = event.texts(key);
     if (names.empty()) event.wrong(key, "is empty; name at least one NPC or tag");
@@ -190,7 +190,7 @@ class EventReader {
     return click;
   }
 
-  /// The ray through a point of a camera's window.
+  /// Returns the ray through a point of a camera's window.
   Ray seen_at(const Reader& event) const {
     const std::string name = *event.text("camera");
     const auto camera = std::ranges::find(scene_.cameras, name, &SceneCamera::name);
@@ -223,8 +223,8 @@ class EventReader {
  private:
   const std::string& file_;
   const Names& names_;
-  Scene& scene_;                           // in which what is named is marked as used
-  std::span<const std::string> barriers_;  // that events put up
+  Scene& scene_;                           // whose items are marked as used
+  std::span<const std::string> barriers_;  // of events that put one
 };
 
 }  // namespace

@@ -1,4 +1,4 @@
-// The ground of a scene file: open, of tiles, a plan, or a level.
+// Reads the ground of a scene file: open, tiles, plan or level.
 
 #include <algorithm>
 #include <filesystem>
@@ -15,7 +15,7 @@
 namespace ambulon::scene {
 namespace {
 
-/// Where a file lies that the scene file `scene` names.
+/// Returns the path of a file that the scene file `scene` names.
 std::string beside(const std::string& scene, const std::string& name) {
   return (std::filesystem::path(scene).parent_path() / name).string();
 }
@@ -97,7 +97,7 @@ std::uint8_t read_terrain(const std::string& file, const toml::node& node,
 
 namespace {
 
-/// Complains of keys that are not for the kind of ground.
+/// Throws a mistake if a key does not belong to the kind of ground.
 void only(const Reader& ground, std::string_view kind, std::initializer_list<std::string_view> allowed) {
   for (const auto& [key, node] : ground.toml())
     if (std::ranges::find(allowed, key.str()) == allowed.end())

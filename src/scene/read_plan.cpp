@@ -1,4 +1,4 @@
-// Plans: in files of their own, and written out in scene files.
+// Reads plans, in files of their own or within scene files.
 
 #include "read_plan.hpp"
 
@@ -65,7 +65,7 @@ Plan read_plan_table(const Reader& reader) {
 Expected<Plan> read_plan_text(std::string_view text, const std::string& file) {
   return scene::read_toml<Plan>(text, file, [&](const toml::table& toml) {
     const scene::Reader reader(file, toml, scene::plan_file_table);
-    (void)reader.one_of("format");  // there is but one
+    (void)reader.one_of("format");  // there is only one
     return scene::read_plan_table(reader);
   });
 }

@@ -6,7 +6,7 @@
 
 namespace ambulon::scene {
 
-/// The plan that a table describes.
+/// Reads a plan from a table.
 Plan read_plan_table(const Reader& reader);
 
 }  // namespace ambulon::scene

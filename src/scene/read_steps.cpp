@@ -1,4 +1,4 @@
-// The `do` lists of a scene: each verb with its options.
+// Reads `do` lists: each order with its options.
 
 #include <algorithm>
 
@@ -12,7 +12,7 @@ std::string_view verb_of(const SceneStep& step) { return scene::step_tables()[st
 namespace scene {
 namespace {
 
-/// The table of the entry's verb. The pause of a patrol is one of its options, not a second verb.
+/// Returns the table of the entry's verb. The `pause` of a patrol is an option, not a second verb.
 const Table& table_of(const Names& names, const toml::table& toml) {
   std::vector<std::string_view> verbs;
   const Table* found = nullptr;
@@ -38,7 +38,7 @@ void count_into(std::uint32_t& value, const Reader& reader, std::string_view key
   if (const auto read = reader.whole(key)) value = static_cast<std::uint32_t>(*read);
 }
 
-/// All its numbers.
+/// Reads all its numbers.
 template <class Options>
 void numbers_into(Options& options, const Reader& reader) {
   for (const auto& field : fields_of(options)) reader.into(options.*field.value, field.key, field.unit);
@@ -49,7 +49,7 @@ void choice_into(Choice& value, const Reader& reader, std::string_view key) {
   if (const auto read = reader.one_of(key)) value = static_cast<Choice>(*read);
 }
 
-/// A value that makes no sense beside another one.
+/// Throws a mistake for a value below another one's minimum.
 void must_not_be_less(const Reader& reader, std::string_view key, float value, std::string_view other,
                       float min) {
   if (value < min)
@@ -186,7 +186,7 @@ EscortStep escort(const Names& names, const Reader& reader) {
 MarchStep march(const Names& names, const Reader& reader) {
   MarchStep step{.to = names.point(reader.node("march"), "march"), .options = {}};
   if (const auto word = reader.one_of("formation"))
-    step.formation = static_cast<Formation>(*word + 1);  // that they march as they are is none
+    step.formation = static_cast<Formation>(*word + 1);  // `as_they_are` is not for marching
   reader.into(step.spacing, "spacing");
   choice_into(step.unreachable, reader, "unreachable");
   numbers_into(step.options, reader);
@@ -231,7 +231,7 @@ WanderStep wander(const Names& names, const Reader& reader) {
   return step;
 }
 
-/// The behaviours in the order of their names in scene files, which is that of `Behaviour`.
+/// Behaviours in the order of their names in scene files, which is that of `Behaviour`.
 constexpr std::size_t behaviours = static_cast<std::size_t>(Behaviour::own);
 
 SceneTerm term(const Names& names, const toml::node& node) {
@@ -283,7 +283,7 @@ FlowStep flow(const Names& names, const Reader& reader) {
   else
     step.goals.push_back(names.point(goals, "flow", false).at);
   if (const auto word = reader.one_of("unreachable"))
-    step.options.unreachable = static_cast<Unreachable>(*word + 1);  // a field knows no nearest spot
+    step.options.unreachable = static_cast<Unreachable>(*word + 1);  // a flow field has no nearest spot
   numbers_into(step.options, reader);
   return step;
 }
@@ -321,7 +321,7 @@ SequenceStep sequence(const Names& names, const Reader& reader) {
   return step;
 }
 
-/// What the entry's verb says.
+/// Reads the order of an entry.
 decltype(SceneStep::verb) verb(const Names& names, const Table& table, const Reader& reader) {
   if (&table == &go_to_table) return go_to(names, reader);
   if (&table == &turn_to_table) return turn_to(names, reader);
@@ -356,7 +356,7 @@ SceneStep step(const Names& names, const toml::node& node) {
   };
   SceneStep step{.verb = verb(names, table, reader)};
   reader.into(step.after, "after");
-  if (const auto seconds = reader.number("for")) step.seconds = static_cast<float>(*seconds);
+  if (const auto seconds = reader.number("time_limit")) step.time_limit = static_cast<float>(*seconds);
   if (find_key(table, "patience") != nullptr)
     if (const auto seconds = reader.number("patience")) step.patience = static_cast<float>(*seconds);
   if (reader.has("gait")) step.gait = names.gait(reader.node("gait"), "gait");

@@ -1,5 +1,5 @@
 #pragma once
-// From text to what a TOML file describes, or to the problem with its place.
+// Reads TOML text, with problems that name the place.
 
 #include <string>
 #include <string_view>
@@ -9,7 +9,8 @@
 
 namespace ambulon::scene {
 
-/// What `read(table)` makes of the text, which may make mistakes; `file` is what problems call it.
+/// Returns what `read(table)` makes of the text, or its mistake as a problem; `file` is the name for
+/// problems.
 template <class Made, class Read>
 Expected<Made> read_toml(std::string_view text, const std::string& file, Read&& read) {
   try {

@@ -10,7 +10,7 @@
 namespace ambulon::scene {
 namespace {
 
-/// How many letters must be changed, added, taken out or swapped with a neighbour.
+/// Returns the number of edits between two words: insertions, deletions, substitutions, transpositions.
 std::size_t slips(std::string_view a, std::string_view b) {
   std::vector<std::vector<std::size_t>> cost(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
   for (std::size_t i = 0; i <= a.size(); ++i) cost[i][0] = i;
@@ -71,7 +71,7 @@ Reader::Reader(const std::string& file, const toml::table& toml, const Table& ta
     : file_(file), toml_(toml), table_(table) {
   for (const auto& [name, value] : toml) {
     if (find_key(table, name.str()) != nullptr) continue;
-    // The value's place points behind the key, so the key's own is used.
+    // The position of the value is after the key, so that of the key is used.
     const auto place = name.source().begin;
     const auto known = names(table);
     std::string hint = did_you_mean(name.str(), known);

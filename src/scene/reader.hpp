@@ -1,5 +1,5 @@
 #pragma once
-// Reading TOML against the description in keys.hpp, with errors that point at the place.
+// Reads TOML according to keys.hpp. Errors name the place.
 
 #include <optional>
 #include <stdexcept>
@@ -15,18 +15,18 @@
 
 namespace ambulon::scene {
 
-/// A mistake in a scene file; turned into a `Problem` where reading began.
+/// A mistake in a scene file. It is turned into a `Problem` where reading began.
 struct Mistake : std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
-/// Throws a mistake at the place where `node` stands.
+/// Throws a mistake at the place of `node`.
 [[noreturn]] void mistake(const std::string& file, const toml::node& node, const std::string& text);
 
-/// The one of `known` that `word` is most likely a slip of, as " (did you mean \"x\"?)"; else empty.
+/// Returns the most similar one of `known` as " (did you mean \"x\"?)"; empty if none is similar.
 std::string did_you_mean(std::string_view word, std::span<const std::string_view> known);
 
-/// Reads the values of one table. That it has no unknown keys and all required ones is checked first.
+/// Reads the values of one table. The constructor checks for unknown and missing keys.
 class Reader {
  public:
   Reader(const std::string& file, const toml::table& toml, const Table& table);
@@ -40,15 +40,15 @@ class Reader {
   std::optional<bool> flag(std::string_view key) const;
   std::optional<std::string> text(std::string_view key) const;
   std::vector<std::string> texts(std::string_view key) const;
-  /// [x, y] or [x, y, z], which is no point but a way or a size.
+  /// Reads [x, y] or [x, y, z] as a vector, not a point.
   std::optional<vec3> vector(std::string_view key) const;
-  /// A list of that many numbers.
+  /// Reads a list of `count` numbers.
   std::vector<float> numbers(std::string_view key, std::size_t count) const;
   std::optional<Range> range(std::string_view key) const;
-  /// Index of the word among those allowed.
+  /// Returns the index of the word among those allowed.
   std::optional<std::size_t> one_of(std::string_view key) const;
 
-  /// Puts the number of `key`, when there is one, into `value`, times `factor`.
+  /// Writes the number of `key`, if any, times `factor` into `value`.
   void into(float& value, std::string_view key, float factor = 1.f) const;
   void into(bool& value, std::string_view key) const;
 
@@ -65,13 +65,13 @@ class Reader {
   const Table& table_;
 };
 
-/// `node` as a table, or a mistake that says what was expected.
+/// Returns `node` as a table; throws a mistake if it is none.
 const toml::table& as_table(const std::string& file, const toml::node& node, std::string_view what);
-/// `node` as an array, or a mistake that says what was expected.
+/// Returns `node` as an array; throws a mistake if it is none.
 const toml::array& as_array(const std::string& file, const toml::node& node, std::string_view what);
-/// [x, y] or [x, y, z] in metres, or a mistake.
+/// Reads [x, y] or [x, y, z] in metres; throws a mistake if it is none.
 vec3 coordinates(const std::string& file, const toml::node& node, const std::string& what);
-/// A number that is finite, or a mistake.
+/// Reads a finite number; throws a mistake if it is none.
 double finite_number(const std::string& file, const toml::node& node, std::string_view what);
 
 }  // namespace ambulon::scene

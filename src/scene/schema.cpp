@@ -1,4 +1,4 @@
-// The JSON Schema of scene files, made of the tables in keys.cpp.
+// Makes the JSON Schema of scene files from the tables in keys.cpp.
 
 #include <algorithm>
 #include <string>

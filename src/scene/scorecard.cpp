@@ -9,11 +9,11 @@
 namespace ambulon {
 namespace {
 
-constexpr double soon = 0.5;            // seconds between two turns that make a tremble
-constexpr float worth_measuring = 1.f;  // metres: shorter legs say nothing
-constexpr float speed_step = 0.05f;     // of the gait's speed: smaller turns are not seen
+constexpr double soon = 0.5;            // seconds between two reversals that count as a jitter
+constexpr float worth_measuring = 1.f;  // metres: shorter legs are not measured
+constexpr float speed_step = 0.05f;     // of the gait's speed: smaller reversals are ignored
 constexpr float heading_step = radians(3.f);
-constexpr float touch = 1e-3f;  // metres: bodies that just touch do not overlap
+constexpr float touch = 1e-3f;  // metres: a smaller overlap is a contact
 
 }  // namespace
 
@@ -80,7 +80,7 @@ void Scorecard::take(const Note& note) {
                      (note.event == Event::ended && note.outcome.ending == Ending::arrived);
   if (there && track.on_leg) end_leg(track, *owner);
   if (walks || note.event == Event::ended || there) track.on_leg = false;
-  // The leg begins when it first moves, so that pauses do not count.
+  // A leg begins with the first movement, so that pauses do not count.
   if (walks || note.event == Event::reached)
     track.leg_begins = note.whom.generation == 0;
   else if (note.event == Event::ended)
@@ -123,8 +123,7 @@ void Scorecard::watch(Track& track, Npc npc) {
   track.facing = motion.facing;
 }
 
-/// Counts who begins to overlap whom. Those who pass through one another, and decks and whoever is on
-/// them, do not count.
+/// Counts new overlaps. NPCs that pass through each other, and decks with their riders, do not count.
 void Scorecard::overlaps() {
   std::vector<NeighbourIndex::Entry> entries;
   float widest = 0.f;

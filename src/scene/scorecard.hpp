@@ -10,44 +10,44 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// How well one NPC got about.
+/// Quality measures of the movement of one NPC.
 struct Score {
-  std::uint32_t legs = 0;       ///< walks from a start to a goal or a waypoint, of 1 m and more
-  double detour = 0;            ///< metres walked over the shortest way, of those legs; 0: there were none
-  double time_over_ideal = 0;   ///< their seconds over those at the gait's full speed; 0: none
-  std::uint32_t overlaps = 0;   ///< times its body began to overlap another's
-  float deepest_overlap = 0.f;  ///< metres
-  std::uint32_t speed_jitters = 0;    ///< times its speed turned up and down again within half a second
-  std::uint32_t heading_jitters = 0;  ///< times it turned to one side and to the other within half a second
+  std::uint32_t legs = 0;             ///< walks of at least 1 m between a start and a goal or waypoint
+  double detour = 0;                  ///< metres walked over the shortest route, of those legs; 0: no legs
+  double time_over_ideal = 0;         ///< their duration over that at the gait's speed; 0: no legs
+  std::uint32_t overlaps = 0;         ///< how often its body began to overlap another
+  float deepest_overlap = 0.f;        ///< metres
+  std::uint32_t speed_jitters = 0;    ///< reversals of its acceleration within 0.5 s
+  std::uint32_t heading_jitters = 0;  ///< reversals of its turn within 0.5 s
   double stuck_seconds = 0;           ///< in which its body was held fast
 };
 
-/// A limit of the scene (`SceneLimits`) that somebody does not keep.
+/// A limit of the scene (`SceneLimits`) that an NPC exceeds.
 struct BrokenLimit {
   std::string_view limit;  ///< its key
-  std::size_t npc;         ///< whose number in the scene; of those who break it, the first of the worst
-  std::size_t others;      ///< who break it, too
-  double value;            ///< of that one
+  std::size_t npc;         ///< number in the scene: the NPC with the worst value
+  std::size_t others;      ///< number of other NPCs that exceed it
+  double value;            ///< of that NPC
   double max;              ///< the limit
 };
 
-/// Watches a play and keeps the score of each of its NPCs.
+/// Observes a play and scores each of its NPCs.
 class Scorecard {
  public:
   /// The play must outlive it, and have a journal.
   explicit Scorecard(Play& play);
 
-  /// To be called after each tick.
+  /// Call it after each tick.
   void see();
 
-  /// The score of NPC `index` up to now, or up to when it was removed.
+  /// Returns the score of NPC `index` so far, or when it was removed.
   const Score& score(std::size_t index) const { return tracks_[index].score; }
 
-  /// The limits of the scene that were broken up to now.
+  /// Returns the limits of the scene that are exceeded so far.
   std::vector<BrokenLimit> broken() const;
 
  private:
-  /// Finds turns that follow each other too soon.
+  /// Detects reversals that follow each other too soon.
   struct Trembling {
     Turns turns;
     double last_turn = -1e9;  // seconds
@@ -56,15 +56,15 @@ class Scorecard {
 
   struct Track {
     Score score;
-    vec3 position{0.f};  // at the tick before
+    vec3 position{0.f};  // in the previous tick
     bool leg_begins = false, on_leg = false;
     vec3 from{0.f};
     double began = 0, metres_then = 0;
-    float fastest = 0.01f;  // its gait in the course of the leg
+    float fastest = 0.01f;  // maximum speed of its gait during the leg
     double shortest = 0, walked = 0, ideal = 0, took = 0;
     Trembling speed, heading;
-    double busy_until = 0;    // seconds: when it had an order last
-    float heading_sum = 0.f;  // radians turned, counted on beyond a full turn
+    double busy_until = 0;    // seconds: when it last had an order
+    float heading_sum = 0.f;  // radians turned, continuous
     vec2 facing{1.f, 0.f};
   };
 
@@ -75,7 +75,7 @@ class Scorecard {
 
   Play& play_;
   std::vector<Track> tracks_;
-  std::uint64_t read_ = 0;  // notes of the journal
+  std::uint64_t read_ = 0;  // notes read so far
   NeighbourIndex index_;
   std::set<std::pair<std::size_t, std::size_t>> touching_;
 };

@@ -9,7 +9,7 @@
 namespace ambulon::scene {
 namespace {
 
-/// True when the verb by itself never comes to an end.
+/// Returns true if an order never ends by itself.
 struct Endless {
   bool operator()(const PatrolStep& step) const { return step.beat->order() != BeatOrder::once; }
   bool operator()(const RoamStep& step) const { return step.options.visits == 0; }
@@ -28,8 +28,8 @@ struct Endless {
   }
 };
 
-/// Goes through the steps of all characters. One that waits for a signal goes on once that is given, so each
-/// is looked at once for each signal that it waits for.
+/// Follows the steps of all characters. A step that waits for a signal continues when that is given, so each
+/// step is visited once per signal that it waits for.
 class Follower {
  public:
   explicit Follower(const Scene& scene) : scene_(scene) {}
@@ -79,7 +79,7 @@ class Follower {
     waiting_.erase(signal);
   }
 
-  /// True when the signal is given; otherwise it is one that it waits for.
+  /// Returns true if the signal is given; otherwise records it as awaited.
   bool comes(const std::string& signal) {
     if (signals_.given.contains(signal)) return true;
     waits_for_.push_back(signal);
@@ -89,7 +89,7 @@ class Follower {
     return condition.kind != Condition::Kind::signal || comes(condition.signal);
   }
 
-  /// True when all of the steps begin and end.
+  /// Returns true if all steps are reached and end.
   bool passes(const std::vector<SceneStep>& steps) {
     return std::ranges::all_of(steps, [&](const SceneStep& step) { return passes(step); });
   }
@@ -104,13 +104,13 @@ class Follower {
     const bool ends = inner != nullptr  ? passes(inner->steps) && inner->times > 0
                       : wait != nullptr ? comes(wait->signal)
                                         : !std::visit(Endless(), step.verb);
-    return ends || step.seconds || (step.until && comes(*step.until));
+    return ends || step.time_limit || (step.until && comes(*step.until));
   }
 
   const Scene& scene_;
   Signals signals_;
   std::vector<const SceneNpc*> to_look_at_;
-  std::vector<std::string> waits_for_;  // the one that is being looked at
+  std::vector<std::string> waits_for_;  // of the present step
   std::map<std::string, std::vector<const SceneNpc*>, std::less<>> waiting_;
 };
 
@@ -126,7 +126,7 @@ const SceneAct* act_of(const SceneStep& step) {
 }
 
 bool never_ends(const SceneStep& step) {
-  return std::visit(Endless(), step.verb) && !step.seconds && !step.until;
+  return std::visit(Endless(), step.verb) && !step.time_limit && !step.until;
 }
 
 Signals signals_of(const Scene& scene) { return Follower(scene).follow(); }

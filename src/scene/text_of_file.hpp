@@ -10,7 +10,7 @@
 
 namespace ambulon {
 
-/// All that is in a file; the problem when it cannot be read.
+/// Returns the content of a file, or a problem.
 inline Expected<std::string> text_of_file(const std::string& file) {
   std::ifstream stream(file, std::ios::binary);
   std::stringstream text;

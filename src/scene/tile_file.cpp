@@ -15,7 +15,7 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t max_cells = 16'384;  // to a side, as maps allow
+constexpr std::size_t max_cells = 16'384;  // per row, as for maps
 
 std::vector<std::string> lines_of(const std::string& text) {
   std::vector<std::string> lines;
@@ -37,7 +37,7 @@ Expected<TileMap> map_of(std::span<const std::uint8_t> cells, std::size_t width,
   return map;
 }
 
-/// The number after `word` in a line of a header; nothing when the line is another.
+/// Returns the number after `word` in a header line; nothing for another line.
 std::optional<std::size_t> header_number(const std::string& line, std::string_view word) {
   if (!line.starts_with(word) || line.size() <= word.size() + 1 || line[word.size()] != ' ')
     return std::nullopt;
@@ -52,7 +52,7 @@ std::string shown(char sign) {
   return code >= 0x20 && code < 0x7f ? fmt::format("'{}'", sign) : fmt::format("of code {}", code);
 }
 
-/// The terrain of each character; -1 for those that the legend does not have.
+/// Returns the terrain of each character; -1 if the legend has none.
 std::array<int, 256> by_character(const TileLegend& legend) {
   std::array<int, 256> terrains{};
   terrains.fill(-1);
@@ -76,7 +76,7 @@ std::vector<Colour> colours_of(const TileLegend& legend) {
   return colours;
 }
 
-/// Reads a PNG as rows of red, green, blue and opacity.
+/// Reads a PNG as rows of red, green, blue and alpha.
 struct Pixels {
   std::vector<std::uint8_t> rgba;
   std::size_t width = 0, height = 0;
@@ -177,7 +177,7 @@ Expected<TileMap> tiles_of_png(const std::string& bytes, const TileLegend& legen
     for (std::size_t column = 0; column < picture->width; ++column) {
       const std::uint8_t* pixel = &picture->rgba[4 * (row * picture->width + column)];
       std::uint8_t& cell = cells[(picture->height - 1 - row) * picture->width + column];
-      if (colours.empty()) {  // by the eye's brightness of red, green and blue
+      if (colours.empty()) {  // by luminance
         const int brightness = (299 * pixel[0] + 587 * pixel[1] + 114 * pixel[2]) / 1000;
         cell = pixel[3] >= 128 && brightness >= legend.threshold ? 0 : 1;
         continue;

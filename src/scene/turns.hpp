@@ -2,11 +2,10 @@
 
 namespace ambulon {
 
-/// Notices when a value that rose begins to fall, or the other way round; changes smaller than a
-/// threshold are not seen.
+/// Detects when a rising value begins to fall, or the reverse. Changes below a threshold are ignored.
 class Turns {
  public:
-  /// True when the value has turned.
+  /// Returns true if the value has reversed.
   bool see(float value, float threshold) {
     const int before = trend_;
     if (value > extreme_ + (trend_ < 0 ? threshold : 0.f))
@@ -17,8 +16,8 @@ class Turns {
   }
 
  private:
-  float extreme_ = 0.f;  // the highest or the lowest since the last turn
-  int trend_ = 0;        // 1: it rises, -1: it falls
+  float extreme_ = 0.f;  // the maximum or minimum since the last reversal
+  int trend_ = 0;        // 1: rising, -1: falling
 };
 
 }  // namespace ambulon

@@ -12,7 +12,7 @@ template <class Of>
 std::vector<NamedValue> values(const Of& of, std::span<const scene::Field<Of>> fields) {
   std::vector<NamedValue> all;
   for (const auto& field : fields) {
-    // As many digits as a float has, or 360 degrees would be 360.00000834.
+    // Rounded to the digits of a float; otherwise 360 degrees would be 360.00000834.
     const double value = static_cast<double>(of.*field.value) / static_cast<double>(field.unit);
     all.emplace_back(field.key, std::round(value * 1e4) / 1e4);
   }

@@ -1,5 +1,5 @@
 #pragma once
-// Which key of a scene file is which number of a gait, a body or an order, for reading and for telling.
+// The keys of scene files and the members of gaits, bodies and orders, for reading and writing.
 
 #include <span>
 #include <string_view>
@@ -15,7 +15,7 @@ template <class Of>
 struct Field {
   std::string_view key;
   float Of::* value;
-  float unit = 1.f;  ///< of the file, in that of the code
+  float unit = 1.f;  ///< unit of the file, in the unit of the code
 };
 
 inline constexpr Field<Gait> gait_fields[] = {
@@ -71,7 +71,7 @@ inline constexpr Field<WanderOptions> wander_fields[] = {{"wander", &WanderOptio
 inline constexpr Field<FlowOptions> flow_fields[] = {{"within", &FlowOptions::within}};
 inline constexpr Field<SteerOptions> steer_fields[] = {{"budget", &SteerOptions::budget},
                                                        {"speed", &SteerOptions::speed},
-                                                       {"least_speed", &SteerOptions::min_speed},
+                                                       {"min_speed", &SteerOptions::min_speed},
                                                        {"settle", &SteerOptions::settle},
                                                        {"queue_gap", &SteerOptions::queue_gap}};
 

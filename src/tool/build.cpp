@@ -21,29 +21,29 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon build` was asked.
+/// Options of `ambulon build`.
 struct BuildRequest {
   std::string ground;
   std::string output;  // file; empty: none
   Body body;
   LevelFileOptions level;
-  bool closed = false;             // all pieces of the level should be
+  bool closed = false;             // require closed pieces
   std::optional<float> max_slope;  // radians
-  std::vector<vec3> reach_from;    // instead of the scene's
+  std::vector<vec3> reach_from;    // replace those of the scene
   bool json = false;
 };
 
-/// What has become of a level or a plan.
+/// Figures of a built mesh.
 struct Report {
   std::size_t triangles = 0, flat_enough = 0;  // of a level
   std::size_t polygons = 0, patches = 0;
   double area = 0;                                    // square metres
-  std::map<std::uint32_t, double> components;         // and their areas
-  std::map<std::string_view, std::size_t> crossings;  // of each kind
-  std::vector<OpenPiece> open_pieces;                 // of a level that is meant to have none
-  std::optional<MeshGround::LeftOut> left_out;        // when a level is kept around some points
+  std::map<std::uint32_t, double> components;         // areas by component
+  std::map<std::string_view, std::size_t> crossings;  // by kind
+  std::vector<OpenPiece> open_pieces;                 // if closed ones are required
+  std::optional<MeshGround::LeftOut> left_out;        // if reach_from is used
   double reading = 0;                                 // seconds
-  std::vector<std::pair<MeshPhase, double>> phases;   // of the making, and their seconds
+  std::vector<std::pair<MeshPhase, double>> phases;   // of the build, with their seconds
 
   double making() const {
     double all = 0;
@@ -74,7 +74,7 @@ std::string described(const OpenPiece& piece) {
                      piece.first_triangle + 1, name(piece.fault), piece.at.x, piece.at.y, piece.at.z);
 }
 
-/// What it can do besides walking.
+/// Describes its abilities besides walking.
 std::string hopping(const Body& body) {
   std::string text;
   for (const auto& [metres, name] : {std::pair(body.jump_up, "jump_up"),
@@ -238,7 +238,7 @@ int build(const BuildRequest& request) {
 void add_build(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<BuildRequest>();
   CLI::App* build_command =
-      app.add_subcommand("build", "make the mesh of a level or a plan, and tell what has become of it");
+      app.add_subcommand("build", "build the navigation mesh of a level or plan, and report on it");
   build_command
       ->add_option("ground", request->ground,
                    "level (.gltf, .glb, .obj, .ply, .stl and more), plan or scene file")
@@ -247,8 +247,7 @@ void add_build(CLI::App& app, int& exit_code) {
   build_command
       ->add_option(
           "-o,--output", request->output,
-          "save the ground, for scenes to name (.ground), or what can be walked on, to look at (.obj, .gltf, "
-          ".glb)")
+          "save the ground for scenes (.ground), or the walkable surface for viewers (.obj, .gltf, .glb)")
       ->type_name("FILE");
   bool build_body_given = false;
   add_body(*build_command, request->body, build_body_given);
@@ -258,16 +257,15 @@ void add_build(CLI::App& app, int& exit_code) {
           [request](const std::string& axis) {
             request->level.up = axis == "z" ? LevelFileOptions::Up::z : LevelFileOptions::Up::y;
           },
-          "which axis of the level points up, y or z; by default z for .ply and .stl, y for all others")
+          "up axis of the level, y or z; by default z for .ply and .stl, y for others")
       ->check(CLI::IsMember({"y", "z"}))
       ->type_name("AXIS");
   build_command->add_flag("--closed", request->closed,
-                          "all pieces of the level are meant to be closed: name those that are not, and exit "
-                          "with 1 if there are any");
+                          "require closed pieces: list those that are not, and exit with 1 if there are any");
   build_command
       ->add_option_function<float>(
           "--max-slope", [request](float degrees) { request->max_slope = radians(degrees); },
-          "the steepest part of the level that is walked on; by default the scene's, or 45")
+          "maximum walkable slope; by default that of the scene, or 45")
       ->check(number_between(0, 80))
       ->type_name("DEGREES");
   build_command
@@ -277,16 +275,18 @@ void add_build(CLI::App& app, int& exit_code) {
             for (const std::string& text : points)
               request->reach_from.push_back(point_of("--reach-from", text));
           },
-          "keep only ground of the level that can be reached from this point, or from another one where it "
-          "is "
-          "given again; by default from the scene's")
+          "keep only ground that can be reached from this point; repeatable; by default the points of the "
+          "scene")
       ->allow_extra_args(false)
       ->type_name("X,Y[,Z]");
   add_point(*build_command, "--shift", request->level.shift,
-            "metres, added to all coordinates of the level's file, to bring one near the origin");
-  build_command->add_option("--decor", request->level.decor, "names of what is not there for those who walk")
+            "added to all coordinates of the level's file, to bring it near the origin");
+  build_command
+      ->add_option("--decor", request->level.decor,
+                   "names of nodes that do not obstruct and are not walkable")
       ->type_name("NAME");
-  build_command->add_option("--barred", request->level.barred, "names of what is never walked on")
+  build_command
+      ->add_option("--barred", request->level.barred, "names of nodes that obstruct and are not walkable")
       ->type_name("NAME");
   build_command->add_flag("--json", request->json, "print one JSON document");
   build_command->callback([request, &exit_code] { exit_code = build(*request); });

@@ -10,7 +10,7 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon check` was asked.
+/// Options of `ambulon check`.
 struct CheckRequest {
   std::string scene;
   bool json = false;
@@ -23,7 +23,7 @@ int check(const CheckRequest& request) {
     return exit_could_not;
   }
   std::vector<Finding> findings = ambulon::check(*scene);
-  // What keeps the scene from being put up at all is an error of its own.
+  // A scene that cannot be started is an error of its own.
   if (const auto play = Play::start(*scene, 0); !play) {
     announce(play.error().text);
     return exit_could_not;
@@ -55,8 +55,7 @@ int check(const CheckRequest& request) {
 void add_check(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<CheckRequest>();
   CLI::App* check_command =
-      add_command(app, "check", "find what will look wrong in play; exits with 1 when there is something",
-                  request->scene);
+      add_command(app, "check", "find mistakes in a scene; exits with 1 if there are any", request->scene);
   check_command->add_flag("--json", request->json, "print one JSON document");
   check_command->callback([request, &exit_code] { exit_code = check(*request); });
 }

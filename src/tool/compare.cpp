@@ -16,7 +16,7 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon compare` was asked: two characters of one scene, or of two.
+/// Options of `ambulon compare`: two characters of one scene, or of two.
 struct CompareRequest {
   std::vector<std::string> scenes, npcs;
   std::optional<double> seconds;
@@ -27,7 +27,7 @@ struct CompareRequest {
 
 using nlohmann::ordered_json;
 
-/// Index of the scene's NPC of that name; remarks on it when there is none.
+/// Returns the index of an NPC; prints an error if there is none.
 std::optional<std::size_t> find_npc(const Scene& scene, const std::string& name) {
   const auto npc = std::ranges::find(scene.npcs, name, &SceneNpc::name);
   if (npc != scene.npcs.end()) return static_cast<std::size_t>(npc - scene.npcs.begin());
@@ -37,7 +37,7 @@ std::optional<std::size_t> find_npc(const Scene& scene, const std::string& name)
   return std::nullopt;
 }
 
-/// What is compared, by name: value and unit.
+/// A compared value: name, unit and number.
 struct Row {
   const char* name;
   const char* key;
@@ -110,7 +110,7 @@ Comparison picture_of(const Trajectory (&trajectories)[2], const std::string (&n
       if (sample.speed > 0.f) comparison.seconds = std::max(comparison.seconds, 1.05f * time);
       distance.points.push_back({time, sample.distance.value_or(std::numeric_limits<float>::quiet_NaN())});
     }
-    // The places near where it went.
+    // Places near the goals.
     for (const Place& place : players[i].scene().places)
       for (const vec3 goal : trajectories[i].goals)
         if (flat_distance(goal, place.at) < 0.01f &&
@@ -122,7 +122,7 @@ Comparison picture_of(const Trajectory (&trajectories)[2], const std::string (&n
     comparison.plots[0].lines.push_back(std::move(speed));
     comparison.plots[1].lines.push_back(std::move(distance));
   }
-  // Nothing happens any more once both have come to rest.
+  // Ends when both have come to rest.
   comparison.seconds = std::min(comparison.seconds, static_cast<float>(players[0].world().time()));
   return comparison;
 }
@@ -177,21 +177,21 @@ int compare(const CompareRequest& request) {
 
 void add_compare(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<CompareRequest>();
-  CLI::App* compare_command = app.add_subcommand(
-      "compare", "set two characters of a scene, or one of each of two scenes, side by side");
+  CLI::App* compare_command = app.add_subcommand("compare", "compare two characters, of one scene or of two");
   compare_command->add_option("scene", request->scenes, "scene file, or two")
       ->required()
       ->expected(1, 2)
       ->type_name("SCENE");
-  compare_command->add_option("--npc", request->npcs, "the characters: two, or one that both scenes have")
+  compare_command->add_option("--npc", request->npcs, "the characters: two, or one that is in both scenes")
       ->required()
       ->expected(1, 2)
       ->type_name("NAME");
   compare_command
-      ->add_option("--duration", request->seconds, "seconds to play; by default the longer scene's length")
+      ->add_option("--duration", request->seconds,
+                   "duration to play; by default the length of the longer scene")
       ->check(number_between(0.001, 86'400))
       ->type_name("SECONDS");
-  compare_command->add_option("-o,--output", request->output, "picture, .png or .svg")->type_name("FILE");
+  compare_command->add_option("-o,--output", request->output, "output file, .png or .svg")->type_name("FILE");
   add_size(*compare_command, request->width, request->height);
   compare_command->add_flag("--json", request->json, "print one JSON document");
   compare_command->callback([request, &exit_code] { exit_code = compare(*request); });

@@ -27,24 +27,24 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon draw` was asked.
+/// Options of `ambulon draw`.
 struct DrawRequest {
   std::string scene;
   std::string output;
   double time = 0;
   bool trail = false;
-  std::string show;  // clearance, components, distance, flow, heights, polygons or search; or nothing
+  std::string show;  // overlay; empty: none
   std::optional<vec3> from, to;
-  std::optional<vec2> z_range;  // heights, metres: of a level only what lies there
+  std::optional<vec2> z_range;  // heights in metres: of a level only what lies between
   Body body;
-  bool body_given = false;  // else a saved ground is asked about a body that it was built for
+  bool body_given = false;  // otherwise a saved ground uses a body that it was built for
   int width = 1280, height = 800;
   bool json = false;
 };
 
 constexpr double trail_every = 0.1;  // seconds
 
-/// The flag of many alike: "visitor, 60".
+/// Returns the label of a `count`: "visitor, 60".
 std::string how_many(const Scene& scene, const std::string& many) {
   return fmt::format("{}, {}", many, std::ranges::count(scene.npcs, many, &SceneNpc::many));
 }
@@ -55,8 +55,8 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
   chart.ground = ChartBox{scene.ground.min(), scene.ground.max()};
   if (const TileGround* tiles = player.play().tiles()) chart.tiles = chart_tiles(tiles->map());
   if (const MeshGround* mesh = player.play().mesh()) {
-    Body point = request.body;                    // so that the edges drawn are those of the ground itself
-    if (!scene.ground.built) point.radius = 0.f;  // else another mesh would have to be made
+    Body point = request.body;                    // so that the edges are those of the ground itself
+    if (!scene.ground.built) point.radius = 0.f;  // otherwise another mesh would be built
     chart.mesh = chart_mesh(mesh->mesh(point), false, request.z_range);
   }
   for (const Place& place : scene.places) chart.places.push_back({place.name, place.at});
@@ -64,7 +64,7 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
     for (const SceneStep& step : npc.steps)
       if (const auto* patrol = std::get_if<PatrolStep>(&step.verb))
         chart.beats.push_back(chart_beat(*patrol->beat));
-  std::map<std::string, std::size_t> colours;  // by name, of many by the one they have in common
+  std::map<std::string, std::size_t> colours;  // by name; a `count` shares one
   for (std::size_t i = 0; i < scene.npcs.size(); ++i) {
     const Npc npc = player.play().npcs()[i];
     if (!npc.alive()) continue;
@@ -74,7 +74,8 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
     const Motion motion = npc.motion();
     const ErrandState errand = npc.errand();
     const Npc target(player.world(), errand.target);
-    const bool after = target.alive() && errand.name != "flee";  // who flees is after nobody
+    // an NPC that flees has a target, but does not go to it
+    const bool after = target.alive() && errand.name != "flee";
     chart.npcs.push_back({.name = many.empty() ? scene.npcs[i].name
                                   : fresh      ? how_many(scene, many)
                                                : "",
@@ -99,7 +100,7 @@ float max_of(const std::vector<float>& values) {
   return max;
 }
 
-/// Shades the cells by `value(cell)`, negative: not at all; captions it by the highest.
+/// Shades the cells by `value(cell)`, negative: none; the caption names the maximum.
 template <class Value>
 void shade(ChartTiles& tiles, const TileMap& map, const char* caption, Value&& value) {
   for (int y = 0; y < map.height(); ++y)
@@ -109,7 +110,7 @@ void shade(ChartTiles& tiles, const TileMap& map, const char* caption, Value&& v
   tiles.shades_mean = fmt::format(fmt::runtime(caption), max);
 }
 
-/// The spots that a search is asked about, if there is room for the body anywhere.
+/// Returns the spots of a search, if the body fits anywhere.
 std::optional<std::pair<Spot, Spot>> ends_of_search(const Ground& ground, const DrawRequest& request) {
   const Body& body = request.body;
   const float anywhere = std::numeric_limits<float>::infinity();
@@ -145,7 +146,7 @@ void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
     shade(tiles, map, "clearance, up to {:.1f} m",
           [&](Cell cell) { return map.free(cell) ? clearance(map, map.middle(cell), 100.f) : -1.f; });
   } else if (request.show == "components") {
-    std::vector<std::uint32_t> labels;  // in the order in which they are met, numbered from 1
+    std::vector<std::uint32_t> labels;  // in order of appearance, numbered from 1
     shade(tiles, map, "components of cells that can be reached from each other, {:.0f}", [&](Cell cell) {
       const std::uint32_t label = layer.components().component(layer.map(), cell);
       if (label == 0) return -1.f;
@@ -172,7 +173,7 @@ void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
   }
 }
 
-/// Shades the polygons by `value(polygon)`, from 0 to 1, negative: not at all.
+/// Shades the polygons by `value(polygon)`, 0 to 1, negative: none.
 template <class Value>
 void shade(ChartMesh& chart, Value&& value) {
   for (ChartMesh::Polygon& polygon : chart.polygons) polygon.shade = value(polygon.number);
@@ -187,10 +188,10 @@ void shade_heights(ChartMesh& chart) {
     polygon.shade = high > low ? (polygon.height - low) / (high - low) : 0.f;
 }
 
-/// Divides the polygons into small pieces, shaded by how far they are from where the ground ends.
+/// Divides the polygons into small pieces, shaded by their distance from the edge of the ground.
 void shade_clearance(ChartMesh& chart, const MeshGround& ground, const Body& point) {
   constexpr float furthest = 4.f;  // metres
-  constexpr int pieces = 160;      // to the longer side of the chart
+  constexpr int pieces = 160;      // along the longer side of the chart
   const ConvexMesh& mesh = ground.mesh(point);
   const vec2 size = ground.max() - ground.min();
   const double step = 1000.0 * static_cast<double>(std::max(size.x, size.y)) / pieces;
@@ -221,7 +222,7 @@ void shade_clearance(ChartMesh& chart, const MeshGround& ground, const Body& poi
   std::ranges::move(shaded, std::back_inserter(chart.polygons));
 }
 
-/// True when in a chart a surface that can be stood on hides a part: above its middle.
+/// Returns true if a walkable surface above its centre hides a part.
 bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<vec2> between) {
   constexpr double min = 150;  // millimetres
   vec3 middle(0.f);
@@ -236,7 +237,7 @@ bool hidden(const RejectedPart& part, const ConvexMesh& surface, std::optional<v
   return below;
 }
 
-/// What of a plan the body that is asked about sees, within the edges of the plan itself.
+/// Adds what the body sees of a plan, within the edges of the plan.
 void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest& request) {
   const ConvexMesh& mesh = ground.mesh(request.body);
   if (request.show == "heights") return shade_heights(*chart.mesh);
@@ -246,11 +247,11 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
   ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.z_range);
   shown.room = shown.edges;
   shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.body.radius);
-  // The ground itself stays as paper beneath, for the rim that bodies do not get to.
+  // The ground itself is drawn below, so that the margin that bodies cannot reach is visible.
   shown.edges = std::move(chart.mesh->edges);
   shown.beneath = std::move(chart.mesh->polygons);
   if (request.show == "components") {
-    std::vector<std::uint32_t> known;  // in the order in which they are met
+    std::vector<std::uint32_t> known;  // in order of appearance
     for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
       if (mesh.polygons()[polygon].count > 0 &&
           std::ranges::find(known, mesh.component(polygon)) == known.end())
@@ -294,7 +295,7 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
   chart.mesh = std::move(shown);
 }
 
-/// What is missing for what is to be shown; empty when nothing is.
+/// Returns what the overlay needs and does not have; empty if nothing.
 std::string missing(const DrawRequest& request, const Play& play) {
   const std::string& what = request.show;
   const bool of_tiles = what == "distance" || what == "flow",
@@ -364,25 +365,25 @@ int draw(const DrawRequest& asked) {
 
 void add_draw(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<DrawRequest>();
-  CLI::App* draw_command = add_command(app, "draw", "make a chart of a scene", request->scene);
-  draw_command->add_option("-o,--output", request->output, "picture, .png or .svg")
+  CLI::App* draw_command = add_command(app, "draw", "draw a chart of a scene", request->scene);
+  draw_command->add_option("-o,--output", request->output, "output file, .png or .svg")
       ->required()
       ->type_name("FILE");
-  draw_command->add_option("--time", request->time, "seconds into the scene")
+  draw_command->add_option("--time", request->time, "time in the scene")
       ->check(number_between(0, month))
       ->type_name("SECONDS")
       ->capture_default_str();
-  draw_command->add_flag("--trail", request->trail, "draw the way walked so far");
+  draw_command->add_flag("--trail", request->trail, "draw the trail of each character");
   draw_command
       ->add_option(
           "--show", request->show,
-          "clearance, components, or the search from --from to --to; of tiles distance or flow to --to; of a "
-          "plan or a level polygons, crossings or what is rejected and why; of a level heights")
+          "overlay. All grounds: clearance, components, search (from --from to --to). Tiles: distance or "
+          "flow (to --to). Plans and levels: polygons, crossings, rejected. Levels: heights")
       ->check(CLI::IsMember({"clearance", "components", "crossings", "distance", "flow", "heights",
                              "polygons", "rejected", "search"}))
       ->type_name("WHAT");
-  add_point(*draw_command, "--from", request->from, "where the search begins, metres");
-  add_point(*draw_command, "--to", request->to, "where it leads, metres");
+  add_point(*draw_command, "--from", request->from, "start of the search");
+  add_point(*draw_command, "--to", request->to, "goal of the search");
   draw_command
       ->add_option_function<std::string>(
           "--z-range",
@@ -394,7 +395,7 @@ void add_draw(CLI::App& app, int& exit_code) {
                   fmt::format("\"{}\" is not two heights, the lower one first; write -0.5,1.5", text));
             request->z_range = vec2(heights[0], heights[1]);
           },
-          "of a level, only the floors between two heights, metres")
+          "range of heights: of a level only the floors within it, in metres")
       ->type_name("LOW,HIGH");
   add_body(*draw_command, request->body, request->body_given);
   add_size(*draw_command, request->width, request->height);

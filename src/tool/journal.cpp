@@ -11,7 +11,7 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon journal` was asked.
+/// Options of `ambulon journal`.
 struct JournalRequest {
   std::string scene;
   std::string npc;
@@ -20,7 +20,7 @@ struct JournalRequest {
 };
 
 int journal(const JournalRequest& request) {
-  // A tick writes far fewer notes than this, and they are read after each.
+  // The notes are read after each tick, which writes far fewer.
   auto player = Player::open(request.scene, 65'536);
   if (!player) return exit_could_not;
   const bool known =
@@ -42,7 +42,7 @@ int journal(const JournalRequest& request) {
     notes.clear();
     for (read = std::max(read, journal.first()); read < journal.next(); ++read)
       notes.push_back(journal[read]);
-    // Within a tick each NPC is moved on as a whole, so their notes are put in order of time here.
+    // Within a tick the notes of each NPC are written together; this sorts them by time.
     std::ranges::stable_sort(notes, {}, &Note::time);
     for (const Note& note : notes) {
       const auto owner = std::ranges::find(play.npcs(), note.who, &Npc::id);
@@ -72,10 +72,10 @@ int journal(const JournalRequest& request) {
 void add_journal(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<JournalRequest>();
   CLI::App* journal_command =
-      add_command(app, "journal", "play a scene and tell what happened and why", request->scene);
+      add_command(app, "journal", "play a scene and print what happened and why", request->scene);
   journal_command->add_option("--npc", request->npc, "only this character")->type_name("NAME");
   journal_command
-      ->add_option("--duration", request->seconds, "seconds to play; by default the scene's length")
+      ->add_option("--duration", request->seconds, "duration to play; by default the scene's length")
       ->check(number_between(0.001, month))
       ->type_name("SECONDS");
   journal_command->add_flag("--json", request->json, "print JSON Lines");

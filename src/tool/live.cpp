@@ -9,10 +9,10 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon live` was asked.
+/// Options of `ambulon live`.
 struct LiveRequest {
   std::string scene;
-  int port = 7420;  // 0: any that is free
+  int port = 7420;  // 0: any free one
   bool json = false;
 };
 
@@ -45,14 +45,13 @@ int live(const LiveRequest& request) {
 
 void add_live(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<LiveRequest>();
-  CLI::App* live_command = add_command(
-      app, "live", "show a scene as it is played, as a page to look at and to act on", request->scene);
-  live_command
-      ->add_option("--port", request->port, "of 127.0.0.1, on which it is served; 0: any that is free")
+  CLI::App* live_command =
+      add_command(app, "live", "serve a page that shows a scene live and can change it", request->scene);
+  live_command->add_option("--port", request->port, "port of 127.0.0.1; 0: any free one")
       ->check(number_between(0, 65'535))
       ->type_name("PORT")
       ->capture_default_str();
-  live_command->add_flag("--json", request->json, "print where it is as one JSON document");
+  live_command->add_flag("--json", request->json, "print the address as a JSON document");
   live_command->callback([request, &exit_code] { exit_code = live(*request); });
 }
 

@@ -10,7 +10,7 @@
 
 int main(int argc, char** argv) {
   using namespace ambulon::tool;
-  CLI::App app{"Plays, draws and explains scenes of characters that get around."};
+  CLI::App app{"Plays, draws and checks scenes of moving characters."};
   app.set_version_flag("--version", "ambulon " AMBULON_VERSION);
   int exit_code = exit_could_not;
   for (const auto add :

@@ -7,7 +7,6 @@
 
 namespace ambulon::tool {
 
-/// Accepts finite numbers from `min` to `max`.
 CLI::Validator number_between(double min, double max) {
   const auto test = [min, max](const std::string& text) -> std::string {
     double value = 0;
@@ -31,7 +30,6 @@ void add_size(CLI::App& command, int& width, int& height) {
         ->capture_default_str();
 }
 
-/// The numbers of a text, with commas between; none when it is not that, or when one is not finite.
 std::vector<float> numbers_of(const std::string& text) {
   std::vector<float> numbers;
   for (const std::string& part : CLI::detail::split(text, ',')) {
@@ -42,7 +40,6 @@ std::vector<float> numbers_of(const std::string& text) {
   return numbers;
 }
 
-/// The point that a text says, "x,y" or "x,y,z"; `name` is the option's.
 vec3 point_of(const std::string& name, const std::string& text) {
   const std::vector<float> numbers = numbers_of(text);
   if (numbers.size() != 2 && numbers.size() != 3)
@@ -50,13 +47,11 @@ vec3 point_of(const std::string& name, const std::string& text) {
   return {numbers[0], numbers[1], numbers.size() == 3 ? numbers[2] : 0.f};
 }
 
-/// The options that say which body it is about.
 void add_body(CLI::App& command, Body& body, bool& given) {
   command
       .add_option_function<float>(
           "--radius", [&body, &given](float metres) { body.radius = metres, given = true; },
-          "metres, half the width of the body; by default 0.3, or that of the body that a saved ground is "
-          "for")
+          "radius of the body; by default 0.3, or that of the saved ground")
       ->check(number_between(0, 50))
       ->type_name("METRES");
   command
@@ -91,8 +86,8 @@ void add_body(CLI::App& command, Body& body, bool& given) {
               *measure->metres = value;
             }
           },
-          "the body in metres, radius=0.3,height=1.7,step_up=0.3,jump_up=0,drop_down=0,leap=0; all but the "
-          "radius counts on levels")
+          "the body in metres: radius=0.3,height=1.7,step_up=0.3,jump_up=0,drop_down=0,leap=0; plans and "
+          "tiles use the radius only")
       ->delimiter(',')
       ->type_name("SIZE");
 }

@@ -70,7 +70,7 @@ Body body_for(const SceneGround& ground, const Ground& made, const Body& body, b
     return sum;
   };
   const Body& closest = *std::ranges::min_element(bodies, {}, unlike);
-  if (unlike(closest) > 0.006f)  // sizes are told apart by a centimetre
+  if (unlike(closest) > 0.006f)  // sizes differ by at least 1 cm
     announce(fmt::format(
         "the ground was not built for a body of {}; its mesh is made now. The closest that it was "
         "built for has {}",

@@ -10,13 +10,13 @@
 
 namespace ambulon::tool {
 
-/// Exit codes: done; done, and what was asked about is not so; could not.
+/// Exit codes. 1: ran, and found problems (no route, findings, a broken limit).
 enum Exit { exit_done = 0, exit_not_so = 1, exit_could_not = 2 };
 
-/// One line on the terminal that is rewritten, and wiped at the end.
+/// A progress line on the terminal, erased at the end.
 class Progress {
  public:
-  /// `whole` is what `show` comes to in the end.
+  /// `whole`: the final value of `show`.
   Progress(const char* doing, double whole, bool prints);
   ~Progress();
   void show(double now);
@@ -28,35 +28,33 @@ class Progress {
   double last_shown_ = -1;  // fraction
 };
 
-/// The body that a command answers for: the one that was given; otherwise, on a ground that was built
-/// beforehand, the first that it was built for. Remarks when a built ground has no mesh for the one that was
-/// given.
+/// Returns the body that a command uses: the given one, or else the first one that a saved ground was built
+/// for. Warns if a saved ground has no mesh for the given body.
 Body body_for(const SceneGround& ground, const Ground& made, const Body& body, bool given);
-/// As it was written, without what rounding to a float has added.
+/// Removes the rounding error of a float.
 inline double exact(float metres) { return std::round(metres * 1e6) / 1e6; }
-/// As in "radius 0.3 m, height 1.7 m, step_up 0.3 m"; only the radius where nothing else counts.
+/// Describes a body, such as "radius 0.3 m, height 1.7 m, step_up 0.3 m"; only the radius if nothing else
+/// matters on the ground.
 std::string in_words(const SceneGround& ground, const Body& body);
 
-/// Keeps the ground of a level around these points, too, unless all of it is kept.
+/// Adds points to `reach_from` of a level, unless all of it is kept.
 void keep_around(SceneGround& ground, std::span<const vec3> points);
 
-/// From now on Ctrl-C, and being told to end, is only noted; a second one ends the program at once.
+/// Handles Ctrl-C and termination: the first one is recorded, a second one ends the program at once.
 void watch_for_interrupt();
-/// True once the user has pressed it.
+/// Returns true after the first one.
 bool interrupted();
 
-/// A scene that has been read and put up, ready to be played.
+/// A scene that is read and started.
 class Player {
  public:
-  /// Reads and puts up the scene, with its ground kept around some points more. Problems go to standard
-  /// error, and nothing comes back.
+  /// Reads and starts a scene; the ground around `points` is kept. Prints problems to standard error and
+  /// returns nothing.
   static std::optional<Player> open(const std::string& file, std::size_t journal,
                                     std::span<const vec3> points = {});
 
-  /// Plays for `seconds`; shows progress when standard error is a terminal; stops early, at the end
-  /// of a tick, when the user presses Ctrl-C. `each_tick()` is called before the first and after
-  /// each tick. `prints`: it prints as it goes, so on one terminal there is no room for progress.
-  /// Answers false when it was stopped.
+  /// Plays for `seconds`. Calls `each_tick()` before the first tick and after each. Shows progress if
+  /// standard error is a terminal, unless `prints`. Ends early at Ctrl-C; then it returns false.
   template <class EachTick>
   bool play(double seconds, EachTick&& each_tick, bool prints = false) {
     Progress progress("playing", seconds, prints);
@@ -76,14 +74,14 @@ class Player {
   World& world() { return play_->world(); }
 
  private:
-  std::unique_ptr<Scene> scene_;  // the play refers to it
+  std::unique_ptr<Scene> scene_;  // used by the play
   std::unique_ptr<Play> play_;
 };
 
-/// Writes "ambulon: …" to standard error.
+/// Prints "ambulon: …" to standard error.
 void announce(const std::string& text);
 
-/// Says that playing was stopped, and where.
+/// Prints when playing was stopped.
 void remark_stopped(double seconds);
 
 }  // namespace ambulon::tool

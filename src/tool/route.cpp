@@ -23,13 +23,13 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon route` was asked: one route, or files of many.
+/// Options of `ambulon route`: one route, or files of many.
 struct RouteRequest {
   std::string ground;
   vec3 from{0.f}, to{0.f};
   std::string shape = "taut";  // or cells, centred, rounded
   Body body;
-  bool body_given = false;  // else a saved ground is asked about a body that it was built for
+  bool body_given = false;  // otherwise a saved ground uses a body that it was built for
   float clearance = 0.5f, rounding = 0.5f;
   bool no_diagonals = false;
   std::vector<std::string> scens;
@@ -40,7 +40,7 @@ struct RouteRequest {
 using nlohmann::ordered_json;
 using Clock = Times::Clock;
 
-constexpr float reach = 0.5f;  // metres off the ground that still count as on it
+constexpr float reach = 0.5f;  // metres off the ground that count as on it
 
 Expected<SceneGround> ground_of(const RouteRequest& request) {
   TileMapOptions options;
@@ -107,14 +107,14 @@ void print_json(const Answer& answer, const RouteRequest& request) {
   fmt::print("{}\n", json.dump());
 }
 
-/// How the route goes on from a bend, when it is not walked.
+/// Describes the crossing that begins at a bend, if any.
 std::string leading_on(const Route& route, std::size_t bend) {
   const CrossingLeg* leg = route.crossing_at(bend);
   if (leg == nullptr) return "";
   return fmt::format("  {} to", verb(leg->kind, route.bends[bend + 1].z - route.bends[bend].z));
 }
 
-/// Both lengths, unless they are the same.
+/// Returns both lengths if they differ.
 std::string length_of(const Answer& answer) {
   const float xy = answer.route.length_xy, along = answer.along_ground;
   if (std::abs(along - xy) < 0.005f) return fmt::format("{:.2f} m", xy);
@@ -133,7 +133,7 @@ void print(const Answer& answer, const SceneGround& ground, const RouteRequest& 
   }
   const vec3 end = answer.route.bends.empty() ? request.from : answer.route.bends.back();
   if (answer.outcome == "no_route")
-    fmt::print("no_route: no way leads on from {}\n", as_given(request.from));
+    fmt::print("no_route: no route leads on from {}\n", as_given(request.from));
   else if (answer.outcome == "partial")
     fmt::print("partial: {} to the nearest spot that can be reached, {:.2f} m off\n", length_of(answer),
                glm::distance(end, request.to));
@@ -151,7 +151,7 @@ struct Pair {
   vec3 from{0.f}, to{0.f};
 };
 
-/// Reads six numbers a line, with commas between: x, y and z of the start and of the goal, in metres.
+/// Reads x, y and z of the start and of the goal from each line, six numbers with commas between, metres.
 Expected<std::vector<Pair>> pairs_of(const std::string& file) {
   std::ifstream stream(file);
   if (!stream) return problem(fmt::format("{}: cannot be read; is it there?", file));
@@ -203,17 +203,17 @@ int ask_pairs(const Ground& ground, const RouteRequest& request, std::span<const
   return outcomes["complete"] == times.count() ? exit_done : exit_not_so;
 }
 
-// --- Whole files of queries -------------------------------------------------------------------
+// --- Files of queries -------------------------------------------------------------------------
 
 struct Query {
   Cell from = {}, to = {};
-  double length = 0;  // as the file says
+  double length = 0;  // as in the file
   int line = 0;
 };
 
-/// Reads a `.scen` file: after the line "version 1", one query a line: bucket, map, its width and height,
-/// from x and y, to x and y (counted from the north-west), and the length of the shortest way; negative:
-/// there is no way.
+/// Reads a `.scen` file: the line "version 1", then one query per line with bucket, map, its width and
+/// height, start x and y, goal x and y (from the north-west), and the length of the shortest path; negative:
+/// none.
 Expected<std::vector<Query>> queries_of(const std::string& file, const TileMap& map) {
   std::ifstream stream(file);
   std::string text;
@@ -255,7 +255,7 @@ class Bulk {
     const double length = found ? search_.length() : std::numeric_limits<double>::infinity();
     total_ += found ? length : 0;
     expanded_ += search_.expanded();
-    // A negative length says that there is no way.
+    // A negative length means that there is no path.
     const bool wrong =
         query.length < 0 ? found : !(std::abs(length - query.length) <= 1e-4 * (1 + query.length));
     mismatches_ += wrong ? 1 : 0;
@@ -272,7 +272,7 @@ class Bulk {
                              .dump());
     else if (wrong)
       fmt::print("{}:{}: {}; the file says {}\n", file, query.line,
-                 found ? fmt::format("the shortest way is {:.8f}", length) : "there is no way",
+                 found ? fmt::format("the shortest route is {:.8f}", length) : "there is no route",
                  query.length < 0 ? "there is none" : fmt::format("{:.8f}", query.length));
   }
 
@@ -354,37 +354,34 @@ int route(const RouteRequest& asked) {
 void add_route(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<RouteRequest>();
   CLI::App* route_command = app.add_subcommand(
-      "route", "answer where a way leads, or how long many are; exits with 1 when one is not as asked");
+      "route", "find one route, or measure many; exits with 1 if there is none or a length differs");
   route_command
-      ->add_option("ground", request->ground,
-                   "scene file, plan file, level (.gltf, .glb, .obj and more), .ground, octile .map, .png, "
-                   "or a text of tiles")
+      ->add_option(
+          "ground", request->ground,
+          "scene, plan, level (.gltf, .glb, .obj and more), .ground, octile .map, .png, or text of tiles")
       ->required()
       ->type_name("GROUND");
-  CLI::Option* from = add_point(*route_command, "--from", request->from, "where it begins, metres");
-  CLI::Option* to = add_point(*route_command, "--to", request->to, "where it leads, metres");
-  route_command->add_option("--shape", request->shape, "cells, taut, centred or rounded")
+  CLI::Option* from = add_point(*route_command, "--from", request->from, "start");
+  CLI::Option* to = add_point(*route_command, "--to", request->to, "goal of the search");
+  route_command->add_option("--shape", request->shape, "shape of the route: cells, taut, centred or rounded")
       ->check(CLI::IsMember({"cells", "taut", "centred", "rounded"}))
       ->type_name("SHAPE")
       ->capture_default_str();
   add_body(*route_command, request->body, request->body_given);
   for (const auto& [name, value, what] :
-       {std::tuple{"--clearance", &request->clearance,
-                   "metres that a centred route keeps from corners and edges"},
-        {"--rounding", &request->rounding, "metres, radius of the arcs of a rounded route"}})
+       {std::tuple{"--clearance", &request->clearance, "distance of a centred route from corners and edges"},
+        {"--rounding", &request->rounding, "radius of the arcs of a rounded route"}})
     route_command->add_option(name, *value, what)
         ->check(number_between(0, 50))
         ->type_name("METRES")
         ->capture_default_str();
-  route_command->add_flag("--no-diagonals", request->no_diagonals,
-                          "steps to the four sides only, not to corners");
+  route_command->add_flag("--no-diagonals", request->no_diagonals, "no diagonal steps on tiles");
   CLI::Option* scen =
-      route_command
-          ->add_option("--scen", request->scens, "file of queries and their lengths; several may be given")
+      route_command->add_option("--scen", request->scens, "file of queries with their lengths; repeatable")
           ->type_name("FILE")
           ->excludes(from)
           ->excludes(to);
-  route_command->add_option("--queries", request->queries, "file of points to go between, x,y,z,x,y,z a line")
+  route_command->add_option("--queries", request->queries, "file of queries, x,y,z,x,y,z per line")
       ->type_name("FILE")
       ->excludes(from)
       ->excludes(to)

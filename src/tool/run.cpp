@@ -15,7 +15,7 @@
 namespace ambulon::tool {
 namespace {
 
-/// What `ambulon run` was asked.
+/// Options of `ambulon run`.
 struct RunRequest {
   std::string scene;
   std::optional<double> seconds;
@@ -27,7 +27,7 @@ struct RunRequest {
 
 using nlohmann::ordered_json;
 
-/// Numbers for people and machines: no more digits than mean something.
+/// Rounds to significant digits for output.
 double rounded(double value) { return std::round(value * 1e4) / 1e4; }
 
 ordered_json coordinates(vec3 at) { return {rounded(at.x), rounded(at.y), rounded(at.z)}; }
@@ -36,9 +36,9 @@ double mean_speed(const Statistics& statistics) {
   return statistics.moving_seconds > 0 ? statistics.metres / statistics.moving_seconds : 0;
 }
 
-constexpr std::size_t journal_size = 65'536;  // notes: more than anybody makes in one tick
+constexpr std::size_t journal_size = 65'536;  // notes: more than one tick writes
 
-/// Ratios that there are none of are null.
+/// Missing ratios are null.
 ordered_json as_json(const Score& score) {
   const auto ratio = [](double value) { return value > 0 ? ordered_json(rounded(value)) : ordered_json(); };
   return {{"legs", score.legs},
@@ -117,10 +117,10 @@ void print_table(Player& player) {
   }
 }
 
-/// A ratio for people; a dash where there is nothing to compare.
+/// Formats a ratio; a dash if there is none.
 std::string times(double ratio) { return ratio > 0 ? fmt::format("{:.2f}", ratio) : "-"; }
 
-/// How well everybody got about.
+/// Prints the scores.
 void print_scores(Player& player, const Scorecard& scores) {
   const auto npcs = player.play().npcs();
   std::size_t name_width = 9;
@@ -140,14 +140,14 @@ void print_scores(Player& player, const Scorecard& scores) {
   }
 }
 
-/// The phases of a tick, each with its seconds.
+/// Returns the seconds of each phase of a tick.
 std::vector<std::pair<std::string_view, double>> phases(const Profile& profile) {
-  return {{"sense", profile.sense}, {"decide", profile.decide}, {"route", profile.route},
-          {"avoid", profile.avoid}, {"move", profile.move},     {"part", profile.part},
-          {"tell", profile.tell}};
+  return {{"sense", profile.sense},  {"decide", profile.decide}, {"route", profile.route},
+          {"avoid", profile.avoid},  {"move", profile.move},     {"separate", profile.separate},
+          {"notify", profile.notify}};
 }
 
-/// Seconds.
+/// Returns the mean waiting time in seconds.
 double mean_wait(const RouteFigures& ways) {
   return ways.answered > 0 ? ways.waited / static_cast<double>(ways.answered) : 0;
 }
@@ -189,7 +189,7 @@ ordered_json profile_json(const World& world) {
   return document;
 }
 
-/// Which limits of the scene are broken, by whom.
+/// Prints the limits of the scene that are exceeded.
 void print_limits(Player& player, std::span<const BrokenLimit> broken) {
   fmt::print("\nlimits     {}\n", broken.empty() ? "all kept" : "broken");
   for (const BrokenLimit& each : broken)
@@ -204,7 +204,7 @@ ordered_json as_json(Player& player, std::span<const BrokenLimit> broken) {
     all.push_back({{"limit", each.limit},
                    {"npc", player.scene().npcs[each.npc].name},
                    {"value", rounded(each.value)},
-                   {"most", rounded(each.max)},
+                   {"max", rounded(each.max)},
                    {"others", each.others}});
   return all;
 }
@@ -276,16 +276,15 @@ void add_run(CLI::App& app, int& exit_code) {
   const auto request = std::make_shared<RunRequest>();
   CLI::App* run_command =
       add_command(app, "run", "play a scene and print a table of what each character did", request->scene);
-  run_command->add_option("--duration", request->seconds, "seconds to play; by default the scene's length")
+  run_command->add_option("--duration", request->seconds, "duration to play; by default the scene's length")
       ->check(number_between(0.001, month))
       ->type_name("SECONDS");
-  run_command->add_option("--trace", request->trace, "write where everybody was, as JSON Lines")
-      ->type_name("FILE");
-  run_command->add_option("--every", request->every, "seconds between samples of the trace")
+  run_command->add_option("--trace", request->trace, "write positions as JSON Lines")->type_name("FILE");
+  run_command->add_option("--every", request->every, "time between samples of the trace")
       ->check(number_between(0.001, 86'400))
       ->type_name("SECONDS")
       ->capture_default_str();
-  run_command->add_flag("--profile", request->profile, "tell what each phase of the ticks took");
+  run_command->add_flag("--profile", request->profile, "print the time of each phase of the ticks");
   run_command->add_flag("--json", request->json, "print one JSON document");
   run_command->callback([request, &exit_code] { exit_code = run(*request); });
 }

@@ -6,7 +6,7 @@
 
 namespace ambulon::tool {
 
-/// How long each of many queries took, in microseconds.
+/// Durations of many queries, in microseconds.
 class Times {
  public:
   using Clock = std::chrono::steady_clock;
@@ -23,7 +23,7 @@ class Times {
   std::size_t count() const { return all_.size(); }
   double sum() const { return sum_; }
   double mean() const { return all_.empty() ? 0.0 : sum_ / static_cast<double>(all_.size()); }
-  /// That which the part `of` of all, 0 to 1, did not exceed.
+  /// Returns the quantile `of` (0 to 1).
   double part(double of) {
     if (all_.empty()) return 0.0;
     if (!sorted_) std::ranges::sort(all_);

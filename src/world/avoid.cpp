@@ -1,4 +1,4 @@
-// Keeping out of each other's way: what an order wants becomes the nearest to it that touches nobody.
+// Avoidance: replaces the preferred velocity of an order by the nearest one that is free of collisions.
 
 #include <algorithm>
 #include <array>
@@ -15,33 +15,33 @@
 namespace ambulon {
 namespace {
 
-constexpr float standing = 0.05f;        // metres per second: slower than that
-constexpr float held_up = 0.2f;          // metres per second: slower than that, of those who want to go on
-constexpr float margin = 1.15f;          // of the radius, since nobody can change its velocity at once
-constexpr float slow_margin = 1.02f;     // of those who hardly move, past who stands
-constexpr float on_ground = 0.05f;       // metres from it, at most
-constexpr float wall_horizon = 0.5f;     // seconds
-constexpr float min_horizon = 0.25f;     // part of the horizon, of who stands; all of it at full speed
-constexpr float asking_distance = 0.3f;  // metres between bodies: whoever stands makes room for those nearer
-constexpr float elbow_room = 0.15f;      // metres: so much
-constexpr float held_part = 0.1f;        // of the speed it wants: who goes no faster is held up
-constexpr float step_aside = 0.3f;       // seconds that it takes
-constexpr float makes_up_its_mind = 0.3f;  // seconds over which the way aside settles
-constexpr float polite = 1.5f;             // seconds for which one is held up before others make room
-constexpr float settling = 0.06f;          // seconds over which the velocity settles, of who hardly moves
-constexpr std::size_t soon = 4;            // NPCs that are called into the cache before their turn
-constexpr std::size_t few_at_a_time = 16;  // NPCs, each of which takes long
+constexpr float standing = 0.05f;  // metres per second: slower counts as standing
+constexpr float held_up = 0.2f;    // metres per second: an NPC that wants to go on and is slower is held up
+constexpr float margin = 1.15f;    // of the radius, since velocities do not change at once
+constexpr float slow_margin = 1.02f;       // for slow NPCs that pass a standing one
+constexpr float on_ground = 0.05f;         // metres: maximum distance from it
+constexpr float wall_horizon = 0.5f;       // seconds
+constexpr float min_horizon = 0.25f;       // of the horizon, for a standing NPC; at full speed all of it
+constexpr float asking_distance = 0.3f;    // metres between bodies: standing NPCs make room for nearer ones
+constexpr float elbow_room = 0.15f;        // metres between bodies after making room
+constexpr float held_part = 0.1f;          // of the wanted speed: slower counts as held up
+constexpr float step_aside = 0.3f;         // seconds that it takes
+constexpr float makes_up_its_mind = 0.3f;  // seconds: time constant of the wish to make room
+constexpr float polite = 1.5f;             // seconds of being held up before others make room
+constexpr float settling = 0.06f;          // seconds: time constant of the velocity of slow NPCs
+constexpr std::size_t soon = 4;            // NPCs whose data is prefetched
+constexpr std::size_t few_at_a_time = 16;  // NPCs in a batch, since each takes long
 
-/// The velocities that neighbours and edges leave.
+/// The feasible velocities: a set of half-planes for neighbours and edges.
 class Permitted {
  public:
   void keep(const HalfPlane& plane) { planes_[count_++] = plane; }
-  /// `others` are all that is kept so far.
+  /// `others`: all half-planes so far.
   void keep_clear(const Encounters& others, vec2 velocity, float horizon) {
     others.keep_clear(velocity, horizon, planes_);
     count_ = others.count();
   }
-  /// Room is left for the edges only.
+  /// True when only edges can be added.
   bool full() const { return count_ == Encounters::max; }
   std::span<const HalfPlane> planes() const { return std::span(planes_).first(count_); }
 
@@ -54,18 +54,19 @@ class Permitted {
 bool slower(vec2 velocity, float speed) { return glm::dot(velocity, velocity) < speed * speed; }
 bool stands(vec2 velocity) { return slower(velocity, standing); }
 
-/// How much one who wants to go on does of what must be done about both it and another: its share. Where that
-/// is not to be taken to go on as it does, `other` is told how.
+/// Returns the share of the avoidance that an NPC takes over, 0 to 1. If the other is expected to change its
+/// velocity, `other` is updated.
 float share_of(const Motion& me, const Surroundings::AvoidanceState& mine, std::uint32_t slot,
                Neighbour& other, const Surroundings::AvoidanceState& its, std::uint32_t others_slot) {
   if (its.rank == Surroundings::never_yields || stands(its.wanted)) return 1.f;
   if (mine.rank != its.rank) return mine.rank < its.rank ? 1.f : 0.f;
-  // Of two that go the same way, the one behind keeps clear. Nobody could foretell who that is: no branches.
+  // Of two that go the same way, only the one behind avoids. Without branches, since the order is
+  // unpredictable.
   const bool same_way = glm::dot(mine.wanted, its.wanted) > 0.f;
   const bool before_me = glm::dot(other.offset, mine.wanted) > 0.f,
              behind_it = glm::dot(other.offset, its.wanted) > 0.f;
   const bool one_behind = same_way & (before_me == behind_it);
-  // Of two that hold each other up, the one with further to go makes room, as if the other went on.
+  // Of two that block each other, the one with the longer way left yields, as if the other went on.
   if (slower(me.velocity, held_up) && !one_behind && slower(other.velocity, held_up)) {
     const bool first = mine.to_go != its.to_go ? mine.to_go < its.to_go : slot < others_slot;
     if (!first) {
@@ -77,10 +78,10 @@ float share_of(const Motion& me, const Surroundings::AvoidanceState& mine, std::
   return shares[(one_behind ? 2U : 0U) + (before_me ? 1U : 0U)];
 }
 
-/// Which way those go who are before somebody that wants to go on.
+/// The directions of the NPCs in front of an NPC.
 class Before {
  public:
-  /// `heeded`: or it does not count.
+  /// `heeded`: false for an NPC that does not count.
   void add(bool heeded, vec2 offset, vec2 wanted, vec2 its_wanted) {
     const bool before = heeded & (glm::dot(offset, wanted) > 0.f), goes = before & !stands(its_wanted);
     const float alike = glm::dot(its_wanted, wanted);
@@ -90,8 +91,8 @@ class Before {
     towards_ += (goes & against) ? 1 : 0;
     onwards_ += (goes & !against) ? 1 : 0;
   }
-  /// How many times its side to turn away from its way: not at all while all go its way; further where it is
-  /// slowed down and some come towards it, or two streams that meet do not part into lanes and stand still.
+  /// Returns the factor by which to widen the turn to the side. It is 0 if all go the same way. It is larger
+  /// if the NPC is slow and some come towards it: otherwise opposite streams would not form lanes.
   float turn(float pace) const {
     if (towards_ == 0) return met_ ? 1.f : 0.f;
     const float part = static_cast<float>(towards_) / static_cast<float>(towards_ + onwards_);
@@ -99,13 +100,13 @@ class Before {
   }
 
  private:
-  static constexpr float max_more = 2.5f;  // times its side
-  static constexpr float few = 4.f;        // oncoming NPCs among which one of the others is ignored
-  bool met_ = false;                       // somebody does not go its way at all
-  int towards_ = 0, onwards_ = 0;          // who come towards it, and all others who go on
+  static constexpr float max_more = 2.5f;  // maximum factor
+  static constexpr float few = 4.f;        // number of oncoming NPCs per ignored other one
+  bool met_ = false;                       // an NPC goes another way
+  int towards_ = 0, onwards_ = 0;          // oncoming NPCs, and other moving ones
 };
 
-/// True for one who is held up, and close, by who stands in its way.
+/// Returns true if `other` is held up and close, and this NPC stands in its way.
 bool wants_through(const Neighbour& other, const Surroundings::AvoidanceState& its, float radius) {
   const float distance = glm::length(other.offset);
   return its.held > polite && !stands(its.wanted) &&
@@ -113,8 +114,9 @@ bool wants_through(const Neighbour& other, const Surroundings::AvoidanceState& i
          distance < radius + other.radius + asking_distance;
 }
 
-/// The way out of the lane of somebody who goes `ahead` and is as wide as both together, from `offset` in it:
-/// to the side on which one stands, or to the other where there is no ground.
+/// Returns the shortest displacement out of the lane of an NPC that goes `ahead`; `wide` is the sum of both
+/// half-widths, `offset` the position in the lane. If there is no ground on the nearer side, the other one is
+/// used.
 vec2 out_of_way(const Ground& ground, const Motion& me, const Body& body, vec2 offset, vec2 ahead,
                 float wide) {
   const vec2 left(-ahead.y, ahead.x);
@@ -126,8 +128,7 @@ vec2 out_of_way(const Ground& ground, const Motion& me, const Body& body, vec2 o
   return (clear + std::abs(off)) * (off > 0.f ? -left : left);
 }
 
-/// Nobody swerves into a wall: what is permitted comes no nearer to an edge of the ground ahead, or at its
-/// sides, than to it in a while.
+/// Adds half-planes so that no feasible velocity reaches an edge of the ground within the wall horizon.
 void keep_from_edges(const Ground& ground, const Snap& here, float speed, vec2 aim, Permitted& permitted) {
   if (!here) return;
   const vec2 ahead = direction(aim), left(-ahead.y, ahead.x);
@@ -139,32 +140,32 @@ void keep_from_edges(const Ground& ground, const Snap& here, float speed, vec2 a
   }
 }
 
-/// From one velocity to another: at once at a walk (`pace` 1), or one gets there late; over a while in a
-/// throng, or those in it tremble, each a tick after the other.
+/// Low-pass filters a velocity. At walking speed (`pace` 1) it changes at once. In a crowd it changes slowly,
+/// since otherwise NPCs tremble, each one tick after the other.
 vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
   const float over = settling * (1.f - pace);
   return seconds < over ? now + seconds / over * (chosen - now) : chosen;
 }
 
-/// The NPCs in sight that one could touch within `horizon` seconds by going straight there at `speed`.
+/// The neighbours that can be reached within `horizon` seconds at `speed`.
 struct Reach {
   vec2 from;  // metres
   float sight, radius, horizon, speed;
 };
 
-/// Those within reach of whom heed is taken: the nearest, as many as can be kept clear of.
+/// The nearest neighbours within reach, as many as the solver takes.
 class Heeded {
  public:
-  /// `sight`: metres, within which they are.
+  /// `sight`: metres.
   explicit Heeded(float sight) : rings_per_square_(static_cast<float>(rings) / (sight * sight)) {}
 
   struct Seen {
-    std::uint32_t place;  // among the surroundings
-    float square;         // of the distance
+    std::uint32_t place;  // in the surroundings
+    float square;         // squared distance
   };
 
-  /// Looks at those at the places of the run, several at a time, without a branch that nobody could foretell,
-  /// and keeps those of whom `heeds(Seen)` is true.
+  /// Tests the places of a run, several at a time and without unpredictable branches. Keeps those for which
+  /// `heeds(Seen)` is true.
   template <class Heeds>
   void look(const Reach& reach, const Surroundings::Velocities& all, Surroundings::Run run, Heeds&& heeds) {
     while (run.from < run.to) {
@@ -186,7 +187,7 @@ class Heeded {
   static constexpr std::uint32_t at_a_time = 64, lanes = NeighbourIndex::lanes;
   static constexpr std::size_t rings = 32;
 
-  /// At the first of the run only; the rest of it.
+  /// Tests the first batch of a run. Returns the rest.
   Surroundings::Run look(const Reach& reach, const Surroundings::Velocities& all, Surroundings::Run run) {
     const std::uint32_t count = std::min(at_a_time, run.to - run.from);
     const std::uint32_t rounded = (count + lanes - 1) / lanes * lanes;
@@ -210,7 +211,7 @@ class Heeded {
     }
     return {run.x + count, run.y + count, run.from + count, run.to};
   }
-  /// Keeps those heeded of the ones not asked about yet.
+  /// Keeps those of the untested ones for which `heeds` is true.
   template <class Heeds>
   void keep(Heeds&& heeds) {
     std::size_t kept = heeded_;
@@ -221,7 +222,7 @@ class Heeded {
     }
     count_ = heeded_ = kept;
   }
-  /// Keeps the nearest. Told apart by rings of the same area, so that nothing is sorted.
+  /// Keeps the nearest. A histogram over rings of equal area replaces sorting.
   void thin_out() {
     const auto ring_of = [this](const Seen& seen) {
       return std::min(rings - 1, static_cast<std::size_t>(seen.square * rings_per_square_));
@@ -243,7 +244,7 @@ class Heeded {
 
   float rings_per_square_;
   std::array<Seen, 256> seen_;
-  std::size_t count_ = 0, heeded_ = 0;  // how many of them have been asked about
+  std::size_t count_ = 0, heeded_ = 0;  // how many were tested
 };
 
 }  // namespace
@@ -260,17 +261,17 @@ void World::Impl::avoid() {
   in_parts(jobs_, surroundings_.neighbour_states().size() - surroundings_.first_awake(), one, few_at_a_time);
 }
 
-/// In the middle of a tick, in which others may have appeared.
+/// For the middle of a tick, when NPCs may have been added.
 void World::Impl::avoid(std::uint32_t slot) {
   if (!avoid_) return;
   surroundings_.index();
   avoid(slot, surroundings_.neighbour_states()[surroundings_.place(slot)].manner);
 }
 
-/// `mine`: how others see it.
+/// `mine`: its state as others see it.
 void World::Impl::avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
   const Mover& mover = movers_[slot];
-  if (!avoid_ || !mover.alive || !mover.like->avoidance.takes_part || mover.drive != Drive::own ||
+  if (!avoid_ || !mover.alive || !mover.traits->avoidance.takes_part || mover.drive != Drive::own ||
       mover.crossing || mover.suspended || mover.intent.direct)
     return;
   if (stands(mover.intent.velocity))
@@ -279,15 +280,15 @@ void World::Impl::avoid(std::uint32_t slot, const Surroundings::AvoidanceState& 
     keep_clear(slot, mine);
 }
 
-/// True when a body like that may pass through that NPC.
+/// Returns true if `body` may pass through that NPC.
 bool World::Impl::passes(const Body& body, std::uint32_t slot) const {
-  return !body.passes.empty() && movers_[slot].like->tags.meet(body.passes);
+  return !body.passes.empty() && movers_[slot].traits->tags.meet(body.passes);
 }
 
-/// Calls `visit(place, offset)` for everybody within `radius` metres through whom it cannot pass.
+/// Calls `visit(place, offset)` for each NPC within `radius` metres that it cannot pass through.
 template <class Visit>
 void World::Impl::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
-  const Body& body = movers_[slot].like->body;
+  const Body& body = movers_[slot].traits->body;
   const vec3 here = movers_[slot].motion.position;
   const auto neighbour_states = surroundings_.neighbour_states();
   surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
@@ -297,40 +298,41 @@ void World::Impl::each_in_way(std::uint32_t slot, float radius, Visit&& visit) c
   });
 }
 
-/// True when somebody is within a tenth of a metre of it.
+/// Returns true if another body is within 0.1 m.
 bool World::Impl::crowded(std::uint32_t slot) const {
   bool found = false;
-  each_in_way(slot, margin * movers_[slot].like->body.radius + alone_within,
+  each_in_way(slot, margin * movers_[slot].traits->body.radius + alone_within,
               [&](std::uint32_t, vec2) { found = true; });
   return found;
 }
 
 bool World::Impl::near_edges(std::uint32_t slot) {
   const Mover& mover = movers_[slot];
-  return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.like->gait.speed);
+  return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.traits->gait.speed);
 }
 
-/// Bends what its order wants to what touches nobody.
+/// Replaces the preferred velocity by a feasible one.
 void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
   Mover& mover = movers_[slot];
   const Motion& me = mover.motion;
-  const Avoidance& how = mover.like->avoidance;
-  const Gait& gait = mover.like->gait;
-  const Body& body = mover.like->body;
+  const Avoidance& how = mover.traits->avoidance;
+  const Gait& gait = mover.traits->gait;
+  const Body& body = mover.traits->body;
   const vec2 wanted = mover.intent.velocity;
   const float speed = glm::length(wanted), fastest = std::max(speed, gait.speed);
-  // In a throng, where nobody goes fast, one comes closer, and squeezes through between those who stand.
+  // The horizon shrinks with the speed: in a slow crowd, NPCs come closer and squeeze through between
+  // standing ones.
   const float pace = std::min(1.f, me.speed() / gait.speed);
   const float horizon = how.horizon * std::max(min_horizon, pace);
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
   const auto neighbour_states = surroundings_.neighbour_states();
   const Surroundings::Velocities& velocities = surroundings_.velocities();
-  // An NPC further off than that is out of reach, however fast it comes.
+  // NPCs beyond this distance cannot be reached, at any speed.
   const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
   const Reach reach{flat(me.position), sight, radius, horizon, fastest};
   const std::uint32_t place = surroundings_.place(slot);
-  // NPCs that near are seen.
+  // NPCs within this distance are visible.
   bool alone = std::min(sight - radius, horizon * fastest) >= alone_within;
   const auto heeds = [&](const Heeded::Seen& seen) {
     const Surroundings::NeighbourState& other = neighbour_states[seen.place];
@@ -369,13 +371,13 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceSt
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
 }
 
-/// Steps aside, from where it stands, for those who are held up by it; others who stand in its way then make
-/// room in turn. `mine`: how others see it, with the way aside that it wanted in the tick before.
+/// A standing NPC steps aside for others that it holds up. NPCs in its way then make room in turn. `mine`:
+/// its state as others see it, with its previous wish to step aside.
 void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
   Mover& mover = movers_[slot];
-  const Gait& gait = mover.like->gait;
-  const Avoidance& avoidance = mover.like->avoidance;
-  const Body& body = mover.like->body;
+  const Gait& gait = mover.traits->gait;
+  const Avoidance& avoidance = mover.traits->avoidance;
+  const Body& body = mover.traits->body;
   const float radius = body.radius, fast = 0.5f * gait.speed;
   const auto neighbour_states = surroundings_.neighbour_states();
   const Surroundings::Velocities& velocities = surroundings_.velocities();
@@ -393,7 +395,7 @@ void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceSta
   });
   if (aside == vec2(0.f)) return;
   const float far = glm::length(aside);
-  // Little by little: where many make room for each other, each way aside follows from those of the others.
+  // Filtered: if many make room for each other, each displacement depends on those of the others.
   const vec2 wish = std::min(fast, far / step_aside) / far * aside;
   mover.wanted = mine.wanted + std::min(1.f, mover.left / makes_up_its_mind) * (wish - mine.wanted);
   if (near_edges(slot))
@@ -403,8 +405,8 @@ void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceSta
   mover.intent.facing = mover.motion.facing;
 }
 
-/// Counts for how long it has wanted to go on and could not, since others are in its way; true when others
-/// are to hear of it. Touches nobody else.
+/// Counts the seconds for which others have held up an NPC that wants to go on. Returns true if a report is
+/// due. Changes only this NPC.
 bool World::Impl::count_held(std::uint32_t slot) {
   if (!avoid_) return false;
   Mover& mover = movers_[slot];
@@ -417,7 +419,7 @@ bool World::Impl::count_held(std::uint32_t slot) {
   return mover.held > polite || mover.told_held != (mover.held >= patience(slot));
 }
 
-/// Wakes those in the way of who is held up, and tells when that has lasted for long, and when it goes on.
+/// Wakes NPCs in the way, and records when a jam has lasted long and when it is over.
 void World::Impl::report_jam(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   if (mover.held > polite) wake_in_the_way(slot, asking_distance);
@@ -435,17 +437,18 @@ void World::Impl::report_jam(std::uint32_t slot) {
         .time = moment(slot)});
 }
 
-/// The nearest of those before it, where it wants to go.
+/// Returns the nearest NPC in its direction.
 NpcId World::Impl::nearest_in_way(std::uint32_t slot) const {
   NpcId nearest;
   float min = std::numeric_limits<float>::infinity();
-  each_in_way(slot, movers_[slot].like->body.radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
-    const float square = glm::dot(offset, offset);
-    if (square >= min || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
-    min = square;
-    const std::uint32_t other = surroundings_.slot(place);
-    nearest = {other, movers_[other].generation};
-  });
+  each_in_way(slot, movers_[slot].traits->body.radius + asking_distance,
+              [&](std::uint32_t place, vec2 offset) {
+                const float square = glm::dot(offset, offset);
+                if (square >= min || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
+                min = square;
+                const std::uint32_t other = surroundings_.slot(place);
+                nearest = {other, movers_[other].generation};
+              });
   return nearest;
 }
 

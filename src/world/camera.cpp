@@ -24,9 +24,9 @@ using glm::dvec3;
 using glm::dvec4;
 using Depth = ClipSpace::Depth;
 
-constexpr double nearest = 0.05;     // metres from the eye that are seen at the least
-constexpr double farthest = 2e6;     // at most
-constexpr float above_all = 5e5f;    // metres: from where it looks straight down
+constexpr double nearest = 0.05;     // metres from the eye: near limit
+constexpr double farthest = 2e6;     // metres: far limit
+constexpr float above_all = 5e5f;    // metres: height of an orthographic view straight down
 constexpr float widest_view = 1e6f;  // metres
 
 bool all_finite(const dmat4& matrix) {
@@ -48,7 +48,7 @@ std::string out_of_range(std::string_view what, double value, double min, double
   return fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, min, max);
 }
 
-/// What makes points relative to the eye; the problem when it does not look anywhere.
+/// Returns the view matrix. Returns a problem if the camera has no direction.
 Expected<dmat4> view_of(const Camera::Look& look) {
   if (!finite(look.eye) || !finite(look.target) || !finite(look.up))
     return problem("the camera's eye, target or up is not finite");
@@ -92,7 +92,7 @@ Expected<Camera> Camera::perspective(const Look& look, float field_of_view, cons
   if (!Range{0.01f, 3.f}.holds(field_of_view))
     return problem(out_of_range("the field of view, in radians,", field_of_view, 0.01, 3));
   const double ratio = static_cast<double>(screen.size.x) / screen.size.y;
-  if (!(ratio > 0)) return checked(*view, screen, {}, Axes::z_up);  // which says what is wrong with it
+  if (!(ratio > 0)) return checked(*view, screen, {}, Axes::z_up);  // which names the invalid value
   return checked(glm::perspectiveRH_NO(double{field_of_view}, ratio, nearest, farthest) * *view, screen, {},
                  Axes::z_up);
 }
@@ -131,7 +131,7 @@ Expected<Ray> Camera::ray(vec2 point) const {
   const dmat4 point_of_clip = matrix_of(point_of_clip_);
   const dvec4 near = point_of_clip * dvec4(at, front, 1),
               far = point_of_clip * dvec4(at, reversed ? 0 : 1, 1);
-  // Both are seen, so their fourth coordinates have the same sign, and the farthest may be without end.
+  // Both points are visible, so their w components have the same sign. The far one may be infinite.
   const dvec3 from = dvec3(near) / near.w, way = near.w * dvec3(far) - far.w * dvec3(near);
   const Ray ray{from_axes(axes_, vec3(from)), from_axes(axes_, vec3(glm::normalize(way)))};
   if (!sound(ray))

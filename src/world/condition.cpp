@@ -11,7 +11,7 @@ Condition::Condition(World* world, Kind kind, NpcId who, NpcId other, float metr
   before_ = count();
 }
 
-/// How often the other has arrived, or got stuck, up to now.
+/// Returns how often the other NPC has arrived, or got stuck, so far.
 std::uint32_t Condition::count() const {
   if (world_ == nullptr || (kind_ != Kind::arrived && kind_ != Kind::stuck)) return 0;
   const Statistics statistics = Npc(*world_, other_).statistics();

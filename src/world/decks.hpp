@@ -10,26 +10,26 @@
 
 namespace ambulon {
 
-/// The bodies with decks, and who stands on them.
+/// The bodies with decks, and the NPCs that stand on them.
 class Decks {
  public:
   explicit Decks(std::pmr::memory_resource* memory) : decks_(memory), now_(memory) {}
 
   void add(NpcId id, const Body& body, const Motion& motion);
   void remove(NpcId id);
-  /// The NPCs that stood on the deck of `id` when it was looked at last.
+  /// Returns the NPCs that stood on the deck of `id` at the last `carry`.
   std::span<const NpcId> riders(NpcId id) const;
-  /// True when somebody whose feet are at that place stands on a deck.
+  /// Returns true if `at` is on a deck.
   bool hold(vec3 at) const;
-  /// The deck under feet at that place, if it moved in the tick before.
+  /// Returns the deck at `at` if it moved in the previous tick.
   std::optional<NpcId> moving_deck(vec3 at) const;
   bool empty() const { return decks_.empty(); }
 
-  /// A move of a deck since it was looked at last: whoever stood on it goes along.
+  /// The movement of a deck since the last `carry`, which its riders share.
   struct Ride {
-    vec2 pivot{0.f};      // metres, where the deck's centre was
+    vec2 pivot{0.f};      // metres: the previous centre of the deck
     vec3 shift{0.f};      // metres
-    vec2 turn{1.f, 0.f};  // of its facing, as cosine and sine
+    vec2 turn{1.f, 0.f};  // rotation, as cosine and sine
     vec3 moved(vec3 at) const {
       const vec2 off = flat(at) - pivot;
       return lift(pivot + vec2(turn.x * off.x - turn.y * off.y, turn.y * off.x + turn.x * off.y), at.z) +
@@ -40,9 +40,8 @@ class Decks {
     }
   };
 
-  /// Looks where the decks have gone. `motion_of(NpcId)` says how somebody moves; `rides(NpcId who,
-  /// Ride)` is called for all who stand on a deck, and `changed(NpcId who, NpcId deck, bool on)` for
-  /// those who came onto it or went off it.
+  /// Finds how the decks have moved. `motion_of(NpcId)` returns a motion. Calls `rides(NpcId who, Ride)` for
+  /// each rider, and `changed(NpcId who, NpcId deck, bool on)` for each NPC that boarded or left a deck.
   template <class MotionOf, class Rides, class Changed>
   void carry(const Surroundings& others, MotionOf&& motion_of, Rides&& rides, Changed&& changed) {
     for (Deck& deck : decks_) {
@@ -68,8 +67,8 @@ class Decks {
     }
   }
 
-  /// Once a tick, after `carry`: calls `landed(NpcId who)` for all on a deck that moved in the tick before
-  /// and has come to rest elsewhere than last.
+  /// Call it once a tick, after `carry`. Calls `landed(NpcId who)` for each rider of a deck that moved in the
+  /// previous tick and has stopped at another place than last time.
   template <class Landed>
   void end_tick(Landed&& landed) {
     for (Deck& deck : decks_) {
@@ -85,27 +84,27 @@ class Decks {
   }
 
  private:
-  static constexpr float reach = 2.f;  // metres that somebody may have gone since the tick began
+  static constexpr float reach = 2.f;  // metres that an NPC may have moved in the tick
 
   struct Deck {
     NpcId id;
     vec2 size;
-    float height;  // of its body
+    float height;  // of the body
     vec3 position;
     vec2 facing;
     std::pmr::vector<NpcId> riders;
-    vec3 was_at = position;     // when the tick began
-    vec3 rested_at = position;  // last
+    vec3 was_at = position;     // at the start of the tick
+    vec3 rested_at = position;  // where it last stopped
     vec2 was_facing = facing;
-    bool moves = false;  // it did in the tick before
+    bool moves = false;  // in the previous tick
 
     bool holds(vec3 at) const;
     Ride ride_to(const Motion& motion) const;
   };
   bool has(NpcId id) const;
 
-  static constexpr float elsewhere = 0.1f;  // metres from where a deck rested last
-  static constexpr float foothold = 0.5f;   // metres above and below a deck's body at which feet are on it
+  static constexpr float elsewhere = 0.1f;  // metres between two places where a deck stops
+  static constexpr float foothold = 0.5f;   // metres above and below the deck's surface that count as on it
 
   std::pmr::vector<Deck> decks_;
   std::pmr::vector<NpcId> now_;

@@ -13,15 +13,15 @@
 namespace ambulon {
 namespace {
 
-constexpr std::uint64_t bedtime = 32;  // ticks from looking to looking who may sleep
-constexpr std::size_t rings = 512;     // around viewers, each half as far out again, in the square
+constexpr std::uint64_t bedtime = 32;  // ticks between two checks for NPCs that may sleep
+constexpr std::size_t rings = 512;     // around viewers; squared radii grow by half
 
-/// The ring of a square of a distance (metres squared, >= 0): by the exponent of the number and its first
-/// bit, so that it is the same everywhere.
+/// Returns the ring of a squared distance (metres squared, >= 0), from the exponent and the first mantissa
+/// bit: the same on any machine.
 std::size_t ring_of(float square) { return std::bit_cast<std::uint32_t>(square) >> 22U; }
 float inner_edge(std::size_t ring) { return std::bit_cast<float>(static_cast<std::uint32_t>(ring) << 22U); }
 
-/// Ticks from thinking to thinking at that distance: twice as many beyond each doubling of the near one.
+/// Returns the ticks between decisions at a distance: doubled with each doubling of the near distance.
 std::uint32_t ticks_at(float square, float near_square, std::uint32_t max_interval) {
   std::uint32_t ticks = 1;
   for (float edge = near_square; ticks < max_interval && square > edge; edge *= 4.f) ticks *= 2;
@@ -43,7 +43,7 @@ Expected<Detail> World::Impl::set_viewers(std::span<const vec3> viewers, const D
     return problem(
         fmt::format("max_interval is {} ticks; it must lie between 1 and 64", detail.max_interval));
   if (!std::ranges::all_of(viewers, [](vec3 eye) { return finite(eye); }))
-    return problem("a coordinate of an eye is not a finite number");
+    return problem("a coordinate of a viewer is not a finite number");
   viewers_.assign(viewers.begin(), viewers.end());
   detail_ = detail;
   return detail;
@@ -51,9 +51,8 @@ Expected<Detail> World::Impl::set_viewers(std::span<const vec3> viewers, const D
 
 std::size_t World::Impl::sleeping() const { return alive_ - surroundings_.awake().size(); }
 
-/// Finds within which distance everybody thinks each tick: the near one, or less where that would be more
-/// than the budget.
-void World::Impl::look_at_distances() {
+/// Sets the distance within which all NPCs decide in each tick: `near`, or less to meet the budget.
+void World::Impl::update_near_distance() {
   near_square_ = detail_.near * detail_.near;
   if (viewers_.empty() || detail_.budget == 0) return;
   std::array<std::uint32_t, rings> in_ring{};
@@ -75,7 +74,7 @@ void World::Impl::look_at_distances() {
     near_square_ = std::min(0.8f * near_square_, inner_edge(last + 1));
 }
 
-/// From one time that it thinks to the next. Slots take turns, so that as many think in each tick.
+/// Returns the ticks between two decisions. The phase depends on the slot, so that the load is even.
 std::uint32_t World::Impl::ticks_between(std::uint32_t slot) const {
   if (viewers_.empty()) return 1;
   const float square = nearest_square(viewers_, movers_[slot].motion.position);
@@ -83,10 +82,10 @@ std::uint32_t World::Impl::ticks_between(std::uint32_t slot) const {
   return ticks - (static_cast<std::uint32_t>(ticks_) + slot) % ticks;
 }
 
-/// Wakes those whom it touches, or comes as near to, by the end of the tick.
+/// Wakes NPCs that are within reach of this one by the end of the tick.
 void World::Impl::wake_in_the_way(std::uint32_t slot, float reach) {
   const vec3 here = movers_[slot].motion.position;
-  const Body& body = movers_[slot].like->body;
+  const Body& body = movers_[slot].traits->body;
   surroundings_.each_near_asleep(
       flat(here), body.radius + reach, [&](std::uint32_t place, vec2, std::uint32_t sleeper) {
         const Surroundings::NeighbourState& other = surroundings_.neighbour_states()[place];
@@ -99,12 +98,12 @@ void World::Impl::wake_the_pushed() {
   if (sleeping() == 0) return;
   for (const std::uint32_t slot : surroundings_.awake())
     if (!gives_way(slot) && movers_[slot].motion.velocity != vec2(0.f)) wake_in_the_way(slot);
-  for (const std::uint32_t slot : waking_) stir(slot);
+  for (const std::uint32_t slot : waking_) mark_fresh(slot);
   if (!waking_.empty()) surroundings_.index();
   waking_.clear();
 }
 
-/// Puts NPCs to sleep that stand still and have nothing to do.
+/// Lets NPCs sleep that stand and have nothing to do.
 void World::Impl::fall_asleep() {
   if (ticks_ % bedtime != 0) return;
   tired_.clear();
@@ -116,7 +115,7 @@ void World::Impl::fall_asleep() {
 bool World::Impl::may_sleep(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   return !mover.errand && !mover.fresh && !mover.scripted && mover.drive == Drive::own && !mover.aboard &&
-         !mover.crossing && mover.like->body.deck == vec2(0.f) && mover.held == 0.f &&
+         !mover.crossing && mover.traits->body.deck == vec2(0.f) && mover.held == 0.f &&
          mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
          mover.motion.position == surroundings_.seen_at(slot);
 }

@@ -1,5 +1,5 @@
-// Whether orders get on. An NPC that makes no headway plans its route again; if that does not help, its order
-// ends as stuck.
+// Detects orders without progress. The route is planned again, and if that does not help, the order ends as
+// stuck.
 
 #include <algorithm>
 #include <cmath>
@@ -12,15 +12,15 @@
 namespace ambulon {
 namespace {
 
-constexpr float side_step_part = 0.2f;  // of the patience, spent on stepping aside
-constexpr float look_part = 0.125f;     // of the patience, between two looks at whether an NPC makes headway
-constexpr float replan_part = 0.375f;   // of the patience, without headway
-constexpr float slow_part = 0.3f;       // of the speed at which it wants to go: slower ones are watched
-constexpr float headway_part = 0.1f;    // of the speed at which it wants to go: less is none
-constexpr float another_way = 0.5f;     // metres more than were left: that is another way
-constexpr float another_goal = 0.25f;   // metres from the goal before
+constexpr float side_step_part = 0.2f;  // of the patience: duration of a side step
+constexpr float look_part = 0.125f;     // of the patience: interval between two checks
+constexpr float replan_part = 0.375f;   // of the patience without headway, before the route is planned again
+constexpr float slow_part = 0.3f;       // of the wanted speed: slower NPCs are watched
+constexpr float headway_part = 0.1f;    // of the wanted speed: less counts as no headway
+constexpr float another_way = 0.5f;     // metres by which the rest must grow to count as another route
+constexpr float another_goal = 0.25f;   // metres between two goals
 
-/// The side, left or right of `forward`, on which there is more ground to step on.
+/// Returns the side of `forward` with more free ground.
 vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forward) {
   const vec2 left(-forward.y, forward.x), look = 4.f * body.radius * left;
   const Spot here = ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
@@ -29,12 +29,11 @@ vec2 freer_side(const Ground& ground, vec3 position, const Body& body, vec2 forw
 
 }  // namespace
 
-/// A body of the game that makes no headway: its route is planned again, then it steps aside, then its order
-/// ends.
+/// Watches a game-driven body: plans its route again, then steps aside, then ends its order.
 void World::Impl::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
   Mover& mover = movers_[slot];
   Advised& body = of(advised_, slot);
-  const vec2 forward = direction(mover.intent.velocity);  // of the tick before, which is the one reported
+  const vec2 forward = direction(mover.intent.velocity);  // of the previous tick, to which the report belongs
   const float meant = glm::dot(advised, forward);
   if (meant <= 0.f || time_ < body.side_step_until) return;
   const NpcId who{slot, mover.generation};
@@ -54,14 +53,14 @@ void World::Impl::watch_headway(std::uint32_t slot, vec2 advised, vec2 gone) {
           {.event = Event::replans, .who = who, .value = body.progress.slow_for(patience), .time = time_});
     case ProgressWatch::Verdict::side_step:
       body.side_step =
-          mover.like->gait.speed * freer_side(*ground_, mover.motion.position, mover.like->body, forward);
+          mover.traits->gait.speed * freer_side(*ground_, mover.motion.position, mover.traits->body, forward);
       body.side_step_until = time_ + side_step_part * patience;
       return take(
           {.event = Event::side_steps, .who = who, .value = body.progress.slow_for(patience), .time = time_});
     case ProgressWatch::Verdict::stuck:
       break;
   }
-  body.progress = {};  // what it does next gets as much patience
+  body.progress = {};  // the next order starts with full patience
   end_as_stuck(slot, body.watch.held_for() > 0.f ? Cause::held_fast : Cause::no_progress);
 }
 
@@ -73,7 +72,7 @@ void World::Impl::end_as_stuck(std::uint32_t slot, Cause cause) {
   if (!mover.errand->give_up(view_of(slot, mover.motion), why)) finish(slot, why);
 }
 
-/// Looks at each NPC that Ambulon moves now and then, a part of them in each tick.
+/// Checks the NPCs that Ambulon moves, a part of them in each tick.
 void World::Impl::watch_walkers() {
   const auto ticks = static_cast<std::uint32_t>(
       std::clamp(std::lround(look_part * min_patience_ / tick_seconds_), 1L, 1'000'000L));
@@ -82,10 +81,10 @@ void World::Impl::watch_walkers() {
     if (slot % ticks == turn) watch_walker(slot, static_cast<float>(ticks) * tick_seconds_);
 }
 
-/// Headway is way left that becomes less; movement alone is none, since a body may slide along a wall for
-/// ever. An order that makes next to none has its way planned again, and ends when the patience is used up.
-/// It waits while there are others around it; when they hold it up for long, `report_jam` says so. It
-/// also waits on a deck that moves, which is told here.
+/// Headway means that the rest of the route becomes shorter. Movement alone does not count, since a body may
+/// slide along a wall. Without headway the route is planned again, and the order ends when the patience is
+/// used up. While other NPCs are near, the order waits instead, and `report_jam` records it; on a moving deck
+/// it waits, too.
 void World::Impl::watch_walker(std::uint32_t slot, float every) {
   Mover& mover = movers_[slot];
   const vec2 wanted = mover.wanted;
@@ -94,14 +93,14 @@ void World::Impl::watch_walker(std::uint32_t slot, float every) {
                     glm::dot(mover.motion.velocity, wanted) < slow_part * glm::dot(wanted, wanted) &&
                     mover.errand->goal();
   const auto known = headways_.find(slot);
-  const bool for_long = slow && mover.slow;  // most are for a moment only
+  const bool for_long = slow && mover.slow;  // at two checks in a row
   mover.slow = slow;
   if (!for_long) {
     if (known != headways_.end()) headways_.erase(known);
     if (!avoid_) go_on_from_deck(slot);
     return;
   }
-  // For errands after somebody who moves it is that they move at all.
+  // For errands with a moving target, movement counts.
   const auto left = mover.errand->left(view_of(slot, mover.motion));
   const Headway now{.left = left.value_or(-static_cast<float>(mover.metres)),
                     .seconds = 0.f,
@@ -116,8 +115,8 @@ void World::Impl::watch_walker(std::uint32_t slot, float every) {
   headway.seconds += every;
   const float gained = headway.left - now.left, before = headway.seconds - every;
   const float speed = glm::length(wanted);
-  // A barge takes its time to turn and to get going.
-  const Gait& gait = mover.like->gait;
+  // Slow gaits get additional time to turn and to accelerate.
+  const Gait& gait = mover.traits->gait;
   const float patience = this->patience(slot) + pi / gait.turn_rate + slow_part * speed / gait.acceleration;
   const auto deck = mover.aboard ? decks_.moving_deck(mover.motion.position) : std::nullopt;
   if (gained < -another_way || gained >= headway_part * speed * headway.seconds) {
@@ -127,7 +126,7 @@ void World::Impl::watch_walker(std::uint32_t slot, float every) {
   } else if (deck) {
     hold_on_deck(slot, *deck, every);
   } else if (headway.seconds >= patience) {
-    headways_.erase(known);  // what it does next gets as much patience
+    headways_.erase(known);  // the next order starts with full patience
     end_as_stuck(slot, Cause::no_progress);
   } else if (headway.seconds >= replan_part * patience && before < replan_part * patience) {
     ++mover.jumps;
@@ -135,7 +134,7 @@ void World::Impl::watch_walker(std::uint32_t slot, float every) {
   }
 }
 
-/// Tells once that a deck holds up an NPC whose way leads off it. Where NPCs keep apart, `report_jam`
+/// Records once that a deck holds up an NPC whose route leads off it. In worlds with avoidance `report_jam`
 /// does.
 void World::Impl::hold_on_deck(std::uint32_t slot, NpcId deck, float seconds) {
   Mover& mover = movers_[slot];

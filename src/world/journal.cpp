@@ -33,7 +33,7 @@ void Journal::sort_from(std::uint64_t number) {
     order_.push_back({(*this)[i].time, static_cast<std::uint32_t>(i - number)});
   std::ranges::sort(order_);
   const auto at = [&](std::size_t from) -> Note& { return kept_[(number + from) % size_]; };
-  for (std::size_t i = 0; i < order_.size(); ++i) {  // round by round, each note to its place
+  for (std::size_t i = 0; i < order_.size(); ++i) {  // in order of time
     if (order_[i].from == i) continue;
     const Note first = at(i);
     std::size_t here = i;
@@ -86,16 +86,16 @@ std::string_view name(Event event) {
       return "visited";
     case Event::gave_up:
       return "gave_up";
-    case Event::now_after:
-      return "now_after";
+    case Event::new_target:
+      return "new_target";
     case Event::came_near:
       return "came_near";
-    case Event::went_apart:
-      return "went_apart";
+    case Event::moved_away:
+      return "moved_away";
     case Event::touched:
       return "touched";
-    case Event::turned_round:
-      return "turned_round";
+    case Event::turned_around:
+      return "turned_around";
     case Event::replans:
       return "replans";
     case Event::side_steps:
@@ -104,10 +104,10 @@ std::string_view name(Event event) {
       return "suspended";
     case Event::resumed:
       return "resumed";
-    case Event::put_elsewhere:
-      return "put_elsewhere";
-    case Event::not_put:
-      return "not_put";
+    case Event::teleported:
+      return "teleported";
+    case Event::not_teleported:
+      return "not_teleported";
     case Event::new_gait:
       return "new_gait";
     case Event::new_body:
@@ -126,8 +126,8 @@ std::string_view name(Event event) {
       return "goes_on";
     case Event::route_opened:
       return "route_opened";
-    case Event::goes_round:
-      return "goes_round";
+    case Event::takes_detour:
+      return "takes_detour";
     case Event::crosses:
       return "crosses";
   }
@@ -166,7 +166,7 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
     case Event::signalled:
       return fmt::format("the signal \"{}\" was given", note.errand);
     case Event::pushed:
-      return fmt::format("{} was pushed {:.2f} m off its way, at {}", who, note.value, place);
+      return fmt::format("{} was pushed {:.2f} m off its route, at {}", who, note.value, place);
     case Event::lags:
       return fmt::format("{} lags: its body moves at {:.2f} m/s where {:.2f} m/s were advised, at {}", who,
                          note.value, note.other, place);
@@ -182,32 +182,32 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return whom.empty() ? fmt::format("{} sets out for {}", who, place)
                           : fmt::format("{} sets out for a place near {}, {}", who, whom, place);
     case Event::visited:
-      return fmt::format("{} got to {}", who, place);
+      return fmt::format("{} reached {}", who, place);
     case Event::gave_up:
       return fmt::format("{} gave up going to {}: {}", who, place, note.outcome.why());
-    case Event::now_after:
-      return fmt::format("{} is now after {}", who, whom);
+    case Event::new_target:
+      return fmt::format("{} has {} as its target now", who, whom);
     case Event::came_near:
       return fmt::format("{} came near {}: {:.2f} m", who, whom, note.value);
-    case Event::went_apart:
-      return fmt::format("{} and {} went apart: {:.2f} m", who, whom, note.value);
+    case Event::moved_away:
+      return fmt::format("{} moved away from {}: {:.2f} m", who, whom, note.value);
     case Event::touched:
-      return fmt::format("{} touches {}, closing in at {:.2f} m/s", who, whom, note.value);
-    case Event::turned_round:
-      return whom.empty() ? fmt::format("{} turned round at the edge, {}", who, place)
-                          : fmt::format("{} turned round before {}, at {}", who, whom, place);
+      return fmt::format("{} touches {}, at a closing speed of {:.2f} m/s", who, whom, note.value);
+    case Event::turned_around:
+      return whom.empty() ? fmt::format("{} turned around at the edge, {}", who, place)
+                          : fmt::format("{} turned around before {}, at {}", who, whom, place);
     case Event::replans:
-      return fmt::format("{} has made no headway for {:.1f} s and plans its way again", who, note.value);
+      return fmt::format("{} has made no progress for {:.1f} s and plans its route again", who, note.value);
     case Event::side_steps:
-      return fmt::format("{} has made no headway for {:.1f} s and steps aside", who, note.value);
+      return fmt::format("{} has made no progress for {:.1f} s and steps aside", who, note.value);
     case Event::suspended:
       return fmt::format("{} was suspended at {}", who, place);
     case Event::resumed:
-      return fmt::format("{} may go on, from {}", who, place);
-    case Event::put_elsewhere:
-      return fmt::format("{} was put at {}", who, place);
-    case Event::not_put:
-      return fmt::format("{} was not put elsewhere: {}", who, note.outcome.why());
+      return fmt::format("{} resumes its order at {}", who, place);
+    case Event::teleported:
+      return fmt::format("{} was teleported to {}", who, place);
+    case Event::not_teleported:
+      return fmt::format("{} was not teleported: {}", who, note.outcome.why());
     case Event::new_gait:
       return fmt::format("{} moves at {:.2f} m/s from now on", who, note.value);
     case Event::new_body:
@@ -218,20 +218,20 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
     case Event::left_deck:
       return fmt::format("{} stepped off {}", who, whom);
     case Event::no_place:
-      return fmt::format("{} was not sent anywhere: what was clicked is nothing but sky", who);
+      return fmt::format("{} was not sent: the click hit nothing but sky", who);
     case Event::held_up:
       return whom.empty()
                  ? fmt::format("{} has been held up for {:.1f} s, at {}", who, note.value, place)
                  : fmt::format("{} has been held up by {} for {:.1f} s, at {}", who, whom, note.value, place);
     case Event::waits:
-      return fmt::format("{} waits until there is a way: {}", who, note.outcome.why());
+      return fmt::format("{} waits for a route: {}", who, note.outcome.why());
     case Event::goes_on:
       return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
-    case Event::goes_round:
-      return fmt::format("{} goes round the jam at {}: {:.1f} m instead of {:.1f} m", who, place, note.value,
+    case Event::takes_detour:
+      return fmt::format("{} takes a detour around the jam at {}: {:.1f} m instead of {:.1f} m", who, place, note.value,
                          note.other);
     case Event::route_opened:
-      return fmt::format("{} takes a way that has opened: {:.1f} m instead of {:.1f} m", who, note.value,
+      return fmt::format("{} takes a shorter route that has opened: {:.1f} m instead of {:.1f} m", who, note.value,
                          note.other);
     case Event::crosses:
       return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,

@@ -8,49 +8,48 @@
 
 namespace ambulon {
 
-/// What each tick touches of an NPC, together in memory: there are thousands, and few bytes of each. Its bits
-/// share a place: while a thread may write them, no other one may read any of them.
+/// The part of an NPC's state that each tick uses, small and contiguous (hot data). Bit-fields share memory,
+/// so while one thread may write one of them, no other thread may read any of them.
 struct Mover {
-  /// The free space around it. Within `metres` of a place the ground has no edge; negative:
-  /// not known.
+  /// The known free space around the NPC: within `metres` of `at` the ground has no edge. Negative: unknown.
   struct Room {
     vec3 at{0.f};
     float metres = -1.f;
-    std::uint32_t piece = 0;  // of its latest spot, when that was found
+    std::uint32_t piece = 0;  // of its last spot, if known
     std::uint16_t layer = 0;
     bool found = false;
-    bool level = false;  // and all of it lies at one height
+    bool level = false;  // all of the free space has the height of the NPC
   };
 
   Motion motion;
   Room room;
-  vec2 was{0.f};  // where the errand was asked last
+  vec2 was{0.f};  // position at the last decision
   Intent intent;
-  vec2 wanted{0.f};  // as the errand wanted it, before others were kept clear of
-  float left = 0.f;  // seconds of the present tick not yet used
-  const Traits* like = nullptr;
-  Errand* errand = nullptr;  // in the world's memory, and its own
+  vec2 wanted{0.f};  // preferred velocity, before avoidance
+  float left = 0.f;  // unused seconds of the present tick
+  const Traits* traits = nullptr;
+  Errand* errand = nullptr;  // in the world's memory; owned
   double metres = 0, moving_seconds = 0;
   float top_speed = 0.f;
   float held = 0.f;         // seconds for which others have held it up
-  std::uint32_t jumps = 0;  // how often it was put elsewhere
+  std::uint32_t jumps = 0;  // number of teleports
   std::uint32_t generation = 0;
-  std::uint32_t ask_at = 0;  // the tick in which it is to be asked next, unless something happens to it
+  std::uint32_t ask_at = 0;  // the tick of the next decision, unless `fresh`
   std::int16_t route_priority = 0;
   Drive drive : 2 = Drive::own;
   bool alive : 1 = false;
-  bool fresh : 1 = true;      // something has
+  bool fresh : 1 = true;      // something happened to it: it decides in the next tick
   bool asked : 1 = false;     // in this tick
   bool waits : 1 = false;     // its order ended in this tick's decide phase
-  bool scripted : 1 = false;  // it has a script
+  bool scripted : 1 = false;  // has a script
   bool limited : 1 = false;   // its order has a time limit
-  bool patient : 1 = false;   // its order has a patience of its own
+  bool patient : 1 = false;   // its order has its own patience
   bool suspended : 1 = false;
-  bool told_held : 1 = false;  // that others hold it up for long
-  bool aboard : 1 = false;     // of a deck, so that the ground does not hold it
-  bool crossing : 1 = false;   // along the arc of its flight, until that is over
-  bool slow : 1 = false;       // at the latest look at its headway
-  bool alone : 1 = false;      // no body was within `World::alone_within` of it, when the tick began
+  bool told_held : 1 = false;  // it was reported as held up
+  bool aboard : 1 = false;     // on a deck, so the ground does not bound it
+  bool crossing : 1 = false;   // moving along the arc of its flight
+  bool slow : 1 = false;       // at the last check of its headway
+  bool alone : 1 = false;      // no body within `alone_within` at the start of the tick
 
   NpcId id(std::uint32_t slot) const { return {slot, generation}; }
 };

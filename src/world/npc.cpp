@@ -101,7 +101,7 @@ Order Npc::pause(float seconds) const { return order<Pause>(seconds); }
 Order Npc::wait_for(std::string_view signal) const {
   if (world_ == nullptr) return {};
   const Signal number = world_->impl().signal_named(signal);
-  return order<WaitFor>(number, world_->impl().words_[static_cast<std::size_t>(number)]);
+  return order<WaitFor>(number, world_->impl().signal_names_[static_cast<std::size_t>(number)]);
 }
 
 Order Npc::patrol(BeatPtr beat, PatrolOptions options) const {
@@ -184,14 +184,14 @@ void Npc::resume() const {
 bool Npc::suspended() const { return alive() && world_->impl().movers_[id_.slot].suspended; }
 
 Expected<vec3> Npc::teleport(vec3 to) const {
-  if (!alive()) return problem("the NPC is no longer in the world; there is nobody to put elsewhere");
+  if (!alive()) return problem("the NPC is no longer in the world; there is nothing to teleport");
   return world_->impl().put(id_.slot, to);
 }
 
 void Npc::on_touch(std::function<void(Npc, Npc, float)> then, Tags tags) const {
   if (!alive()) return;
   if (!then) {
-    world_->impl().touches_.extract(id_.slot);  // taken out before it is destroyed, since it may call back
+    world_->impl().touches_.extract(id_.slot);  // taken out first, since its destructor may call back
     return;
   }
   auto [mine, fresh] = world_->impl().touches_.try_emplace(
@@ -208,7 +208,7 @@ void Npc::direct(std::unique_ptr<Script> script) const {
   if (script) {
     world_->impl().scripts_[id_.slot] = std::move(script);
     world_->impl().movers_[id_.slot].scripted = true;
-    world_->impl().stir(id_.slot);
+    world_->impl().mark_fresh(id_.slot);
     ++world_->impl().running_;
     world_->impl().proceed(id_.slot);
     --world_->impl().running_;
@@ -239,7 +239,7 @@ void Npc::remove() const {
   if (world_ != nullptr) world_->impl().remove(id_);
 }
 
-// --- Npc: questions ---------------------------------------------------------------------------
+// --- Npc: queries -----------------------------------------------------------------------------
 
 bool Npc::alive() const { return world_ != nullptr && world_->impl().knows(id_); }
 
@@ -257,11 +257,11 @@ vec2 Npc::velocity() const { return motion().velocity; }
 
 float Npc::heading() const { return motion().heading(); }
 
-Body Npc::body() const { return alive() ? world_->impl().movers_[id_.slot].like->body : Body{}; }
+Body Npc::body() const { return alive() ? world_->impl().movers_[id_.slot].traits->body : Body{}; }
 
-Gait Npc::gait() const { return alive() ? world_->impl().movers_[id_.slot].like->gait : Gait{}; }
+Gait Npc::gait() const { return alive() ? world_->impl().movers_[id_.slot].traits->gait : Gait{}; }
 
-Tags Npc::tags() const { return alive() ? world_->impl().movers_[id_.slot].like->tags : Tags{}; }
+Tags Npc::tags() const { return alive() ? world_->impl().movers_[id_.slot].traits->tags : Tags{}; }
 
 Statistics Npc::statistics() const {
   if (!alive()) return {};
@@ -323,12 +323,12 @@ const Beat* Npc::beat() const {
 Expected<Gait> Npc::set_gait(const Gait& gait) const {
   auto good = checked(gait);
   if (!good || !alive()) return good;
-  Traits traits = *world_->impl().movers_[id_.slot].like;
+  Traits traits = *world_->impl().movers_[id_.slot].traits;
   if (traits.gait.speed != gait.speed)
     world_->impl().take(
         {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->impl().moment(id_.slot)});
   traits.gait = gait;
-  world_->impl().become(id_.slot, traits);
+  world_->impl().set_traits(id_.slot, traits);
   world_->impl().movers_[id_.slot].fresh = true;
   return good;
 }

@@ -2,15 +2,14 @@
 
 namespace ambulon {
 
-/// Notices a body that makes no headway: less than a tenth of what it was meant to make, for part after
-/// part of its patience. First its route should be planned again, then a step made to the side, and when the
-/// patience is used up it is stuck.
+/// Detects a body without progress: it gains less than a tenth of the intended distance in consecutive parts
+/// of its patience. The verdicts are, in order: plan the route again, step aside, stuck.
 class ProgressWatch {
  public:
   enum class Verdict { fine, replan, side_step, stuck };
 
-  /// Takes in `seconds`: the metres `gained` in the direction in which it was to move, and those that
-  /// were `meant`. A verdict other than fine is given once.
+  /// Adds `seconds` of motion: `gained` metres in the intended direction, of `meant` metres. Returns each
+  /// verdict other than fine once.
   Verdict see(float gained, float meant, float seconds, float patience) {
     gained_ += gained, meant_ += meant, seconds_ += seconds;
     if (seconds_ < patience * part) return Verdict::fine;
@@ -22,13 +21,13 @@ class ProgressWatch {
     return slow_parts_ >= 8 ? Verdict::stuck : Verdict::fine;
   }
 
-  /// Seconds for which it has been too slow.
+  /// Returns the seconds without progress.
   float slow_for(float patience) const { return patience * part * static_cast<float>(slow_parts_); }
 
  private:
   static constexpr float part = 0.125f;  // of the patience
   static constexpr float slow_part = 0.1f;
-  static constexpr float worth_judging = 0.02f;  // metres
+  static constexpr float worth_judging = 0.02f;  // metres: less is not judged
 
   float gained_ = 0.f, meant_ = 0.f, seconds_ = 0.f;
   int slow_parts_ = 0;

@@ -16,9 +16,9 @@
 namespace ambulon {
 namespace {
 
-constexpr int max_rings = 8;  // around somebody's place, in which room is looked for
+constexpr int max_rings = 8;  // around a place, where free room is searched
 
-/// Discs on the ground that are taken.
+/// Discs on the ground that are occupied.
 struct Taken {
   std::vector<std::pair<vec3, float>> discs;
 
@@ -30,8 +30,7 @@ struct Taken {
   }
 };
 
-/// The nearest to its place at which there is room, seen from the spot in the middle: the place itself, or
-/// one on rings around it.
+/// Returns the free spot nearest to a place: the place itself, or one on rings around it.
 vec3 free_spot(const Ground& ground, const Spot& middle, vec2 offset, const Body& body, const Taken& taken) {
   const auto at = [&](vec2 way) { return ground.straight(middle, way).end.position; };
   const vec3 place = at(offset);
@@ -53,7 +52,7 @@ bool same(const ClickToMoveOptions& a, const ClickToMoveOptions& b) {
 }  // namespace
 
 std::vector<vec3> spots_around(const Ground& ground, vec3 goal, std::span<const PlaceFor> places) {
-  std::vector<std::size_t> turn(places.size());  // who is nearest to the middle chooses first
+  std::vector<std::size_t> turn(places.size());  // the member nearest to the centre chooses first
   std::iota(turn.begin(), turn.end(), std::size_t{0});
   std::ranges::stable_sort(turn, {}, [&](std::size_t i) { return glm::length(places[i].offset); });
   std::vector<vec3> spots(places.size());
@@ -126,9 +125,9 @@ Expected<Formation> Selection::form(Formation formation, float spacing) {
   return formation;
 }
 
-/// Notes where they are to one another, or are to be at `goal`.
+/// Stores the members' places relative to each other, or for `goal`.
 void Selection::take_places(vec3 goal) {
-  if (!finite(goal)) return;  // nobody is sent
+  if (!finite(goal)) return;  // no one is sent
   vec3 middle(0.f);
   for (const Member& member : members_) middle += member.npc.position() / static_cast<float>(members_.size());
   if (formation_ == Formation::as_they_are) {
@@ -145,7 +144,7 @@ void Selection::take_places(vec3 goal) {
 
 Expected<vec3> Selection::march(vec3 at, const MarchOptions& options) {
   drop_gone();
-  if (members_.empty()) return problem("nobody is selected, so nobody was sent");
+  if (members_.empty()) return problem("no NPC is selected");
   const Formation formation = formation_ == Formation::as_they_are ? Formation::block : formation_;
   const auto squad = Squad::make({.formation = formation, .spacing = spacing_});
   if (!squad) return tl::unexpected(squad.error());
@@ -167,7 +166,7 @@ Expected<vec3> Selection::click(vec3 at, const ClickToMoveOptions& options) {
 
 Expected<vec3> Selection::add_click(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
-  // An NPC on its way keeps the place that it set out with.
+  // Members on their way keep their places.
   if (std::ranges::none_of(members_, [](const Member& member) { return member.order.running(); }))
     take_places(at);
   held_ = false;
@@ -189,15 +188,15 @@ void Selection::release() {
 
 Expected<vec3> Selection::send(vec3 at, const ClickToMoveOptions& options,
                                Expected<vec3> (Clicks::*how)(vec3)) {
-  if (!finite(at)) return problem("the place clicked is not finite; nobody was sent");
-  if (members_.empty()) return problem("nobody is selected, so nobody was sent");
+  if (!finite(at)) return problem("the place clicked is not finite; no NPC was sent");
+  if (members_.empty()) return problem("no NPC is selected");
   std::vector<PlaceFor> places;
   for (const Member& member : members_) places.push_back({member.npc, member.place});
   const std::vector<vec3> spots = spots_around(members_.front().npc.world()->ground(), at, places);
   for (std::size_t i = 0; i < members_.size(); ++i) {
     Member& member = members_[i];
-    const bool alone = members_.size() == 1;  // then where it cannot go is for the errand to answer
-    // Places that are added are gone to as those before; whoever is sent elsewhere goes as it is told now.
+    const bool alone = members_.size() == 1;  // then the errand reports an unreachable goal
+    // Added places continue the order; otherwise a new order is given.
     const bool running =
         member.clicks && member.order.running() && (how == &Clicks::add || same(member.options, options));
     if (!running) member.clicks = std::make_shared<Clicks>();

@@ -13,12 +13,12 @@
 namespace ambulon {
 namespace {
 
-constexpr float cell = 2.f;  // metres: some of them make up the circle in which people look after each other
+constexpr float cell = 2.f;  // metres: a part of the usual query radius
 
-constexpr std::size_t few = 64;          // with a tag: up to that many are visited one by one
+constexpr std::size_t few = 64;          // NPCs with a tag: up to that many are visited one by one
 constexpr float furthest_circle = 32.f;  // metres
-constexpr std::size_t many_at_a_time = 2048, few_at_a_time = 256;  // NPCs that are seen, and lined up
-constexpr std::uint32_t soon = 4;  // NPCs that are called into the cache before their turn
+constexpr std::size_t many_at_a_time = 2048, few_at_a_time = 256;  // NPCs in a batch
+constexpr std::uint32_t soon = 4;                                  // NPCs whose data is prefetched
 
 void insert(std::pmr::vector<std::uint32_t>& sorted, std::uint32_t slot) {
   sorted.insert(std::ranges::lower_bound(sorted, slot), slot);
@@ -32,8 +32,8 @@ void Surroundings::each_tagged(Tags tags, Visit&& visit) const {
     const auto bit = static_cast<std::size_t>(std::countr_zero(bits));
     if (bit >= tagged_.size()) return;
     for (const std::uint32_t slot : tagged_[bit]) {
-      // An NPC with several of the tags is visited for the first of them only.
-      const std::uint64_t both = movers_[slot].like->tags.bits & tags.bits;
+      // An NPC with several of the tags is visited for the first one only.
+      const std::uint64_t both = movers_[slot].traits->tags.bits & tags.bits;
       if (static_cast<std::size_t>(std::countr_zero(both)) == bit) visit(slot);
     }
   }
@@ -47,17 +47,17 @@ void Surroundings::reserve(std::size_t slots) {
   neighbour_states_.reserve(slots);
 }
 
-void Surroundings::appear(std::uint32_t slot) {
+void Surroundings::add(std::uint32_t slot) {
   if (slot >= seen_.size()) {
     seen_.resize(slot + 1);
     attention_.resize(slot + 1);
     places_.resize(slot + 1);
   }
   see(slot);
-  widen(movers_[slot].like->body.radius);
+  include_radius(movers_[slot].traits->body.radius);
   attention_[slot] = Attention::awake;
   awake_known_ = false;
-  const std::uint64_t tags = movers_[slot].like->tags.bits;
+  const std::uint64_t tags = movers_[slot].traits->tags.bits;
   const auto bits = static_cast<std::size_t>(std::bit_width(tags));
   while (tagged_.size() < bits) tagged_.emplace_back();
   for (std::size_t bit = 0; bit < bits; ++bit)
@@ -77,12 +77,12 @@ void Surroundings::begin_tick() {
   indexed_ = false;
 }
 
-void Surroundings::vanish(std::uint32_t slot) {
+void Surroundings::remove(std::uint32_t slot) {
   wake(slot);
   attention_[slot] = Attention::gone;
   awake_known_ = false;
   for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
-    if ((movers_[slot].like->tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], slot);
+    if ((movers_[slot].traits->tags.bits >> bit & 1U) != 0) std::erase(tagged_[bit], slot);
   if (slot < companions_.size()) companions_[slot].companions.clear();
   indexed_ = false;
 }
@@ -108,7 +108,7 @@ std::span<const std::uint32_t> Surroundings::awake() const {
   return awake_;
 }
 
-/// The slots of those of whom that is true, in order.
+/// Writes the slots with that attention, ascending.
 void Surroundings::gather(Attention attention, std::pmr::vector<std::uint32_t>& slots) const {
   slots.clear();
   for (std::uint32_t slot = 0; slot < attention_.size(); ++slot)
@@ -131,7 +131,7 @@ void Surroundings::leave(NpcId leader, NpcId companion) {
 }
 
 std::optional<Other> Surroundings::find(NpcId id) const {
-  // Many threads may ask while each writes what it finds out about its own.
+  // Several threads may call it, each for its own NPCs.
   const bool there =
       id.slot < attention_.size() && attention_[id.slot] != Attention::gone && this->id(id.slot) == id;
   return there ? std::optional(other(id.slot)) : std::nullopt;
@@ -139,7 +139,7 @@ std::optional<Other> Surroundings::find(NpcId id) const {
 
 Other Surroundings::other(std::uint32_t slot) const {
   const Seen& seen = seen_[slot];
-  const Traits& like = *movers_[slot].like;
+  const Traits& like = *movers_[slot].traits;
   return {.id = id(slot),
           .position = seen.position,
           .velocity = seen.velocity,
@@ -154,19 +154,19 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, N
   float min = std::numeric_limits<float>::infinity();
   const auto look_at = [&](std::uint32_t slot) {
     if (id(slot) == except) return;
-    const vec3 off = seen_[slot].position - from;  // as of `metres_apart`, but squared
-    const float between = std::max({off.z - height, -off.z - movers_[slot].like->body.height, 0.f});
+    const vec3 off = seen_[slot].position - from;  // as in `metres_apart`, but squared
+    const float between = std::max({off.z - height, -off.z - movers_[slot].traits->body.height, 0.f});
     const float square = glm::dot(flat(off), flat(off)) + between * between;
     if (square > min || (square == min && best && *best < slot)) return;
     min = square;
     best = slot;
   };
   const auto found = [&] { return best ? std::optional(other(*best)) : std::nullopt; };
-  // Of many, first in circles around, each with four times as many; where the index is there already.
+  // Many NPCs: searches growing circles first, if the index exists.
   if (indexed_ && count_tagged(tags) > few)
     for (float radius = cell; radius <= furthest_circle; radius *= 2.f) {
       each_near(flat(from), radius, [&](std::uint32_t, vec2, std::uint32_t slot) {
-        if (movers_[slot].like->tags.meet(tags)) look_at(slot);
+        if (movers_[slot].traits->tags.meet(tags)) look_at(slot);
       });
       if (min <= radius * radius) return found();
     }
@@ -174,7 +174,7 @@ std::optional<Other> Surroundings::nearest(Tags tags, vec3 from, float height, N
   return found();
 }
 
-/// An NPC with several of the tags counts once for each.
+/// Counts an NPC once for each of its tags.
 std::size_t Surroundings::count_tagged(Tags tags) const {
   std::size_t count = 0;
   for (std::size_t bit = 0; bit < tagged_.size(); ++bit)
@@ -201,7 +201,7 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float hei
   index();
   each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t slot) {
     const Mover& mover = movers_[slot];
-    const Tags its = mover.like->tags;
+    const Tags its = mover.traits->tags;
     if (id(slot) == except || its.meet(without) || (!tags.empty() && !its.meet(tags))) return;
     if (!share_height(neighbour_states_[place].z - from.z, height, neighbour_states_[place].height)) return;
     found.push_back({.id = id(slot),
@@ -249,8 +249,7 @@ void Surroundings::index(NeighbourIndex& index, std::span<const std::uint32_t> s
               cell);
 }
 
-/// Gives those in the index the places `from` on, and writes down what is asked of them when others keep out
-/// of their way.
+/// Assigns places from `from` on to the NPCs of the index, and writes their avoidance state.
 void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) const {
   const std::uint32_t count = from + index.size();
   neighbour_states_.resize(count);
@@ -274,31 +273,31 @@ void Surroundings::line_up(const NeighbourIndex& index, std::uint32_t from) cons
     const vec2 velocity = velocities_.velocity(place);
     square = std::max(square, glm::dot(velocity, velocity));
   }
-  fastest_ = std::sqrt(square);  // who is asleep stands
+  fastest_ = std::sqrt(square);  // sleeping NPCs stand
 }
 
-/// Any number of threads may give places to different ones.
+/// Several threads may call it, for different NPCs.
 void Surroundings::line_up(std::uint32_t slot, std::uint32_t place) const {
   const Seen& seen = seen_[slot];
-  const Body& body = movers_[slot].like->body;
+  const Body& body = movers_[slot].traits->body;
   places_[slot] = place;
   neighbour_states_[place] = {
-      .z = seen.position.z, .height = body.height, .manner = manner_of(movers_[slot])};
+      .z = seen.position.z, .height = body.height, .manner = avoidance_state_of(movers_[slot])};
   velocities_.velocity_x[place] = seen.velocity.x;
   velocities_.velocity_y[place] = seen.velocity.y;
   velocities_.radius[place] = body.radius;
 }
 
-/// What others go by when they keep out of its way.
-Surroundings::AvoidanceState Surroundings::manner_of(const Mover& mover) {
+/// Returns the state that others need to avoid it.
+Surroundings::AvoidanceState Surroundings::avoidance_state_of(const Mover& mover) {
   if (mover.drive != Drive::own || mover.crossing) return {.wanted = mover.motion.velocity};
   const bool ends = mover.intent.edge_radius >= 0.f;
   return {.wanted = mover.wanted,
           .held = mover.held,
           .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
                         : std::numeric_limits<float>::infinity(),
-          .rank = mover.like->avoidance.takes_part && !mover.suspended ? mover.like->avoidance.priority
-                                                                       : never_yields};
+          .rank = mover.traits->avoidance.takes_part && !mover.suspended ? mover.traits->avoidance.priority
+                                                                         : never_yields};
 }
 
 }  // namespace ambulon

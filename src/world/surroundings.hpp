@@ -14,10 +14,10 @@
 
 namespace ambulon {
 
-/// The NPCs of a world as they were when the tick began: what errands see of each other.
+/// A snapshot of all NPCs when the tick began: what errands see of each other.
 class Surroundings final : public Others {
  public:
-  /// `movers`: by slot; they and the `jobs` outlive it.
+  /// `movers` are by slot. They and `jobs` must outlive it.
   Surroundings(const std::pmr::vector<Mover>& movers, const Jobs& jobs, std::pmr::memory_resource* memory)
       : movers_(movers),
         jobs_(jobs),
@@ -34,37 +34,36 @@ class Surroundings final : public Others {
         near_{std::pmr::vector<Neighbour>(memory), std::pmr::vector<Neighbour>(memory),
               std::pmr::vector<Neighbour>(memory), std::pmr::vector<Neighbour>(memory)} {}
 
-  /// Of whom nothing is to be expected: it keeps out of nobody's way.
+  /// The rank of NPCs that do not avoid others.
   static constexpr int never_yields = std::numeric_limits<int>::max();
 
-  /// What others go by when they keep out of its way.
+  /// The state of an NPC that others need to avoid it.
   struct AvoidanceState {
-    vec2 wanted{0.f};         // metres per second, as its order wanted when it was asked last
+    vec2 wanted{0.f};         // metres per second: the preferred velocity of its last decision
     float held = 0.f;         // seconds for which others have held it up
-    float to_go = 0.f;        // metres to where its way bends next, or ends
-    int rank = never_yields;  // its priority, or this
+    float to_go = 0.f;        // metres to its next bend or its goal
+    int rank = never_yields;  // its priority, or `never_yields`
   };
 
-  // Kept up to date by the world. Slots are those of the ids.
+  // The world keeps the snapshot up to date. Slots are those of the ids.
   void reserve(std::size_t slots);
-  void appear(std::uint32_t slot);
-  void vanish(std::uint32_t slot);
-  /// There is a body of that radius in metres.
-  void widen(float radius) { widest_ = std::max(widest_, radius); }
-  /// Sees all who are awake: what was found out about the tick before no longer holds.
+  void add(std::uint32_t slot);
+  void remove(std::uint32_t slot);
+  /// Tells the maximum radius of bodies, metres.
+  void include_radius(float radius) { widest_ = std::max(widest_, radius); }
+  /// Takes the snapshot of all NPCs that are awake, and invalidates the index.
   void begin_tick();
-  /// The state of a sleeping NPC is kept until it is woken, so a lookup costs nothing until then. All
-  /// are awake when they appear.
+  /// NPCs that fall asleep keep their snapshot until they wake, which saves the work. New NPCs are awake.
   void fall_asleep(std::span<const std::uint32_t> slots);
   void wake(std::uint32_t slot);
   bool asleep(std::uint32_t slot) const { return attention_[slot] == Attention::asleep; }
-  /// Slots of those who are awake, in order.
+  /// Returns the slots of awake NPCs, ascending.
   std::span<const std::uint32_t> awake() const;
   void join(NpcId leader, NpcId companion);
   void leave(NpcId leader, NpcId companion);
 
   NpcId id(std::uint32_t slot) const { return movers_[slot].id(slot); }
-  /// Metres, when the tick began.
+  /// Returns the position at the start of the tick, metres.
   vec3 seen_at(std::uint32_t slot) const { return seen_[slot].position; }
 
   std::optional<Other> find(NpcId id) const override;
@@ -76,18 +75,17 @@ class Surroundings final : public Others {
                                      NpcId except, Tags tags, Tags without) const override;
   std::span<const NpcId> companions(NpcId leader) const override;
 
-  /// What is asked of everybody near when one keeps out of their way, at one place in memory.
+  /// The data that avoidance reads of each neighbour, contiguous.
   struct NeighbourState {
     float z, height;
     AvoidanceState manner = {};
   };
-  /// Everybody has a place, by where they are, those near each other together; first those who are asleep.
-  /// As they were when `index` was called.
+  /// States of all NPCs in the order of the index, so that neighbours are close in memory; sleeping NPCs come
+  /// first. As of the last `index`. A position in this order is called a place.
   std::span<const NeighbourState> neighbour_states() const { return neighbour_states_; }
-  /// The place of somebody who was there then.
+  /// Returns the place of an NPC.
   std::uint32_t place(std::uint32_t slot) const { return places_[slot]; }
-  /// How they move, by place: each value of all together, so that several can be worked out at a time. Beyond
-  /// the last there are some of nobody, as there are in the index.
+  /// Velocities and radii by place, as a structure of arrays for SIMD, padded like the index.
   struct Velocities {
     explicit Velocities(std::pmr::memory_resource* memory)
         : velocity_x(memory), velocity_y(memory), radius(memory) {}
@@ -95,7 +93,7 @@ class Surroundings final : public Others {
     vec2 velocity(std::uint32_t place) const { return {velocity_x[place], velocity_y[place]}; }
   };
   const Velocities& velocities() const { return velocities_; }
-  /// The slot and the position of the NPC at an index.
+  /// The slot and the position at a place.
   std::uint32_t slot(std::uint32_t place) const {
     const std::uint32_t first = first_awake();
     return place < first ? asleep_index_.name(place) : index_.name(place - first);
@@ -104,31 +102,30 @@ class Surroundings final : public Others {
     const std::uint32_t first = first_awake();
     return place < first ? asleep_index_.at(place) : index_.at(place - first);
   }
-  /// Metres per second of the fastest, when `index` was called.
+  /// Returns the maximum speed at the last `index`, metres per second.
   float fastest() const { return fastest_; }
-  /// The place of the first who is awake.
+  /// Returns the place of the first NPC that is awake.
   std::uint32_t first_awake() const { return asleep_index_.size(); }
 
-  /// Calls `visit(place, offset, slot)` for everybody whose body comes within `radius` metres of `from`, with
-  /// their place in those lists and how far off they are. Any number of threads may ask, once `index` has
-  /// been called.
+  /// Calls `visit(place, offset, slot)` for each NPC whose body is within `radius` metres of `from`. After
+  /// `index`, several threads may call it.
   template <class Visit>
   void each_near(vec2 from, float radius, Visit&& visit) const {
     each_near(index_, first_awake(), from, radius, visit);
     each_near_asleep(from, radius, visit);
   }
-  /// The same for those of them who are asleep.
+  /// The same for sleeping NPCs only.
   template <class Visit>
   void each_near_asleep(vec2 from, float radius, Visit&& visit) const {
     if (first_awake() > 0) each_near(asleep_index_, 0, from, radius, visit);
   }
-  /// Places next to each other, `from` up to before `to`, with the coordinates of those at them.
+  /// The places from `from` up to but not including `to`, with their coordinates.
   struct Run {
-    const float *x, *y;  // of the first
+    const float *x, *y;  // of the first one
     std::uint32_t from, to;
   };
-  /// Calls `visit(Run)` for runs in which is everybody whose body comes within `radius` metres of `centre`,
-  /// and others.
+  /// Calls `visit(Run)` for runs of places. They contain all NPCs whose bodies are within `radius` metres of
+  /// `centre`, and others.
   template <class Visit>
   [[gnu::always_inline]] inline void each_run_near(vec2 centre, float radius, Visit&& visit) const {
     const std::uint32_t before = first_awake();
@@ -140,12 +137,12 @@ class Surroundings final : public Others {
         visit(Run{asleep_index_.x() + from, asleep_index_.y() + from, from, to});
       });
   }
-  /// Looks where everybody is, unless that was done in this tick.
+  /// Builds the index, at most once a tick.
   void index() const;
 
  private:
   enum class Attention : std::uint8_t { gone, asleep, awake };
-  /// Where somebody was, and how it moved, when the tick began.
+  /// Position and motion at the start of the tick.
   struct Seen {
     vec3 position{0.f};
     vec2 velocity{0.f}, facing{1.f, 0.f};
@@ -166,7 +163,7 @@ class Surroundings final : public Others {
   void line_up(const NeighbourIndex& index, std::uint32_t from) const;
   void line_up(std::uint32_t slot, std::uint32_t place) const;
   Other other(std::uint32_t slot) const;
-  static AvoidanceState manner_of(const Mover& mover);
+  static AvoidanceState avoidance_state_of(const Mover& mover);
   void see(std::uint32_t slot);
   std::size_t count_tagged(Tags tags) const;
   template <class Visit>
@@ -180,20 +177,20 @@ class Surroundings final : public Others {
   const std::pmr::vector<Mover>& movers_;
   const Jobs& jobs_;
   std::pmr::vector<Seen> seen_;  // by slot
-  float widest_ = 0.f;           // metres: the radius of the widest body there ever was
+  float widest_ = 0.f;           // metres: maximum radius of all bodies so far
   mutable float fastest_ = 0.f;
-  std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots of each tag's bit, in order
+  std::pmr::vector<std::pmr::vector<std::uint32_t>> tagged_;  // slots by tag bit, ascending
   std::pmr::vector<Party> companions_;                        // by slot of the leader; grows as needed
   std::pmr::vector<Attention> attention_;                     // by slot
-  mutable std::pmr::vector<std::uint32_t> awake_;             // slots, in order
+  mutable std::pmr::vector<std::uint32_t> awake_;             // slots, ascending
   mutable bool awake_known_ = true;
-  // Made when somebody first asks in a tick; that of those asleep when somebody more has fallen asleep.
+  // Built at the first query of a tick; the index of sleeping NPCs only when more have fallen asleep.
   mutable NeighbourIndex index_, asleep_index_;
   mutable std::pmr::vector<std::uint32_t> places_;  // by slot
   mutable bool asleep_indexed_ = true;
-  mutable std::pmr::vector<NeighbourState> neighbour_states_;  // in the order of the index
-  mutable Velocities velocities_;                              // the same
-  mutable std::array<std::pmr::vector<Neighbour>, 4> near_;    // the latest answers
+  mutable std::pmr::vector<NeighbourState> neighbour_states_;  // by place
+  mutable Velocities velocities_;                              // by place
+  mutable std::array<std::pmr::vector<Neighbour>, 4> near_;    // results of the last queries
   mutable std::size_t latest_ = 0;
   mutable bool indexed_ = false;
 };

@@ -18,12 +18,13 @@ namespace {
 using Clock = std::chrono::steady_clock;
 double seconds_of(Clock::duration time) { return std::chrono::duration<double>(time).count(); }
 
-constexpr float max_seconds = 3600.f, longest_tick = 1.f;  // longer times are cut into ticks
-constexpr float turns_above = 0.1f;  // metres per second, at which a reported body faces where it goes
-constexpr float no_time = 1e-6f;     // seconds: a rest of a tick not worth going on with
-constexpr int orders_in_a_tick = 8;  // a script whose orders take no time goes on in the next tick
+constexpr float max_seconds = 3600.f, longest_tick = 1.f;  // longer times are divided into ticks
+// metres per second above which a reported body faces its direction of travel
+constexpr float turns_above = 0.1f;
+constexpr float no_time = 1e-6f;     // seconds: a shorter rest of a tick is dropped
+constexpr int orders_in_a_tick = 8;  // a script whose orders take no time continues in the next tick
 
-/// Errands lie anywhere in the pool, so they are called for some NPCs before their turn.
+/// Errands are scattered over the pool: prefetched for the next NPCs.
 constexpr std::uint32_t errands_ahead = 8;
 
 }  // namespace
@@ -58,13 +59,13 @@ void World::Impl::tick_once(float seconds) {
   const Clock::time_point avoided = Clock::now();
   move();
   const Clock::time_point moved = Clock::now();
-  part();
+  separate();
   carry();
   const Clock::time_point parted = Clock::now();
   time_ = tick_end_;
-  tell();
+  notify();
   carry();
-  // Where a deck has come to rest there are other ways to the goal.
+  // A deck that stopped elsewhere allows other routes.
   now_ = time_;
   decks_.end_tick([this](NpcId who) {
     if (knows(who)) ++movers_[who.slot].jumps;
@@ -79,12 +80,12 @@ void World::Impl::tick_once(float seconds) {
   profile_.route += seconds_of(routed - decided);
   profile_.avoid += seconds_of(avoided - routed);
   profile_.move += seconds_of(moved - avoided);
-  profile_.part += seconds_of(parted - moved);
-  profile_.tell += seconds_of(Clock::now() - parted);
+  profile_.separate += seconds_of(parted - moved);
+  profile_.notify += seconds_of(Clock::now() - parted);
   profile_.ticks = ticks_;
 }
 
-/// Reads what the game reported of the bodies it moves, and looks where everybody is.
+/// Reads the reports of game-driven bodies, and takes the snapshot of all NPCs.
 void World::Impl::sense() {
   const std::uint64_t before = std::exchange(ground_revision_, ground_->revision());
   if (before != ground_revision_)
@@ -115,7 +116,7 @@ void World::Impl::take_reports() {
     else if (!advises && mover.motion.speed() > turns_above)
       mover.motion.facing = direction(mover.motion.velocity);
     body.report = {};
-    stride(mover, from, faced, last_seconds_);
+    count_steps(mover, from, faced, last_seconds_);
     const bool reported = std::exchange(body.has_report, false);
     if (!advises) continue;
     if (auto note = body.watch.see(advised, gone, reported, last_seconds_)) {
@@ -129,11 +130,11 @@ void World::Impl::take_reports() {
   }
 }
 
-/// Asks each errand what it wants: first, all at once, those that may just keep on, and then the others in
-/// turn. Nobody moves meanwhile, so the order of asking does not matter.
+/// Asks each errand for an intent: first, in parallel, those that may simply continue, then the others in
+/// order. No NPC moves in this phase, so the order does not matter.
 void World::Impl::decide() {
   const auto awake = surroundings_.awake();
-  look_at_distances();
+  update_near_distance();
   marks_.resize(awake.size());
   in_parts(jobs_, awake.size(), [&](std::size_t i) {
     if (i + errands_ahead < awake.size()) prefetch<192>(movers_[awake[i + errands_ahead]].errand);
@@ -152,29 +153,29 @@ void World::Impl::decide() {
   }
 }
 
-/// Begins its tick, and asks whether it just keeps on. Touches nobody else.
+/// Begins the tick of an NPC, and asks whether its errand simply continues. Changes only this NPC.
 World::Impl::Asked World::Impl::try_keep_on(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   mover.left = tick_seconds_;
   mover.waits = mover.alone = false;
   mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own ||
-                !heard_.empty();  // a signal is heard by all, in its tick
+                !heard_.empty();  // all listen, in the tick of the signal
   if (!mover.asked) return Asked::no;
   const bool keeps_on =
       !mover.fresh && !mover.suspended && mover.drive == Drive::own && mover.errand && !mover.crossing;
   mover.fresh = false;
   mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
-  mover.intent = {.direct = mover.intent.direct};  // what was moved directly stands at once
+  mover.intent = {.direct = mover.intent.direct};  // direct motion stops at once
   mover.wanted = vec2(0.f);
   const float left = time_left(slot);
   if (!keeps_on || left <= no_time) return Asked::next;
   const auto intent = mover.errand->keep_on(view_of(slot, mover.motion), until_asked(slot));
   if (!intent) return Asked::next;
-  adopt(mover, *intent, left);
+  set_intent(mover, *intent, left);
   return Asked::keeps_on;
 }
 
-/// Seconds from where it is in this tick until it is to be asked again.
+/// Returns the seconds of this tick until its next decision.
 float World::Impl::until_asked(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   const auto later = static_cast<std::uint32_t>(ticks_) + 1 < mover.ask_at
@@ -183,7 +184,7 @@ float World::Impl::until_asked(std::uint32_t slot) const {
   return mover.left + static_cast<float>(later) * tick_seconds_;
 }
 
-/// Finds the ways that orders have asked for, and asks those again that have got theirs.
+/// Answers route requests, and asks the errands that got a route.
 void World::Impl::find_routes() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     const auto found = routes_.serve(*ground_, time_, jobs_);
@@ -199,8 +200,8 @@ void World::Impl::find_routes() {
   std::ranges::sort(unfinished_);
 }
 
-/// Carries out the intents: first those that decide left, all at once, and then, in turn, what is asked for
-/// where one has run out. An NPC whose order has just ended waits: it may get a new one in this tick.
+/// Carries out the intents: first, in parallel, those of the decide phase, then, in order, those of NPCs
+/// whose intent has run out. An NPC whose order just ended waits, since it may get a new one in this tick.
 void World::Impl::move() {
   const auto awake = surroundings_.awake();
   marks_.resize(awake.size());
@@ -227,30 +228,30 @@ void World::Impl::move() {
     }
     report_jam(slot);
   }
-  for (const std::uint32_t slot : waking_) stir(slot);
+  for (const std::uint32_t slot : waking_) mark_fresh(slot);
   waking_.clear();
 }
 
-/// The time up to which the NPC has moved: the end of the tick, less what it has left of it.
+/// Returns the time up to which the NPC has moved: the end of the tick minus its unused time.
 double World::Impl::moment(std::uint32_t slot) const {
   return ticking_ ? tick_end_ - static_cast<double>(movers_[slot].left) : time_;
 }
 
-/// Seconds that its order still has.
+/// Returns the seconds until the time limit of its order.
 float World::Impl::time_left(std::uint32_t slot) const {
   if (!movers_[slot].limited) return std::numeric_limits<float>::infinity();
   return static_cast<float>(of(time_limits_, slot).deadline - moment(slot));
 }
 
-/// Seconds without progress after which its order ends as stuck.
+/// Returns the seconds without progress after which its order ends as stuck.
 float World::Impl::patience(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   if (mover.patient) return of(patiences_, slot);
-  return mover.like->gait.patience > 0.f ? mover.like->gait.patience : patience_;
+  return mover.traits->gait.patience > 0.f ? mover.traits->gait.patience : patience_;
 }
 
-/// The motion an errand goes by. Of a body that the game moves it is the velocity that was advised:
-/// by the real one, a body held fast would be advised to speed up gently for ever.
+/// Returns the motion that errands see. For a game-driven body its velocity is the advised one. With the real
+/// velocity a blocked body would be advised to accelerate gently for ever.
 Motion World::Impl::seen_motion(std::uint32_t slot) const {
   Motion motion = movers_[slot].motion;
   if (movers_[slot].drive == Drive::advised) motion.velocity = of(advised_, slot).velocity;
@@ -262,8 +263,8 @@ View World::Impl::view_of(std::uint32_t slot, const Motion& me) {
   return {.who = {slot, mover.generation},
           .me = me,
           .was = mover.was,
-          .body = mover.like->body,
-          .gait = mover.like->gait,
+          .body = mover.traits->body,
+          .gait = mover.traits->gait,
           .ground = *ground_,
           .ground_revision = ground_revision_,
           .jumps = mover.jumps,
@@ -274,22 +275,22 @@ View World::Impl::view_of(std::uint32_t slot, const Motion& me) {
           .notes = *this,
           .memory = &pool_,
           .time = moment(slot),
-          .avoids = avoid_ && mover.like->avoidance.takes_part && mover.drive == Drive::own,
+          .avoids = avoid_ && mover.traits->avoidance.takes_part && mover.drive == Drive::own,
           .held = mover.held,
           .patience = patience(slot),
           .routes = &routes_,
           .route_priority = mover.route_priority};
 }
 
-/// That is what it does for as long as that lasts, but no longer than its order has, in seconds.
-void World::Impl::adopt(Mover& mover, const Intent& intent, float left) {
+/// Sets the intent for as long as it lasts, at most `left` seconds.
+void World::Impl::set_intent(Mover& mover, const Intent& intent, float left) {
   mover.was = flat(mover.motion.position);
   mover.intent = intent;
   mover.intent.lasts = std::min(mover.intent.lasts, left);
   mover.wanted = mover.intent.velocity;
 }
 
-/// Asks the errand what to do for the coming seconds; false when it ended instead.
+/// Asks the errand for an intent for the next seconds. Returns false if the order ended.
 bool World::Impl::ask(std::uint32_t slot, float seconds) {
   Mover& mover = movers_[slot];
   const float left = time_left(slot);
@@ -308,7 +309,7 @@ bool World::Impl::ask(std::uint32_t slot, float seconds) {
   }
   const Step step = mover.drive == Drive::own ? mover.errand->step(view_of(slot, mover.motion), seconds)
                                               : mover.errand->step(view_of(slot, seen_motion(slot)), seconds);
-  adopt(mover, step.intent, left);
+  set_intent(mover, step.intent, left);
   if (mover.intent.crosses) {
     flights_[slot] = {.arc = arc_};
     mover.crossing = true;
@@ -318,14 +319,13 @@ bool World::Impl::ask(std::uint32_t slot, float seconds) {
   return false;
 }
 
-/// Asks in the middle of a tick: a way that the errand asks for is found at once, if there is still work to
-/// spend on it.
+/// Asks in the middle of a tick: a requested route is searched at once if the budget allows.
 bool World::Impl::ask_with_routes(std::uint32_t slot, float seconds) {
   if (!ask(slot, seconds)) return false;
   return routes_.serve(*ground_, moment(slot)).empty() || ask(slot, seconds);
 }
 
-/// Asks again while its intents run out before the tick does, and carries them out.
+/// Asks again whenever an intent runs out before the tick does, and carries the intents out.
 void World::Impl::go_on(std::uint32_t slot) {
   Mover& mover = movers_[slot];
   for (int part = 1; part <= orders_in_a_tick && mover.left > no_time && mover.errand; ++part) {
@@ -334,16 +334,16 @@ void World::Impl::go_on(std::uint32_t slot) {
       return;
     }
     avoid(slot);
-    // However short-lived its intents are, the tick is used up.
+    // The last intent uses the rest of the tick, however short it is.
     if (part == orders_in_a_tick) mover.intent.lasts = mover.left;
     carry_out(slot);
   }
   mover.left = 0.f;
 }
 
-/// Runs the game's callbacks and scripts, and then gives NPCs the rest of the tick that the end of
-/// their order left them. Repeated while orders end, at most a few times.
-void World::Impl::tell() {
+/// Runs callbacks and scripts, and then gives NPCs the rest of the tick that their ended orders left. Repeats
+/// while orders end, at most `orders_in_a_tick` times.
+void World::Impl::notify() {
   for (int round = 0; round < orders_in_a_tick; ++round) {
     std::swap(unfinished_, next_unfinished_);
     unfinished_.clear();
@@ -366,7 +366,7 @@ void World::Impl::tell() {
   unfinished_.clear();
 }
 
-/// Tells whoever asked to be told of the orders that have ended by now.
+/// Calls the callbacks of the orders that have ended.
 void World::Impl::call_back() {
   std::swap(acts_, telling_acts_);
   for (const Act& act : telling_acts_) {
@@ -393,7 +393,7 @@ void World::Impl::call_back(const Act& act) {
   const std::uint32_t slot = act.npc.id().slot, serial = npc_states_[slot].serial;
   const auto told = callbacks_.find(slot);
   if (told == callbacks_.end() || !told->second.on_act) return;
-  // It may give another order, and with it do away with itself.
+  // The callback may give another order, which would destroy it.
   auto on_act = std::exchange(told->second.on_act, nullptr);
   on_act(act.npc, act.whom, act.near);
   if (!act.npc.alive() || npc_states_[slot].serial != serial) return;
@@ -405,7 +405,7 @@ void World::Impl::call_back(const Contact& contact) {
   const std::uint32_t slot = contact.npc.id().slot;
   const auto told = touches_.find(slot);
   if (told == touches_.end() || !told->second.on_touch) return;
-  // It may set another one in its own place, or none.
+  // The callback may replace or remove itself.
   auto on_touch = std::exchange(told->second.on_touch, nullptr);
   on_touch(contact.npc, contact.whom, contact.speed);
   if (const auto now = touches_.find(slot);
@@ -418,13 +418,13 @@ void World::Impl::proceed(std::uint32_t slot) {
   if (ticking_) now_ = moment(slot);
   const Script* script = of(scripts_, slot).get();
   if (!of(scripts_, slot)->proceed()) return;
-  // It may have handed its NPC to another script before it ended.
+  // The script may have been replaced while it ran.
   if (movers_[slot].scripted && of(scripts_, slot).get() == script) dismiss_script(slot);
 }
 
-/// Destroys what user code may have been standing in, and frees the slots of those removed.
+/// Destroys what user code may have been running in, and frees the slots of removed NPCs.
 void World::Impl::clean_up() {
-  ++running_;  // what is destroyed may remove others
+  ++running_;  // destructors may remove NPCs
   if (std::exchange(callbacks_over_, false))
     for (auto next = callbacks_.begin(); next != callbacks_.end();) {
       const std::uint32_t slot = (next++)->first;
@@ -435,8 +435,8 @@ void World::Impl::clean_up() {
     destroy_dismissed();
     for (std::size_t i = 0; i < removed_.size(); ++i) {
       const std::uint32_t slot = removed_[i];
-      let_go(movers_[slot]);
-      traits_pool_.give_back(std::exchange(movers_[slot].like, nullptr));
+      destroy_errand(movers_[slot]);
+      traits_pool_.release(std::exchange(movers_[slot].traits, nullptr));
       free_.push_back(slot);
     }
     removed_.clear();

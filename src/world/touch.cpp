@@ -46,20 +46,20 @@ void World::Impl::find_contacts() {
   surroundings_.index();
   earlier_.resize(movers_.size());
   for (auto& [slot, mine] : touches_) {
-    const float gone = gone_since(slot);
-    const float radius = movers_[slot].like->body.radius + touching + gone + std::max(gone, usual_stride);
+    const float gone = metres_moved(slot);
+    const float radius = movers_[slot].traits->body.radius + touching + gone + std::max(gone, usual_stride);
     surroundings_.each_near(
         flat(movers_[slot].motion.position), radius,
-        [&](std::uint32_t, vec2, std::uint32_t other) { look_at_contact(slot, mine, other); });
+        [&](std::uint32_t, vec2, std::uint32_t other) { record_contact(slot, mine, other); });
   }
   for (const std::uint32_t slot : surroundings_.awake()) {
-    const float gone = gone_since(slot);
+    const float gone = metres_moved(slot);
     if (gone <= usual_stride) continue;
-    const float radius = movers_[slot].like->body.radius + touching + 2.f * gone;
+    const float radius = movers_[slot].traits->body.radius + touching + 2.f * gone;
     surroundings_.each_near(flat(movers_[slot].motion.position), radius,
                             [&](std::uint32_t, vec2, std::uint32_t other) {
                               if (const auto its = touches_.find(other); its != touches_.end())
-                                look_at_contact(other, its->second, slot);
+                                record_contact(other, its->second, slot);
                             });
   }
   for (auto& [slot, mine] : touches_) forget_parted(slot, mine);
@@ -70,7 +70,7 @@ void World::Impl::find_contacts() {
 }
 
 /// Returns the distance in metres that the body moved in the previous tick; 0 if it was put where it is.
-float World::Impl::gone_since(std::uint32_t slot) const {
+float World::Impl::metres_moved(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
   const Earlier& before = earlier_[slot];
   if (before.generation != mover.generation || before.jumps != mover.jumps) return 0.f;
@@ -79,18 +79,18 @@ float World::Impl::gone_since(std::uint32_t slot) const {
 }
 
 /// Records the contact of `slot` with the body `other` if it is new.
-void World::Impl::look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other) {
+void World::Impl::record_contact(std::uint32_t slot, Touches& mine, std::uint32_t other) {
   const Mover &me = movers_[slot], &it = movers_[other];
   const NpcId whom = it.id(other);
-  if (other == slot || !it.alive || (!mine.tags.empty() && !it.like->tags.meet(mine.tags)) ||
-      passes(me.like->body, other) || mine.has(whom))
+  if (other == slot || !it.alive || (!mine.tags.empty() && !it.traits->tags.meet(mine.tags)) ||
+      passes(me.traits->body, other) || mine.has(whom))
     return;
-  const vec3 my_start = gone_since(slot) > 0.f ? earlier_[slot].at : me.motion.position;
-  const vec3 its_start = gone_since(other) > 0.f ? earlier_[other].at : it.motion.position;
+  const vec3 my_start = metres_moved(slot) > 0.f ? earlier_[slot].at : me.motion.position;
+  const vec3 its_start = metres_moved(other) > 0.f ? earlier_[other].at : it.motion.position;
   const vec3 from = its_start - my_start, by = it.motion.position - me.motion.position - from;
   const auto part =
-      first_within(flat(from), flat(by), me.like->body.radius + it.like->body.radius + touching);
-  if (!part || !at_one_height(from.z + *part * by.z, me.like->body.height, it.like->body.height)) return;
+      first_within(flat(from), flat(by), me.traits->body.radius + it.traits->body.radius + touching);
+  if (!part || !at_one_height(from.z + *part * by.z, me.traits->body.height, it.traits->body.height)) return;
   const vec2 apart = direction(flat(from + *part * by));
   // Bodies that push each other are slower after the contact, so the velocity before it counts as well.
   const vec2 velocity = earlier_[other].velocity - earlier_[slot].velocity;
@@ -115,8 +115,8 @@ void World::Impl::forget_parted(std::uint32_t slot, Touches& mine) {
     if (!knows(whom)) return true;
     const Mover& it = movers_[whom.slot];
     const vec3 off = it.motion.position - me.motion.position;
-    return glm::length(flat(off)) > me.like->body.radius + it.like->body.radius + parted ||
-           !at_one_height(off.z, me.like->body.height, it.like->body.height);
+    return glm::length(flat(off)) > me.traits->body.radius + it.traits->body.radius + parted ||
+           !at_one_height(off.z, me.traits->body.height, it.traits->body.height);
   });
 }
 

@@ -6,7 +6,7 @@
 namespace ambulon {
 namespace {
 
-/// A hash of numbers, one after the other.
+/// Hashes numbers, one after the other.
 struct Hashed {
   std::size_t sum = 0;
 
@@ -19,7 +19,7 @@ struct Hashed {
 }  // namespace
 
 std::size_t TraitsPool::Hash::operator()(const Traits& traits) const {
-  // Taken apart, so that whatever is added to them is not left out here.
+  // A structured binding, so that a new member is not forgotten here.
   const auto& [speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance,
                rounding, mass, patience] = traits.gait;
   const auto& [takes_part, horizon, sight, side, priority] = traits.avoidance;
@@ -31,13 +31,13 @@ std::size_t TraitsPool::Hash::operator()(const Traits& traits) const {
   return hashed.sum;
 }
 
-const Traits* TraitsPool::take(const Traits& traits) {
+const Traits* TraitsPool::acquire(const Traits& traits) {
   const auto entry = all_.try_emplace(traits).first;
   ++entry->second.count;
   return &entry->first;
 }
 
-void TraitsPool::give_back(const Traits* traits) {
+void TraitsPool::release(const Traits* traits) {
   Users& users = all_.find(*traits)->second;
   if (--users.count == 0 && !std::exchange(users.idle, true)) idle_.push_back(traits);
 }

@@ -11,27 +11,27 @@
 
 namespace ambulon {
 
-/// What an NPC is like, for as long as nobody says otherwise.
+/// The properties of an NPC that seldom change.
 struct Traits {
   Gait gait = {};
   Avoidance avoidance = {};
   Body body = {};
-  Tags tags = {};  ///< the groups it belongs to
+  Tags tags = {};  ///< groups that it belongs to
 
   friend bool operator==(const Traits&, const Traits&) = default;
 };
 
-/// TraitsPool of any number of NPCs. Most are like many others, so each traits is kept once, for all who
-/// have it: a crowd takes less memory, and what each tick reads of it stays in the cache.
+/// Stores each distinct `Traits` once (flyweight). Most NPCs share their traits, so a crowd takes less
+/// memory, and the tick reads fewer cache lines.
 class TraitsPool {
  public:
   explicit TraitsPool(std::pmr::memory_resource* memory) : all_(memory), idle_(memory) {}
 
-  /// One more has this traits: the place where it is kept.
-  const Traits* take(const Traits& traits);
-  /// One fewer has it. It stays where it is until `clean_up`.
-  void give_back(const Traits* traits);
-  /// Forgets those that nobody has any more.
+  /// Returns the stored copy, and counts one more user.
+  const Traits* acquire(const Traits& traits);
+  /// Counts one user less. The copy stays valid until `clean_up`.
+  void release(const Traits* traits);
+  /// Frees copies without users.
   void clean_up();
   std::size_t size() const { return all_.size(); }
 
@@ -44,7 +44,7 @@ class TraitsPool {
     bool idle = false;  // it is in that list
   };
   std::pmr::unordered_map<Traits, Users, Hash> all_;
-  std::pmr::vector<const Traits*> idle_;  // given back by the last who had it, each once
+  std::pmr::vector<const Traits*> idle_;  // without users, each once
 };
 
 }  // namespace ambulon

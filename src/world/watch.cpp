@@ -7,11 +7,11 @@
 namespace ambulon {
 namespace {
 
-constexpr float stretch_seconds = 0.5f;  // long enough to tell a lag from one slow frame
+constexpr float stretch_seconds = 0.5f;  // an interval: long enough to tell a lag from one slow frame
 constexpr float silent_seconds = 0.5f;
-constexpr float sudden_push = 0.5f;     // metres in one tick beyond what was advised
-constexpr float steady_push = 0.15f;    // metres in one stretch
-constexpr float worth_judging = 0.05f;  // metres advised in one stretch
+constexpr float sudden_push = 0.5f;     // metres in one tick beyond the advised displacement
+constexpr float steady_push = 0.15f;    // metres in one interval
+constexpr float worth_judging = 0.05f;  // metres advised in one interval: less is not judged
 constexpr float held_part = 0.1f, lagging_part = 0.7f;
 
 }  // namespace
@@ -33,14 +33,14 @@ std::optional<Note> BodyWatch::see(vec2 advised, vec2 gone, bool reported, float
   if (const float astray = glm::length(gone - advised);
       astray > sudden_push && glm::length(gone) > sudden_push) {
     advised_ = gone_ = vec2(0.f), stretch_ = 0.f, advised_metres_ = 0.f;
-    verdict_ = Event::moving_again;  // each sudden push is told
+    verdict_ = Event::moving_again;  // each sudden push is reported
     return judge(Event::pushed, astray, 0.f);
   }
 
   advised_ += advised, gone_ += gone, stretch_ += seconds, advised_metres_ += glm::length(advised);
   if (stretch_ < stretch_seconds) return std::nullopt;
 
-  // The part of the advised way that was gone, and what was gone aside of it or beyond it.
+  // The fraction of the advised displacement that was covered, and the displacement beside or beyond it.
   const float square = glm::dot(advised_, advised_);
   const bool judged = advised_metres_ > worth_judging && square > 0.f;
   const float part = judged ? glm::dot(advised_, gone_) / square : 1.f;

@@ -7,22 +7,20 @@
 
 namespace ambulon {
 
-/// Compares where a body that the game moves was advised to go with where it really got to, and
-/// names what is wrong, once each time it begins: pushed, lags, held_fast or silent; and
-/// moving_again when it is over.
+/// Compares the advised movement of a game-driven body with its actual movement. Reports each problem once
+/// when it begins (pushed, lags, held_fast, silent), and moving_again when it is over.
 class BodyWatch {
  public:
-  /// Takes in one tick: the way advised and the way gone (metres) in `seconds`.
-  /// `reported` is false when the game said nothing. Returns a note (without who and when) when the
-  /// verdict changed.
+  /// Adds one tick: the advised and the actual displacement (metres) in `seconds`. `reported`: false if the
+  /// game reported nothing. Returns a note, without NPC and time, if the verdict changed.
   std::optional<Note> see(vec2 advised, vec2 gone, bool reported, float seconds);
 
-  /// Seconds for which it has been held fast; 0 when it is not.
+  /// Returns the seconds for which the body has been held fast; 0 if it is not.
   float held_for() const { return verdict_ == Event::held_fast ? held_for_ : 0.f; }
 
  private:
   Event verdict_ = Event::moving_again;
-  vec2 advised_{0.f}, gone_{0.f};  // summed over the present stretch of time
+  vec2 advised_{0.f}, gone_{0.f};  // summed over the present interval
   float stretch_ = 0.f, advised_metres_ = 0.f;
   float silent_ = 0.f, held_for_ = 0.f;
 

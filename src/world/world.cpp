@@ -11,9 +11,10 @@
 namespace ambulon {
 namespace {
 
-constexpr std::size_t max_verbs = 256;  // names of errands that are told apart
+constexpr std::size_t max_names = 256;  // distinct names of errands
 
-constexpr std::size_t pool_chunk = 32;  // blocks: of chunks that double, or are large, much lies idle
+// blocks: larger chunks, or chunks that double, would leave much memory unused
+constexpr std::size_t pool_chunk = 32;
 
 }  // namespace
 
@@ -63,27 +64,28 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       dismissed_(options.memory),
       dismissed_callbacks_(&pool_),
       dismissed_touches_(&pool_),
-      words_(options.memory),
-      verbs_(options.memory),
+      signal_names_(options.memory),
+      errand_names_(options.memory),
       raised_(options.memory),
       heard_(options.memory),
       tags_(options.memory),
-      parting_(options.memory),
-      apart_(options.memory),
+      overlapping_(options.memory),
+      separations_(options.memory),
       ground_revision_(ground_->revision()),
       convex_(ground_->convex()) {}
 
 void World::Impl::close() {
   AMBULON_ASSERT(!ticking_ && running_ == 0, "a world must not be destroyed by what it calls");
-  ++running_;  // what is destroyed may remove others
-  // Scripts take back their orders as they go, so they go one by one while everything else still stands.
+  ++running_;  // destructors may remove NPCs
+  // A script cancels its orders as it is destroyed, so scripts are destroyed one by one while the world is
+  // complete.
   while (!scripts_.empty()) {
     movers_[scripts_.begin()->first].scripted = false;
     scripts_.extract(scripts_.begin());
   }
   destroy_dismissed();
-  // The game's closures may call the world, too, which has no NPCs any more and takes no more of them: so
-  // a closure that sets another one as it is destroyed comes to an end.
+  // The closures of the game may call the world as they are destroyed. It has no NPCs any more and adds none,
+  // so a closure that sets another one comes to an end.
   closed_ = true;
   alive_ = 0;
   for (Mover& mover : movers_) mover.alive = false;
@@ -96,10 +98,10 @@ void World::Impl::close() {
     if (!touches_.empty()) dismiss(touches_, touches_.begin()->first, dismissed_touches_);
     destroy_dismissed();
   }
-  for (Mover& mover : movers_) let_go(mover);
+  for (Mover& mover : movers_) destroy_errand(mover);
 }
 
-// --- NPCs come and go -------------------------------------------------------------------------
+// --- NPCs -------------------------------------------------------------------------------------
 
 Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (closed_) return problem("the world is being destroyed; it takes no more NPCs");
@@ -136,7 +138,7 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
     names_.emplace(slot, Name{mover.generation, std::pmr::string(options.name, &pool_)});
   npc_states_[slot].random = Random(seed_, ++appeared_);
   mover.route_priority = static_cast<std::int16_t>(options.route_priority);
-  mover.like = traits_pool_.take({options.gait, options.avoidance, options.body, options.tags});
+  mover.traits = traits_pool_.acquire({options.gait, options.avoidance, options.body, options.tags});
   heed_patience(options.gait.patience);
   mover.motion.position = *spot;
   mover.motion.facing = unit(options.heading);
@@ -147,7 +149,7 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (mover.drive != Drive::own) advised_[slot] = {};
 
   const NpcId id{slot, mover.generation};
-  surroundings_.appear(slot);
+  surroundings_.add(slot);
   if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = now()});
   return Npc(world_, id);
@@ -159,7 +161,7 @@ void World::Impl::reserve(std::size_t npcs) {
   surroundings_.reserve(npcs);
 }
 
-/// The spot for somebody who is put at `at`, at most his radius off; or the problem.
+/// Returns the spot for an NPC at `at`, at most its radius off; otherwise a problem.
 Expected<vec3> World::Impl::spot_for(vec3 at, const Body& body) const {
   const Snap snap = ground_->snap(at, body.radius, body);
   if (!snap.found) return problem(fmt::format("({}, {}, {}) is no place on the ground", at.x, at.y, at.z));
@@ -186,9 +188,9 @@ void World::Impl::remove(NpcId id) {
   ends_.erase(slot);
   movers_[slot].crossing = false;
   dismiss_script(slot);
-  surroundings_.vanish(slot);
+  surroundings_.remove(slot);
   for (const NpcId rider : decks_.riders(id))
-    if (knows(rider)) put_ashore(rider.slot);
+    if (knows(rider)) leave_removed_deck(rider.slot);
   decks_.remove(id);
   removed_.push_back(slot);
   clean_up_if_idle();
@@ -205,19 +207,20 @@ Npc World::Impl::find(std::string_view name) {
   return {};
 }
 
-// --- Orders begin and end ---------------------------------------------------------------------
+// --- Orders -----------------------------------------------------------------------------------
 
 Order World::Impl::start(NpcId id, ErrandPtr errand) {
   if (!knows(id)) return {world_, id, 0};
   Mover& mover = movers_[id.slot];
   if (mover.errand)
-    finish(id.slot, {.ending = Ending::replaced, .cause = Cause::new_order, .subject = verb(errand->name())});
+    finish(id.slot,
+           {.ending = Ending::replaced, .cause = Cause::new_order, .subject = lasting_name(errand->name())});
   mover.errand = errand.release();
-  stir(id.slot);
+  mark_fresh(id.slot);
   mover.was = flat(mover.motion.position);
   mover.limited = mover.patient = false;
   dismiss(callbacks_, id.slot, dismissed_callbacks_);
-  // An NPC that is given an order by another one begins at the moment at which that one is.
+  // An order given by another NPC's callback begins at that moment.
   if (ticking_) mover.left = std::min(mover.left, static_cast<float>(tick_end_ - now_));
   if (mover.drive == Drive::advised) {
     of(advised_, id.slot).progress = {};
@@ -231,7 +234,7 @@ Order World::Impl::start(NpcId id, ErrandPtr errand) {
         .who = id,
         .whom = mover.errand->target(),
         .where = goal.value_or(vec3(0.f)),
-        .errand = verb(mover.errand->name()),
+        .errand = lasting_name(mover.errand->name()),
         .time = moment(id.slot)});
   if (mover.drive == Drive::reported) finish(id.slot, refusal(Cause::takes_no_orders));
   return {world_, id, serial};
@@ -242,15 +245,14 @@ void World::Impl::finish(std::uint32_t slot, Outcome outcome) {
   const NpcId id{slot, mover.generation};
   take({.event = Event::ended,
         .who = id,
-        .errand = verb(mover.errand->name()),
+        .errand = lasting_name(mover.errand->name()),
         .outcome = outcome,
         .time = moment(slot)});
   if (mover.errand->leader().generation != 0) surroundings_.leave(mover.errand->leader(), id);
   if (outcome.ending == Ending::arrived && mover.errand->name() != "patrol") ++npc_states_[slot].arrivals;
-  // What was moved directly may be faster than it could ever walk; the next order takes over no more than
-  // that.
-  if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.like->gait.speed)
-    mover.motion.velocity *= mover.like->gait.speed / speed;
+  // Direct motion may be faster than the gait allows: the next order starts with at most the gait's speed.
+  if (const float speed = mover.motion.speed(); mover.intent.direct && speed > mover.traits->gait.speed)
+    mover.motion.velocity *= mover.traits->gait.speed / speed;
   Ends& ends = ends_[slot];
   ends.last = outcome;
   ends.serial = npc_states_[slot].serial;
@@ -260,24 +262,24 @@ void World::Impl::finish(std::uint32_t slot, Outcome outcome) {
       ended_.push_back({Npc(world_, id), outcome, std::exchange(told->second.on_end, nullptr)});
     callbacks_over_ = true;
   }
-  let_go(mover);
+  destroy_errand(mover);
   mover.fresh = true;
 }
 
-/// It has no errand any more.
-void World::Impl::let_go(Mover& mover) {
+/// Destroys its errand.
+void World::Impl::destroy_errand(Mover& mover) {
   if (mover.errand != nullptr) ErrandReturn{memory()}(std::exchange(mover.errand, nullptr));
 }
 
-/// Something has happened to it: it is to be asked in the coming tick, awake.
-void World::Impl::stir(std::uint32_t slot) {
+/// Something happened to the NPC: it decides in the next tick, awake.
+void World::Impl::mark_fresh(std::uint32_t slot) {
   movers_[slot].fresh = true;
   surroundings_.wake(slot);
 }
 
 void World::Impl::take(const Note& note) {
   if (note.event == Event::reached || note.event == Event::visited) ++npc_states_[note.who.slot].arrivals;
-  if ((note.event == Event::came_near || note.event == Event::went_apart) &&
+  if ((note.event == Event::came_near || note.event == Event::moved_away) &&
       callbacks_.contains(note.who.slot))
     acts_.push_back({Npc(world_, note.who), Npc(world_, note.whom), note.event == Event::came_near});
   journal_.write(note);
@@ -289,19 +291,19 @@ void World::Impl::tell(Note note) {
   take(note);
 }
 
-/// It is like that from now on.
-void World::Impl::become(std::uint32_t slot, const Traits& traits) {
-  const Traits* before = std::exchange(movers_[slot].like, traits_pool_.take(traits));
-  traits_pool_.give_back(before);
+/// Sets its traits.
+void World::Impl::set_traits(std::uint32_t slot, const Traits& traits) {
+  const Traits* before = std::exchange(movers_[slot].traits, traits_pool_.acquire(traits));
+  traits_pool_.release(before);
   heed_patience(traits.gait.patience);
-  surroundings_.widen(traits.body.radius);
+  surroundings_.include_radius(traits.body.radius);
 }
 
 void World::Impl::suspend(std::uint32_t slot, bool suspended) {
   Mover& mover = movers_[slot];
   if (mover.suspended == suspended) return;
   mover.suspended = suspended;
-  stir(slot);
+  mark_fresh(slot);
   take({.event = suspended ? Event::suspended : Event::resumed,
         .who = {slot, mover.generation},
         .where = mover.motion.position,
@@ -311,13 +313,13 @@ void World::Impl::suspend(std::uint32_t slot, bool suspended) {
 void World::Impl::set_body(std::uint32_t slot, const Body& body) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
-  const vec2 deck = mover.like->body.deck;
-  Traits traits = *mover.like;
+  const vec2 deck = mover.traits->body.deck;
+  Traits traits = *mover.traits;
   traits.body = body;
-  become(slot, traits);
+  set_traits(slot, traits);
   ++mover.jumps;
   mover.room = {};
-  stir(slot);
+  mark_fresh(slot);
   if (deck != body.deck) {
     decks_.remove(id);
     if (body.deck.x > 0.f && body.deck.y > 0.f) decks_.add(id, body, mover.motion);
@@ -332,7 +334,7 @@ void World::Impl::set_body(std::uint32_t slot, const Body& body) {
 Expected<vec3> World::Impl::put(std::uint32_t slot, vec3 at) {
   Mover& mover = movers_[slot];
   const bool anywhere = mover.drive == Drive::reported && finite(at);
-  auto spot = anywhere ? at : spot_for(at, mover.like->body);
+  auto spot = anywhere ? at : spot_for(at, mover.traits->body);
   if (!spot) return spot;
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);
@@ -341,27 +343,27 @@ Expected<vec3> World::Impl::put(std::uint32_t slot, vec3 at) {
   mover.crossing = false;
   mover.room = {};
   ++mover.jumps;
-  stir(slot);
+  mark_fresh(slot);
   if (mover.drive != Drive::own) {
     Advised& advised = of(advised_, slot);
     advised.reported = *spot;
     advised.velocity = vec2(0.f);
     advised.watch = {};
   }
-  take({.event = Event::put_elsewhere, .who = {slot, mover.generation}, .where = *spot, .time = now()});
+  take({.event = Event::teleported, .who = {slot, mover.generation}, .where = *spot, .time = now()});
   return spot;
 }
 
 void World::Impl::dismiss_script(std::uint32_t slot) {
-  // A script may be dismissed by what it does itself, so it is destroyed when it has returned.
+  // A script may end itself, so it is destroyed after it has returned.
   if (!movers_[slot].scripted) return;
   movers_[slot].scripted = false;
   dismissed_.push_back(std::move(of(scripts_, slot)));
   scripts_.erase(slot);
 }
 
-/// Destroys scripts and closures that were dismissed. They may call the world as they are destroyed, and
-/// dismiss others; closures among these are left to the next time, so two of them cannot go on for ever.
+/// Destroys dismissed scripts and closures. Their destructors may call the world and dismiss others. Closures
+/// among these are destroyed the next time, so that two of them cannot go on for ever.
 void World::Impl::destroy_dismissed() {
   const auto destroy = [](auto& dismissed) {
     for (std::size_t count = dismissed.size(); count > 0; --count) {
@@ -376,27 +378,27 @@ void World::Impl::destroy_dismissed() {
   }
 }
 
-// --- Signals and words ------------------------------------------------------------------------
+// --- Signals and names ------------------------------------------------------------------------
 
-/// The same name, which lasts as long as the world: the journal keeps it, and an errand of the game's own may
-/// have it in memory that goes with the errand.
-std::string_view World::Impl::verb(std::string_view name) {
-  if (const auto known = std::ranges::find(verbs_, name); known != verbs_.end()) return *known;
-  if (verbs_.size() >= max_verbs) return "errand";
-  return verbs_.emplace_back(name);
+/// Returns a copy of the name that lives as long as the world. The journal needs it, and an errand of the
+/// game may own its name.
+std::string_view World::Impl::lasting_name(std::string_view name) {
+  if (const auto known = std::ranges::find(errand_names_, name); known != errand_names_.end()) return *known;
+  if (errand_names_.size() >= max_names) return "errand";
+  return errand_names_.emplace_back(name);
 }
 
 Signal World::Impl::signal_named(std::string_view word) {
-  const auto known = std::ranges::find(words_, word);
-  const auto number = static_cast<std::uint32_t>(known - words_.begin());
-  if (known == words_.end()) words_.emplace_back(word);
+  const auto known = std::ranges::find(signal_names_, word);
+  const auto number = static_cast<std::uint32_t>(known - signal_names_.begin());
+  if (known == signal_names_.end()) signal_names_.emplace_back(word);
   return Signal{number};
 }
 
 void World::Impl::signal(std::string_view word) {
   const Signal signal = signal_named(word);
   raised_.push_back(signal);
-  take({.event = Event::signalled, .errand = words_[static_cast<std::size_t>(signal)], .time = now()});
+  take({.event = Event::signalled, .errand = signal_names_[static_cast<std::size_t>(signal)], .time = now()});
 }
 
 Expected<Tags> World::Impl::tag(std::string_view word) {

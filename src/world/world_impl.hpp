@@ -45,47 +45,47 @@ class World::Impl final : public NoteTaker {
   Npc find(std::string_view name);
   std::string sentence(const Note& note, std::string_view place) const;
 
-  /// Of each NPC, beside its `Mover`.
+  /// State of each NPC that few phases of a tick need.
   struct NpcState {
     Random random{};
     double held_seconds = 0;
-    std::uint32_t serial = 0;  // of the latest order
+    std::uint32_t serial = 0;  // of its last order
     std::uint32_t arrivals = 0;
   };
 
-  // What few have is kept by slot, apart.
+  // Rarely used state, in maps by slot.
 
-  /// Of one that has a name. It outlives its NPC, for sentences about it, until another takes the slot.
+  /// A name. It outlives its NPC, for sentences about it, until another NPC takes the slot.
   struct Name {
     std::uint32_t generation;
     std::pmr::string text;
   };
-  /// Of one that Ambulon moves and that goes more slowly than it wants to.
+  /// State of an NPC that Ambulon moves and that is slower than it wants.
   struct Headway {
-    float left;           // metres of its way, when they had last become less
+    float left;           // metres of its route, when they last became fewer
     float seconds;        // since then
-    std::uint32_t order;  // its serial
-    vec3 goal;            // where it led then, metres
+    std::uint32_t order;  // serial number
+    vec3 goal;            // of that moment, metres
   };
-  /// Of a body that the game moves.
+  /// State of a game-driven body.
   struct Advised {
     Advice advice;
-    vec2 velocity{0.f};  // at the end of the tick, as `advance` left it
+    vec2 velocity{0.f};  // at the end of the tick, as `advance` returned it
     vec3 reported{0.f};
     ReportOptions report;
     bool has_report = false;
     BodyWatch watch;
     ProgressWatch progress;                               // of the errand
-    float left = std::numeric_limits<float>::infinity();  // metres of its way
+    float left = std::numeric_limits<float>::infinity();  // metres of its route
     double side_step_until = 0;
     vec2 side_step{0.f};  // metres per second
   };
-  /// On the way over a crossing.
+  /// The movement over a crossing.
   struct Flight {
     Arc arc;
-    float gone = 0.f;  // seconds of it
+    float gone = 0.f;  // seconds since its start
   };
-  /// To be called for the present order.
+  /// Callbacks of the present order.
   struct Callbacks {
     std::function<void(Npc, const Outcome&)> on_end;
     std::function<void(Npc, Npc, bool)> on_act;
@@ -94,7 +94,7 @@ class World::Impl final : public NoteTaker {
   struct Touches {
     std::function<void(Npc, Npc, float)> on_touch;
     Tags tags;                        // of bodies that count; none: all
-    std::pmr::vector<NpcId> touched;  // bodies that it touches, by slot
+    std::pmr::vector<NpcId> touched;  // bodies in contact, by slot
 
     bool has(NpcId other) const;
   };
@@ -109,12 +109,12 @@ class World::Impl final : public NoteTaker {
     Npc npc, whom;
     float speed;  // metres per second
   };
-  /// Of the present order.
+  /// Time limit of the present order.
   struct TimeLimit {
     double deadline;
     float seconds;
   };
-  /// How its orders ended, of one who has had any that did.
+  /// How its orders ended, if any did.
   struct Ends {
     Outcome last;
     std::uint32_t serial = 0;  // of that order
@@ -122,7 +122,7 @@ class World::Impl final : public NoteTaker {
   };
   template <class Value>
   using BySlot = std::pmr::map<std::uint32_t, Value>;
-  /// Of one that is known to be there.
+  /// Returns the value of a slot that has one.
   template <class Value>
   static Value& of(BySlot<Value>& all, std::uint32_t slot) {
     return all.find(slot)->second;
@@ -138,7 +138,7 @@ class World::Impl final : public NoteTaker {
     std::function<void(Npc, const Outcome&)> on_end;
   };
 
-  /// Somebody came near whom its order is after, or went apart from them.
+  /// The target of an order came near, or left.
   struct Act {
     Npc npc, whom;
     bool near;
@@ -159,27 +159,27 @@ class World::Impl final : public NoteTaker {
 
   Order start(NpcId id, ErrandPtr errand);
   void finish(std::uint32_t slot, Outcome outcome);
-  void let_go(Mover& mover);
+  void destroy_errand(Mover& mover);
   void remove(NpcId id);
   void dismiss_script(std::uint32_t slot);
-  /// Values to be destroyed, by the slot they had. Taking them over moves their nodes, so it destroys none.
+  /// Values to be destroyed, by slot. Their nodes are moved here, so that nothing is destroyed at once.
   template <class Value>
   using Dismissed = std::pmr::multimap<std::uint32_t, Value>;
-  /// Takes out the value of the slot, if there is one, to be destroyed when the world is tidied up.
+  /// Moves the value of a slot, if any, to `to`, where `clean_up` destroys it.
   template <class Value>
   static void dismiss(BySlot<Value>& from, std::uint32_t slot, Dismissed<Value>& to) {
     if (auto node = from.extract(slot)) to.insert(std::move(node));
   }
   Expected<vec3> put(std::uint32_t slot, vec3 at);
-  void become(std::uint32_t slot, const Traits& traits);
+  void set_traits(std::uint32_t slot, const Traits& traits);
   void suspend(std::uint32_t slot, bool suspended);
   void set_body(std::uint32_t slot, const Body& body);
 
   void sense();
   void take_reports();
   void find_contacts();
-  float gone_since(std::uint32_t slot) const;
-  void look_at_contact(std::uint32_t slot, Touches& mine, std::uint32_t other);
+  float metres_moved(std::uint32_t slot) const;
+  void record_contact(std::uint32_t slot, Touches& mine, std::uint32_t other);
   void forget_parted(std::uint32_t slot, Touches& mine);
   void watch_headway(std::uint32_t slot, vec2 advised, vec2 gone);
   void watch_walkers();
@@ -190,27 +190,27 @@ class World::Impl final : public NoteTaker {
   enum class Asked : std::uint8_t { no, keeps_on, next };
   void decide();
   Asked try_keep_on(std::uint32_t slot);
-  static void adopt(Mover& mover, const Intent& intent, float left);
+  static void set_intent(Mover& mover, const Intent& intent, float left);
   void find_routes();
-  void stir(std::uint32_t slot);
-  void look_at_distances();
+  void mark_fresh(std::uint32_t slot);
+  void update_near_distance();
   std::uint32_t ticks_between(std::uint32_t slot) const;
   float until_asked(std::uint32_t slot) const;
-  static constexpr float nudge = 0.05f;  // metres: further than one is pushed in a tick, mostly
+  static constexpr float nudge = 0.05f;  // metres: more than an NPC is usually pushed in a tick
   void wake_in_the_way(std::uint32_t slot, float reach = nudge);
   void wake_the_pushed();
   void fall_asleep();
   bool may_sleep(std::uint32_t slot) const;
   void avoid();
   void move();
-  void tell();
+  void notify();
   void clean_up();
-  /// Tidies up at once. While a tick runs, or a script that the world has begun, that is left to its end.
+  /// Cleans up at once; if a tick or a script is running, at its end.
   void clean_up_if_idle() {
     if (!ticking_ && running_ == 0) clean_up();
   }
   void destroy_dismissed();
-  std::string_view verb(std::string_view name);
+  std::string_view lasting_name(std::string_view name);
 
   bool ask(std::uint32_t slot, float seconds);
   bool ask_with_routes(std::uint32_t slot, float seconds);
@@ -226,22 +226,23 @@ class World::Impl final : public NoteTaker {
   NpcId nearest_in_way(std::uint32_t slot) const;
   template <class Visit>
   void each_in_way(std::uint32_t slot, float radius, Visit&& visit) const;
-  void part();
-  static constexpr float alone_within = 0.1f;  // metres: more than two come nearer in a tick, mostly
+  void separate();
+  // metres: more than two NPCs usually approach each other in a tick
+  static constexpr float alone_within = 0.1f;
   void note_distance(std::uint32_t slot);
   void find_overlaps();
   bool gives_way(std::uint32_t slot) const;
-  void who_goes_on();
-  vec2 step_apart(std::uint32_t place);
+  void update_overlaps();
+  vec2 separation_of(std::uint32_t place);
   void carry_out(std::uint32_t slot);
   void go_on(std::uint32_t slot);
   void walk(std::uint32_t slot);
   void cross(std::uint32_t slot);
   void advise(std::uint32_t slot);
-  static void stride(Mover& mover, vec3 from, vec2 faced, float seconds);
+  static void count_steps(Mover& mover, vec3 from, vec2 faced, float seconds);
   void keep_on_ground(std::uint32_t slot, vec3 from);
   void keep_on_deck(Mover& mover, vec3 from);
-  void put_ashore(std::uint32_t slot);
+  void leave_removed_deck(std::uint32_t slot);
   bool has_room(std::uint32_t slot, vec3 at, float metres);
   Snap find_spot(Mover& mover, float reach) const { return find_spot(mover, mover.motion.position, reach); }
   Snap find_spot(Mover& mover, vec3 at, float reach) const;
@@ -250,7 +251,7 @@ class World::Impl final : public NoteTaker {
   void call_back(const Act& act);
   void call_back(const Contact& contact);
   void tick_once(float seconds);
-  /// The moment at which the present call is made, in seconds.
+  /// Returns the time of the present call, seconds.
   double now() const { return ticking_ ? now_ : time_; }
   void proceed(std::uint32_t slot);
 
@@ -264,7 +265,7 @@ class World::Impl final : public NoteTaker {
   Jobs jobs_;
   std::uint64_t route_work_;
   Journal journal_;
-  RouteService routes_;  // outlives the errands, which wait there
+  RouteService routes_;  // must outlive the errands, which hold tickets
   std::pmr::vector<Mover> movers_;
   Surroundings surroundings_;
   Decks decks_;
@@ -274,48 +275,48 @@ class World::Impl final : public NoteTaker {
   BySlot<Advised> advised_;
   BySlot<Headway> headways_;
   BySlot<Flight> flights_;
-  Arc arc_;  // of the one that is being asked
+  Arc arc_;  // of the NPC that is being asked
   BySlot<Callbacks> callbacks_;
   BySlot<Touches> touches_;
-  std::pmr::vector<Earlier> earlier_;   // by slot, while anybody is told of touches
-  std::pmr::vector<float> held_since_;  // seconds, by slot, of those of whom it was told; none at first
+  std::pmr::vector<Earlier> earlier_;   // by slot; empty without touch callbacks
+  std::pmr::vector<float> held_since_;  // seconds, by slot, of reported jams; empty until the first
   BySlot<TimeLimit> time_limits_;
-  BySlot<float> patiences_;         // seconds, of the present orders that have their own
-  float min_patience_ = patience_;  // seconds, of all there ever was
+  BySlot<float> patiences_;         // seconds, of present orders with their own patience
+  float min_patience_ = patience_;  // seconds: the lowest so far
   BySlot<Ends> ends_;
   BySlot<std::unique_ptr<Script>> scripts_;
   std::pmr::vector<std::uint32_t> free_, removed_, unfinished_, next_unfinished_, scripted_;
   std::pmr::vector<std::uint32_t> waking_, tired_;
-  std::pmr::vector<std::uint8_t> marks_;  // of those awake: what a phase has found out about each
+  std::pmr::vector<std::uint8_t> marks_;  // by index of awake NPCs: intermediate result of a phase
   std::pmr::vector<vec3> viewers_;
   Detail detail_;
-  float near_square_ = 0.f;  // metres squared: nearer than that everybody thinks each tick, in this one
+  float near_square_ = 0.f;  // metres squared: within this distance all decide in each tick
   std::pmr::vector<Ended> ended_, telling_;
   std::pmr::vector<Act> acts_, telling_acts_;
   std::pmr::vector<Contact> contacts_, telling_contacts_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
   Dismissed<Callbacks> dismissed_callbacks_;
   Dismissed<Touches> dismissed_touches_;
-  std::pmr::deque<std::pmr::string> words_;  // of signals; a deque, so that they stay where they are
-  std::pmr::deque<std::pmr::string> verbs_;  // names of errands
+  std::pmr::deque<std::pmr::string> signal_names_;  // a deque, so that addresses stay valid
+  std::pmr::deque<std::pmr::string> errand_names_;  // names of errands
   std::pmr::vector<Signal> raised_, heard_;
   std::pmr::vector<std::pmr::string> tags_;
-  std::pmr::vector<std::uint32_t> parting_;  // places among the surroundings of those who overlap others
-  std::pmr::vector<vec2> apart_;             // and the metres that they step aside
+  std::pmr::vector<std::uint32_t> overlapping_;  // places of bodies that overlap
+  std::pmr::vector<vec2> separations_;           // and their displacements, metres
   std::uint64_t ground_revision_ = 0;
-  bool convex_ = true;  // the ground is
+  bool convex_ = true;  // `Ground::convex`
   std::uint64_t appeared_ = 0, ticks_ = 0;
   std::size_t alive_ = 0;
   double time_ = 0, tick_end_ = 0;
-  double now_ = 0;  // seconds: the moment within the tick at which user code is called
+  double now_ = 0;  // seconds: the time within the tick at which user code is called
   float last_seconds_ = 0.f, tick_seconds_ = 0.f;
-  float furthest_ = 0.f;  // metres squared that anybody went in this tick
+  float furthest_ = 0.f;  // metres squared: maximum displacement in this tick
   std::size_t deciding_ = 0;
   Profile profile_;
   bool ticking_ = false;
   bool closed_ = false;          // it is being destroyed
-  std::uint32_t running_ = 0;    // scripts that have been begun, and things that are being destroyed
-  bool callbacks_over_ = false;  // those of some orders
+  std::uint32_t running_ = 0;    // nesting depth of scripts and destructors that run
+  bool callbacks_over_ = false;  // some callbacks have ended
 };
 
 }  // namespace ambulon

@@ -110,7 +110,7 @@ const Promise promises[] = {
      }},
     {"Stop it in the middle, let it go on, put it elsewhere",
      [](const Shown& it) {
-       ASSERT_EQ(it.count(Event::suspended) * it.count(Event::resumed) * it.count(Event::put_elsewhere), 1U);
+       ASSERT_EQ(it.count(Event::suspended) * it.count(Event::resumed) * it.count(Event::teleported), 1U);
        EXPECT_LE(it.off("cat", {17, 6, 0}), 0.31f);
        const Order order = it.npc("cat").go_to({400, 0, 0});  // and the limit holds while it is suspended
        order.time_limit(30);
@@ -118,7 +118,7 @@ const Promise promises[] = {
        it.go_on(31);
        EXPECT_EQ(order.outcome()->ending, Ending::timed_out);
      }},
-    {"Where no way leads: the nearest spot, or wait until there is one",
+    {"If no route leads there: the nearest spot, or wait for one",
      [](const Shown& it) {
        EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
        EXPECT_LE(it.off("cat", {12, 3.5f, 0}), 0.31f);
@@ -234,7 +234,7 @@ const Promise promises[] = {
        EXPECT_NEAR(it.notes(Event::ended).front().time, 3, 0.02);
      }},
     {"To and fro between obstacles, in side view",
-     [](const Shown& it) { EXPECT_GE(it.count(Event::turned_round), 1U); }},
+     [](const Shown& it) { EXPECT_GE(it.count(Event::turned_around), 1U); }},
     {"Slow down softly, or late; weigh more",
      [](const Shown& it) {
        EXPECT_LE(it.off("cat", {17, 6, 0}), 0.31f);

@@ -98,12 +98,12 @@ TEST(ClickToMove, GoesToTheNearestSpotOrRefusesAsItIsTold) {
     const Outcome outcome = *order.outcome();
     if (unreachable == Unreachable::nearest) {
       EXPECT_EQ(outcome.ending, Ending::arrived);
-      EXPECT_TRUE(contains(outcome.why(), "it is as near to (8.00, 3.50) as it can get, ")) << outcome.why();
+      EXPECT_TRUE(contains(outcome.why(), "it is at the reachable spot nearest to (8.00, 3.50), ")) << outcome.why();
       EXPECT_NEAR(flat_distance(on.porter.position(), {8, 3.5f, 0}), outcome.value, 0.35f);
     } else {
       EXPECT_EQ(outcome.ending, Ending::no_route);
       EXPECT_EQ(on.porter.position(), vec3(1.5f, 1.5f, 0));
-      EXPECT_TRUE(contains(told(on.world), "porter gave up going to (8.00, 3.50): no way leads to"))
+      EXPECT_TRUE(contains(told(on.world), "porter gave up going to (8.00, 3.50): no route leads to"))
           << told(on.world);
     }
   }
@@ -176,7 +176,7 @@ TEST(Selection, TakesInByBoxAndTagAndDropsWhoIsGone) {
   EXPECT_EQ(selection.npcs(), std::vector<Npc>{far});
   EXPECT_FALSE(selection.holds(one));
   selection.clear();
-  EXPECT_EQ(selection.click({1, 1, 0}).error().text, "nobody is selected, so nobody was sent");
+  EXPECT_EQ(selection.click({1, 1, 0}).error().text, "no NPC is selected");
 }
 
 TEST(Selection, KeepsPlacesToOneAnotherWhereThereIsRoom) {

@@ -99,7 +99,7 @@ TEST(Follow, ATargetThatGoesAwayEndsItAsGone) {
   leader.remove();
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::gone);
-  EXPECT_EQ(order.outcome()->why(), "what it was after is no longer in the world");
+  EXPECT_EQ(order.outcome()->why(), "its target is no longer in the world");
   const Order nobody = cat.follow(Npc());
   pass(world, 0.1);
   EXPECT_EQ(nobody.outcome()->ending, Ending::gone);
@@ -123,10 +123,10 @@ TEST(Follow, OfAGroupTheNearestAndAnotherOnlyWhenThatIsWorthwhile) {
   ginger.remove();
   pass(world, 1);
   EXPECT_EQ(child.errand().target, tabby.id());
-  EXPECT_TRUE(contains(told(world), "child is now after ginger"));
+  EXPECT_TRUE(contains(told(world), "child has ginger as its target now"));
   tabby.remove();
   pass(world, 1);
-  EXPECT_EQ(child.errand().last->why(), "nobody in the world has the tag it was to go after");
+  EXPECT_EQ(child.errand().last->why(), "no NPC in the world has the tag of its target");
 }
 
 TEST(Follow, NonsenseIsRefused) {
@@ -144,7 +144,7 @@ TEST(Follow, NonsenseIsRefused) {
             "the second of speeds is 2000; it must lie between 0 and 100");
   const Order self = cat.follow(cat);
   pass(world, 0.05);
-  EXPECT_EQ(self.outcome()->why(), "it was to go after itself");
+  EXPECT_EQ(self.outcome()->why(), "its target is the NPC itself");
 }
 
 RC_GTEST_PROP(Chase, CatchesWhoIsSlowerAndMakesForWhereTheyMeet, ()) {
@@ -170,7 +170,7 @@ TEST(Chase, GivesUpByDistanceAndByTime) {
   const Order far = constable.chase(thief, {.give_up = 12});
   pass(world, 30, 1.f / 60.f, [&] { return !far.running(); });
   EXPECT_EQ(far.outcome()->ending, Ending::gone);
-  EXPECT_EQ(far.outcome()->why(), "what it was after got away: it is 12.0 m off");
+  EXPECT_EQ(far.outcome()->why(), "its target escaped: it is 12.0 m away");
   const Order late = constable.chase(thief).time_limit(2.5f);
   EXPECT_NEAR(pass(world, 30, 1.f / 60.f, [&] { return !late.running(); }), 2.5, 0.05);
   EXPECT_EQ(late.outcome()->ending, Ending::timed_out);
@@ -191,7 +191,7 @@ TEST(Chase, TheActHookFiresOnceOnComingNearAndOnceOnGoingApart) {
   ASSERT_TRUE(thief.teleport({40, 0, 0}));
   pass(world, 1);
   EXPECT_EQ(acts, (std::vector<bool>{true, false}));
-  EXPECT_EQ(count(world, Event::went_apart), 1);
+  EXPECT_EQ(count(world, Event::moved_away), 1);
 }
 
 TEST(Chase, AnActMayGiveAnotherOrder) {

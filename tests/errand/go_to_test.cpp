@@ -161,7 +161,7 @@ TEST(GoTo, PlansAnewWhenTheGroundChangesAndEndsAsNoWayWhenThereIsNoneLeft) {
   ++ground.changes;
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::no_route);
-  EXPECT_EQ(order.outcome()->why(), "no way leads to (10.00, 10.00)");
+  EXPECT_EQ(order.outcome()->why(), "no route leads to (10.00, 10.00)");
 }
 
 }  // namespace

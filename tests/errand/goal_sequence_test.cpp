@@ -24,7 +24,7 @@ TEST(Roam, VisitsSpotsAllOverItsRingAndPausesAtEach) {
       *world.add({.name = "cat", .at = home, .gait = {.speed = 6, .acceleration = 30, .braking = 30}});
   const Order order = cat.roam({.radius = 8, .not_nearer = 4, .pause = {0.1f, 0.3f}, .visits = 200});
   pass(world, 3000, 1.f / 20.f, [&] { return !order.running(); });
-  ASSERT_EQ(order.outcome()->why(), "it has done so 200 times, as asked");
+  ASSERT_EQ(order.outcome()->why(), "it has done so 200 times, as ordered");
   const auto visited = notes(world, Event::visited);
   ASSERT_EQ(visited.size(), 200U);
   EXPECT_EQ(cat.statistics().arrivals, 200U);
@@ -157,7 +157,7 @@ TEST(Hop, TheSetMayChangeMeanwhileAndRepeatsMustBeAskedFor) {
   while (points->size() > 1) points->remove(points->id(1));
   pass(world, 20);
   EXPECT_EQ(cat.doing(), "waiting until there is somewhere to go");
-  EXPECT_TRUE(contains(told(world), "cat waits until there is a way: the set has one point"));
+  EXPECT_TRUE(contains(told(world), "cat waits for a route: the set has one point"));
   points->remove(points->id(0));
   pass(world, 20);
   ASSERT_TRUE(points->add({.position = {-3, 0, 0}}));

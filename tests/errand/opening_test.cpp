@@ -99,7 +99,7 @@ TEST(Opening, IsToldWithBothLengths) {
     ASSERT_TRUE(ground->remove(door));
     pass(world, 60, 1.f / 60, [&] { return !order.running(); });
     EXPECT_EQ(count(world, Event::route_opened), 1) << told(world);
-    EXPECT_TRUE(contains(told(world), "porter takes a way that has opened: ")) << told(world);
+    EXPECT_TRUE(contains(told(world), "porter takes a shorter route that has opened: ")) << told(world);
     EXPECT_EQ(order.outcome()->ending, Ending::arrived);
   }
 }
@@ -160,7 +160,7 @@ TEST(Opening, DoesNotSendThoseBackWhoGoRoundAJam) {
       if (moves) (void)ground->move(raft, *Barrier::disc({x += 0.001f, 1.5f}, 0.5f));
       return std::ranges::none_of(all, &Npc::busy);
     });
-    went_round[moves ? 1 : 0] = count(world, Event::goes_round);
+    went_round[moves ? 1 : 0] = count(world, Event::takes_detour);
     EXPECT_EQ(count(world, Event::route_opened), 0);
   }
   EXPECT_GT(went_round[0], 20);

@@ -44,10 +44,10 @@ TEST(Pace, PausesFlipsAndCountsItsTurns) {
     return !order.running();
   });
   EXPECT_FALSE(between_headings);
-  EXPECT_EQ(order.outcome()->why(), "it has done so 3 times, as asked");
-  EXPECT_EQ(count(world, Event::turned_round), 3);
+  EXPECT_EQ(order.outcome()->why(), "it has done so 3 times, as ordered");
+  EXPECT_EQ(count(world, Event::turned_around), 3);
   EXPECT_GT(took, 1.5 + 9 / 2.0);
-  EXPECT_TRUE(contains(told(world), "crab turned round at the edge"));
+  EXPECT_TRUE(contains(told(world), "crab turned around at the edge"));
 }
 
 TEST(Pace, WithNoRoomItWaitsInsteadOfSpinning) {
@@ -57,8 +57,8 @@ TEST(Pace, WithNoRoomItWaitsInsteadOfSpinning) {
   ASSERT_TRUE(world.add({.at = {0.5f, 0, 0}, .body = {.radius = 0.3f}}));
   crab.pace();
   pass(world, 10);
-  EXPECT_LT(count(world, Event::turned_round), 16);
-  EXPECT_TRUE(contains(told(world), "crab turned round before crate"));
+  EXPECT_LT(count(world, Event::turned_around), 16);
+  EXPECT_TRUE(contains(told(world), "crab turned around before crate"));
   EXPECT_LT(flat_distance(crab.position(), vec3(0.f)), 0.05f);
 }
 

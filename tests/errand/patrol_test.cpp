@@ -192,7 +192,7 @@ TEST(Patrol, GoesOnWhenWaypointsAreAddedMovedAndRemovedUnderWay) {
     while (round.beat->size() > 0) round.beat->remove(round.beat->id(0));
     pass(round.world, 60);
     EXPECT_EQ(round.npc.doing(), "waiting for waypoints");
-    EXPECT_TRUE(contains(told(round.world), "waits until there is a way: the beat has no waypoints"));
+    EXPECT_TRUE(contains(told(round.world), "waits for a route: the beat has no waypoints"));
     ASSERT_TRUE(round.beat->add({.position = {-2, 0, 0}}));
     pass(round.world, 10);
     EXPECT_NEAR(round.npc.position().x, -2, 0.31);
@@ -289,7 +289,7 @@ TEST(Patrol, WaitsWhileItsWayIsShutAndGoesOnWhenItOpens) {
     EXPECT_LE(count(lane.world, Event::skipped), 3);
     EXPECT_LE(lane.searches() - before, 12 + 2 * static_cast<std::uint64_t>(seconds / 16));
     EXPECT_TRUE(
-        contains(told(lane.world), "porter waits until there is a way: no way leads to (19.00, 1.50)"))
+        contains(told(lane.world), "porter waits for a route: no route leads to (19.00, 1.50)"))
         << told(lane.world);
     lane.open();
     pass(lane.world, 40, 1.f / 30);

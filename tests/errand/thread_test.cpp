@@ -71,7 +71,7 @@ TEST(Thread, ThesameWayIsTakenAtEverySpeedAndTick) {
         {.at = {1.5f, 1.5f, 0}, .body = crab_body, .gait = {.speed = speed, .acceleration = 1000}});
     const Order order = crab.thread({.chooser = &scout, .choices = 25});
     pass(world, 500, tick, [&] { return !order.running(); });
-    EXPECT_EQ(order.outcome()->why(), "it has done so 25 times, as asked");
+    EXPECT_EQ(order.outcome()->why(), "it has done so 25 times, as ordered");
     ways.push_back(scout.asked);
   }
   for (const auto& way : ways) EXPECT_EQ(way, ways.front());

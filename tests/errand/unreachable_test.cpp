@@ -1,4 +1,4 @@
-// What orders do where no way leads to their goal: they refuse it, wait for a way, or go to the nearest spot
+// What orders do where no route leads to their goal: they refuse it, wait for a way, or go to the nearest spot
 // and on from there when a way opens.
 
 #include <functional>

@@ -140,7 +140,7 @@ TEST(Order, ATimeLimitEndsItToTheMillisecond) {
   const Order order = cat.go_to({100, 0, 0}).time_limit(1.2345f);
   pass(world, 3);
   EXPECT_EQ(order.outcome()->ending, Ending::timed_out);
-  EXPECT_EQ(order.outcome()->why(), "its 1.2345 s were up");
+  EXPECT_EQ(order.outcome()->why(), "its time limit of 1.2345 s has passed");
   EXPECT_NEAR(world.journal()[world.journal().next() - 1].time, 1.2345, 1e-3);
 }
 

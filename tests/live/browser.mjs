@@ -118,7 +118,7 @@ export async function onlook(on) {
       have = all.slice(at);
     }
   })().catch(() => {});
-  const index = (name) => seen.scene.cast.findIndex((one) => one.name === name);
+  const index = (name) => seen.scene.npcs.findIndex((one) => one.name === name);
   return {
     seen,
     at: (name) => [0, 4, 8].map((offset) => seen.frame.getFloat32(32 + 20 * index(name) + offset, true)),

@@ -201,14 +201,14 @@ const tests = {
     const text = readFileSync(scene, 'utf8');
     const before = server.time();
     writeFileSync(scene, text + '\n[[npc]]\nname = "duck"\nat = [2, 12]\n');
-    await until('the duck is there', () => server.seen.scene.cast.some((one) => one.name === 'duck'));
+    await until('the duck is there', () => server.seen.scene.npcs.some((one) => one.name === 'duck'));
     assert.ok(server.time() >= before, 'and the others kept going');
     writeFileSync(scene, text.replace('speed = 1.4', 'sped = 1.4'));
     await until('the mistake is told with its place', async () =>
       /yard\.toml:1\d:1: unknown key "sped" in gait \(did you mean "speed"\?\)/.test(await page.locator('#hint').innerText()));
-    assert.ok(server.seen.scene.cast.some((one) => one.name === 'duck'), 'and all stays');
+    assert.ok(server.seen.scene.npcs.some((one) => one.name === 'duck'), 'and all stays');
     writeFileSync(scene, text);
-    await until('the duck is gone again', () => !server.seen.scene.cast.some((one) => one.name === 'duck'));
+    await until('the duck is gone again', () => !server.seen.scene.npcs.some((one) => one.name === 'duck'));
   },
 
   async 'plays, pauses, ticks and restarts by keys'() {
@@ -348,11 +348,11 @@ const tests = {
       await page.keyboard.press('Tab');
       met.push(await page.evaluate(() => {
         const at = document.activeElement;
-        return ['tools', 'views', 'cast', 'stage', 'inspector', 'clock'].find((id) => at?.closest(`#${id}`)) ?? '';
+        return ['tools', 'views', 'npcs', 'stage', 'inspector', 'clock'].find((id) => at?.closest(`#${id}`)) ?? '';
       }));
     }
     const order = met.filter((part, i) => part && part !== met[i - 1]);
-    assert.deepEqual(order.slice(0, 5), ['tools', 'views', 'cast', 'stage', 'inspector']);
+    assert.deepEqual(order.slice(0, 5), ['tools', 'views', 'npcs', 'stage', 'inspector']);
   },
 };
 

@@ -38,8 +38,7 @@ TEST(Check, FollowsWhatHappensStepByStep) {
   const std::string porter = "[[npc]]\nname = \"porter\"\nat = \"gate\"\ndo = [ { go_to = \"lamp\" } ]\n";
   EXPECT_EQ(
       only(porter + "[[event]]\nat = 2\nsignal = \"bell\""),
-      "nobody waits for the signal \"bell\"; nothing happens when it is given; perhaps its name is spelt "
-      "differently elsewhere\n");
+      "no step waits for the signal \"bell\"; it has no effect; a name may be misspelt elsewhere\n");
   EXPECT_EQ(only(porter + "[[event]]\nat = 2\nremove = \"porter\"\n[[event]]\nat = 3\nhalt = \"porter\""),
             "the event at 3 s is for porter, who was removed before; nothing happens\n");
   EXPECT_EQ(only(porter + "[[event]]\nat = 3\nsend = { npc = \"porter\", to = [25, 3] }"),
@@ -51,7 +50,7 @@ TEST(Check, FollowsWhatHappensStepByStep) {
             "porter's lap is to take 9 s; its pauses alone take 10 s\n");
   EXPECT_TRUE(
       only("[[npc]]\nname = \"porter\"\nat = \"gate\"\ndo = [ { patrol = [\"gate\", \"lamp\"], lap = 0.5 } ]")
-          .starts_with("porter's lap is to take 0.5 s; that is 20.0 m/s; nobody of its height"));
+          .starts_with("porter's lap is to take 0.5 s; that is 20.0 m/s; a body of its height"));
   EXPECT_TRUE(only(porter + "[[npc]]\nname = \"cat\"\nat = [9, 5]\ndo = [ { patrol = [[1, 9.6], [10, 9.6], "
                             "[19, 9.6], [19, 1]], "
                             "path = \"curve\" } ]")
@@ -84,11 +83,11 @@ TEST(Check, FindsWhatNeverComesToPass) {
       "porter's pause never begins; only porter's chase gives the signal \"caught\", and that never begins\n"
       "cat waits for \"caught\", which only porter's chase gives, and that never begins; it will stand there "
       "for ever\n");
-  EXPECT_EQ(pair("do = [ { pause = 1, when = { signal = \"caught\" }, for = 3 }, " + chase + " ]",
-                 "do = [ { wait_for = \"caught\", for = 9 } ]")
+  EXPECT_EQ(pair("do = [ { pause = 1, when = { signal = \"caught\" }, time_limit = 3 }, " + chase + " ]",
+                 "do = [ { wait_for = \"caught\", time_limit = 9 } ]")
                 .find("never begins"),
             std::string("porter's pause ").size());
-  EXPECT_EQ(pair("do = [ { wait_for = \"caught\", for = 3 }, " + chase + " ]", hears), "");
+  EXPECT_EQ(pair("do = [ { wait_for = \"caught\", time_limit = 3 }, " + chase + " ]", hears), "");
   EXPECT_EQ(pair("do = [ { sequence = [ { roam = 3 } ], until = { near = \"cat\", distance = 2 } }, " +
                      chase + " ]",
                  hears),
@@ -98,12 +97,11 @@ TEST(Check, FindsWhatNeverComesToPass) {
           .ends_with("only porter's chase gives, and that never begins; it will stand there for ever\n"));
   EXPECT_EQ(
       pair("on_touch = { signal = \"ouch\" }", ""),
-      "nobody waits for the signal \"ouch\"; nothing happens when it is given; perhaps its name is spelt "
-      "differently elsewhere\n");
+      "no step waits for the signal \"ouch\"; it has no effect; a name may be misspelt elsewhere\n");
   EXPECT_EQ(pair("on_touch = { signal = \"caught\" }", hears), "");
   EXPECT_EQ(
       pair("tags = [\"crew\"]", ""),
-      "the tag crew is not used; nothing asks for it; perhaps its name is spelt differently elsewhere\n");
+      "the tag crew is not used; nothing refers to it; a name may be misspelt elsewhere\n");
   EXPECT_EQ(pair("tags = [\"crew\"]", "body = { passes = [\"crew\"] }"), "");
   EXPECT_EQ(pair("", "[camera.roof]\nscale = 20"),
             "the camera roof is not used; no event clicks through it\n");
@@ -122,21 +120,21 @@ TEST(Check, FindsWhatNeverComesToPass) {
   };
   EXPECT_EQ(beyond("do = [ { chase = \"porter\" } ]"), "");
   EXPECT_EQ(beyond("do = [ { chase = \"cat\" } ]"),
-            "dog's chase leads to (15, 3); no way leads there from where it begins\n");
+            "dog's chase leads to (15, 3); no route leads there from its start\n");
   EXPECT_EQ(beyond("do = [ { chase = \"porter\", until = { near = \"porter\", distance = 0.5 } } ]"),
             "dog is to come within 0.5 m of porter; their bodies touch at 0.60 m, and they keep out of each "
             "other's way\n");
   EXPECT_EQ(beyond("[[event]]\nat = 2\nclick = { who = [\"dog\"], to = [15, 3] }"), "");
   EXPECT_EQ(beyond("[[event]]\nat = 2\nclick = { who = [\"dog\"], to = [15, 3], unreachable = \"refuse\" }"),
-            "the event at 2 s leads to (15, 3); no way leads there from where it begins\n");
+            "the event at 2 s leads to (15, 3); no route leads there from its start\n");
   EXPECT_EQ(
       beyond("do = [ { patrol = [[5, 3], [2, 1]] } ]\n[[event]]\nat = 2\nadd_waypoint = { npc = \"dog\", at "
              "= [15, 3] }"),
-      "the event at 2 s leads to (15, 3); no way leads there from where it begins\n");
+      "the event at 2 s leads to (15, 3); no route leads there from its start\n");
   const std::string hatch =
       "[[crossing]]\nname = \"hatch\"\nkind = \"door\"\nfrom = [7.6, 5]\nto = [12.4, 5]\n";
   EXPECT_EQ(beyond(hatch), "");
-  EXPECT_EQ(beyond(hatch + "shut = true"), "the door hatch is shut and never opened; nobody gets over it\n");
+  EXPECT_EQ(beyond(hatch + "shut = true"), "the door hatch is shut and never opened; no character can cross it\n");
   EXPECT_EQ(beyond(hatch + "shut = true\n[[event]]\nat = 3\nopen = \"hatch\""), "");
 }
 
@@ -151,7 +149,7 @@ TEST(Check, FindsABarrierThatShutsTheOnlyWay) {
     return check(read_scene_text(scene + rest, "quay.toml").value());
   };
   ASSERT_EQ(found("7] }").size(), 1U);
-  EXPECT_EQ(found("7] }")[0].what, "the barrier cart shuts the only way of cat to (17, 3)");
+  EXPECT_EQ(found("7] }")[0].what, "the barrier cart shuts the only route of cat to (17, 3)");
   EXPECT_TRUE(found("3] }").empty());
   EXPECT_TRUE(found("7] }\n[[event]]\nat = 12\ntake_away = \"cart\"").empty());
 }
@@ -196,20 +194,20 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
        "porter slows down over 0.5 m, but needs 2.00 m to brake from 4 m/s", "as hard as it can",
        "a slowing_distance of 2.00 or more, or a braking of 16.0"},
       {npc("gait = { speed = 20, braking = 500 }"), 7, "porter moves at 20 m/s with a height of 1.7 m",
-       "nobody of that height runs faster", "or less"},
+       "a body of that height runs at most", "or less"},
       {npc("gait = { speed = 0.02 }"), 7, "porter moves at 0.02 m/s", "50 s for one metre", "0.05 or more"},
       {npc("gait = { turn_rate = 2, turn_first = true }"), 7, "porter takes 90 s to turn half round",
        "hardly ever move", "90 or more"},
       {npc("do = [ { escort = \"child\", leash = 3, ring = [1, 2.8] } ]"), 10,
        "porter's leash is 3 m and its ring reaches 2.8 m", "sets off again", "a leash of 4.2 or more"},
       {npc("do = [ { patrol = [\"gate\", \"lamp\"] }, { pause = 1 } ]"), 10, "porter's pause never begins",
-       "the patrol before it never ends", "a `for`, an `until` or a number of times"},
+       "the patrol before it never ends", "a `time_limit`, an `until` or a number of times"},
       {npc("repeat = true\ndo = [ { pause = 1 }, { wander = 60 } ]"), 11, "porter's list does not start over",
        "its wander never ends", "leave out `repeat`"},
-      {npc("do = [ { wait_for = \"bell\" } ]"), 10, "porter waits for \"bell\", which nobody gives",
+      {npc("do = [ { wait_for = \"bell\" } ]"), 10, "porter waits for \"bell\", which is never given",
        "for ever", "an event with that signal"},
       {npc("do = [ { pause = 1, when = { signal = \"bell\" } } ]"), 10, "porter's pause never begins",
-       "nobody gives the signal \"bell\"", "an event with that signal"},
+       "no step or event gives the signal \"bell\"", "an event with that signal"},
       {npc("do = [ { pause = 1, after = 99 } ]"), 10, "porter's pause waits 99 s first", "over after 60 s",
        "length"},
       {npc("do = [ { patrol = [\"gate\", \"lamp\", \"lamp\"] } ]"), 10,

@@ -188,7 +188,7 @@ TEST(LevelFile, CheckNamesTheStepThatIsTooHighAndWhoBeginsWalledIn) {
       findings_for("at = [1.5, 1.5, 3]\ndo = [{ go_to = [1.5, 1.6, 3] }]\n");  // on the lid
   ASSERT_EQ(walled_in.size(), 1U);
   EXPECT_EQ(walled_in[0].what, "porter begins walled in");
-  EXPECT_EQ(walled_in[0].why, "its middle can get to no more than 0.16 m2 from there");
+  EXPECT_EQ(walled_in[0].why, "its centre can reach at most 0.16 m2 from there");
 }
 
 TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
@@ -236,7 +236,7 @@ TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
                              "scene.toml"));
   ASSERT_EQ(found.size(), 1U);
   EXPECT_EQ(found[0].what, "the door gate begins or ends 4.50 m too far off the ground");
-  EXPECT_EQ(found[0].instead, "move its `to` to where somebody can stand");
+  EXPECT_EQ(found[0].instead, "move its `to` onto the ground");
 }
 
 TEST(LevelFile, ABuiltGroundHasTheCrossingsOfTheSceneThatNamesIt) {

@@ -26,7 +26,7 @@ TEST(Scene, ReadsWhatIsWritten) {
     body = { radius = 0.15, height = 0.3 }
     repeat = true
     do = [
-      { go_to = "lamp-1", within = 0.5, after = 2, for = 9 },
+      { go_to = "lamp-1", within = 0.5, after = 2, time_limit = 9 },
       { turn_to = -90 },
       { pause = [1, 3], until = { near = "dog", distance = 4 } },
       { patrol = ["gate", { at = [4, 4], pause = 2, facing = "gate" }], order = "once", path = "curve", lap = 20, pause = [0.5, 1], start = "first" },
@@ -142,7 +142,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
        "11:48: resume is 2, which is less than stop (3)"},
       {npc("do = [ { escort = \"porter\", leash = 2, ring = [1, 3] } ]"),
        "11:37: leash is 2, which is less than the ring (3)"},
-      {npc("do = [ { ease_to = \"gate\" } ]"), "11:8: ease_to lacks the key \"seconds\": In which time."},
+      {npc("do = [ { ease_to = \"gate\" } ]"), "11:8: ease_to lacks the key \"seconds\": Duration of the move."},
       {npc("do = [ { sway = [1, 2, 3, 4] } ]"), "11:17: sway has 4 parts; it must be [x, y] or [x, y, z]"},
       {npc("do = [ { pace = false } ]"), "11:17: pace must be true"},
       {npc("do = [ { steer = [] } ]"), "11:18: steer is empty"},
@@ -186,7 +186,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
       {npc("[[event]]\nat = 3\nremove_waypoint = { npc = \"portre\", number = 1 }"),
        "13:27: npc is \"portre\", but no NPC has that name (did you mean \"porter\"?)"},
       {npc("[[event]]\nat = 3\nremove_waypoint = { npc = \"porter\", number = 1 }"),
-       "13:27: npc names \"porter\", who neither patrols nor hops"},
+       "13:27: npc names \"porter\", which neither patrols nor hops"},
       {npc("do = [ { patrol = [\"gate\"] } ]\n[[event]]\nat = 3\nremove_waypoint = { npc = \"porter\", "
            "number = "
            "1, list = 2 }"),

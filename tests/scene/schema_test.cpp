@@ -95,7 +95,7 @@ TEST(Schema, TakesWhatTheReaderTakes) {
       top,
       top +
           "[[npc]]\nname = \"cat\"\nat = [1, 2, 3]\ngait = { speed = 2 }\ndo = [ { turn_to = 90 }, { turn_to "
-          "= \"gate\", for = 3 }, { pause = [1, 2], until = { signal = \"bell\" } } ]",
+          "= \"gate\", time_limit = 3 }, { pause = [1, 2], until = { signal = \"bell\" } } ]",
       top +
           "[[npc]]\nname = \"cat\"\nat = \"gate\"\ndo = [ { patrol = [\"gate\", { at = [1, 2], facing = 90 "
           "}, [3, 4]], pause = 2 }, { wait_for = \"bell\", after = 1 } ]",

@@ -196,8 +196,8 @@ do = [ { go_to = [2.5, 1.5] } ]
     EXPECT_NE(all.find(text), std::string::npos) << text << "\n" << all;
   };
   says("it is 1.60 m wide, and the only way is 1.00 m wide beyond (");
-  says("crab begins walled in: it can get to no more than 1 cell from there");
-  says("the place crate is off the ground: nobody can stand there; the nearest ground is 0.5");
+  says("crab begins walled in: it can reach at most 1 cell from there");
+  says("the place crate is off the ground: no character can stand there; the nearest ground is 0.5");
   says("cat begins at (4.5, 5.5), where it has no room to stand");
 }
 

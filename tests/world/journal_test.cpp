@@ -31,7 +31,7 @@ TEST(Journal, TellsAWalkInWords) {
             "lamplighter's go_to ended as arrived: it is at its goal\n"
             "lamplighter was given the order turn_to\n"
             "the signal \"bell\" was given\n"
-            "lamplighter's turn_to ended as done: it has run its course\n"
+            "lamplighter's turn_to ended as done: it finished\n"
             "lamplighter was removed at (3.72, 3.00)\n");
 }
 

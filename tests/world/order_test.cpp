@@ -12,7 +12,7 @@ TEST(Order, ANewOrderEndsTheOldAsReplaced) {
   const Order first = npc.go_to({9, 0, 0}), second = npc.pause(1);
   EXPECT_FALSE(first.running());
   EXPECT_EQ(first.outcome()->ending, Ending::replaced);
-  EXPECT_EQ(first.outcome()->why(), "the order pause took its place");
+  EXPECT_EQ(first.outcome()->why(), "it was replaced by the order pause");
   EXPECT_TRUE(second.running());
   pass(world, 2);
   EXPECT_EQ(second.outcome()->ending, Ending::done);
@@ -45,7 +45,7 @@ TEST(Order, CancelledAndGoneOrdersSaySo) {
   pass(world, 0.1);
   EXPECT_EQ(endings, (std::vector{Ending::cancelled, Ending::gone}));
   EXPECT_EQ(gone.outcome()->why(), "the NPC was removed");
-  EXPECT_EQ(cancelled.outcome()->why(), "it was taken back");
+  EXPECT_EQ(cancelled.outcome()->why(), "it was cancelled");
   npc.pause(1).on_end(note);
   pass(world, 3);
   gone.on_end(note);  // of an order that ended long ago

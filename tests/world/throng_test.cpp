@@ -180,7 +180,7 @@ double seconds_to_leave(const Ground& ground, float far, int& went_round) {
   });
   jam.expect_all_arrived();
   jam.expect_decent(2.f);  // who goes round turns round
-  went_round = count(world, Event::goes_round);
+  went_round = count(world, Event::takes_detour);
   return world.time();
 }
 

@@ -18,10 +18,10 @@ RC_GTEST_PROP(TraitsPool, AreKeptOnceAndForAsLongAsSomebodyHasThem, ()) {
     if (what < 5) {
       const Traits wanted{.gait = {.speed = static_cast<float>(*rc::gen::inRange(1, 4))},
                           .body = {.radius = *rc::gen::element(0.2f, 0.3f)}};
-      had.emplace_back(wanted, all.take(wanted));
+      had.emplace_back(wanted, all.acquire(wanted));
     } else if (what < 9 && !had.empty()) {
       std::swap(had[*rc::gen::inRange<std::size_t>(0, had.size())], had.back());
-      all.give_back(had.back().second);
+      all.release(had.back().second);
       had.pop_back();
     } else {
       all.clean_up();

@@ -29,17 +29,17 @@ enum class Event : std::uint8_t {
   sets_out,       ///< for `where`, a spot it has chosen
   visited,        ///< `where`, the `number`th spot of its kind
   gave_up,        ///< going to `where`, as its `outcome` says; it goes on elsewhere
-  now_after,      ///< `whom`, the one of a group it has chosen
+  new_target,      ///< `whom`, the one of a group it has chosen
   came_near,      ///< to `whom`: `value` metres
-  went_apart,     ///< from `whom`: `value` metres
+  moved_away,     ///< from `whom`: `value` metres
   touched,        ///< the body of `whom`, closing in at `value` metres per second
-  turned_round,   ///< before `whom`, or at an edge of the ground, at `where`
-  replans,        ///< its way, for it has made no headway for `value` seconds
+  turned_around,   ///< before `whom`, or at an edge of the ground, at `where`
+  replans,        ///< its way, for it has made no progress for `value` seconds
   side_steps,     ///< for the same reason
   suspended,      ///< in the middle of its order
   resumed,        ///< its order
-  put_elsewhere,  ///< at `where`, without walking
-  not_put,        ///< elsewhere, at `where`: `outcome` says why
+  teleported,  ///< at `where`, without walking
+  not_teleported,        ///< elsewhere, at `where`: `outcome` says why
   new_gait,       ///< `value` metres per second from now on
   new_body,       ///< of radius `value` and height `other`, metres, from now on
   boarded,        ///< the deck of `whom`
@@ -48,7 +48,7 @@ enum class Event : std::uint8_t {
   held_up,        ///< by `whom`, and perhaps others, at `where`, for `value` seconds by now
   waits,          ///< until there is a way to `where`; `outcome` says why there is none
   goes_on,        ///< after `value` seconds in which it was held up, at `where`
-  goes_round,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
+  takes_detour,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
   route_opened,   ///< a way of `value` metres, with `other` metres left of its own, which it takes instead
   crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
 };

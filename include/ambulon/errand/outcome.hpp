@@ -41,7 +41,7 @@ enum class Cause : std::uint8_t {
   curve_of_shuffled,  ///< a beat that is shuffled was to be walked as a curve
   goal_off_ground,    ///< `where` is the nearest spot, `value` metres off the goal
   none_on_ground,     ///< no waypoint of the beat lies on the ground
-  no_route,           ///< no way leads to `where`, only to a spot `value` metres off; 0: to none
+  no_route,           ///< no route leads to `where`, only to a spot `value` metres off; 0: to none
   held_fast,          ///< at `where` for `value` seconds
   time_up,            ///< after `value` seconds
   new_order,          ///< `subject` is the new order
@@ -55,7 +55,7 @@ enum class Cause : std::uint8_t {
   after_itself,       ///< the NPC was to go after itself
   got_away,           ///< the NPC it was after is `value` metres off
   far_enough,         ///< `value` metres from what it fled from
-  no_progress,        ///< it made no headway for `value` seconds, at `where`
+  no_progress,        ///< it made no progress for `value` seconds, at `where`
   no_spots,           ///< the set of points is empty
   only_one_spot,      ///< the set has one point, and no point is to be repeated
   as_often_as_asked,  ///< `value` times

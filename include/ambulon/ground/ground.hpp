@@ -78,8 +78,8 @@ class Ground {
 
   /// Fills in the cheapest route that does not cross a bottleneck, for detours around a jam. There is none if
   /// its length or its cost would exceed `max` metres, or if `jam` is not `sound`. Default: none.
-  virtual void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                           Route& route) const {
+  virtual void detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
+                      Route& route) const {
     (void)from, (void)to, (void)jam, (void)max;
     route.clear();
   }

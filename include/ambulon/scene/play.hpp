@@ -33,7 +33,7 @@ class Play {
   /// 2. Events whose time has passed are left out.
   /// 3. Returns a problem, and changes nothing, if an NPC cannot be added, or if the new scene needs another
   ///    world (`Scene::same_world`): then start it with `start`.
-  Expected<void> adopt(std::shared_ptr<const Scene> scene);
+  Expected<void> reload(std::shared_ptr<const Scene> scene);
 
   /// Plays one tick.
   void tick();
@@ -84,7 +84,7 @@ class Play {
   void watch_switches();
   void watch_touch(std::size_t index);
   std::vector<std::size_t> places_before(const Scene& next) const;
-  Expected<std::vector<Npc>> recast(const Scene& next, std::span<const std::size_t> places);
+  Expected<std::vector<Npc>> npcs_of(const Scene& next, std::span<const std::size_t> places);
   void change(std::size_t index, const SceneNpc* old);
   struct Happen;
   Selection& selection(const std::vector<std::string>& who);

@@ -149,7 +149,7 @@ struct SceneStep {
   float after = 0.f;                        ///< seconds to wait first
   std::optional<SceneCondition> when = {};  ///< what to wait for first
   std::optional<Gait> gait = {};            ///< taken up for this and what follows
-  std::optional<float> seconds = {};        ///< `for`: ends as timed_out after that long
+  std::optional<float> time_limit = {};     ///< seconds; see `Order::time_limit`
   std::optional<float> patience = {};       ///< see `Order::patience`
   std::optional<SceneCondition> until = {};
   FilePlace where = {};

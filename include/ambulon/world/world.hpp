@@ -47,16 +47,16 @@ struct Detail {
 /// Seconds that each phase of a tick took, summed over all ticks. They depend on the machine; no other
 /// result does.
 struct Profile {
-  double sense = 0;   ///< reported bodies are read, neighbours are indexed
-  double decide = 0;  ///< errands are asked for an intent
-  double route = 0;   ///< requested routes are searched, and their errands asked again
-  double avoid = 0;   ///< intents are changed to avoid others
-  double move = 0;    ///< intents are carried out
-  double part = 0;    ///< overlapping bodies are separated
-  double tell = 0;    ///< callbacks and scripts run
+  double sense = 0;     ///< reported bodies are read, neighbours are indexed
+  double decide = 0;    ///< errands are asked for an intent
+  double route = 0;     ///< requested routes are searched, and their errands asked again
+  double avoid = 0;     ///< intents are changed to avoid others
+  double move = 0;      ///< intents are carried out
+  double separate = 0;  ///< overlapping bodies are separated
+  double notify = 0;    ///< callbacks and scripts run
   std::uint64_t ticks = 0;
 
-  double total() const { return sense + decide + route + avoid + move + part + tell; }
+  double total() const { return sense + decide + route + avoid + move + separate + notify; }
 };
 
 /// Options of an NPC. They are copied.
@@ -103,8 +103,9 @@ class World final {
   /// Advances the world by `seconds` (above 0, at most 3600); more than 1 s is divided into ticks of at most
   /// 1 s. Returns the seconds since the world began, or a problem.
   ///
-  /// A tick has fixed phases: sense, decide, route, avoid, move, part, tell (see `Profile`). If an order ends
-  /// within a tick and the next order is given in its `on_end`, that order uses the rest of the tick.
+  /// A tick has fixed phases: sense, decide, route, avoid, move, separate, notify (see `Profile`). If an
+  /// order ends within a tick and the next order is given in its `on_end`, that order uses the rest of the
+  /// tick.
   Expected<double> tick(float seconds);
 
   /// Sets the viewer positions (metres; any number, finite) that the level of detail is based on. Without

@@ -19,8 +19,8 @@ namespace ambulon {
 namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
-constexpr double blocked = -1;  // instead of a distance
-constexpr int near = 4;         // cells around a goal whose distances are measured straight
+constexpr double blocked = -1;  // marks a blocked cell
+constexpr int near = 4;         // cells around a goal with straight-line distances
 constexpr double aslant = std::numbers::sqrt2;
 constexpr std::array<Cell, 4> sides = {{{1, 0}, {0, 1}, {-1, 0}, {0, -1}}};
 
@@ -30,7 +30,7 @@ vec2 to_vec(Cell cell) { return {static_cast<float>(cell.x), static_cast<float>(
 
 }  // namespace
 
-/// All that a field keeps. Cells that are not known have a distance of infinity.
+/// The implementation of a flow field. Unreached cells have an infinite distance.
 class FlowField::Impl {
  public:
   Impl(const TileGround& ground, std::span<const vec3> goals, const Body& body,
@@ -49,16 +49,16 @@ class FlowField::Impl {
  private:
   struct Goal {
     vec3 asked;          // metres
-    Spot spot = {};      // nearest to it
-    bool found = false;  // there is such a spot
-    double behind = 0;   // cells by which it is behind the best refuge
+    Spot spot = {};      // the spot nearest to it
+    bool found = false;  // false if there is none
+    double behind = 0;   // cells by which it is worse than the best refuge
   };
-  /// What the neighbours of a cell say of it.
+  /// The solution of the eikonal equation at a cell.
   struct Estimate {
-    double cells;   // to the goal
+    double cells;   // distance to the goal
     vec2 way{0.f};  // unit vector towards it
   };
-  // Cells are numbered with a border around the map, so that none needs looking out for the edge.
+  // Cells are numbered with a border of blocked cells, so that neighbours need no bounds check.
   std::uint32_t index(Cell cell) const {
     return static_cast<std::uint32_t>(cell.y + 1) * stride_ + static_cast<std::uint32_t>(cell.x + 1);
   }
@@ -83,17 +83,18 @@ class FlowField::Impl {
   void seek_goals();
 
   const TileGround& ground_;
-  const Impl* danger_ = nullptr;  // to flee from, if any
+  const Impl* danger_ = nullptr;  // the field to flee from, if any
   double caution_ = 1;
   Body body_;
-  const TileMap& map_;    // as the body sees it
-  std::uint32_t stride_;  // cells from row to row
+  const TileMap& map_;    // for the body
+  std::uint32_t stride_;  // cells per row, with the border
   std::pmr::vector<Goal> goals_;
   std::pmr::vector<double>
-      cells_;  // to its goal, and what that is behind, of each cell; infinite: none, negative: blocked
-  std::pmr::vector<std::uint16_t> nearest_;  // goal, of each cell
+      // distance to its goal plus that goal's `behind`, by cell; infinite: unreached, negative: blocked
+      cells_;
+  std::pmr::vector<std::uint16_t> nearest_;  // number of the goal, by cell
   BucketQueue open_;
-  std::pmr::vector<std::uint32_t> forgotten_;  // cells, by a change
+  std::pmr::vector<std::uint32_t> forgotten_;  // cells that a change invalidated
   std::uint64_t revision_ = 0;
 };
 
@@ -130,7 +131,7 @@ FlowField::Impl::Impl(const Impl& danger, double caution)
   build();
 }
 
-/// The cells from which no step leads further from the danger.
+/// Finds the local maxima of the distance to the danger.
 void FlowField::Impl::seek_refuges() {
   goals_.clear();
   double furthest = 0;
@@ -162,7 +163,7 @@ void FlowField::Impl::seek_goals() {
   }
 }
 
-// --- Making it --------------------------------------------------------------------------------
+// --- Computation ------------------------------------------------------------------------------
 
 void FlowField::Impl::build() {
   const std::size_t count = stride_ * (static_cast<std::size_t>(map_.height()) + 2);
@@ -182,13 +183,14 @@ void FlowField::Impl::seed() {
     if (goals_[number].found) seed(static_cast<std::uint16_t>(number));
 }
 
-/// Measures the cells around a goal straight: close to it, fronts are too strongly curved for the grid.
+/// Initialises the cells around a goal with straight-line distances: close to it, the wave front is too
+/// curved for the grid.
 void FlowField::Impl::seed(std::uint16_t number) {
   const TileMap& cells = map_;
   const Spot& spot = goals_[number].spot;
   const Goal& goal = goals_[number];
   const Cell home = cells.cell_of(spot.piece);
-  bool one_cost = true;  // so that the straight line is the shortest way
+  bool one_cost = true;  // so that the straight line is the cheapest route
   for (int y = -near; y <= near; ++y)
     for (int x = -near; x <= near; ++x)
       if (const Cell cell = home + Cell{x, y}; cells.inside(cell) && cells.free(cell))
@@ -204,13 +206,13 @@ void FlowField::Impl::seed(std::uint16_t number) {
     }
 }
 
-/// What is known of a cell when the straight line from its middle is the shortest way to a goal.
+/// Returns the distance of a cell if the straight line from its centre is the cheapest route to a goal.
 double FlowField::Impl::straight_to(const Goal& goal, Cell cell) const {
   const float cells = glm::length(flat(goal.spot.position) - map_.middle(cell)) / map_.cell_size();
   return goal.behind + static_cast<double>(cells) * map_.cost(cell);
 }
 
-/// True when the distance of a cell was measured straight.
+/// Returns true if the distance of a cell was initialised as a straight line.
 bool FlowField::Impl::sown(Cell cell) const {
   const std::uint32_t at = index(cell);
   if (nearest_[at] == nowhere) return false;
@@ -220,14 +222,14 @@ bool FlowField::Impl::sown(Cell cell) const {
   return cells_[at] == straight_to(goal, cell);
 }
 
-/// Lets the fronts go on until no cell can be got to for less.
+/// Propagates the front until no distance decreases (fast marching, label-correcting).
 void FlowField::Impl::spread() {
   const auto width = static_cast<std::ptrdiff_t>(stride_);
   const std::array<std::ptrdiff_t, 4> to_side = {1, width, -1, -width};
   while (!open_.empty()) {
     const BucketQueue::Entry next = open_.pop();
     const auto here = static_cast<std::ptrdiff_t>(next.item);
-    if (next.length > cells_[static_cast<std::size_t>(here)]) continue;  // it has been told on with less
+    if (next.length > cells_[static_cast<std::size_t>(here)]) continue;  // a stale entry
     const auto tell = [&](std::ptrdiff_t to, std::ptrdiff_t side, std::ptrdiff_t corner) {
       const auto at = static_cast<std::size_t>(to);
       const double found = across(cells_[static_cast<std::size_t>(side)],
@@ -242,11 +244,11 @@ void FlowField::Impl::spread() {
     };
     for (std::size_t i = 0; i < 4; ++i) {
       const std::ptrdiff_t beside = here + to_side[i], turned = to_side[(i + 1) % 4];
-      if (!further(beside)) continue;  // it is nearer, or blocked
+      if (!further(beside)) continue;  // nearer already, or blocked
       tell(beside, here, here + turned);
       tell(beside, here, here - turned);
     }
-    for (std::size_t i = 0; i < 4; ++i) {  // now that all cells beside know of it
+    for (std::size_t i = 0; i < 4; ++i) {  // after all sides have been relaxed
       const std::ptrdiff_t side = here + to_side[i], other = here + to_side[(i + 1) % 4];
       const std::ptrdiff_t corner = side + to_side[(i + 1) % 4];
       if (!further(corner)) continue;
@@ -256,7 +258,7 @@ void FlowField::Impl::spread() {
   }
 }
 
-/// Offers a distance that is not known by way of another cell.
+/// Lowers the distance of a cell if the new one is smaller.
 void FlowField::Impl::relax(Cell cell, double cells, std::uint16_t goal) {
   const std::uint32_t at = index(cell);
   if (cells >= cells_[at] - tolerance::path_cells) return;
@@ -265,12 +267,12 @@ void FlowField::Impl::relax(Cell cell, double cells, std::uint16_t goal) {
   open_.push(cells, cells, at);
 }
 
-/// How far it is from a cell by the shortest way across the line between the middles of a cell beside it,
-/// from where it is `side`, and of one beside that, corner to corner with the cell, from where it is
+/// Returns the distance of a cell by the cheapest path across the segment between two neighbours: the centre
+/// of a side neighbour with distance `side`, and the centre of the corner neighbour next to it with distance
 /// `corner`.
 double FlowField::Impl::across(double side, double corner, double cost) {
   if (side < 0 || side == far) return far;
-  const double fall = side - corner;  // along that line
+  const double fall = side - corner;  // along the segment
   if (corner < 0 || fall <= 0) return side + cost;
   if (fall >= cost / aslant) return corner + aslant * cost;
   return side + std::sqrt(cost * cost - fall * fall);
@@ -288,7 +290,7 @@ double FlowField::Impl::at(Cell cell) const {
   return value < 0 ? far : value;
 }
 
-/// What all neighbours together say of a cell: how far it is, and the unit direction to go in.
+/// Returns the distance and the unit direction of a cell from all its neighbours.
 FlowField::Impl::Estimate FlowField::Impl::estimate(Cell cell) const {
   Estimate best{far};
   const double cost = map_.cost(cell);
@@ -306,7 +308,7 @@ FlowField::Impl::Estimate FlowField::Impl::estimate(Cell cell) const {
   return best;
 }
 
-// --- Mending it -------------------------------------------------------------------------------
+// --- Repair -----------------------------------------------------------------------------------
 
 bool FlowField::Impl::update() {
   if (revision_ == ground_.revision()) return false;
@@ -327,7 +329,7 @@ bool FlowField::Impl::update() {
   forgotten_.clear();
   for (const TileGround::Impl::Edit& edit : *edits) forget_beyond(grown(edit.box));
   open_.clear(1024);
-  // The fronts go on from whatever borders on what was forgotten, the nearest first.
+  // The front starts again from the neighbours of invalidated cells, in order of distance.
   const std::size_t count = forgotten_.size();
   for (std::size_t i = 0; i < count; ++i)
     for (int y = -1; y <= 1; ++y)
@@ -345,7 +347,7 @@ bool FlowField::Impl::update() {
   return true;
 }
 
-/// True when a change of the box may move a goal, or change what was measured straight.
+/// Returns true if a change of the box may move a goal or affect its straight-line distances.
 bool FlowField::Impl::near_goal(CellBox box) const {
   return std::ranges::any_of(goals_, [&](const Goal& goal) {
     const Cell cell = map_.cell_of(goal.spot.piece), asked = map_.cell_at(flat(goal.asked));
@@ -353,12 +355,12 @@ bool FlowField::Impl::near_goal(CellBox box) const {
       return at.x >= box.low.x - near && at.x <= box.high.x + near && at.y >= box.low.y - near &&
              at.y <= box.high.y + near;
     };
-    // A goal that was off the ground may be on it after something opened.
+    // A goal that was off the ground may be on it after a change.
     return !goal.found || within(cell) || cell != asked || within(asked);
   });
 }
 
-/// Forgets the cells of a box, and all whose distance came from what was forgotten.
+/// Invalidates the cells of a box, and all cells whose distance depends on them.
 void FlowField::Impl::forget_beyond(CellBox box) {
   const TileMap& cells = map_;
   std::size_t next = forgotten_.size();
@@ -382,9 +384,10 @@ void FlowField::Impl::forget_beyond(CellBox box) {
   }
 }
 
-// --- Asking it --------------------------------------------------------------------------------
+// --- Queries ----------------------------------------------------------------------------------
 
-/// The cell whose distance counts at a place: its own, or the nearest for somebody in a nook of a wall.
+/// Returns the cell whose distance applies at a position: its own, or the nearest one if the position is
+/// beside a wall.
 std::optional<Cell> FlowField::Impl::cell_for(vec2 at) const {
   const Cell cell = map_.cell_at(at);
   if (map_.inside(cell) && map_.free(cell)) return cell;
@@ -399,7 +402,7 @@ float FlowField::Impl::distance(vec3 position) const {
     const Spot& goal = goals_[nearest_[index(*cell)]].spot;
     return flat_distance(goal.position, position) * static_cast<float>(map_.cost(*cell));
   }
-  // From its middle on, by the slope there.
+  // Extrapolates from the centre along the gradient.
   const vec2 off = flat(position) - map_.middle(*cell);
   const double cells = at(*cell) - goals_[nearest_[index(*cell)]].behind;
   const float metres = static_cast<float>(cells) * map_.cell_size();
@@ -427,7 +430,7 @@ vec2 FlowField::Impl::direction(vec3 at) const {
     const Spot spot = ground_.snap(at, 0.f, body_).spot;
     if (ground_.straight(spot, to_goal).free) return ambulon::direction(to_goal);
   }
-  // Evenly between the middles of the cells around, of those that one can step to from its own.
+  // Bilinear interpolation between the centres of the surrounding cells that are joined to its own.
   const vec2 place = (here - cells.middle(*home)) / cells.cell_size();
   const int x = place.x < 0.f ? -1 : 1, y = place.y < 0.f ? -1 : 1;
   const float part_x = std::min(1.f, std::abs(place.x)), part_y = std::min(1.f, std::abs(place.y));

@@ -8,11 +8,11 @@
 
 namespace ambulon {
 
-/// Numbered things, sorted into numbered bins; one may lie in several.
+/// Items by bin, in one array; an item may be in several bins.
 class Bins {
  public:
   Bins() = default;
-  /// Of pairs of a bin, below `count`, and what lies in it.
+  /// `placed`: pairs of a bin, below `count`, and an item.
   Bins(std::size_t count, std::vector<std::pair<std::uint32_t, std::uint32_t>> placed) : first_(count + 1) {
     std::ranges::sort(placed);
     for (const auto& [bin, item] : placed) {
@@ -22,13 +22,13 @@ class Bins {
     for (std::size_t i = 1; i < first_.size(); ++i) first_[i] += first_[i - 1];
   }
 
-  /// What lies in a bin, in order.
+  /// Returns the items of a bin, ascending.
   std::span<const std::uint32_t> in(std::uint32_t bin) const {
     return std::span(items_).subspan(first_[bin], first_[bin + std::size_t{1}] - first_[bin]);
   }
 
  private:
-  std::vector<std::uint32_t> first_;  // of each bin, in `items_`; then their number
+  std::vector<std::uint32_t> first_;  // start of each bin in `items_`; then the total
   std::vector<std::uint32_t> items_;
 };
 

@@ -1,5 +1,5 @@
 #pragma once
-// Numbers as bytes, the lowest first, and back.
+// Reads and writes little-endian numbers.
 
 #include <bit>
 #include <cstddef>
@@ -46,7 +46,7 @@ class ByteWriter {
   std::vector<std::byte> bytes_;
 };
 
-/// Past the end, or past what makes no sense, all is zero, and it has failed.
+/// After an error, such as the end of the data, all reads return 0 and `failed` is true.
 class ByteReader {
  public:
   explicit ByteReader(std::span<const std::byte> bytes) : bytes_(bytes) {}
@@ -79,7 +79,7 @@ class ByteReader {
       return static_cast<Number>(number);
     }
   }
-  /// How many things follow, of which each takes `size` bytes or more: no more than there can be.
+  /// Reads the number of following items that take at least `size` bytes each; fails if they do not fit.
   std::size_t count(std::size_t size) {
     const auto count = get<std::uint32_t>();
     if (count > left() / size) fail();
@@ -92,7 +92,7 @@ class ByteReader {
   }
 
   void fail() { failed_ = true; }
-  /// Fails unless it holds.
+  /// Fails unless `holds`.
   bool check(bool holds) {
     if (!holds) fail();
     return !failed_;

@@ -13,9 +13,9 @@ namespace ambulon {
 namespace {
 
 constexpr double on_it = 1;       // millimetres from the line that count as on it
-constexpr double shortest = 0.1;  // millimetres: of a polygon it takes at least so much to divide it
+constexpr double shortest = 0.1;  // millimetres: shorter intersections do not divide a polygon
 
-/// The part of a line that lies in a polygon, from its first to its last millimetre; empty when none does.
+/// The part of the line inside a polygon, in millimetres from its start; empty if first >= last.
 struct Part {
   double first, last;
 };
@@ -48,7 +48,7 @@ void ClosedLine::lay(const ConvexMesh& mesh, dvec2 from, dvec2 to, double height
     for (const ConvexMesh::Side& side : mesh.sides_of(polygon))
       if (touches(side.start)) corners_.push_back(side.corner);
     const Part part = part_in(mesh, polygon, from, along_, length);
-    // One in which it ends lies beyond the edge, where it touches another part of the ground.
+    // The polygon at an end lies beyond the edge, where another part of the ground touches it.
     if (part.last - part.first < shortest || part.first <= 0 || part.last >= length) return;
     const dvec2 middle = from + 0.5 * (part.first + part.last) * along_;
     if (std::abs(mesh.height(polygon, middle) - height) <= off) polygons_.push_back(polygon);

@@ -15,11 +15,11 @@
 namespace ambulon {
 namespace {
 
-// The rims of a patch: to the east, north, west and south; the one beyond is two further.
+// The borders of a patch: east, north, west, south.
 constexpr std::uint32_t beyond(std::uint32_t rim) { return (rim + 2) % 4; }
-/// How far along a rim a point on it lies.
+/// Returns the position of a point along a border.
 int along(std::uint32_t rim, PlanPoint point) { return rim % 2 == 0 ? point.y : point.x; }
-/// Where a rim of a square lies, across its direction.
+/// Returns the coordinate of a border of a square across its direction.
 int limit(const Square& square, std::uint32_t rim) {
   const int low = rim % 2 == 0 ? square.low.x : square.low.y;
   return rim < 2 ? low + square.size : low;
@@ -84,7 +84,8 @@ void ConvexMesh::replace(std::vector<Change> changes) {
     patches_[change.patch].made = std::move(change.polygons);
     changed.push_back(change.patch);
   }
-  // Sides on a rim are cut where those of the patch beyond end, so those may have to be written again.
+  // Sides on a border are cut where those of the next patch end, so adjacent patches may have to be written
+  // again.
   std::vector<std::uint32_t> written = changed;
   for (const std::uint32_t patch : changed) {
     const auto before = patches_[patch].ends;
@@ -100,7 +101,7 @@ void ConvexMesh::replace(std::vector<Change> changes) {
     for (std::uint32_t rim = 0; rim < 4; ++rim) join_rim(patch, rim);
   for (const std::uint32_t patch : written) find_nodes(patch);
   each_around(written, 1, [&](std::uint32_t patch) { find_links(patch); });
-  // Corners on the rim of a patch have copies in the next, which bend as they do.
+  // Corners on a border exist in both patches, and must agree about bends.
   each_around(written, 1, [&](std::uint32_t patch) { forget_rim_bends(patch); });
   each_around(written, 2,
               [&](std::uint32_t patch) { find_bends(patch, !std::ranges::binary_search(written, patch)); });
@@ -111,14 +112,14 @@ void ConvexMesh::replace(std::vector<Change> changes) {
   find_components();
 }
 
-/// Calls `visit(patch)` once for each patch within a distance, counted in patches, of any of some.
+/// Calls `visit(patch)` once for each patch within `reach` patches of given ones.
 template <class Visit>
 void ConvexMesh::each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const {
   std::vector<std::uint32_t> around = patches;
   for (; reach > 0 && around.size() < patches_.size(); --reach) {
     const std::size_t end = around.size();
     for (std::size_t i = 0; i < end; ++i) {
-      const Square here = patches_[around[i]].square;  // those that touch it, by a corner too
+      const Square here = patches_[around[i]].square;  // those that touch it, also at a corner
       const dvec2 low = dvec2(here.low.x, here.low.y) - 1.0,
                   high = low + 2.0 + static_cast<double>(here.size);
       each_patch_near(low, high, [&](std::uint32_t patch) { around.push_back(patch); });
@@ -129,7 +130,7 @@ void ConvexMesh::each_around(const std::vector<std::uint32_t>& patches, int reac
   for (const std::uint32_t patch : around) visit(patch);
 }
 
-/// The rim of a patch that a side lies on, if another patch is beyond it.
+/// Returns the border that a side lies on, if another patch is beyond it.
 std::optional<std::uint32_t> ConvexMesh::rim_of(std::uint32_t patch, PlanPoint a, PlanPoint b) const {
   const Patch& here = patches_[patch];
   for (std::uint32_t rim = 0; rim < 4; ++rim)
@@ -139,7 +140,7 @@ std::optional<std::uint32_t> ConvexMesh::rim_of(std::uint32_t patch, PlanPoint a
   return {};
 }
 
-/// Where the sides on the rims of a patch begin and end.
+/// Collects the ends of the sides on the borders of a patch.
 void ConvexMesh::find_ends(std::uint32_t number) {
   Patch& patch = patches_[number];
   for (auto& ends : patch.ends) ends.clear();
@@ -158,19 +159,19 @@ void ConvexMesh::find_ends(std::uint32_t number) {
   }
 }
 
-/// Gives a block room for `count` items, elsewhere when it must be; they are as if new.
+/// Reserves `count` items in a block, which may move; they are value-initialised.
 template <class Item>
 void ConvexMesh::make_room(std::vector<Item>& items, Block& block, std::size_t count) {
   for (std::uint32_t i = 0; i < block.count; ++i) items[block.first + i] = Item{};
   block.count = static_cast<std::uint32_t>(count);
   if (block.count <= block.room) return;
-  // The old place is lost. Since rooms grow by half, all that is lost is no more than what is in use twice.
+  // The old range stays unused. Blocks grow by half, so at most twice the used memory is unused.
   block.room = block.count + (block.room == 0 ? block.count / 8 : block.count / 2);
   block.first = static_cast<std::uint32_t>(items.size());
   items.resize(items.size() + block.room);
 }
 
-/// Writes the polygons of a patch again. Sides on its rims are cut where those of the next patch end.
+/// Writes the polygons of a patch. Sides on its borders are cut where those of the next patch end.
 class ConvexMesh::Writer {
  public:
   Writer(ConvexMesh& mesh, std::uint32_t number)
@@ -178,7 +179,7 @@ class ConvexMesh::Writer {
 
   void write() {
     corners_.assign(made_.corners.begin(), made_.corners.end());
-    for (std::uint32_t rim = 0; rim < 4; ++rim) {  // where sides on it are cut, on either side
+    for (std::uint32_t rim = 0; rim < 4; ++rim) {  // where its sides are cut, on both sides of the border
       ends_[rim] = patch_.ends[rim];
       for (const std::uint32_t other : patch_.beside[rim]) {
         const auto& ends = mesh_.patches_[other].ends[beyond(rim)];
@@ -233,7 +234,7 @@ class ConvexMesh::Writer {
     polygon_of_.push_back(static_cast<std::uint32_t>(polygon));
   }
 
-  /// Adds the further parts of a side on a rim, where it is cut.
+  /// Adds the further parts of a side that is cut.
   void cut(std::uint32_t rim, PlanPoint a, PlanPoint b, std::size_t polygon) {
     const auto& ends = ends_[rim];
     const int from = along(rim, a), to = along(rim, b);
@@ -284,18 +285,17 @@ class ConvexMesh::Writer {
   std::uint32_t number_;
   Patch& patch_;
   const PatchPolygons& made_;
-  std::array<std::vector<int>, 4> ends_;  // of sides on each rim, here and beyond it
+  std::array<std::vector<int>, 4> ends_;  // of sides on each border, in both patches
   std::vector<PlanPoint> corners_;
-  std::vector<PatchPolygons::Side> sides_;  // across: by the number that the side had
-  std::vector<std::uint32_t> polygon_of_;   // of the sides
-  std::vector<std::uint32_t> first_;        // side of each polygon
-  std::vector<std::uint32_t> place_of_;     // where each side that was made stands now
+  std::vector<PatchPolygons::Side> sides_;  // across: by original number
+  std::vector<std::uint32_t> polygon_of_;   // by side
+  std::vector<std::uint32_t> first_;        // by polygon: its first side
+  std::vector<std::uint32_t> place_of_;     // by original number: the new number
 };
 
 void ConvexMesh::write(std::uint32_t patch) { Writer(*this, patch).write(); }
 
-/// Joins the sides on a rim of a patch with those of the patches beyond it: each with the one that lies at
-/// its height.
+/// Joins the sides on a border to those of the adjacent patches: each one to the side at its height.
 void ConvexMesh::join_rim(std::uint32_t number, std::uint32_t rim) {
   const Patch& patch = patches_[number];
   const int low = along(rim, patch.square.low), high = low + patch.square.size;
@@ -320,7 +320,7 @@ void ConvexMesh::join_rim(std::uint32_t number, std::uint32_t rim) {
   }
 }
 
-/// What of a patch is joined within it. Its rims must be joined.
+/// Finds what is connected within a patch. Its borders must be joined.
 void ConvexMesh::find_nodes(std::uint32_t number) {
   Patch& patch = patches_[number];
   std::vector<bool> seen(patch.polygons.count);
@@ -367,13 +367,13 @@ void ConvexMesh::forget_rim_bends(std::uint32_t number) {
     if (corners_[i].bend && on_rim(number, corners_[i].at)) corners_[i].bend = false;
 }
 
-/// Takes note at each side of what searches ask of it, but for pockets.
+/// Writes the copies that searches need to each side, except those for pockets.
 void ConvexMesh::link_sides(std::uint32_t number) {
   const Block& polygons = patches_[number].polygons;
   for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i) {
     const std::uint32_t first = polygons_[i].first, count = polygons_[i].count;
     std::uint32_t next = first;
-    for (std::uint32_t k = 2 * count; k-- > 0;) {  // twice round, so that the first follow the last
+    for (std::uint32_t k = 2 * count; k-- > 0;) {  // twice around, so that the first follow the last
       Side& side = sides_[first + k % count];
       side.next_open = next & max_sides;
       side.bend = corners_[side.corner].bend ? 1 : 0;
@@ -383,8 +383,8 @@ void ConvexMesh::link_sides(std::uint32_t number) {
   }
 }
 
-/// Polygons of a patch from which there is one way on within it, and those of which that is so but for such.
-/// What leads over the rim is none, so that a pocket's way out always ends.
+/// Finds pockets: polygons with one way out within the patch, also if all others lead to pockets. Sides on a
+/// border count as other ways out, so the chain of exits ends.
 void ConvexMesh::find_pockets(std::uint32_t number) {
   const Block& polygons = patches_[number].polygons;
   std::vector<std::uint32_t> ways, open;
@@ -401,8 +401,8 @@ void ConvexMesh::find_pockets(std::uint32_t number) {
       const std::uint32_t across = sides_[side].across;
       if (across == none) continue;
       const std::uint32_t next = sides_[across].polygon;
-      if (polygons_[next].exit == across) continue;        // a further pocket
-      if (next - polygons.first >= polygons.count) break;  // over the rim
+      if (polygons_[next].exit == across) continue;        // an inner pocket
+      if (next - polygons.first >= polygons.count) break;  // over the border
       pocket.exit = side;
       sides_[across].blind = 1;
       if (--ways[next - polygons.first] == 1) open.push_back(next);
@@ -411,8 +411,7 @@ void ConvexMesh::find_pockets(std::uint32_t number) {
   }
 }
 
-/// Follows the edge of the ground from each of its sides in a patch (that ends on its rim) to the next: where
-/// it turns right, or back, the ground is dented.
+/// Finds concave corners: follows the edge of the ground from each of its sides in a patch to the next.
 void ConvexMesh::find_bends(std::uint32_t number, bool only_rim) {
   const Block& sides = patches_[number].sides;
   for (std::uint32_t side = sides.first; side < sides.first + sides.count; ++side) {
@@ -432,7 +431,7 @@ void ConvexMesh::find_bends(std::uint32_t number, bool only_rim) {
   }
 }
 
-/// The nodes of a patch that are joined with those of the next, each pair once.
+/// Finds the nodes of a patch that are connected to those of the next, each pair once.
 void ConvexMesh::find_links(std::uint32_t number) {
   Patch& patch = patches_[number];
   patch.links.clear();
@@ -445,7 +444,7 @@ void ConvexMesh::find_links(std::uint32_t number) {
   patch.links.erase(std::unique(patch.links.begin(), patch.links.end()), patch.links.end());
 }
 
-/// Which nodes are joined over the rims of patches.
+/// Finds the components over all patches.
 void ConvexMesh::find_components() {
   std::iota(component_of_.begin(), component_of_.end(), 0U);
   const auto root = [&](std::uint32_t node) {
@@ -460,7 +459,7 @@ void ConvexMesh::find_components() {
   for (std::uint32_t node = 0; node < component_of_.size(); ++node) component_of_[node] = root(node);
 }
 
-// --- Where things are --------------------------------------------------------------------------
+// --- Spatial queries --------------------------------------------------------------------------
 
 double ConvexMesh::area(std::uint32_t polygon) const {
   const auto sides = sides_of(polygon);
@@ -532,7 +531,7 @@ ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const
     }
     if (distance < off || (distance == off && number < best.polygon)) best = {number, here}, off = distance;
   };
-  // In rings of patches around the point, until no patch further out can hold anything nearer.
+  // Visits patches in rings around the point, until no further ring can contain a nearer point.
   const int column = grid_.column_at(point.x), row = grid_.row_at(point.y);
   for (int ring = 0; ring <= std::max(grid_.across, grid_.up); ++ring) {
     bool nearer = false;

@@ -10,10 +10,10 @@
 namespace ambulon {
 namespace {
 
-constexpr double arc_part = 0.01;  // of the radius, by which the sides of a circle leave it,
-constexpr double arc = 1.0;        // millimetres, or this
+constexpr double arc_part = 0.01;  // of the radius: maximum error of a circle's sides,
+constexpr double arc = 1.0;        // millimetres: or this
 
-/// The corners of what lies between points, seen from above, counter-clockwise: A. Andrew, "Another Efficient
+/// Returns the convex hull on the plan, counter-clockwise (monotone chain): A. Andrew, "Another Efficient
 /// Algorithm for Convex Hulls in Two Dimensions" (1979).
 std::vector<dvec2> hull_of(std::span<const SpacePoint> points) {
   std::vector<dvec2> all;
@@ -100,7 +100,8 @@ std::vector<PlanPoint> grown(std::span<const SpacePoint> points, double radius) 
       arc_around(here, 0, whole);
       break;
     }
-    const double from = std::atan2(-in.x, in.y), to = std::atan2(-out.x, out.y);  // to the right of both
+    // normals of both sides, outwards
+    const double from = std::atan2(-in.x, in.y), to = std::atan2(-out.x, out.y);
     arc_around(here, from, to >= from ? to - from : to - from + whole);
   }
   if (ring.size() > 1 && ring.front() == ring.back()) ring.pop_back();

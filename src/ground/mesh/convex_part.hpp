@@ -1,5 +1,5 @@
 #pragma once
-// Convex polygons in space, cut by planes, and grown as seen from above. Millimetres.
+// Convex polygons in space: clipping by planes, and Minkowski sums on the plan. Millimetres.
 
 #include <algorithm>
 #include <span>
@@ -18,9 +18,9 @@ struct SpacePoint {
   dvec2 at{0.0};
   double height = 0;
 };
-using ConvexPart = std::vector<SpacePoint>;  ///< its corners in turn; it may have no area
+using ConvexPart = std::vector<SpacePoint>;  ///< corners in order; it may be degenerate
 
-/// Keeps what of a part lies where `side(point)`, which is linear, is not negative.
+/// Clips a part to where the linear function `side(point)` is >= 0.
 template <class Side>
 void keep(ConvexPart& part, Side&& side) {
   ConvexPart kept;
@@ -37,7 +37,7 @@ void keep(ConvexPart& part, Side&& side) {
   part = std::move(kept);
 }
 
-/// Keeps the same, and adds what is split off to `rest`.
+/// The same; the cut-off part is added to `rest`.
 template <class Side>
 void split(ConvexPart& part, Side&& side, std::vector<ConvexPart>& rest) {
   if (std::ranges::all_of(part, [&](const SpacePoint& point) { return side(point) >= 0; })) return;
@@ -47,27 +47,27 @@ void split(ConvexPart& part, Side&& side, std::vector<ConvexPart>& rest) {
   keep(part, side);
 }
 
-/// A side of a triangle, seen from above; inside lies to its left.
+/// A side of a triangle on the plan; the inside is on its left.
 struct Line {
-  dvec2 from{0.0}, inward{0.0};  // unit vector
+  dvec2 from{0.0}, inward{0.0};  // unit normal
   double inside(dvec2 at) const { return glm::dot(at - from, inward); }
 };
-/// The side of a facet from corner `i`; `facet` can be seen from above.
+/// Returns the side of a facet from corner `i`. The facet must have an area on the plan.
 Line side_of(const FloorSurface::Facet& facet, std::size_t i);
 
-/// Keeps what lies above or below a facet and at most `beyond` millimetres beside it.
+/// Clips to what is above or below a facet, at most `beyond` millimetres outside of its sides.
 void keep_over(ConvexPart& part, const FloorSurface::Facet& facet, double beyond);
-/// Keeps what lies between two heights above the plane of a facet.
+/// Clips to heights between `low` and `high` above the plane of a facet.
 void keep_between(ConvexPart& part, const FloorSurface::Facet& facet, double low, double high);
-/// Keeps what lies in an upright box, seen from above.
+/// Clips to a box on the plan.
 void keep_in_box(ConvexPart& part, dvec2 low, dvec2 high);
 
-/// Splits off what does not lie above or below a facet, grown by `beyond` millimetres, and adds it to `rest`.
+/// Adds to `rest` what is not above or below a facet grown by `beyond` millimetres.
 void add_beside(ConvexPart part, const FloorSurface::Facet& facet, double beyond,
                 std::vector<ConvexPart>& rest);
 
-/// What is at most `radius` millimetres (above 0) away from any of some points or from what lies between
-/// them, seen from above: counter-clockwise. Circles around corners are made of short sides.
+/// Returns the convex hull of points, grown by `radius` millimetres (> 0) on the plan, counter-clockwise.
+/// Circles are approximated by short sides.
 std::vector<PlanPoint> grown(std::span<const SpacePoint> points, double radius);
 
 }  // namespace ambulon

@@ -15,25 +15,25 @@
 namespace ambulon {
 namespace {
 
-constexpr double apart = 300;             // millimetres, largest distance of points on a side
+constexpr double apart = 300;             // millimetres: maximum distance of points on a side
 constexpr std::uint32_t max_points = 33;  // on a side
 constexpr double never = std::numeric_limits<double>::infinity();
-constexpr double nearest_apart = 20;  // millimetres, beside the place nearest to start or goal
+constexpr double nearest_apart = 20;  // millimetres, next to the place nearest to the start or the goal
 constexpr double min_step = 0.1;      // millimetres, straight on
-constexpr int rounds = 24;            // of moving points, at most
-constexpr int parts = 24;             // by which a side is narrowed down to a point
-constexpr double enough = 1e-5;       // of the cost, by which a round must better it to go on
-constexpr double straight = 0.5;      // millimetres off a straight line that make no bend
+constexpr int rounds = 24;            // of moving points, maximum
+constexpr int parts = 24;             // steps that narrow down the place on a side
+constexpr double enough = 1e-5;       // of the cost: a smaller gain ends the rounds
+constexpr double straight = 0.5;      // millimetres off a straight line that count as no bend
 
 }  // namespace
 
-/// The one of a side and its other half by which its points are kept.
+/// Returns the lower number of a side and its twin, under which its points are kept.
 std::uint32_t CostSearch::shared(std::uint32_t side) const {
   return std::min(side, mesh_->sides()[side].across);
 }
 
-/// The points of a side, made when first asked for: evenly over it; and around the places nearest to start
-/// and goal, when it is a side of their polygons, since there it matters more where it is crossed.
+/// Returns the points of a side, created at the first request: evenly spaced. Sides of the polygons of the
+/// start and the goal get more points near these, since the exact place matters more there.
 CostSearch::First CostSearch::points_of(std::uint32_t side) {
   First& points = first_[side];
   if (points.search == search_) return points;
@@ -50,13 +50,12 @@ CostSearch::First CostSearch::points_of(std::uint32_t side) {
   return points;
 }
 
-/// One more point of a side; none on a line that is not to be crossed, where one could slip from one side of
-/// it to the other.
+/// Adds a point to a side. A point on the closed line is left out, since a path could change sides there.
 void CostSearch::add_point(dvec2 at, std::uint32_t side) {
   if (line_ == nullptr || !line_->touches(at)) points_.push_back({.at = at, .cost = never, .side = side});
 }
 
-/// The place of a side that is nearest to another, and some to both sides of it, each further off.
+/// Adds the place of a side nearest to `place`, and places at increasing distances on both sides of it.
 void CostSearch::add_points_near(dvec2 place, std::uint32_t side) {
   const dvec2 start = mesh_->start_of(side), end = mesh_->end_of(side),
               nearest = nearest_on(start, end, place);
@@ -80,7 +79,7 @@ bool CostSearch::find_round(const ConvexMesh& mesh, const MeshSearch::Place& fro
   return search(mesh, from, to, crossings);
 }
 
-/// True when the line that is not to be crossed lies between two places of a polygon.
+/// Returns true if the closed line separates two places of a polygon.
 bool CostSearch::parted(std::uint32_t polygon, dvec2 a, dvec2 b) const {
   return line_ != nullptr && (line_->left_of(a) < 0) != (line_->left_of(b) < 0) && line_->divides(polygon);
 }
@@ -92,7 +91,7 @@ bool CostSearch::search(const ConvexMesh& mesh, const MeshSearch::Place& from, c
   points_.clear(), open_.clear(), path_.clear(), crossed_.clear();
   if (first_.size() < mesh.sides().size()) first_.resize(mesh.sides().size());
   if (landed_.size() < crossings.all().size()) landed_.resize(crossings.all().size());
-  if (++search_ == 0) {  // all numbers have been used
+  if (++search_ == 0) {  // the numbers are used up
     std::ranges::fill(first_, First{});
     std::ranges::fill(landed_, First{});
     search_ = 1;
@@ -137,7 +136,7 @@ void CostSearch::reach(std::uint32_t number, double cost, std::uint32_t polygon,
   std::push_heap(open_.begin(), open_.end());
 }
 
-/// All that one gets to over a polygon.
+/// Relaxes all points that can be reached over a polygon.
 void CostSearch::look_over(std::uint32_t number, std::uint32_t polygon) {
   const Point from = points_[number];
   const double cost = static_cast<double>(mesh_->polygons()[polygon].cost);
@@ -165,7 +164,7 @@ void CostSearch::look_over(std::uint32_t number, std::uint32_t polygon) {
   }
 }
 
-/// Straight towards the goal, to where that leads out of a polygon.
+/// Relaxes the point where the straight line to the goal leaves a polygon.
 void CostSearch::look_straight(std::uint32_t number, std::uint32_t polygon) {
   const Point from = points_[number];
   const dvec2 way = to_.at - from.at;
@@ -187,7 +186,7 @@ void CostSearch::look_straight(std::uint32_t number, std::uint32_t polygon) {
   }
 }
 
-/// The points of the way, from its start.
+/// Traces the points of the path, from its start.
 void CostSearch::trace() {
   trail_.clear();
   for (std::uint32_t at = goal_; at != none; at = points_[at].parent) {
@@ -199,7 +198,7 @@ void CostSearch::trace() {
   std::ranges::reverse(trail_);
 }
 
-/// What it costs to go by a place instead of point `i` of the way, from the one before to the one after.
+/// Returns the cost of the path's two legs at point `i` if that point is moved to `at`.
 double CostSearch::cost_by(std::size_t i, dvec2 at) const {
   const auto cost = [&](std::size_t k) {
     return static_cast<double>(mesh_->polygons()[trail_[k].polygon].cost);
@@ -207,8 +206,8 @@ double CostSearch::cost_by(std::size_t i, dvec2 at) const {
   return cost(i) * glm::distance(trail_[i - 1].at, at) + cost(i + 1) * glm::distance(at, trail_[i + 1].at);
 }
 
-/// Each point along its side, in turn, to where the way costs least. As long as it goes by the same sides its
-/// cost has one least value. Beside a line that is not to be crossed they stay where they are.
+/// Moves each point along its side to the minimum of the cost (golden section; for fixed sides the cost is
+/// convex). Points next to a closed line stay.
 void CostSearch::move_points() {
   const double golden = 0.5 * (std::sqrt(5.0) - 1);
   for (int round = 0; round < rounds; ++round) {
@@ -227,7 +226,7 @@ void CostSearch::move_points() {
           low = a;
       }
       const double before = cost_by(i, trail_[i].at);
-      for (const double part : {0.0, 0.5 * (low + high), 1.0})  // the ends exactly, too
+      for (const double part : {0.0, 0.5 * (low + high), 1.0})  // also exactly the ends
         if (cost_by(i, start + part * along) < cost_by(i, trail_[i].at)) trail_[i].at = start + part * along;
       better += before - cost_by(i, trail_[i].at);
     }
@@ -235,10 +234,10 @@ void CostSearch::move_points() {
   }
 }
 
-/// The bends of the way, without points on a straight line over ground of one cost.
+/// Writes the bends of the path, without points on straight lines over ground of one cost.
 void CostSearch::write_path() {
   const auto cost = [&](std::size_t i) { return mesh_->polygons()[trail_[i].polygon].cost; };
-  std::size_t last = 0;  // point of the way at the latest bend
+  std::size_t last = 0;  // point of the path at the last bend
   for (std::size_t i = 0; i < trail_.size(); ++i) {
     if (trail_[i].crossing != none) {
       crossed_.push_back({static_cast<std::uint32_t>(path_.size() - 1), trail_[i].crossing});

@@ -12,12 +12,14 @@
 
 namespace ambulon {
 
-/// Finds cheap ways over a mesh whose polygons cost differently: dearer than the cheapest by a fiftieth and a
-/// few centimetres at most. It goes from point to point on the sides between polygons, 0.3 m apart where
-/// they are short (L. Aleksandrov, A. Maheshwari and J.-R. Sack, "Determining Approximate Shortest Paths on
-/// Weighted Polyhedral Surfaces", 2005), closer near start and goal, and where a straight line to the goal
-/// crosses them; then it moves each point of the way along its side to where the whole costs least. Its
-/// memory is reused; one searcher serves one thread, and any number of them one mesh.
+/// Finds cheap paths over a mesh whose polygons have different costs. The cost exceeds the minimum by at most
+/// 2 % and a few centimetres.
+///
+/// The search graph consists of points on the sides, at most 0.3 m apart (L. Aleksandrov, A. Maheshwari,
+/// J.-R. Sack, "Determining Approximate Shortest Paths on Weighted Polyhedral Surfaces", 2005). There are
+/// more points near the start and the goal, and where the straight line to the goal crosses a side. Then each
+/// point of the path is moved along its side to the minimum of the total cost. Memory is reused; use one
+/// object per thread.
 class CostSearch {
  public:
   explicit CostSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
@@ -29,15 +31,15 @@ class CostSearch {
         path_(memory),
         crossed_(memory) {}
 
-  /// True when there is a way; `crossings` are those of the mesh.
+  /// Returns true if there is a path. `crossings` belong to the mesh.
   bool find(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
             const MeshCrossings& crossings);
 
-  /// The same, of the ways that do not cross a line and cost at most `max` millimetres.
+  /// The same, for paths that do not cross a line and cost at most `max` millimetres.
   bool find_round(const ConvexMesh& mesh, const MeshSearch::Place& from, const MeshSearch::Place& to,
                   const MeshCrossings& crossings, const ClosedLine& line, double max);
 
-  /// What the way found costs: millimetres times the cost of where they lie, and crossings what they cost.
+  /// Returns the cost of the path: millimetres times the cost of the ground, plus the cost of crossings.
   double length() const { return length_; }
   std::span<const MeshSearch::Bend> path() const { return path_; }
   std::span<const MeshSearch::Crossed> crossed() const { return crossed_; }
@@ -47,24 +49,24 @@ class CostSearch {
  private:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
 
-  /// A point that the search may go by: on a side, or one of the ends or of a crossing's.
+  /// A node: a point on a side, an end of the path, or an end of a crossing.
   struct Point {
     dvec2 at{0.0};
-    double cost = 0;               // of the way to it
-    std::uint32_t side = none;     // that it lies on; `none`: it lies in `polygon`
-    std::uint32_t polygon = none;  // over which one comes to it
+    double cost = 0;               // of the path to it
+    std::uint32_t side = none;     // `none`: it is inside `polygon`
+    std::uint32_t polygon = none;  // over which it is reached
     std::uint32_t parent = none;
-    std::uint32_t crossing = none;  // by which one comes to it
+    std::uint32_t crossing = none;  // over which it is reached
     bool done = false;
   };
   struct Open {
     double estimate;
     std::uint32_t point;
-    friend bool operator<(const Open& a, const Open& b) {  // for a heap with the least on top
+    friend bool operator<(const Open& a, const Open& b) {  // for a min-heap
       return a.estimate != b.estimate ? a.estimate > b.estimate : a.point > b.point;
     }
   };
-  /// Of something, the first of its points, in which search.
+  /// The first point of an object, and the number of the search that created it.
   struct First {
     std::uint32_t point = 0, search = 0, count = 0;
   };
@@ -88,17 +90,17 @@ class CostSearch {
   const ConvexMesh* mesh_ = nullptr;
   const MeshCrossings* crossings_ = nullptr;
   MeshSearch::Place from_, to_;
-  const ClosedLine* line_ = nullptr;  // that is not to be crossed, if any
-  double max_ = 0;                    // that ways cost that count
+  const ClosedLine* line_ = nullptr;  // that must not be crossed, if any
+  double max_ = 0;                    // upper bound of the cost
   MeshCrossings::Reached reached_;
   double length_ = 0;
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0, goal_ = 0;
   std::pmr::vector<Point> points_;
-  std::pmr::vector<First> first_;   // of each side that is the first of two
+  std::pmr::vector<First> first_;   // by the lower number of a side and its twin
   std::pmr::vector<Open> open_;     // a heap
-  std::pmr::vector<First> landed_;  // of each crossing, its far end
-  std::pmr::vector<Point> trail_;   // the way
+  std::pmr::vector<First> landed_;  // by crossing: its far end
+  std::pmr::vector<Point> trail_;   // the path
   std::pmr::vector<MeshSearch::Bend> path_;
   std::pmr::vector<MeshSearch::Crossed> crossed_;
 };

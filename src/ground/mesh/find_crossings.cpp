@@ -23,15 +23,15 @@
 namespace ambulon {
 namespace {
 
-constexpr double apart = 1000;     // millimetres, between two places of an edge that are looked at
-constexpr double shortest = 20;    // millimetres: shorter sides of polygons are not looked at
-constexpr double alike = 800;      // millimetres: of crossings whose ends both are that near, one is taken
-constexpr double slack = 5;        // millimetres, by which heights and widths may be off
-constexpr double effort_up = 2;    // metres of way for each metre of height that is jumped up,
-constexpr double effort_down = 1;  // and let down,
-constexpr double effort = 500;     // and millimetres for each crossing: rather walk than hop
+constexpr double apart = 1000;     // millimetres between samples of an edge
+constexpr double shortest = 20;    // millimetres: shorter sides are ignored
+constexpr double alike = 800;      // millimetres: of crossings with both ends within this, one is kept
+constexpr double slack = 5;        // millimetres: tolerance of heights and widths
+constexpr double effort_up = 2;    // metres of path per metre of height jumped up,
+constexpr double effort_down = 1;  // and dropped down,
+constexpr double effort = 500;     // and millimetres per crossing, so that walking is preferred
 
-/// The body, in millimetres.
+/// The body in millimetres.
 struct Hopper {
   explicit Hopper(const BodySize& size)
       : radius(per_metre * size.radius),
@@ -43,13 +43,13 @@ struct Hopper {
 
   double rise() const { return std::max(jump, step) + slack; }
   double fall() const { return std::max({jump, drop, step}) + slack; }
-  /// How far apart the ends of a crossing may be, seen from above.
+  /// Returns the maximum distance of a crossing's ends on the plan.
   double reach() const { return 2 * radius + std::max(leap, radius) + slack; }
 
   double radius, height, step, jump, drop, leap;
 };
 
-/// Heights between which something is in the way.
+/// A range of heights that is obstructed.
 struct Taken {
   double low, high;
 };
@@ -70,7 +70,7 @@ class Finder {
  private:
   using End = MeshCrossing::End;
 
-  /// Looks outwards from places along a side at the edge of the ground.
+  /// Looks outwards from samples of a side at the edge of the ground.
   void look_out(std::uint32_t side) {
     const dvec2 a = mesh_.start_of(side), way = mesh_.end_of(side) - a;
     const double length = glm::length(way);
@@ -88,7 +88,7 @@ class Finder {
     meet(here, out);
     std::ranges::sort(met_, {}, [](const Met& met) { return met.off; });
     for (std::size_t i = 0; i < met_.size(); ++i) {
-      // At about the same height only one.
+      // One crossing for each height.
       const auto as_high = [&](const Met& met) {
         return met.taken && std::abs(met.end.height - met_[i].end.height) <= body_.step + slack;
       };
@@ -97,8 +97,8 @@ class Finder {
     }
   }
 
-  /// What is met in a direction, as far as a crossing may reach: where one comes onto the ground, not where
-  /// one goes on from polygon to polygon.
+  /// Finds the ground met in a direction within reach: where the ray enters it, not where it goes on from
+  /// polygon to polygon.
   void meet(const End& here, dvec2 out) {
     met_.clear();
     const dvec2 far = here.at + body_.reach() * out;
@@ -125,7 +125,8 @@ class Finder {
     });
   }
 
-  /// Takes what leads from place to place, one way or both, if it can be crossed; true when there is one now.
+  /// Adds the crossings between two places, in one or both directions, if they are possible. Returns true if
+  /// there is one.
   bool consider(const End& a, const End& b, double off) {
     const bool known = std::ranges::any_of(
         found_, [&](const MeshCrossing& other) { return near(other.from, a) && near(other.to, b); });
@@ -155,7 +156,7 @@ class Finder {
     return true;
   }
 
-  /// The least height at which a body gets from place to place; nothing when it cannot jump so high.
+  /// Returns the minimum height of a body between two places; nothing if it cannot jump as high.
   std::optional<double> height_over(const End& a, const End& b) {
     list_taken(a, b);
     std::ranges::sort(taken_, {}, &Taken::low);
@@ -171,11 +172,11 @@ class Finder {
     return over;
   }
 
-  /// What lies between two places, and around them as far as the body reaches.
+  /// Collects the obstructed heights between two places, and around them as far as the body reaches.
   void list_taken(const End& a, const End& b) {
     taken_.clear();
     const SpacePoint ends[] = {{a.at, 0}, {b.at, 0}};
-    // A little slimmer, so that walls along which it goes do not count.
+    // Slightly slimmer, so that walls parallel to the movement do not count.
     const std::vector<PlanPoint> around = grown(ends, std::max(1.0, body_.radius - 2 * slack));
     PlanPoint low = around[0], high = around[0];
     for (const PlanPoint p : around) {
@@ -197,7 +198,7 @@ class Finder {
         taken_.push_back({per_metre * placed->barrier.bottom(), per_metre * placed->barrier.top()});
   }
 
-  /// Keeps what of a part lies in a convex outline, seen from above.
+  /// Clips a part to a convex outline on the plan.
   static void keep_inside(ConvexPart& part, std::span<const PlanPoint> convex) {
     for (std::size_t i = 0; i < convex.size() && !part.empty(); ++i) {
       const dvec2 from = to_vec(convex[i]), way = to_vec(convex[(i + 1) % convex.size()]) - from;
@@ -205,7 +206,7 @@ class Finder {
     }
   }
 
-  /// True when a convex outline overlaps any of some others.
+  /// Returns true if a convex outline overlaps one of the others.
   static bool overlap(const Outlines& outlines, std::span<const PlanPoint> convex) {
     return std::ranges::any_of(outlines, [&](const auto& outline) {
       ConvexPart part;
@@ -217,7 +218,7 @@ class Finder {
 
   struct Met {
     End end;
-    double off;  // from where one looks
+    double off;  // distance from the sample
     bool taken = false;
   };
 

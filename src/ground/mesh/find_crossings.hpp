@@ -14,21 +14,21 @@
 
 namespace ambulon {
 
-/// The crossings of a mesh of a level that bodies of a size can take by themselves (what they jump up, drop
-/// down and leap), which begin at or lead to the edge of the ground in one of its patches.
+/// Finds the crossings that a body can take on its own on a mesh of a level (jumps, drops and leaps) from or
+/// to the edge of the ground in one patch.
 ///
-/// From the edge it looks straight outwards, every metre of it. A crossing leads to what is met there: its
-/// ends are a body's width apart and what the body leaps (half its width, when it only jumps or drops) at
-/// the most. The body crosses lifted, upright: there is a height, to which it can jump up and from which it
-/// can come down, at which nothing is in its way between the ends that it cannot step over.
+/// At each metre of the edge it looks straight outwards. A crossing leads to the ground met there. Its ends
+/// are at most the body's width and its leap apart (half its width for jumps and drops). The body crosses
+/// upright at one height. That height must be reachable by its jump and its drop, and free of obstacles that
+/// it cannot step over.
 std::vector<MeshCrossing> find_crossings(const ConvexMesh& mesh, std::uint32_t patch, const LevelIndex& level,
                                          std::span<const PlacedBarrier* const> barriers,
                                          const BodySize& body);
 
-/// True when such bodies take any.
+/// Returns true if such a body can take any.
 bool hops(const BodySize& body);
 
-/// Millimetres, seen from above, from the edge of the ground that the crossings of such bodies reach.
+/// Returns the maximum distance from the edge of the ground in millimetres on the plan.
 double crossing_reach(const BodySize& body);
 
 }  // namespace ambulon

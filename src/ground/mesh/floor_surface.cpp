@@ -11,10 +11,10 @@
 namespace ambulon {
 namespace {
 
-constexpr int max_bins = 32;    // to a side
-constexpr double each_bin = 2;  // facets, about
+constexpr int max_bins = 32;    // per row
+constexpr double each_bin = 2;  // facets per bin, approximately
 
-/// Millimetres from a point to the facet, seen from above; 0 inside.
+/// Returns the distance in millimetres from a point to a facet on the plan; 0 inside.
 double off(const FloorSurface::Facet& facet, dvec2 at) {
   const auto corner = [&](std::size_t i) { return dvec2(facet.corners[i % 3].x, facet.corners[i % 3].y); };
   double off = 0;
@@ -39,7 +39,7 @@ std::pair<PlanPoint, PlanPoint> box_of(const FloorSurface::Facet& facet) {
 double height_at(const FloorSurface::Facet& facet, dvec2 at) {
   const dvec2 a = to_vec(facet.corners[0]), b = to_vec(facet.corners[1]), c = to_vec(facet.corners[2]);
   const double whole = cross(b - a, c - a);
-  // The plane of a narrow triangle leans to any side, since heights are rounded; its longest side does not.
+  // Heights are rounded, so the plane of a narrow triangle is unreliable. Its longest side is used instead.
   const std::array<dvec2, 3> ways = {b - a, c - b, a - c};
   std::size_t longest = glm::dot(ways[1], ways[1]) > glm::dot(ways[0], ways[0]) ? 1 : 0;
   if (glm::dot(ways[2], ways[2]) > glm::dot(ways[longest], ways[longest])) longest = 2;
@@ -69,7 +69,7 @@ FloorSurface::FloorSurface(const Square& square, std::vector<Facet> facets)
   bins_ = Bins(static_cast<std::size_t>(across_) * static_cast<std::size_t>(across_), std::move(placed));
 }
 
-/// The row or column of bins that a coordinate from the south-western corner lies in, or is nearest to.
+/// Returns the row or column of bins of a coordinate, clamped.
 int FloorSurface::place(double off) const {
   return static_cast<int>(std::clamp(off / square_.size * across_, 0.0, across_ - 1.0));
 }

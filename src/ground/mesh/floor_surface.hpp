@@ -14,14 +14,14 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// A square seen from above, its sides upright; millimetres.
+/// A square on the plan, millimetres.
 struct Square {
-  PlanPoint low;  ///< the south-western corner
-  int size = 0;   ///< to a side
+  PlanPoint low;  ///< south-western corner
+  int size = 0;   ///< edge length
 };
 
-/// How high a floor lies. It consists of triangles, seen from above, in whole millimetres; where several lie
-/// above each other, the uppermost is stood on.
+/// The height of a floor: a set of triangles with integer corners in millimetres. Where several overlap, the
+/// highest counts.
 class FloorSurface {
  public:
   struct Facet {
@@ -29,14 +29,15 @@ class FloorSurface {
     std::array<int, 3> heights;        ///< of the corners
   };
 
-  /// Of facets in or around a square; at least one.
+  /// `facets`: at least one, in or around the square.
   FloorSurface(const Square& square, std::vector<Facet> facets);
 
   std::span<const Facet> facets() const { return facets_; }
-  /// The height, in millimetres, of the floor at a point of the square; beside it, that of what is nearest.
+  /// Returns the height of the floor in millimetres at a point of the square. Outside of all facets, the
+  /// nearest one counts.
   double height(dvec2 at) const;
-  /// The lowest and the highest corner of the facets whose upright box touches that from `low` to `high`; the
-  /// first is the greater when there are none.
+  /// Returns the lowest and the highest corner of the facets whose bounding box touches that from `low` to
+  /// `high`. The first is the greater one if there are none.
   std::pair<int, int> range(dvec2 low, dvec2 high) const;
 
  private:
@@ -45,14 +46,14 @@ class FloorSurface {
 
   Square square_;
   std::vector<Facet> facets_;
-  int across_ = 1;  // bins to a side
+  int across_ = 1;  // bins per row
   Bins bins_;       // of facets
 };
 
 inline dvec2 to_vec(PlanPoint point) { return {point.x, point.y}; }
-/// How high the plane of a facet lies at a point.
+/// Returns the height of the plane of a facet at a point.
 double height_at(const FloorSurface::Facet& facet, dvec2 at);
-/// The corners of the upright box around a facet, seen from above.
+/// Returns the bounding box of a facet on the plan.
 std::pair<PlanPoint, PlanPoint> box_of(const FloorSurface::Facet& facet);
 
 }  // namespace ambulon

@@ -1,4 +1,4 @@
-// Crossings of a mesh ground: those that bodies take by themselves, and those placed by hand.
+// Crossings of a mesh ground: those found for a body, and those placed by hand.
 
 #include <algorithm>
 
@@ -18,9 +18,9 @@
 namespace ambulon {
 namespace {
 
-constexpr double same_end = 1;  // millimetres that the end of a crossing may be off its polygon
+constexpr double same_end = 1;  // millimetres between an end of a crossing and its polygon
 
-/// The end of a crossing that is nearest to a point of it; nothing when none is near.
+/// Returns the end of a crossing nearest to `at`; nothing if there is none near.
 std::optional<MeshCrossing::End> end_at(const ConvexMesh& mesh, dvec2 at, double height, bool of_level,
                                         double reach) {
   ConvexMesh::Wanted wanted;
@@ -32,7 +32,7 @@ std::optional<MeshCrossing::End> end_at(const ConvexMesh& mesh, dvec2 at, double
   return MeshCrossing::End{nearest.point, here, nearest.polygon};
 }
 
-/// True when the end of a crossing lies in its polygon, whatever has changed.
+/// Returns true if an end still lies in its polygon after changes.
 bool still_there(const ConvexMesh& mesh, const MeshCrossing::End& end) {
   return end.polygon < mesh.polygons().size() && mesh.polygons()[end.polygon].count > 0 &&
          mesh.holds(end.polygon, end.at) && std::abs(mesh.height(end.polygon, end.at) - end.height) < 1;
@@ -64,7 +64,7 @@ bool MeshGroundImpl::find_crossings_of(Layer& layer, const BodySize& size, bool 
   return true;
 }
 
-/// Finds the polygons at the ends of a crossing of a level; false when the ground is not there any more.
+/// Finds the polygons at the ends of a crossing of a level. Returns false if the ground there was removed.
 bool MeshGroundImpl::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) {
   for (MeshCrossing::End* end : {&crossing.from, &crossing.to}) {
     if (still_there(mesh, *end)) continue;
@@ -75,8 +75,7 @@ bool MeshGroundImpl::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) 
   return true;
 }
 
-/// Finds the crossings that begin in patches near a barrier again. Around them polygons may have other
-/// numbers now.
+/// Finds the crossings in the patches near a barrier again, since the numbers of polygons may have changed.
 void MeshGroundImpl::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
   if (level_ && hops(size)) {
     const double reach = crossing_reach(size), around = 2.0 * layer.mesh.grid().size;
@@ -92,7 +91,7 @@ void MeshGroundImpl::find_crossings_near(Layer& layer, const BodySize& size, con
   put_together(layer, size);
 }
 
-/// The crossings of all patches, and those placed by hand.
+/// Returns the crossings of all patches, and those placed by hand.
 std::vector<MeshCrossing> MeshGroundImpl::all_crossings(const Layer& layer, const BodySize& size,
                                                         bool with_shut) const {
   std::vector<MeshCrossing> all;

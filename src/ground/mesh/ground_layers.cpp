@@ -1,5 +1,4 @@
-// The meshes of a mesh ground, one for each size of bodies: made when first asked for, and changed with
-// barriers.
+// The meshes of a mesh ground, one for each body size: built at the first request, updated with barriers.
 
 #include <algorithm>
 #include <atomic>
@@ -23,11 +22,11 @@
 namespace ambulon {
 namespace {
 
-constexpr float width_step = 0.005f;  // metres by which widths are told apart,
+constexpr float width_step = 0.005f;  // metres: resolution of widths,
 constexpr float height_step = 0.01f;  // and heights
 constexpr int patch_size = 16'000;    // millimetres
 
-/// The box, in millimetres, beyond which a barrier blocks no body of that radius (metres).
+/// Returns the box in millimetres that contains all effects of a barrier on bodies of that radius (metres).
 std::pair<dvec2, dvec2> reach_of(const Barrier& barrier, float radius) {
   const double margin = per_metre * radius + 2;  // for rounding
   return {in_mm(barrier.min()) - margin, in_mm(barrier.max()) + margin};
@@ -49,7 +48,7 @@ std::string_view name(MeshPhase phase) {
   return "crossing";
 }
 
-/// The size by which it is kept: never smaller than it is, never able to step higher.
+/// Rounds a body size: never narrower or lower, never with a larger step.
 BodySize MeshGroundImpl::size_of(const Body& body) const {
   BodySize size{
       .radius = std::fmin(std::fmax(std::ceil(body.radius / width_step - 1e-3f) * width_step, 0.f), 50.f)};
@@ -65,7 +64,7 @@ BodySize MeshGroundImpl::size_of(const Body& body) const {
   return size;
 }
 
-/// The number of the mesh for such bodies; made when there is none yet.
+/// Returns the number of the mesh for a body; builds it if there is none.
 std::uint16_t MeshGroundImpl::number_for(const Body& body) const {
   const BodySize size = size_of(body);
   return layers_.number_for(size, [&] { return make_layer(size, {}); });
@@ -93,7 +92,7 @@ Expected<const ConvexMesh*> MeshGroundImpl::prepare(const Body& body, const Mesh
   return &mesh_of(layers_.number_for(size, [&] { return std::move(made); }));
 }
 
-/// Does the jobs, by the game's threads when it has given some; false when that was given up.
+/// Runs jobs, on the game's threads if there are any. Returns false if `progress` cancelled them.
 bool MeshGroundImpl::for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
                              const MeshProgress& progress) const {
   if (progress && !progress(phase, 0.f)) return false;
@@ -127,7 +126,7 @@ std::vector<SurveyedSquare> MeshGroundImpl::squares_of_plan(const PatchGrid& gri
   return squares;
 }
 
-/// Where bodies of a size can be, in each cell of the grid; false when it was given up.
+/// Surveys each grid cell for a body size. Returns false if cancelled.
 bool MeshGroundImpl::survey_all(const BodySize& size, PatchGrid& grid,
                                 std::vector<std::vector<SurveyedSquare>>& cells,
                                 const MeshProgress& progress) const {
@@ -161,7 +160,7 @@ std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::make_layer(const BodySize
   return keep_all || !layer ? std::move(layer) : reached_part(*layer, size);
 }
 
-/// All that the survey finds, with the barriers as they lie now or without any.
+/// Builds a layer of everything that the survey finds, with or without barriers.
 std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::make_whole_layer(const BodySize& size,
                                                                         bool with_barriers,
                                                                         const MeshProgress& progress) const {
@@ -190,12 +189,12 @@ std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::make_whole_layer(const Bo
   return layer;
 }
 
-/// How high sides on a rim may lie above each other that are joined.
+/// Returns the maximum height difference of sides that are joined over a border.
 double MeshGroundImpl::step_between(const BodySize& size) const {
   return level_ ? per_metre * std::max(size.step_up, 0.5f * size.height) : 1.0;
 }
 
-/// Those of a patch, with the barriers near it.
+/// Returns the polygons of a patch with the barriers near it.
 PatchPolygons MeshGroundImpl::polygons(const std::vector<FloorPart>& floors, const Square& square,
                                        const BodySize& size, const Barriers& barriers) const {
   PatchPolygons all;
@@ -225,12 +224,12 @@ std::optional<PatchPolygons> MeshGroundImpl::polygons(const FloorPart& floor, co
     costs.push_back(each.cost);
   }
   auto triangulation = Triangulation::make(floor.free, taken, regions);
-  // Where outlines cross too often to be told apart, it helps to do away with the crossings first.
+  // If rounding of crossings fails, the union is computed first, which removes crossings.
   if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken), {}, regions);
   return triangulation ? std::optional(polygons_of(*triangulation, costs)) : std::nullopt;
 }
 
-/// The barriers that may be in the way of such bodies in a square.
+/// Returns the barriers that may obstruct such bodies in a square.
 MeshGroundImpl::Barriers MeshGroundImpl::barriers_in(const Square& square, const BodySize& size) const {
   constexpr float everywhere = std::numeric_limits<float>::max();
   if (square.size == 0) return barriers_near(vec2(-everywhere), vec2(everywhere));
@@ -239,7 +238,8 @@ MeshGroundImpl::Barriers MeshGroundImpl::barriers_in(const Square& square, const
   return barriers_near(in_metres(low) - margin, in_metres(high) + margin);
 }
 
-/// True when a barrier reaches into a square, and on that floor is neither stepped over nor walked under.
+/// Returns true if a barrier overlaps a square and obstructs that floor: it is too high to step over and too
+/// low to pass below.
 bool MeshGroundImpl::stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
                                const BodySize& size) const {
   const dvec2 min(square.low.x, square.low.y), max = min + static_cast<double>(square.size);
@@ -251,8 +251,8 @@ bool MeshGroundImpl::stands_in(const PlacedBarrier& placed, const FloorPart& flo
          per_metre * placed.barrier.top() > lowest + per_metre * size.step_up;
 }
 
-/// What of a floor costs more, barriers that do included; at most as many parts as can be distinguished, of
-/// more the most alike count as the dearer.
+/// Returns the parts of a floor with a cost, with those of barriers. If there are more different costs than
+/// bits, the most similar ones are merged to the higher cost.
 std::vector<CostlyOutlines> MeshGroundImpl::costly_in(const FloorPart& floor, const Square& square,
                                                       const BodySize& size, const Barriers& barriers) const {
   std::vector<CostlyOutlines> costly = floor.costly;

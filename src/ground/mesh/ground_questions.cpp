@@ -1,4 +1,4 @@
-// What is where on a mesh ground: edges, pieces of it in a circle, what a ray meets, what is rejected.
+// Queries of a mesh ground: edges, circles, rays, rejected surfaces.
 
 #include <algorithm>
 #include <array>
@@ -22,8 +22,8 @@ namespace {
 
 using dvec3 = glm::dvec3;
 
-/// How far along a ray it meets a triangle, in its own length; nothing when it does not. T. Moeller and B.
-/// Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection" (1997).
+/// Returns the parameter of a ray at a triangle; nothing if it misses. T. Moeller, B. Trumbore, "Fast,
+/// Minimum Storage Ray/Triangle Intersection" (1997).
 std::optional<double> met(dvec3 from, dvec3 way, const std::array<dvec3, 3>& corners) {
   const dvec3 a = corners[1] - corners[0], b = corners[2] - corners[0], across = glm::cross(way, b);
   const double whole = glm::dot(a, across);
@@ -36,7 +36,7 @@ std::optional<double> met(dvec3 from, dvec3 way, const std::array<dvec3, 3>& cor
   return inside ? std::optional(part) : std::nullopt;
 }
 
-/// Cuts the part of a ray from `from` to `to` of its length to where a coordinate lies between two values.
+/// Clips the parameter range of a ray to where a coordinate lies between two values.
 void cut(double start, double way, double low, double high, double& from, double& to) {
   if (way == 0) {
     if (start < low || start > high) to = -1;
@@ -73,7 +73,7 @@ std::optional<MeshGroundImpl::Edge> MeshGroundImpl::nearest_edge(const Spot& spo
               .inward = {-along.y, along.x}};
 }
 
-/// From polygon to polygon, over the sides that come near enough.
+/// Visits polygons over sides that are near enough.
 Clearance MeshGroundImpl::clearance(const Spot& spot, float max) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
   const auto home = place_of(spot);
@@ -109,7 +109,7 @@ void MeshGroundImpl::each_piece_around(const Spot& middle, float radius,
   const auto home = place_of(middle);
   if (!home || !(radius >= 0.f)) return;
   const double reach = per_metre * std::min(radius, 1e6f);
-  std::vector<std::uint32_t> open{home->polygon}, seen{home->polygon};  // in order
+  std::vector<std::uint32_t> open{home->polygon}, seen{home->polygon};  // ascending
   std::vector<vec3> corners;
   while (!open.empty()) {
     const std::uint32_t polygon = open.back();
@@ -148,8 +148,8 @@ std::optional<vec3> MeshGroundImpl::first_met(const Ray& ray, float reach) const
   return met ? std::optional(along(ray, first)) : std::nullopt;
 }
 
-/// Metres to the first triangle of the level. Stretch by stretch, so that only what lies near the ray is
-/// looked at.
+/// Returns the metres to the first triangle of the level. Goes in stretches, so that only triangles near the
+/// ray are tested.
 std::optional<double> MeshGroundImpl::into_level(const Ray& ray, double reach) const {
   const dvec3 start = per_metre * dvec3(ray.from), way = glm::normalize(dvec3(ray.direction));
   double gone = 0, end = per_metre * reach;
@@ -180,7 +180,7 @@ std::optional<double> MeshGroundImpl::into_level(const Ray& ray, double reach) c
 }
 
 std::vector<RejectedPart> MeshGroundImpl::rejected(const Body& body) const {
-  const BodySize size = size_of(body);  // as its mesh is made
+  const BodySize size = size_of(body);  // as its mesh is built
   const Body kept{.radius = size.radius, .height = size.height, .step_up = size.step_up};
   if (!level_) return ambulon::rejected(plan_, size.radius);
   std::vector<RejectedPart> parts = ambulon::rejected(*level_, kept);

@@ -1,4 +1,4 @@
-// Which parts of floors lie inside of solids.
+// Removes the parts of floors that lie inside of solids.
 
 #include <algorithm>
 #include <tuple>
@@ -20,9 +20,9 @@ namespace {
 using ClipperLib::Path, ClipperLib::Paths;
 
 constexpr double sky = 1e12;     // millimetres
-constexpr double per_unit = 32;  // units of the areas that are put together, to a millimetre
+constexpr double per_unit = 32;  // units per millimetre, for areas that are united
 
-/// Areas in units around the middle of a region, so that numbers stay small.
+/// Areas in units around the centre of a region, so that numbers stay small.
 class Areas {
  public:
   explicit Areas(const Region& region) : middle_(glm::floor(0.5 * (region.low + region.high))) {}
@@ -65,8 +65,8 @@ Paths combined(ClipperLib::ClipType type, const Paths& one, const Paths& other,
   return made;
 }
 
-/// The part of a piece that lies over a floor's facet, more than `above` millimetres higher. It reaches a
-/// little beyond the facet, so that rounding leaves no sliver along a side.
+/// Returns the part of a piece above a floor's facet by more than `above` millimetres. It extends slightly
+/// beyond the facet, so that rounding leaves no sliver.
 ConvexPart part_over(const Piece& piece, const FloorSurface::Facet& floor, double above) {
   ConvexPart part = piece.part;
   keep_over(part, floor, tolerance::sliver_mm);
@@ -74,9 +74,9 @@ ConvexPart part_over(const Piece& piece, const FloorSurface::Facet& floor, doubl
   return part;
 }
 
-/// The areas of a floor's piece that lie below more surfaces facing up than down of one shell, counting those
-/// that are more than `above` millimetres higher. `low_tops`: surfaces between `above` and the body's step
-/// count only where they are floors.
+/// Adds the areas of a floor's piece where more up-facing than down-facing surfaces of one shell are more
+/// than `above` millimetres higher. `low_tops`: surfaces between `above` and the body's step count only if
+/// they are floors.
 void add_below(const Region& region, const Areas& areas, const Piece& floor,
                std::span<const std::uint32_t> over, double above, bool low_tops, Paths& inside) {
   Paths tops, all;
@@ -96,10 +96,10 @@ void add_below(const Region& region, const Areas& areas, const Piece& floor,
   inside.insert(inside.end(), tops.begin(), tops.end());
 }
 
-/// Adds where a piece of a floor lies inside of one shell, of which `over` are the pieces above it.
+/// Adds the area of a floor's piece inside of one shell; `over` are the shell's pieces above it.
 ///
-/// 1. A point of the floor lies inside: but low things that are no floors are stepped over.
-/// 2. Or the shell begins below a body's step and holds all that is above it.
+/// 1. A point of the floor is inside, unless the solid is a low obstacle that a body steps over.
+/// 2. Or the shell begins below a body's step and contains all that is above.
 void add_inside(const Region& region, const Areas& areas, const Piece& floor,
                 std::span<const std::uint32_t> over, Paths& inside) {
   add_below(region, areas, floor, over, survey_mm, true, inside);
@@ -110,7 +110,7 @@ void add_inside(const Region& region, const Areas& areas, const Piece& floor,
   if (hangs_low) add_below(region, areas, floor, over, region.step, false, inside);
 }
 
-/// True for a triangle that is narrower than a sliver.
+/// Returns true for a triangle narrower than a sliver.
 bool narrow(const Triangulation& triangulation, std::size_t triangle) {
   const auto corner = [&](std::size_t i) {
     return triangulation.points()[triangulation.triangles()[triangle].corners[i % 3]];
@@ -121,12 +121,12 @@ bool narrow(const Triangulation& triangulation, std::size_t triangle) {
   return static_cast<double>(turn(corner(0), corner(1), corner(2))) < tolerance::sliver_mm * longest;
 }
 
-/// Adds the piece's facet without an area, as triangles of its own.
+/// Adds the piece's facet without an area, as triangles.
 void add_rest(const Areas& areas, const Piece& piece, const Paths& inside, std::vector<Piece>& pieces) {
   const Outlines rest =
       areas.outlines_of(combined(ClipperLib::ctDifference, {areas.path_of(piece.part)}, inside));
   const auto triangulation = Triangulation::make(rest);
-  if (!triangulation) {  // it cannot be told apart: better too much than too little
+  if (!triangulation) {  // cannot be computed: keeps too much rather than too little
     pieces.push_back(piece);
     return;
   }

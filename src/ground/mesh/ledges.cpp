@@ -1,4 +1,4 @@
-// Where a floor ends.
+// Finds where a floor ends.
 
 #include <algorithm>
 #include <tuple>
@@ -15,13 +15,13 @@ namespace {
 
 using Facet = FloorSurface::Facet;
 
-/// Stretches of a line, as parts of it.
+/// A set of intervals of a line, as fractions.
 class Stretches {
  public:
   void add(double from, double to) {
     if (to > from) stretches_.emplace_back(from, to);
   }
-  /// Calls `visit(from, to)` for what of 0 to 1 none of them covers.
+  /// Calls `visit(from, to)` for the gaps in 0 to 1.
   template <class Visit>
   void each_gap(Visit&& visit) {
     std::ranges::sort(stretches_);
@@ -37,12 +37,12 @@ class Stretches {
   std::vector<std::pair<double, double>> stretches_;
 };
 
-/// The part of the line from `a` to `b`, as fractions of it, that lies over a facet grown by `beyond`
-/// millimetres and between two heights below its plane. Empty: the first is the greater.
+/// Returns the interval of the line from `a` to `b`, as fractions, that lies over a facet grown by `beyond`
+/// millimetres, and between two heights below its plane. Empty if the first is greater.
 std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const Facet& facet, double beyond,
                                double low, double high) {
   double from = 0, to = 1;
-  const auto limit = [&](double of_a, double of_b) {  // where a linear value is not negative
+  const auto limit = [&](double of_a, double of_b) {  // where a linear function is >= 0
     if (of_a < 0 && of_b < 0) to = -1;
     if (of_a < 0 && of_b >= 0) from = std::max(from, of_a / (of_a - of_b));
     if (of_a >= 0 && of_b < 0) to = std::min(to, of_a / (of_a - of_b));
@@ -51,7 +51,7 @@ std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const F
     const Line line = side_of(facet, i);
     limit(line.inside(a.at) + beyond, line.inside(b.at) + beyond);
   }
-  const auto [min, max] = box_of(facet);  // the sides of a grown pointed corner meet far out
+  const auto [min, max] = box_of(facet);  // the corners of a grown acute triangle lie far out
   for (const int axis : {0, 1}) {
     const double first = to_vec(min)[axis] - beyond, last = to_vec(max)[axis] + beyond;
     limit(a.at[axis] - first, b.at[axis] - first);
@@ -63,14 +63,14 @@ std::pair<double, double> over(const SpacePoint& a, const SpacePoint& b, const F
   return {from, to};
 }
 
-/// A side of a piece's facet, from the corner of that number on.
+/// A side of a piece's facet, from that corner on.
 struct Side {
   PlanPoint from, to;
   std::uint32_t piece, corner;
   bool back() const { return to < from; }
 };
 
-/// Calls `visit(sides)` for all sides of a floor that lie between the same points.
+/// Calls `visit(sides)` for each group of sides of a floor between the same points.
 template <class Visit>
 void each_between_same(const Region& region, std::span<const std::uint32_t> floor, Visit&& visit) {
   std::vector<Side> sides;
@@ -89,13 +89,13 @@ void each_between_same(const Region& region, std::span<const std::uint32_t> floo
   }
 }
 
-/// The height of the floor at the first end of a side, and at the other.
+/// Returns the height of the floor at both ends of a side.
 std::pair<int, int> heights(const Region& region, const Side& side) {
   const auto& heights = region.pieces[side.piece].facet.heights;
   return {heights[side.corner], heights[(side.corner + 1) % 3]};
 }
 
-/// Mostly there is another facet of the same side, onto which one can step.
+/// The usual case: another facet with the same side can be stepped onto.
 bool goes_on(const Region& region, const Side& side, std::span<const Side> same) {
   const auto [from, to] = heights(region, side);
   return std::ranges::any_of(same, [&](const Side& other) {
@@ -105,12 +105,12 @@ bool goes_on(const Region& region, const Side& side, std::span<const Side> same)
   });
 }
 
-/// Adds the area that is too near to the parts of a side beyond which the floor does not go on. Answers true
-/// when it goes on beyond a slit.
+/// Adds the area that is too close to the parts of a side where the floor ends. Returns true if the floor
+/// continues beyond a slit.
 ///
-/// The side and all other facets of the floor are grown by half of the widest slit. The floor goes on where
-/// the grown side lies over a grown facet; so every slit from 0 to the widest is handled in one way. A facet
-/// that ends less than a millimetre beyond the side does not count, since both may end there.
+/// The side and all other facets are grown by half of the maximum slit. The floor continues where the grown
+/// side lies over a grown facet, so slits of all widths are handled alike. A facet that ends within 1 mm
+/// beyond the side does not count, since both may end there.
 bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
   const auto [from_height, to_height] = heights(region, side);
   const Line line = side_of(region.pieces[side.piece].facet, side.corner);
@@ -148,7 +148,7 @@ bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
     const SpacePoint ends[] = {{a.at + from * (b.at - a.at)}, {a.at + to * (b.at - a.at)}};
     blocked.push_back(grown(ends, region.radius));
   });
-  bool slit = false;  // where it neither ends nor touches what it goes on with
+  bool slit = false;  // it neither ends nor touches its continuation
   touched.each_gap([&](double from, double to) { slit = slit || (to - from) * length > 0.5; });
   return slit;
 }
@@ -156,7 +156,7 @@ bool add_ledge(const Region& region, const Side& side, Outlines& blocked) {
 }  // namespace
 
 Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor) {
-  // Of sides between the same points, two the opposite ways round are none.
+  // Two opposite sides between the same points cancel out.
   std::vector<std::pair<PlanPoint, PlanPoint>> left;
   each_between_same(region, floor, [&](std::span<const Side> same) {
     const auto back = std::ranges::count_if(same, &Side::back),

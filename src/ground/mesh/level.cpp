@@ -16,9 +16,9 @@
 namespace ambulon {
 namespace {
 
-constexpr int patch_size = 16'000;  // millimetres; doubled until patches are at most
-constexpr std::size_t patches_for_none = 64, patches_for_each = 16;  // 64, and 16 for each triangle
-constexpr std::int64_t max_cells = 256;                              // that a triangle is listed in
+constexpr int patch_size = 16'000;  // millimetres; doubled until there are at most
+constexpr std::size_t patches_for_none = 64, patches_for_each = 16;  // 64 patches, and 16 for each triangle
+constexpr std::int64_t max_cells = 256;  // that list one triangle; larger triangles are listed separately
 
 struct LevelPoint {
   PlanPoint at;
@@ -30,15 +30,15 @@ LevelPoint in_mm(vec3 metres) {
   return {{whole(metres.x), whole(metres.y)}, whole(metres.z)};
 }
 
-/// True when a triangle is no steeper than `steepest` radians. The corners are the level's own: in whole
-/// millimetres, a narrow triangle would lean to any side.
+/// Returns true if a triangle is no steeper than `steepest` radians. Uses the original corners, since
+/// rounding would tilt a narrow triangle.
 bool flat_enough(const std::array<vec3, 3>& corners, double steepest) {
   const glm::dvec3 first(corners[0]);
   const glm::dvec3 normal = glm::cross(glm::dvec3(corners[1]) - first, glm::dvec3(corners[2]) - first);
   return normal.z != 0 && std::atan2(std::hypot(normal.x, normal.y), std::abs(normal.z)) <= steepest + 1e-6;
 }
 
-/// The problem when a point is not finite or too far from the origin; `what` names it by its number.
+/// Returns a problem if a point is not finite or too far from the origin; `what` and its number name it.
 Expected<void> all_near(std::span<const vec3> points, const char* what) {
   for (std::size_t i = 0; i < points.size(); ++i)
     if (const vec3 at = points[i];
@@ -139,7 +139,7 @@ LevelIndex::LevelIndex(int gap, std::vector<Facet> facets, std::vector<vec3> rea
 
 namespace {
 
-/// True unless a facet lies on the far side of one of its own sides or of the box's.
+/// Separating axis test of a facet and a box.
 bool touches(const FloorSurface::Facet& facet, PlanPoint low, PlanPoint high) {
   const auto [min, max] = box_of(facet);
   if (min.x > high.x || min.y > high.y || max.x < low.x || max.y < low.y) return false;

@@ -34,13 +34,13 @@ MeshCrossings::MeshCrossings(const ConvexMesh& mesh, std::vector<MeshCrossing> c
   find_regions(mesh);
 }
 
-/// Strongly connected components, without recursion: R. Tarjan, "Depth-First Search and Linear Graph
-/// Algorithms" (1972).
+/// Strongly connected components, iteratively: R. Tarjan, "Depth-First Search and Linear Graph Algorithms"
+/// (1972).
 void MeshCrossings::find_regions(const ConvexMesh& mesh) {
   const auto count = static_cast<std::uint32_t>(mesh.component_count());
   region_of_.assign(count, none);
   std::vector<std::uint32_t> number(count, none), lowest(count), path, going;
-  std::vector<std::uint32_t> at(count);  // the link out of it to look at next
+  std::vector<std::uint32_t> at(count);  // the next outgoing link
   std::uint32_t numbered = 0;
   const auto enter = [&](std::uint32_t node) {
     number[node] = lowest[node] = numbered++;

@@ -11,7 +11,7 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// A crossing from a polygon of a mesh to another. Millimetres.
+/// A directed crossing between polygons of a mesh. Millimetres.
 struct MeshCrossing {
   /// An end of it.
   struct End {
@@ -21,11 +21,11 @@ struct MeshCrossing {
   };
   Passage kind = Passage::leap;
   End from, to;
-  double over = 0;  ///< the height that feet must rise to on the way
-  double cost = 0;  ///< that it counts as; no less than the distance between its ends as seen from above
+  double over = 0;  ///< height that the feet must reach
+  double cost = 0;  ///< at least the distance of its ends on the plan
 };
 
-/// The crossings of a mesh, and what can be reached by them.
+/// The crossings of a mesh, and reachability over them.
 class MeshCrossings {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
@@ -36,32 +36,31 @@ class MeshCrossings {
 
   bool empty() const { return crossings_.empty(); }
   std::span<const MeshCrossing> all() const { return crossings_; }
-  /// The first crossing that begins in a polygon, and the one after a crossing that begins in the same;
-  /// `none` when there is none.
+  /// The crossings that begin in a polygon, as a linked list; `none` ends it.
   std::uint32_t first_from(std::uint32_t polygon) const {
     return polygon < first_.size() ? first_[polygon] : none;
   }
   std::uint32_t next(std::uint32_t crossing) const { return next_[crossing]; }
-  /// True of a pocket of the mesh from which, or from further pockets of which, a crossing leads.
+  /// Returns true if a crossing begins in a pocket, or in one of its inner pockets.
   bool leads_from(std::uint32_t pocket) const { return pocket < leads_.size() && leads_[pocket]; }
 
-  /// What can be reached from somewhere; kept by whoever asks, so that no memory is taken when asked again.
+  /// The result of a reachability query. Callers keep it, so that its memory is reused.
   struct Reached {
-    std::vector<bool> components;     ///< of each whether it can
-    std::vector<std::uint32_t> open;  ///< those from which it is still to be seen how to go on
+    std::vector<bool> components;     ///< by component: reachable
+    std::vector<std::uint32_t> open;  ///< components to be expanded
   };
-  /// True when there is a way from polygon to polygon, by crossings too.
+  /// Returns true if there is a path between two polygons, with crossings.
   bool reachable(const ConvexMesh& mesh, std::uint32_t from, std::uint32_t to, Reached& reached) const;
-  /// The same of polygons between which one can get both ways, of which this is the number: components that
-  /// are joined by crossings to and fro have the same.
+  /// Returns the region of a polygon: components that are connected in both directions have the same region
+  /// (strongly connected components).
   std::uint32_t region(const ConvexMesh& mesh, std::uint32_t polygon) const {
     return region_of(mesh.component(polygon));
   }
-  /// The region that a component belongs to.
+  /// Returns the region of a component.
   std::uint32_t region_of(std::uint32_t component) const {
     return crossings_.empty() ? component : region_of_[component];
   }
-  /// Finds out of each component whether it can be reached from one of some polygons.
+  /// Finds the components that are reachable from polygons.
   void reach_from(const ConvexMesh& mesh, std::span<const std::uint32_t> polygons, Reached& reached) const;
   void reach_from(const ConvexMesh& mesh, std::uint32_t polygon, Reached& reached) const {
     reach_from(mesh, std::span(&polygon, 1), reached);
@@ -71,12 +70,12 @@ class MeshCrossings {
   void find_regions(const ConvexMesh& mesh);
 
   std::vector<MeshCrossing> crossings_;
-  std::vector<std::uint32_t> first_;      // crossing, of each polygon
-  std::vector<bool> leads_;               // from each polygon that is a pocket
-  std::vector<std::uint32_t> next_;       // of each crossing, the next that begins in the same polygon
-  std::vector<std::uint32_t> region_of_;  // of each component
-  std::vector<std::uint32_t> first_out_;  // of each component, in `out_`; then their number
-  std::vector<std::uint32_t> out_;        // components to which crossings lead
+  std::vector<std::uint32_t> first_;      // first crossing, by polygon
+  std::vector<bool> leads_;               // by pocket
+  std::vector<std::uint32_t> next_;       // by crossing: the next one from the same polygon
+  std::vector<std::uint32_t> region_of_;  // by component
+  std::vector<std::uint32_t> first_out_;  // by component, start in `out_`; then the total
+  std::vector<std::uint32_t> out_;        // components that crossings lead to
 };
 
 }  // namespace ambulon

@@ -24,22 +24,22 @@ namespace ambulon {
 namespace {
 
 constexpr double same_height = 1;          // millimetres
-constexpr int max_corner_steps = 8;        // from polygon to polygon at one corner: more go round in circles
-constexpr double same_floor = 500;         // millimetres by which a spot may lie above or below its polygon
+constexpr int max_corner_steps = 8;        // polygons at one corner: more are a cycle
+constexpr double same_floor = 500;         // millimetres between a spot's height and its polygon
 constexpr double same_place = 1e-6;        // millimetres
-constexpr float beyond_edge = 0.01f;       // metres by which a line is closed beyond the edges
-constexpr std::size_t min_sharers = 64;    // of one search with the same goal, when they come from one place
-constexpr std::size_t sure_sharers = 256;  // wherever they come from
-constexpr int draws = 64;                  // for a random spot, before it is where one is
+constexpr float beyond_edge = 0.01f;       // metres: extension of a closed line beyond the edges
+constexpr std::size_t min_sharers = 64;    // of one search with the same goal, if they are close together
+constexpr std::size_t sure_sharers = 256;  // anywhere
+constexpr int draws = 64;                  // attempts for a random spot; then `around` is used
 
-/// Where a straight way leaves a polygon.
+/// The side by which a straight line leaves a polygon.
 struct Exit {
   std::uint32_t side = ConvexMesh::none;  // `none`: it ends inside
-  double part = 1;                        // of the way
-  bool inside = true;                     // its end lies in the polygon
+  double part = 1;                        // fraction of the line
+  bool inside = true;                     // its end is in the polygon
 };
 
-/// The way goes from `start` along `along`; the part `gone` of it lies behind.
+/// The line goes from `start` along `along`; the fraction `gone` is done.
 Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 along, double gone) {
   Exit exit;
   double off_exit = 0;
@@ -58,8 +58,8 @@ Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 a
     const bool open = mesh.sides()[side].across != ConvexMesh::none;
     if (!open && beyond <= tolerance::along_edge_mm * length) continue;
     const double part = std::max(gone, -cross(edge, start - a) / slope);
-    // The line of a side may be met beyond its ends, where another side lies on it; of two that meet there,
-    // the nearer.
+    // The extension of a side may be hit where another side lies on the same line. Of two such sides the
+    // nearer one counts.
     const double place = glm::dot(start + part * along - a, edge) / length;
     const double off = std::max({0.0, -place, place - length});
     if (off > tolerance::along_edge_mm) continue;
@@ -102,7 +102,7 @@ Expected<std::unique_ptr<MeshGround>> MeshGround::make(const Level& level, const
 
 namespace {
 
-/// What of all corners of a plan or a level `smaller(a, b)` says; the origin when there are none.
+/// Returns the extreme corner of a plan or a level by `smaller(a, b)`; the origin if there are none.
 template <class Smaller>
 vec2 corner_of(const Plan& plan, const std::optional<LevelIndex>& level, Smaller&& smaller) {
   std::optional<vec2> corner;
@@ -127,15 +127,14 @@ vec2 MeshGroundImpl::max() const {
 
 // --- Spots ------------------------------------------------------------------------------------
 
-/// What is near a height, where that counts.
+/// Restricts a query to a height, on grounds with several floors.
 ConvexMesh::Wanted MeshGroundImpl::near_height(float z) const {
   ConvexMesh::Wanted wanted;
   if (level_) wanted.height = per_metre * z;
   return wanted;
 }
 
-/// The layer of that number; an empty one, on which nobody finds a place, when a spot of another ground or a
-/// spot that was never found names one that is not there.
+/// Returns a layer; an empty one, on which no query finds a place, for a spot of another ground.
 const MeshGroundImpl::Layer& MeshGroundImpl::layer_of(std::uint16_t number) const {
   AMBULON_ASSERT(number < layers_.count(), "the spot is none of this ground");
   if (number < layers_.count()) return *layers_[number].made;
@@ -143,8 +142,9 @@ const MeshGroundImpl::Layer& MeshGroundImpl::layer_of(std::uint16_t number) cons
   return empty;
 }
 
-/// Where a spot lies in the mesh of a layer. Positions are rounded, polygons are not. Where the ground has
-/// changed, or for a spot of another layer, it is the nearest place; nothing on an empty mesh.
+/// Returns the place of a spot in the mesh of a layer. Positions of spots are rounded, polygons are not. If
+/// the ground has changed, or the spot is of another layer, it is the nearest place. Nothing on an empty
+/// mesh.
 std::optional<MeshSearch::Place> MeshGroundImpl::place_of(const Spot& spot, std::uint16_t layer) const {
   AMBULON_ASSERT(layer == spot.layer, "the spots are for bodies of different sizes");
   const ConvexMesh& mesh = mesh_of(layer);
@@ -217,20 +217,20 @@ Snap MeshGroundImpl::nearest_reachable(const Spot& from, vec3 goal) const {
   return snap_to(mesh.nearest(in_mm(flat(goal)), wanted), from.layer, goal, 0.f);
 }
 
-/// Drawn from the polygons around, each cut to the square around the circle, by area; again where it is too
-/// far to walk.
+/// Draws from the polygons in the bounding square of the circle, by area, until a spot is within walking
+/// distance.
 Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radius) const {
   const ConvexMesh& mesh = mesh_of(around.layer);
   const auto home = place_of(around);
   if (!home) return around;
-  // Where one can come back from, too.
+  // Only places from which the NPC can return.
   const MeshCrossings& crossings = layer_of(around.layer).crossings;
   const std::uint32_t region = crossings.region(mesh, home->polygon);
   const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::max);
   const dvec2 low = home->at - reach, high = home->at + reach;
   const auto loan = helpers_.borrow();
   MeshPart& part = (*loan).part;
-  // Those that reach out of the square are cut.
+  // Polygons that cross the square are clipped.
   const auto area_of = [&](std::uint32_t polygon) {
     const ConvexMesh::Polygon& box = mesh.polygons()[polygon];
     if (crossings.region(mesh, polygon) != region) return 0.0;
@@ -239,7 +239,7 @@ Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radiu
     part.cut_out(mesh, polygon, low, high);
     return part.area();
   };
-  // First a patch, by the area that can be reached in it, then one of its polygons.
+  // First draws a patch by its reachable area, then one of its polygons.
   auto& shares = (*loan).shares;
   shares.clear();
   double area = 0;
@@ -279,11 +279,11 @@ Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radiu
   return spot_at(*home, around.layer);
 }
 
-// --- Ways -------------------------------------------------------------------------------------
+// --- Routes -----------------------------------------------------------------------------------
 
 namespace {
 
-/// Fills in the bends of a way that was found.
+/// Writes the bends of a path.
 void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
   for (const MeshSearch::Bend& bend : path)
     route.bends.push_back(lift(in_metres(bend.at), static_cast<float>(bend.height / per_metre)));
@@ -293,7 +293,7 @@ void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
 
 }  // namespace
 
-/// The search between two spots: true when there is a way.
+/// Searches between two spots. Returns true if there is a path.
 bool MeshGroundImpl::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
   const auto start = place_of(from), goal = place_of(to, from.layer);
   if (!start || !goal) return false;
@@ -303,7 +303,7 @@ bool MeshGroundImpl::search(const Spot& from, const Spot& to, Helper& helper, Fo
     found = {search.length(), search.path(), search.crossed(), search.expanded()};
     return there;
   };
-  // Nothing costs less than its length: the shortest way is the cheapest when all of it costs just that.
+  // Costs are at least 1. So the shortest path is the cheapest if it leads over ground of cost 1 only.
   const bool there = find(helper.search);
   return there && helper.search.costly() ? find(helper.by_cost) : there;
 }
@@ -317,7 +317,7 @@ void MeshGroundImpl::route(const Spot& from, const Spot& to, Route& route) const
   if (there) lay(found, layer_of(from.layer), route);
 }
 
-/// Makes a route of what a search has found.
+/// Writes the route of a search result.
 void MeshGroundImpl::lay(const Found& found, const Layer& layer, Route& route) {
   route.complete = true;
   lay_along(found.path, route);
@@ -327,8 +327,8 @@ void MeshGroundImpl::lay(const Found& found, const Layer& layer, Route& route) {
         {bend, crossings[crossing].kind, static_cast<float>(crossings[crossing].over / per_metre)});
 }
 
-void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                                 Route& route) const {
+void MeshGroundImpl::detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
+                            Route& route) const {
   route.clear();
   const auto start = place_of(from), goal = place_of(to, from.layer),
              middle = place_of(jam.middle, from.layer);
@@ -336,7 +336,7 @@ void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottlen
   const Layer& layer = layer_of(from.layer);
   const auto loan = helpers_.borrow();
   auto& [search, by_cost, part, reached, line, shares] = *loan;
-  // A little beyond the edges, since it goes from edge to edge but for rounding.
+  // Slightly extended, since its ends lie on edges only up to rounding.
   const vec2 along = direction(jam.left - jam.right);
   line.lay(layer.mesh, middle->at + in_mm(jam.right - beyond_edge * along),
            middle->at + in_mm(jam.left + beyond_edge * along), layer.mesh.height(middle->polygon, middle->at),
@@ -346,7 +346,7 @@ void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottlen
     route.expanded += searcher.expanded();
     return there;
   };
-  // Nothing costs less than its length, as in `search`.
+  // Costs are at least 1, as in `search`.
   if (!find(search)) return;
   if (!search.costly())
     lay({search.length(), search.path(), search.crossed()}, layer, route);
@@ -354,8 +354,8 @@ void MeshGroundImpl::route_round(const Spot& from, const Spot& to, const Bottlen
     lay({by_cost.length(), by_cost.path(), by_cost.crossed()}, layer, route);
 }
 
-/// Those who are nearer to each other than to the goal have most of the way in common. Others are looked for
-/// in all directions, which takes as long as some hundred searches.
+/// Spots that are closer to each other than to the goal share most of their routes. Otherwise the search
+/// expands in all directions, which takes as long as some hundred searches.
 bool MeshGroundImpl::shares_routes(const Spot& to, std::span<const Spot> from) const {
   if (from.size() < min_sharers || !layer_of(to.layer).crossings.all().empty()) return false;
   vec2 low = flat(from[0].position), high = low;
@@ -366,7 +366,7 @@ bool MeshGroundImpl::shares_routes(const Spot& to, std::span<const Spot> from) c
   return together || from.size() >= sure_sharers;
 }
 
-/// All ways back from the goal are looked for at once, and turned round.
+/// One search from the goal, whose paths are reversed.
 void MeshGroundImpl::routes_to(const Spot& to, std::span<const Spot> from,
                                std::span<Route* const> ways) const {
   const auto goal = place_of(to);
@@ -386,7 +386,7 @@ void MeshGroundImpl::routes_to(const Spot& to, std::span<const Spot> from,
       lay_along(search.path(), way);
       std::ranges::reverse(way.bends);
     }
-    way.expanded += search.expanded() / from.size();  // its part of what they share
+    way.expanded += search.expanded() / from.size();  // its share
   }
 }
 
@@ -409,7 +409,7 @@ bool MeshGroundImpl::sight(const Spot& from, const Spot& to) const {
   return straight(from, flat(to.position) - flat(from.position)).free;
 }
 
-/// From polygon to polygon, each time by the side that is reached first.
+/// Goes from polygon to polygon over the side that is hit first.
 Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
   const ConvexMesh& mesh = mesh_of(from.layer);
   const auto home = place_of(from);
@@ -418,7 +418,7 @@ Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
   const dvec2 along = in_mm(way), end = start.at + along;
   const dvec2 ahead = tolerance::along_edge_mm / glm::length(along) * along;
   std::uint32_t polygon = start.polygon;
-  double gone = 0;  // part of the way
+  double gone = 0;  // fraction of the line
   int corner_steps = 0;
   for (std::size_t steps = 0; steps < 2 * mesh.polygons().size() + 16; ++steps) {
     const Exit exit = exit_of(mesh, polygon, start.at, along, gone);
@@ -433,8 +433,8 @@ Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
     if (exit.part > gone) corner_steps = 0;
     if ((exit.part <= gone || across == ConvexMesh::none) && off_corner < tolerance::along_edge_mm &&
         corner_steps++ < max_corner_steps) {
-      // At a corner, where several polygons meet: on in the one that the way leads into, if there is one.
-      // Bends lie on corners, but for rounding, so it need not be hit exactly.
+      // At a corner several polygons meet: continues in the one that the line enters, if any. Bends lie on
+      // corners up to rounding, so the corner need not be hit exactly.
       ConvexMesh::Wanted beside{
           .down = same_floor, .up = same_floor, .in_space = false, .within = 0.5 * tolerance::along_edge_mm};
       if (level_) beside.height = mesh.height(polygon, met);
@@ -454,7 +454,7 @@ Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
     }
     polygon = mesh.sides()[across].polygon;
   }
-  // It led through more polygons than there are: as far as it came, then.
+  // More polygons than there are: returns the point reached.
   return {.end = spot_at({mesh.nearest_in(polygon, start.at + gone * along), polygon}, from.layer),
           .metres = static_cast<float>(gone) * glm::length(way),
           .free = false,

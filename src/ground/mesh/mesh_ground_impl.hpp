@@ -30,8 +30,8 @@ class ByteWriter;
 /// Returns a problem, with its place, if a plan is invalid.
 Expected<void> check_plan(const Plan& plan);
 
-/// What `MeshGround::make` makes. A spot's piece is the number of a polygon, its layer the number of a body
-/// size.
+/// The implementation of `MeshGround`. `Spot::piece` is the number of a polygon, `Spot::layer` the number of
+/// a body size.
 class MeshGroundImpl final : public MeshGround {
  public:
   explicit MeshGroundImpl(Plan plan);
@@ -57,25 +57,25 @@ class MeshGroundImpl final : public MeshGround {
   Snap snap(vec3 point, const Reach& reach, const Body& body) const override;
   Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const override;
   void route(const Spot& from, const Spot& to, Route& route) const override;
-  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                   Route& route) const override;
-  /// True for some dozens of spots close together, and for some hundreds anywhere, if there are no crossings.
+  void detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
+              Route& route) const override;
+  /// True for some dozens of spots close together, or some hundreds anywhere, if there are no crossings.
   bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
   void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
   Clearance clearance(const Spot& spot, float max) const override;
-  /// Uniform over the spots within `radius` metres of walking from which one can come back.
+  /// Uniform over the spots within `radius` metres of walking from which the NPC can return.
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
-  /// Answered by components, without a search.
+  /// From the components, without a search.
   bool reachable(const Spot& from, const Spot& to) const override;
   std::optional<Edge> nearest_edge(const Spot& spot, float reach) const override;
   void each_piece_around(const Spot& middle, float radius,
                          const std::function<void(std::span<const vec3>)>& visit) const override;
-  /// The first hit of a ray with a triangle of the level that is not decor, from either side, or with a
-  /// barrier that has heights and blocks; on a plan, with height 0.
+  /// The first hit of a triangle of the level that is not decor, from either side, or of a blocking barrier
+  /// with heights. On a plan: of height 0.
   std::optional<vec3> first_met(const Ray& ray, float reach) const override;
   std::vector<RejectedPart> rejected(const Body& body) const override;
 
@@ -93,22 +93,22 @@ class MeshGroundImpl final : public MeshGround {
  private:
   friend class MeshGround;  // `restore`
 
-  /// How bodies of one size see the ground.
+  /// The ground for bodies of one size.
   struct Layer {
-    std::vector<std::vector<FloorPart>> free;  // of each patch, without barriers
+    std::vector<std::vector<FloorPart>> free;  // by patch, without barriers
     ConvexMesh mesh;
-    std::vector<std::vector<MeshCrossing>> found{};  // crossings, of each patch
-    MeshCrossings crossings{};                       // and those placed by hand
+    std::vector<std::vector<MeshCrossing>> found{};  // crossings, by patch
+    MeshCrossings crossings{};                       // with those placed by hand
     LeftOut left_out{};
   };
-  /// What a thread needs to answer.
+  /// Working memory of a query, one per thread.
   struct Helper {
     MeshSearch search;
     CostSearch by_cost;
     MeshPart part;
     MeshCrossings::Reached reached;
     ClosedLine line;
-    /// A patch, and the area that can be reached in it and all those before it, square millimetres.
+    /// A patch, and the reachable area in it and in all patches before it, square millimetres.
     struct Share {
       std::uint32_t patch;
       double until;
@@ -165,7 +165,7 @@ class MeshGroundImpl final : public MeshGround {
   std::optional<MeshSearch::Place> place_of(const Spot& spot) const { return place_of(spot, spot.layer); }
   Spot spot_at(const MeshSearch::Place& place, std::uint16_t number) const;
   Snap snap_to(const ConvexMesh::Nearest& nearest, std::uint16_t number, vec3 point, float reach) const;
-  /// What a search has found, in millimetres.
+  /// A search result, millimetres.
   struct Found {
     double length = 0;
     std::span<const MeshSearch::Bend> path = {};
@@ -176,13 +176,13 @@ class MeshGroundImpl final : public MeshGround {
   static void lay(const Found& found, const Layer& layer, Route& route);
   void barrier_changed(const Barrier& barrier, bool gone) override;
 
-  Plan plan_;  // when there is no level
+  Plan plan_;  // without a level
   std::optional<LevelIndex> level_;
   Jobs jobs_;
   std::vector<PlacedCrossing> placed_;
   std::uint32_t next_crossing_ = 1;
   Edits<Edit> edits_;
-  float dearest_ = 1.f;  // cost of any part of the ground so far
+  float dearest_ = 1.f;  // maximum cost of any ground so far
   mutable Widths<std::unique_ptr<Layer>> layers_;
   mutable Pool<Helper> helpers_;
 };

@@ -13,13 +13,12 @@ double twice_area(dvec2 a, dvec2 b, dvec2 c) { return cross(b - a, c - a); }
 
 }  // namespace
 
-/// Cuts off what lies beyond a line across an axis: I. Sutherland and G. Hodgman, "Reentrant Polygon
-/// Clipping" (1974).
+/// Clips at a line across an axis: I. Sutherland, G. Hodgman, "Reentrant Polygon Clipping" (1974).
 void MeshPart::cut(int axis, double limit, double sign) {
   kept_.clear();
   for (std::size_t i = 0; i < corners_.size(); ++i) {
     const dvec2 a = corners_[i], b = corners_[(i + 1) % corners_.size()];
-    const double of_a = sign * (limit - a[axis]), of_b = sign * (limit - b[axis]);  // 0 or more: kept
+    const double of_a = sign * (limit - a[axis]), of_b = sign * (limit - b[axis]);  // >= 0: kept
     if (of_a >= 0) kept_.push_back(a);
     if ((of_a >= 0) != (of_b >= 0)) kept_.push_back(a + of_a / (of_a - of_b) * (b - a));
   }
@@ -40,7 +39,7 @@ void MeshPart::cut_out(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 low,
 }
 
 dvec2 MeshPart::point(Random& random) const {
-  // First a triangle of those around the first corner, by area, then a point of it.
+  // First draws a triangle of the fan by area, then a point of it.
   double left = 2 * area_ * static_cast<double>(random.fraction());
   std::size_t i = 2;
   for (; i + 1 < corners_.size(); ++i) {

@@ -11,16 +11,16 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// What of a polygon of a mesh lies within an upright box. Its memory is reused.
+/// The part of a polygon within a box on the plan. Its memory is reused.
 class MeshPart {
  public:
-  /// Takes the polygon, cut to the box from `low` to `high` (millimetres).
+  /// Clips a polygon to the box from `low` to `high` (millimetres).
   void cut_out(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 low, dvec2 high);
-  /// Its corners, counter-clockwise; millimetres.
+  /// Returns its corners, counter-clockwise, millimetres.
   std::span<const dvec2> corners() const { return corners_; }
-  /// Square millimetres; 0 when nothing of it lies in the box.
+  /// Returns its area in square millimetres; 0 if it is empty.
   double area() const { return area_; }
-  /// A point of it, uniform by area; it must have some.
+  /// Returns a random point, uniform by area; it must not be empty.
   dvec2 point(Random& random) const;
 
  private:

@@ -15,13 +15,13 @@
 namespace ambulon {
 namespace {
 
-/// About the length of a vector, and never more. It is for tolerances, where it need not be exact; but a
-/// stretch that is longer than one must not vanish between the rays by its ends.
+/// Returns a lower bound of the length of a vector, for tolerances. It is cheap, and at least a third of the
+/// length.
 double about_length(dvec2 v) { return 0.5 * std::max(std::abs(v.x), std::abs(v.y)); }
 
 bool same(dvec2 a, dvec2 b) { return glm::dot(a - b, a - b) < tolerance::on_line_mm * tolerance::on_line_mm; }
 
-/// Where a stretch is cut whose ends lie so far to the left of a line, on different sides of it.
+/// Returns the point of a segment on a line; `of_a` and `of_b` are the signed distances of its ends.
 dvec2 cut(dvec2 a, double of_a, dvec2 b, double of_b) { return a + of_a / (of_a - of_b) * (b - a); }
 
 }  // namespace
@@ -31,7 +31,7 @@ const MeshCrossings& MeshSearch::no_crossings() {
   return none_at_all;
 }
 
-/// As it is before anything is looked at.
+/// Resets the search.
 void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCrossings& crossings) {
   mesh_ = &mesh, crossings_ = &crossings, from_ = from;
   length_ = 0, around_ = 0;
@@ -44,7 +44,7 @@ void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCros
   if (const std::size_t roots = crossing_roots_ + crossings.all().size(); bends_.size() < roots)
     bends_.resize(roots);
   if (turned_.size() < 2 * mesh.sides().size()) turned_.resize(2 * mesh.sides().size());
-  if (++search_ == 0) {  // all numbers have been used
+  if (++search_ == 0) {  // the numbers are used up
     std::ranges::fill(bends_, Best{});
     std::ranges::fill(turned_, Best{});
     search_ = 1;
@@ -62,8 +62,8 @@ bool MeshSearch::find_round(const ConvexMesh& mesh, const Place& from, const Pla
                             const MeshCrossings& crossings, const ClosedLine& line, double max) {
   start(mesh, from, crossings);
   to_ = to, line_ = &line, max_ = max;
-  // Where the line ends there are ways on both sides of it, of which none stands for the other: nothing is
-  // less than no number, nor is that replaced.
+  // Paths on both sides of an end of the line are independent: with NaN as the known length, neither prunes
+  // the other.
   for (const std::uint32_t corner : line.corners())
     bends_[corner] = {std::numeric_limits<double>::quiet_NaN(), search_};
   look_from_start();
@@ -94,7 +94,7 @@ void MeshSearch::look_from_start() {
 MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   for (std::uint64_t done = 0; state_ == State::searching && done < expansions;) {
     const std::uint32_t next = take_best();
-    if (next == none) return state_ = State::no_route;  // where there is a way, only when a line closes it
+    if (next == none) return state_ = State::no_route;  // only if the closed line separates start and goal
     const Node& node = nodes_[next];
     if (overtaken(node)) continue;
     ++done, ++expanded_;
@@ -110,41 +110,42 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   return state_;
 }
 
-/// The polygon that the way enters at a node.
+/// Returns the polygon that the path enters at a node.
 std::uint32_t MeshSearch::polygon_of(const Node& node) const {
   return node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon;
 }
 
-// --- A line that is closed --------------------------------------------------------------------
-// It goes from edge to edge, so it divides each polygon that it comes through, and a way stays on the side on
-// which it enters one. A stretch on a side that the line crosses is cut there, so no node is on both sides.
+// --- A closed line ----------------------------------------------------------------------------
+// It leads from edge to edge, so it divides each polygon that it crosses, and a path stays on the side on
+// which it enters. An interval that the line crosses is cut there, so each node is on one side.
 
-/// On which side of the line a place in a polygon lies: above 0 or below; 0 where it does not divide that.
+/// Returns the side of the line of a place in a polygon: > 0 or < 0; 0 if the line does not divide the
+/// polygon.
 double MeshSearch::side_of(std::uint32_t polygon, dvec2 at) const {
   if (line_ == nullptr || !line_->divides(polygon)) return 0;
   return line_->left_of(at) < 0 ? -1 : 1;
 }
 
-/// On which the way enters a polygon at a node.
+/// Returns the side on which the path enters a polygon.
 double MeshSearch::side_of(const Node& node) const {
   return side_of(polygon_of(node),
                  node.side == none ? crossing_of(node.root).to.at : 0.5 * (node.left + node.right));
 }
 
-/// True of a place in the polygon in hand that the line parts from where the way enters it.
+/// Returns true if the line separates a place from the entry of the present polygon.
 bool MeshSearch::beyond_line(std::uint32_t polygon, dvec2 at) const {
   return side_ != 0 && side_of(polygon, at) != side_;
 }
 
-/// True of a node to whose root there is a shorter way.
+/// Returns true if a shorter path to the root of a node is known.
 bool MeshSearch::overtaken(const Node& node) const {
   return node.root != none && node.to_root > bends_[node.root].length + tolerance::on_line_mm;
 }
 
-/// True when there is a shorter way to all of a node's stretch, by a corner at an end of the side on which it
-/// lies. Further from the corner that way gains less, so only the far end of the stretch is looked at.
+/// Returns true if a shorter path to the whole interval of a node is known, by a corner at an end of its
+/// side. The gain decreases with the distance from the corner, so testing the far end suffices.
 bool MeshSearch::shorter_by_corner(const Node& node) const {
-  // What is known of a corner holds on its side of a closed line.
+  // The path known to a corner is valid on its side of a closed line.
   if (node.side == none || (line_ != nullptr && side_of(node) != 0)) return false;
   const dvec2 root = root_of(node.root);
   const auto by = [&](std::uint32_t number, dvec2 far) {
@@ -158,9 +159,8 @@ bool MeshSearch::shorter_by_corner(const Node& node) const {
   return by(node.side, node.right) || by(mesh_->after(node.side), node.left);
 }
 
-/// The number of the open node to go on with; `none` when there is none. What comes in between two calls is
-/// mostly one node that is about the best of all, which need not go through the heap. The goal must be the
-/// best.
+/// Returns the best open node; `none` if there is none. A node pushed since the last call is usually among
+/// the best, and bypasses the heap. When the goal is returned, no open node is better.
 std::uint32_t MeshSearch::take_best() {
   if (in_hand_.node != none) {
     const bool best = open_.empty() || !Later()(in_hand_, open_.front());
@@ -175,7 +175,7 @@ std::uint32_t MeshSearch::take_best() {
   return none;
 }
 
-// A heap in which each has four others below it.
+// A 4-ary heap.
 
 std::uint32_t MeshSearch::take_first() {
   const std::uint32_t first = open_.front().node;
@@ -202,14 +202,13 @@ void MeshSearch::put_off(const Open& open) {
   open_[at] = open;
 }
 
-/// The length of the shortest line from a root to the goal by way of a stretch, if nothing else is in the
-/// way.
+/// Returns the length of the shortest line from a root over an interval to the goal, ignoring obstacles.
 double MeshSearch::min_by(dvec2 root, dvec2 left, dvec2 right) const {
   const dvec2 along = right - left;
   const double of_root = cross(along, root - left), of_goal = cross(along, to_.at - left),
                square = glm::dot(along, along);
   if (of_root * of_root <
-      tolerance::on_line_mm * tolerance::on_line_mm * square) {  // it lies on the line of the stretch
+      tolerance::on_line_mm * tolerance::on_line_mm * square) {  // it lies on the line of the interval
     const dvec2 nearest = nearest_on(left, right, root);
     return glm::distance(root, nearest) + glm::distance(nearest, to_.at);
   }
@@ -221,15 +220,14 @@ double MeshSearch::min_by(dvec2 root, dvec2 left, dvec2 right) const {
   return glm::length(to_goal);
 }
 
-/// Where the shortest line from a root to a goal by way of a stretch passes it, if nothing else is in the
-/// way.
+/// Returns where that line passes the interval.
 dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal) {
   const dvec2 along = right - left;
   const double of_root = cross(along, root - left), of_goal = cross(along, goal - left),
                square = glm::dot(along, along);
   if (of_root * of_root < tolerance::on_line_mm * tolerance::on_line_mm * square)
     return nearest_on(left, right, root);
-  // A goal on the same side as the root is as far as its image beyond the line.
+  // A goal on the same side as the root is reflected at the line.
   const bool same_side = of_root * of_goal > 0;
   if (same_side) goal -= 2 * of_goal / square * dvec2(-along.y, along.x);
   if (cross(left - root, goal - root) >= 0) return left;
@@ -237,8 +235,8 @@ dvec2 MeshSearch::passes(dvec2 root, dvec2 left, dvec2 right, dvec2 goal) {
   return cut(root, of_root, goal, same_side ? -of_goal : of_goal);
 }
 
-/// Whether to go on around a root that is an end of the next side: not when that has been done before, since
-/// it may be surrounded by polygons.
+/// Returns whether to bend around a root that is an end of the next side. Only once, since the root may be
+/// surrounded by polygons.
 bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
   Best& turned = turned_[end];
   if (turned.search == search_ && seen.to_root > turned.length - tolerance::on_line_mm) return false;
@@ -246,12 +244,12 @@ bool MeshSearch::turns_on(std::size_t end, const Seen& seen) {
   return true;
 }
 
-/// True of a pocket from which there is nothing but the way back.
+/// Returns true for a pocket without a goal and without crossings.
 bool MeshSearch::leads_nowhere(std::uint32_t pocket) const {
   return !std::ranges::binary_search(around_goal_, pocket) && !crossings_->leads_from(pocket);
 }
 
-/// A stretch of a side of the polygon in hand, of which nothing lies beyond the line.
+/// Pushes the part of an interval that is not beyond the closed line.
 void MeshSearch::push_cut(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
   const double of_left = side_ * line_->left_of(left), of_right = side_ * line_->left_of(right);
   if (std::max(of_left, of_right) < tolerance::on_line_mm) return;
@@ -266,7 +264,7 @@ void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   const dvec2 root = root_of(seen.root);
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
-  __builtin_prefetch(&mesh_->sides()[entered]);  // soon looked through, mostly
+  __builtin_prefetch(&mesh_->sides()[entered]);  // usually expanded next
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   double min = min_by(root, left, right);
   if (around_ > 0) min = std::max(min - around_, glm::distance(root, nearest_on(left, right, root)));
@@ -276,14 +274,14 @@ void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   if (open.node != none) put_off(open);
 }
 
-/// From a root on the boundary of a polygon: the index of a side, from the first.
+/// Pushes all sides of a polygon, for a root on its boundary.
 void MeshSearch::see_everything(std::uint32_t first, std::uint32_t count, const Seen& seen) {
   for (std::uint32_t side = first, i = 0; i < count; ++i, side = mesh_->after(side))
     push(mesh_->end_of(side), mesh_->start_of(side), side, seen);
 }
 
-/// The corner of the mesh that the end of a stretch is, when a way can bend round it; and no shorter one to
-/// it is known. Then it is the root of what is seen from there.
+/// Returns true if a path can bend at an end of an interval and no shorter path to this corner is known. Then
+/// it becomes the root of what is visible from there.
 bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
   if (mesh_->start_of(side) != end) return false;
   if (mesh_->sides()[side].bend == 0) return false;
@@ -306,7 +304,7 @@ void MeshSearch::expand(std::uint32_t number) {
   const dvec2 start = mesh_->start_of(node.side), along = mesh_->end_of(node.side) - start;
   if (cross(along, root - start) <= -tolerance::on_line_mm * about_length(along))
     return look_through(node, straight);
-  // The root lies on the line of the side: on the stretch itself, or beyond one of its ends.
+  // The root lies on the line of the side: on the interval, or beyond one of its ends.
   const std::uint32_t count = mesh_->polygons()[mesh_->sides()[node.side].polygon].count - 1;
   const dvec2 nearest = nearest_on(node.left, node.right, root);
   if (glm::distance(nearest, root) < tolerance::on_line_mm)
@@ -315,9 +313,8 @@ void MeshSearch::expand(std::uint32_t number) {
     see_everything(first, count, nearest == node.left ? left : right);
 }
 
-/// What of the polygon's other sides is seen through the stretch by which one enters: to the right of it what
-/// lies behind the right end, when one may bend there, then what lies in sight, then what lies behind the
-/// left end.
+/// Pushes the intervals of the polygon's other sides: those behind the right end, if the path can bend there,
+/// then the visible ones, then those behind the left end.
 void MeshSearch::look_through(const Node& node, const Seen& straight) {
   const dvec2 root = root_of(node.root);
   const dvec2 by_left = node.left - root, by_right = node.right - root;
@@ -326,7 +323,8 @@ void MeshSearch::look_through(const Node& node, const Seen& straight) {
   Seen left = straight, right = straight;
   const bool round_left = bends_at(node.left, node.side, left),
              round_right = bends_at(node.right, mesh_->after(node.side), right);
-  // Each side from right to left; how far its ends lie to the left of the rays by both ends of the stretch.
+  // Visits the sides from right to left, with the signed distances of their ends from the rays through both
+  // ends of the interval.
   for (std::uint32_t side = mesh_->sides()[node.side].next_open; side != node.side;
        side = mesh_->sides()[side].next_open) {
     const dvec2 a = mesh_->start_of(side), b = mesh_->end_of(side);
@@ -347,12 +345,12 @@ void MeshSearch::look_through(const Node& node, const Seen& straight) {
     if (round_left)
       push(b, from, side, left);
     else if (left_a <= left_hair && left_b <= left_hair)
-      push(b, from, side, straight);  // it is seen along a wall
+      push(b, from, side, straight);  // visible along a wall
   }
 }
 
-/// Crossings that begin in a polygon, come to from a root; by way of a stretch, if that is not in the
-/// polygon.
+/// Pushes the crossings that begin in a polygon, from a root, through the interval of `by` unless that is
+/// null.
 void MeshSearch::see_crossings(std::uint32_t polygon, const Seen& seen, const Node* by) {
   for (std::uint32_t i = crossings_->first_from(polygon); i != MeshCrossings::none; i = crossings_->next(i)) {
     const MeshCrossing& crossing = crossings_->all()[i];
@@ -370,7 +368,7 @@ void MeshSearch::see_crossings(std::uint32_t polygon, const Seen& seen, const No
   }
 }
 
-/// Looks on from the far end of a crossing.
+/// Expands a node at the far end of a crossing.
 void MeshSearch::land(std::uint32_t number) {
   const Seen seen{nodes_[number].root, nodes_[number].to_root, number};
   const std::uint32_t polygon = crossing_of(seen.root).to.polygon;
@@ -384,14 +382,15 @@ MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
   return {mesh_->corners()[root].at, static_cast<double>(mesh_->corners()[root].height)};
 }
 
-/// The length of a way whose last node enters the polygon of its end, and where it does.
+/// Returns the length of the path to an end in the polygon of the last node, and the point where it enters
+/// that polygon.
 double MeshSearch::length_by(const Node& last, const Place& to, dvec2& by) const {
   const dvec2 root = root_of(last.root);
   by = last.side == none ? root : passes(root, last.left, last.right, to.at);
   return last.to_root + glm::distance(root, by) + glm::distance(by, to.at);
 }
 
-/// The way to an end in the polygon that its last node enters.
+/// Completes the path to an end in the polygon of its last node.
 void MeshSearch::finish(std::uint32_t number, const Place& to) {
   const Node& last = nodes_[number];
   dvec2 by;
@@ -401,7 +400,7 @@ void MeshSearch::finish(std::uint32_t number, const Place& to) {
   trace(number);
 }
 
-/// The bends of the way, from its end back to its start.
+/// Traces the bends of the path, from its end to its start.
 void MeshSearch::trace(std::uint32_t number) {
   for (std::uint32_t at = number; at != none; at = nodes_[at].parent) {
     const Node& node = nodes_[at];
@@ -419,7 +418,7 @@ void MeshSearch::trace(std::uint32_t number) {
   for (Crossed& each : crossed_) each.bend = static_cast<std::uint32_t>(path_.size()) - 1 - each.bend;
 }
 
-/// Adds a bend, unless the way is there already.
+/// Adds a bend, unless it is the last one.
 void MeshSearch::add(const Bend& bend) {
   if (path_.back().at != bend.at) path_.push_back(bend);
 }

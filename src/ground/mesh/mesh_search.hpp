@@ -15,12 +15,11 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// Finds shortest ways over a mesh of convex polygons: truly the shortest in the plane, not along middles of
-/// polygons. It goes from polygon to polygon with those stretches of their sides that can be seen from the
-/// latest bend: M. Cui, D. Harabor and A. Grastien, "Compromise-free Pathfinding on a Navigation Mesh"
-/// (2017). Where there are crossings, their far ends are places from which it looks on, as a bend is. Its
-/// memory is reused from one search to the next; one searcher serves one thread, and any number of them one
-/// mesh.
+/// Finds exact shortest paths over a mesh of convex polygons, any-angle and not through polygon centres.
+///
+/// A node is an interval of a side that is visible from the last bend: M. Cui, D. Harabor, A. Grastien,
+/// "Compromise-free Pathfinding on a Navigation Mesh" (2017). The far ends of crossings are roots of nodes,
+/// as bends are. Memory is reused; use one object per thread, and several may search one mesh.
 class MeshSearch {
  public:
   explicit MeshSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
@@ -36,57 +35,56 @@ class MeshSearch {
 
   enum class State : std::uint8_t { searching, found, no_route };
 
-  /// A point (millimetres) and a polygon that it lies in or on the rim of.
+  /// A point (millimetres) and a polygon that contains it.
   struct Place {
     dvec2 at{0.0};
     std::uint32_t polygon = 0;
   };
 
-  /// The whole search at once: true when there is a way. `crossings`, if any, are those of the mesh.
+  /// Searches to the end. Returns true if there is a path. `crossings` belong to the mesh.
   bool find(const ConvexMesh& mesh, const Place& from, const Place& to,
             const MeshCrossings& crossings = no_crossings()) {
     begin(mesh, from, to, crossings);
     return go_on(~std::uint64_t{0}) == State::found;
   }
 
-  /// The same, of the ways that do not cross a line and are at most `max` millimetres long.
+  /// The same, for paths that do not cross a line and are at most `max` millimetres long.
   bool find_round(const ConvexMesh& mesh, const Place& from, const Place& to, const MeshCrossings& crossings,
                   const ClosedLine& line, double max);
 
-  /// The shortest ways from one place to many, in one search: S. Zhao, D. Taniar and D. Harabor, "Fast
-  /// k-Nearest Neighbor On A Navigation Mesh" (2018) look on from one place for many in the same manner. Not
-  /// over crossings, which lead one way only: ways back are the same, then. `way_to` tells what was found.
+  /// Finds the shortest paths from one place to many in one search, without crossings. Similar: S. Zhao, D.
+  /// Taniar, D. Harabor, "Fast k-Nearest Neighbor On A Navigation Mesh" (2018). `way_to` selects a result.
+  /// Since crossings are not used, paths are valid in both directions.
   void find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends);
-  /// Makes length, path and costs those of the way to one of the ends of `find_all`, by its number there;
-  /// true when there is one.
+  /// Selects the path to end number `end` of `find_all`. Returns false if there is none.
   bool way_to(std::size_t end);
 
-  /// Begins a search that is done in slices; mesh and crossings must not change until it has ended.
+  /// Begins a search in slices. Mesh and crossings must not change until it has ended.
   void begin(const ConvexMesh& mesh, const Place& from, const Place& to,
              const MeshCrossings& crossings = no_crossings());
-  /// Continues for at most that many expansions. The result does not depend on how it is sliced.
+  /// Continues for at most `expansions`. The result does not depend on the slices.
   State go_on(std::uint64_t expansions);
 
-  /// Of the way found, in millimetres; crossings count as what they cost.
+  /// Returns the length of the path in millimetres, with the cost of its crossings.
   double length() const { return length_; }
-  /// A vertex of a way, millimetres.
+  /// A vertex of a path, millimetres.
   struct Bend {
     dvec2 at{0.0};
     double height = 0;
     friend bool operator==(const Bend&, const Bend&) = default;
   };
-  /// The bends of the way found, the first being the start and the last the goal.
+  /// Returns the bends of the path with both ends.
   std::span<const Bend> path() const { return path_; }
-  /// A crossing on the way found, and the number of the bend at which it begins.
+  /// A crossing of the path, and the number of the bend at which it begins.
   struct Crossed {
     std::uint32_t bend;
     std::uint32_t crossing;
   };
-  /// Those on it, in turn.
+  /// Returns them in order.
   std::span<const Crossed> crossed() const { return crossed_; }
-  /// True when it goes over ground that costs more than its length, which the search does not heed.
+  /// Returns true if the path leads over ground with a cost above 1, which the search ignores.
   bool costly() const { return costly_; }
-  /// Calls `visit(polygon)` for each polygon that the search has looked into; some come several times.
+  /// Calls `visit(polygon)` for each polygon that the search entered, possibly several times.
   template <class Visit>
   void each_noted(Visit&& visit) const {
     for (const Node& node : nodes_)
@@ -100,37 +98,38 @@ class MeshSearch {
 
   static const MeshCrossings& no_crossings();
 
-  /// A stretch of a polygon's side, seen from the latest bend of the way to it. Or the far end of a crossing,
-  /// which is its root.
+  /// A search node: an interval of a side that is visible from the root, or the far end of a crossing, which
+  /// is then its root.
   struct Node {
-    dvec2 left, right;     // its ends, seen from the root; of a crossing: where the way to it bends last
-    std::uint32_t side;    // by which the way enters the polygon; `none`: by a crossing
-    std::uint32_t root;    // corner of the latest bend, or a crossing after those; `none`: the start
-    double to_root;        // length of the way to there
-    std::uint32_t parent;  // node, the root of which comes before
+    dvec2 left, right;   // ends of the interval, seen from the root; of a crossing: the last bend before it
+    std::uint32_t side;  // by which the path enters the polygon; `none`: by a crossing
+    // corner of the last bend, or a crossing (numbered after the corners); `none`: the start
+    std::uint32_t root;
+    double to_root;        // length of the path to the root
+    std::uint32_t parent;  // node with the previous root
   };
   struct Open {
-    double estimate;  // of the whole way
+    double estimate;  // lower bound of the whole length
     std::uint32_t node;
   };
-  /// The length of the shortest way known to a root, of one search.
+  /// The length of the shortest known path to a root, and its search.
   struct Best {
     double length = 0;
     std::uint32_t search = 0;
   };
 
-  /// From where stretches are seen.
+  /// A root with its position.
   struct Seen {
     std::uint32_t root;
     double to_root;
     std::uint32_t parent;
   };
 
-  /// One of many to which ways are looked for.
+  /// A goal of `find_all`.
   struct End {
     Place place;
-    double length = std::numeric_limits<double>::infinity();  // of the shortest way known
-    std::uint32_t last = none;                                // the node that it came by
+    double length = std::numeric_limits<double>::infinity();  // of the shortest known path
+    std::uint32_t last = none;                                // the node that reached it
   };
 
   struct Later {
@@ -185,27 +184,28 @@ class MeshSearch {
 
   const ConvexMesh* mesh_ = nullptr;
   const MeshCrossings* crossings_ = nullptr;
-  std::uint32_t crossing_roots_ = 0;  // the first number of a root that is a crossing
+  std::uint32_t crossing_roots_ = 0;  // number of the first root that is a crossing
   Place from_, to_;
   State state_ = State::no_route;
   double length_ = 0;
   bool costly_ = false;
-  double little_ = 0;                                     // by which estimates may be out of order
-  double around_ = 0;                                     // all ends lie within so much of the goal
-  const ClosedLine* line_ = nullptr;                      // that is not to be crossed, if any
-  double max_ = std::numeric_limits<double>::infinity();  // length of ways that count
-  double side_ = 0;  // of that line, on which the way enters the polygon in hand; 0: it does not divide that
+  double little_ = 0;                                     // tolerance of the order of estimates
+  double around_ = 0;                                     // maximum distance of an end from the goal
+  const ClosedLine* line_ = nullptr;                      // that must not be crossed, if any
+  double max_ = std::numeric_limits<double>::infinity();  // upper bound of the length
+  // of that line, on which the path enters the present polygon; 0: the line does not divide it
+  double side_ = 0;
   std::uint64_t expanded_ = 0;
   std::uint32_t search_ = 0;
   MeshCrossings::Reached reached_;
   std::pmr::vector<End> ends_;
-  std::pmr::vector<std::pair<std::uint32_t, std::uint32_t>> ends_by_polygon_;  // and their numbers, in order
-  std::pmr::vector<std::uint32_t> around_goal_;  // pockets that one must go into, in order
+  std::pmr::vector<std::pair<std::uint32_t, std::uint32_t>> ends_by_polygon_;  // and their numbers, ascending
+  std::pmr::vector<std::uint32_t> around_goal_;  // pockets that contain an end, ascending
   std::pmr::vector<Node> nodes_;
   std::pmr::vector<Open> open_;    // a heap
-  Open in_hand_{0, none};          // open, too
-  std::pmr::vector<Best> bends_;   // of corners, then of crossings
-  std::pmr::vector<Best> turned_;  // of the right and the left end of each side, around which one has come
+  Open in_hand_{0, none};          // also open
+  std::pmr::vector<Best> bends_;   // by corner, then by crossing
+  std::pmr::vector<Best> turned_;  // by side: right and left end, around which a path has come
   std::pmr::vector<Bend> path_;
   std::pmr::vector<Crossed> crossed_;
 };

@@ -1,4 +1,4 @@
-// One search for the ways from one place to many.
+// `MeshSearch::find_all`: one search for the paths from one place to many.
 
 #include <algorithm>
 #include <utility>
@@ -13,11 +13,11 @@
 namespace ambulon {
 namespace {
 
-constexpr std::uint64_t looks_every = 32;  // expansions, whether all ends are come to
+constexpr std::uint64_t looks_every = 32;  // expansions between two tests that all ends are reached
 
 }  // namespace
 
-/// It looks on towards a circle in which all ends lie, as the single search does towards its goal.
+/// The heuristic aims at a circle that contains all ends.
 void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends) {
   start(mesh, from, no_crossings());
   ends_by_polygon_.clear();
@@ -45,9 +45,9 @@ void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<c
   reach_ends();
 }
 
-/// Until nothing that is open could lead to any of them by less.
+/// Expands until no open node can improve the path to any end.
 void MeshSearch::reach_ends() {
-  double longest = std::numeric_limits<double>::infinity();  // of the ways known, or more
+  double longest = std::numeric_limits<double>::infinity();  // upper bound of the known lengths
   bool shorter = false;
   while (min_open() < longest) {
     const std::uint32_t next = take_best();
@@ -62,7 +62,7 @@ void MeshSearch::reach_ends() {
   }
 }
 
-/// Notes the way by a node to the ends in the polygon that it enters; true when one of them is shorter so.
+/// Records the paths to the ends in the polygon of a node. Returns true if one became shorter.
 bool MeshSearch::come_to(std::uint32_t number) {
   const Node& node = nodes_[number];
   const std::uint32_t polygon = mesh_->sides()[node.side].polygon;
@@ -80,7 +80,7 @@ bool MeshSearch::come_to(std::uint32_t number) {
   return shorter;
 }
 
-/// The least estimate of all open nodes.
+/// Returns the lowest estimate of all open nodes.
 double MeshSearch::min_open() const {
   double min = std::numeric_limits<double>::infinity();
   if (in_hand_.node != none) min = in_hand_.estimate;

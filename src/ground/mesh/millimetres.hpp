@@ -1,5 +1,5 @@
 #pragma once
-// Metres outside, millimetres inside of meshes.
+// Conversions: metres in the interface, millimetres in meshes.
 
 #include "ambulon/base/vec.hpp"
 

@@ -1,4 +1,4 @@
-// Obstacles: what stands on a floor or hangs over it.
+// Obstacles: what stands on a floor or hangs above it.
 
 #include <algorithm>
 #include <tuple>
@@ -13,7 +13,7 @@ namespace {
 using Facet = FloorSurface::Facet;
 using Parts = std::vector<ConvexPart>;
 
-/// What an upright triangle takes of a floor, from west to east (or south to north).
+/// The interval of a floor that a vertical triangle obstructs, from west to east (or south to north).
 struct Wall {
   std::uint32_t of;  // piece
   dvec2 from, to;
@@ -21,7 +21,7 @@ struct Wall {
 
 bool before(dvec2 a, dvec2 b) { return a.x != b.x ? a.x < b.x : a.y < b.y; }
 
-/// Takes from parts above a piece of a floor what lies where another piece of it lies above that one.
+/// Removes from parts above a piece of a floor what another piece of the floor covers.
 void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
   const Facet& facet = region.pieces[of].facet;
   const Box& box = region.pieces[of].box;
@@ -41,7 +41,7 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
     const auto not_too_high = [&](const SpacePoint& point) { return region.tall - higher(point); };
     rest.clear();
     for (ConvexPart& part : parts) {
-      // Only what is covered is divided, or the parts would multiply with each piece.
+      // Only the covered area is split; otherwise parts would multiply with each piece.
       ConvexPart covered = part;
       keep_over(covered, other, survey_mm + 1);
       keep(covered, higher);
@@ -58,7 +58,7 @@ void leave_out_covered(const Region& region, std::uint32_t of, Parts& parts) {
   }
 }
 
-/// Upright triangles stand on many pieces of a floor; what they take of it is put together first.
+/// Vertical triangles stand on many pieces of a floor; their intervals are united first.
 void add_walls(const Region& region, std::vector<Wall>& walls, Outlines& blocked) {
   std::ranges::sort(walls, {},
                     [](const Wall& wall) { return std::tuple(wall.of, wall.from.x, wall.from.y); });

@@ -13,7 +13,7 @@ namespace {
 
 using Ring = std::vector<PlanPoint>;
 
-/// Sides of triangles in rings, which grow together to convex polygons.
+/// Rings of sides that are merged into convex polygons.
 class Rings {
  public:
   explicit Rings(const Triangulation& triangulation)
@@ -45,8 +45,7 @@ class Rings {
     const PlanPoint a = at(side), b = at(sides_[side].after);
     return std::hypot(static_cast<double>(a.x) - b.x, static_cast<double>(a.y) - b.y);
   }
-  /// True when the ring that would come of it goes straight on or turns left where the side `out` comes after
-  /// `into`.
+  /// Returns true if the merged ring would go straight on or turn left from `into` to `out`.
   bool straight_or_left(std::uint32_t into, std::uint32_t out) const {
     const PlanPoint a = at(into), b = at(out), c = at(sides_[out].after);
     const std::int64_t turned = turn(a, b, c);
@@ -56,7 +55,7 @@ class Rings {
     return turned > 0 || (turned == 0 && !back);
   }
 
-  /// The longest sides go first, so that polygons become round rather than long.
+  /// Longest sides first, which makes polygons round.
   void merge() {
     std::vector<std::pair<double, std::uint32_t>> order;
     for (std::uint32_t side = 0; side < sides_.size(); ++side)
@@ -77,14 +76,13 @@ class Rings {
   std::vector<Side> sides_;
 };
 
-/// The whole number nearest to a / b, b > 0; halves go up.
+/// Returns a / b rounded to the nearest integer, b > 0; halves are rounded up.
 std::int64_t rounded(std::int64_t a, std::int64_t b) {
   const std::int64_t twice = 2 * a + b, down = twice / (2 * b);
   return down - (twice % (2 * b) < 0 ? 1 : 0);
 }
 
-/// Where the side from `a` to `b` meets the line at `limit` across an axis; the same whichever end comes
-/// first.
+/// Returns the intersection of a segment with an axis-parallel line; independent of the order of its ends.
 PlanPoint crossing(PlanPoint a, PlanPoint b, int PlanPoint::* axis, int PlanPoint::* other, int limit) {
   if (b < a) std::swap(a, b);
   std::int64_t part = std::int64_t{limit} - a.*axis, whole = std::int64_t{b.*axis} - a.*axis;
@@ -95,8 +93,8 @@ PlanPoint crossing(PlanPoint a, PlanPoint b, int PlanPoint::* axis, int PlanPoin
   return at;
 }
 
-/// Cuts a ring in two along a line: I. Sutherland and G. Hodgman, "Reentrant Polygon Clipping" (1974). Sides
-/// that run back and forth along the line cancel out, inside of an odd number as they are counted.
+/// Clips a ring at a line into two: I. Sutherland, G. Hodgman, "Reentrant Polygon Clipping" (1974). Sides
+/// that run back and forth along the line cancel under the even-odd rule.
 void cut(const Ring& ring, int PlanPoint::* axis, int PlanPoint::* other, int limit, Outlines& below,
          Outlines& above) {
   Ring low, high;
@@ -116,7 +114,7 @@ void cut(const Ring& ring, int PlanPoint::* axis, int PlanPoint::* other, int li
   if (has_area(high)) above.push_back(std::move(high));
 }
 
-/// Cuts what lies in the lines `first` to `last` (not included) of patches into `part(line)`.
+/// Cuts the rows or columns `first` to `last` (excluded) of patches into `part(line)`.
 template <class Part>
 void cut_lines(Outlines outlines, int PlanPoint::* axis, int PlanPoint::* other, int low, int size, int first,
                int last, Part&& part) {
@@ -135,10 +133,10 @@ void cut_lines(Outlines outlines, int PlanPoint::* axis, int PlanPoint::* other,
 }  // namespace
 
 PatchGrid patches_for(PlanPoint low, PlanPoint high, int size) {
-  constexpr int max = 256;  // to a side
+  constexpr int max = 256;  // per row
   const std::int64_t wide = std::int64_t{high.x} - low.x, tall = std::int64_t{high.y} - low.y,
                      min = std::max(wide, tall) / max + 1;
-  constexpr std::int64_t parts = 64;  // that a patch may be divided into, to a side
+  constexpr std::int64_t parts = 64;  // parts of a patch, per row
   const std::int64_t used = std::max<std::int64_t>(size, (min + parts - 1) / parts * parts);
   return {low, static_cast<int>(used), static_cast<int>(wide / used + 1), static_cast<int>(tall / used + 1)};
 }

@@ -10,15 +10,15 @@
 
 namespace ambulon {
 
-/// The square patches that a mesh is made of, so that a change of the ground rebuilds only those that it
-/// touches: rows of them from the south-west.
+/// A grid of square patches, row by row from the south-west. A change of the ground rebuilds only the patches
+/// that it touches.
 struct PatchGrid {
-  PlanPoint low;           ///< the south-western corner
-  int size = 0;            ///< millimetres to a side; 0: one patch that holds everything
-  int across = 1, up = 1;  ///< patches to the east and to the north
+  PlanPoint low;           ///< south-western corner
+  int size = 0;            ///< millimetres: edge of a patch; 0: one unbounded patch
+  int across = 1, up = 1;  ///< number of columns and rows
 
   std::uint32_t count() const { return static_cast<std::uint32_t>(across) * static_cast<std::uint32_t>(up); }
-  /// The patch of a column and a row that are there.
+  /// Returns the patch of a column and a row, which must exist.
   std::uint32_t number(int column, int row) const {
     return static_cast<std::uint32_t>(row) * static_cast<std::uint32_t>(across) +
            static_cast<std::uint32_t>(column);
@@ -30,7 +30,7 @@ struct PatchGrid {
   Square square(std::uint32_t patch) const {
     return {{low.x + column(patch) * size, low.y + row(patch) * size}, size};
   }
-  /// The column or row that a coordinate lies in; the nearest one outside.
+  /// Returns the column or row of a coordinate, clamped.
   int column_at(double x) const { return place(x - low.x, across); }
   int row_at(double y) const { return place(y - low.y, up); }
 
@@ -42,48 +42,47 @@ struct PatchGrid {
   }
 };
 
-/// The patches for outlines within the box from `low` to `high`: `size` millimetres to a side, more where
-/// that would make too many of them.
+/// Returns the grid for outlines in the box from `low` to `high`. `size`: edge of a patch in millimetres; it
+/// grows if there would be too many.
 PatchGrid patches_for(PlanPoint low, PlanPoint high, int size);
 
-/// Closed outlines, inside of which is what lies inside of an odd number of them.
+/// Closed outlines with the even-odd rule.
 using Outlines = std::vector<std::vector<PlanPoint>>;
 
-/// Ground on which a way counts for more than it is long.
+/// Outlines of ground with a cost.
 struct CostlyOutlines {
   float cost = 1.f;  ///< times the length
   Outlines outlines;
 };
 
-/// What of outlines lies in each patch. Where a side leaves a patch, it is cut at the same point for both.
+/// Cuts outlines at the borders of patches. Both patches get the same points on a border.
 std::vector<Outlines> cut_into_patches(const Outlines& outlines, const PatchGrid& grid);
 
-/// What of outlines lies in one square: the same as `cut_into_patches` puts into a patch.
+/// Cuts outlines to one square, exactly as `cut_into_patches` does.
 Outlines cut_to_square(const Outlines& outlines, const Square& square);
 
-/// Convex polygons side by side, before they are joined with those of other patches.
+/// Adjacent convex polygons, before they are joined to those of other patches.
 struct PatchPolygons {
   static constexpr std::uint32_t none = ~std::uint32_t{0};
-  /// From `corner` to the corner of the side after it; its polygon lies to the left.
+  /// From `corner` to the next side's corner; its polygon is on the left.
   struct Side {
     std::uint32_t corner;
-    std::uint32_t across;  ///< the same side of another of the polygons; `none`: there is none
+    std::uint32_t across;  ///< the twin in another polygon; `none`: there is none
   };
   std::vector<PlanPoint> corners;
   std::vector<Side> sides;           ///< polygon by polygon, counter-clockwise
-  std::vector<std::uint32_t> first;  ///< of each polygon its first side; then the number of sides
-  std::vector<std::uint32_t>
-      floor;  ///< of each polygon its floor, in `floors`; empty when all lie at height 0
+  std::vector<std::uint32_t> first;  ///< by polygon: its first side; then the number of sides
+  std::vector<std::uint32_t> floor;  ///< by polygon: index in `floors`; empty if all have height 0
   std::vector<std::shared_ptr<const FloorSurface>> floors{};
-  std::vector<float> cost{};  ///< of each polygon, times the length of a way; empty when all is 1
+  std::vector<float> cost{};  ///< by polygon, times the length of a path; empty if all are 1
 
-  /// Adds polygons that lie on another floor, not joined with these.
+  /// Adds polygons of another floor, not joined to these.
   void add(const PatchPolygons& polygons, std::shared_ptr<const FloorSurface> floor_of_them);
   std::size_t count() const { return first.empty() ? 0 : first.size() - 1; }
 };
 
-/// The triangles inside, merged as long as they stay convex: S. Hertel and K. Mehlhorn, "Fast Triangulation
-/// of Simple Polygons" (1983). `costs` are those of the regions; where several overlap, the last one counts.
+/// Merges the inner triangles into convex polygons: S. Hertel, K. Mehlhorn, "Fast Triangulation of Simple
+/// Polygons" (1983). `costs`: of the regions; where several overlap, the last one counts.
 PatchPolygons polygons_of(const Triangulation& triangulation, std::span<const float> costs = {});
 
 }  // namespace ambulon

@@ -22,10 +22,10 @@ namespace {
 using ClipperLib::Path, ClipperLib::Paths;
 
 constexpr float furthest = 400'000.f;  // metres
-constexpr double arc = 1.0;            // millimetres by which the sides of a round corner leave the circle,
-constexpr double arc_part = 0.01;      // or this part of its radius
+constexpr double arc = 1.0;            // millimetres: maximum error of the sides of a round corner,
+constexpr double arc_part = 0.01;      // or this fraction of its radius
 
-/// The points of a line in millimetres; the problem names `what` it is a part of.
+/// Converts the points of a line to millimetres; problems name `what` it is a part of.
 Expected<Path> whole(const std::vector<vec2>& line, std::string_view what, std::size_t number,
                      std::size_t min) {
   if (line.size() < min)
@@ -44,7 +44,7 @@ Expected<Path> whole(const std::vector<vec2>& line, std::string_view what, std::
   return path;
 }
 
-/// Adds rings to `paths`, all the same way round, so that overlapping ones add up.
+/// Adds rings to `paths` with one orientation, so that overlapping ones unite.
 Expected<std::size_t> add_rings(const std::vector<Plan::Ring>& rings, std::string_view what, Paths& paths) {
   for (std::size_t i = 0; i < rings.size(); ++i) {
     auto path = whole(rings[i], what, i + 1, 3);
@@ -91,8 +91,8 @@ Paths paths_from(const Outlines& outlines) {
   return paths;
 }
 
-/// The larger rings first. The library takes the ring with the lowest corner for an outer one, of several the
-/// first; a hole may touch its outer ring there.
+/// Larger rings first. Clipper takes the ring with the lowest corner for an outer one, of several the first;
+/// a hole may touch its outer ring there.
 Paths outer_first(Paths paths) {
   std::vector<std::pair<double, std::size_t>> order;
   for (std::size_t i = 0; i < paths.size(); ++i) order.emplace_back(-std::abs(ClipperLib::Area(paths[i])), i);
@@ -176,7 +176,7 @@ Outlines outlines_of(const Barrier& barrier, float radius) {
 
 namespace {
 
-/// What lies inside of any of the rings; of many, half by half, since what takes time is crossings, of which
+/// Returns the union of the rings. Many rings are united by halves, since crossings dominate the time and
 /// each half leaves few.
 Paths united_paths(std::span<Path> rings) {
   constexpr std::size_t at_once = 24;

@@ -1,4 +1,4 @@
-// Keeps of a level's mesh what can be reached from the places where play happens.
+// Keeps what can be reached from given places of a level.
 
 #include "base/in_parts.hpp"
 #include "ground/mesh/convex_mesh.hpp"
@@ -13,9 +13,9 @@
 namespace ambulon {
 namespace {
 
-/// The rings around some polygons.
+/// Returns the outlines of polygons.
 Outlines outline_of(const PatchPolygons& polygons, std::span<const std::uint32_t> some) {
-  std::vector<std::pair<PlanPoint, PlanPoint>> edges;  // that no other polygon has
+  std::vector<std::pair<PlanPoint, PlanPoint>> edges;  // of one polygon only
   for (const std::uint32_t polygon : some) {
     const std::uint32_t first = polygons.first[polygon], end = polygons.first[polygon + 1];
     const auto corner = [&](std::uint32_t side) { return polygons.corners[polygons.sides[side].corner]; };
@@ -26,7 +26,7 @@ Outlines outline_of(const PatchPolygons& polygons, std::span<const std::uint32_t
   return rings_of(std::move(edges));
 }
 
-/// The floors of a patch without the area of the polygons that are not `kept`. `changed`: there were any.
+/// Returns the floors of a patch without the polygons that are not `kept`. `changed`: whether there were any.
 std::vector<FloorPart> kept_floors(const std::vector<FloorPart>& floors, const PatchPolygons& polygons,
                                    const std::vector<bool>& kept, bool& changed) {
   std::vector<std::vector<std::uint32_t>> kept_of(polygons.floors.size());
@@ -36,7 +36,7 @@ std::vector<FloorPart> kept_floors(const std::vector<FloorPart>& floors, const P
     if (kept[i]) kept_of[polygons.floor[i]].push_back(i);
   }
   std::vector<FloorPart> left;
-  std::size_t next = 0;  // floors of polygons come in the same order, but for those without any
+  std::size_t next = 0;  // floors of polygons have the same order, but empty ones are missing
   for (const FloorPart& floor : floors) {
     if (next == polygons.floors.size() || polygons.floors[next] != floor.surface) continue;
     const std::size_t number = next++;
@@ -53,8 +53,8 @@ std::vector<FloorPart> kept_floors(const std::vector<FloorPart>& floors, const P
 
 }  // namespace
 
-/// Of each component of a mesh without barriers, whether it can be reached from the spot that is nearest to
-/// one of the level's places, when all crossings are open.
+/// Returns for each component of a mesh without barriers whether it can be reached from the spot nearest to
+/// one of the level's places, with all crossings open.
 std::vector<bool> MeshGroundImpl::reached_components(const Layer& whole, const BodySize& size) const {
   std::vector<std::uint32_t> polygons;
   for (const vec3 place : level_->reach_from()) {
@@ -66,7 +66,7 @@ std::vector<bool> MeshGroundImpl::reached_components(const Layer& whole, const B
   return std::move(reached.components);
 }
 
-/// What of a layer that was made without barriers can be reached, with the barriers as they lie now.
+/// Returns the reachable part of a layer, with the present barriers.
 std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::reached_part(const Layer& whole,
                                                                     const BodySize& size) const {
   const ConvexMesh& mesh = whole.mesh;

@@ -1,5 +1,5 @@
 #pragma once
-// What a survey looks at: the triangles in and around a square, and which of them belong to the same floor.
+// The input of a survey: the triangles in and around a square, grouped into floors.
 
 #include <algorithm>
 #include <cmath>
@@ -16,7 +16,7 @@ namespace ambulon {
 
 using tolerance::survey_mm;
 
-/// The upright box, seen from above, and the heights between which something lies.
+/// A bounding box on the plan with a range of heights.
 struct Box {
   dvec2 low{0.0}, high{0.0};
   double lowest = 0, highest = 0;
@@ -29,23 +29,23 @@ struct Box {
 
 Box box_of(const ConvexPart& part);
 
-/// What of a facet lies in the region that is looked at.
+/// The part of a facet within the region.
 struct Piece {
   FloorSurface::Facet facet;
   bool floor, up;
   float cost;
-  std::uint32_t shell;  // the closed piece of the level's surface that it belongs to
+  std::uint32_t shell;  // the closed piece of the level that it belongs to
   ConvexPart part;
   Box box;
   static constexpr std::uint32_t no_shell = ~std::uint32_t{0};
 };
 
-/// True when a facet has an area as seen from above.
+/// Returns true if a facet has an area on the plan.
 inline bool can_be_seen(const FloorSurface::Facet& facet) {
   return turn(facet.corners[0], facet.corners[1], facet.corners[2]) > 0;
 }
 
-/// Finds pieces by where they are.
+/// A spatial index of pieces.
 class Places {
  public:
   Places(const std::vector<Piece>& pieces, dvec2 low, double size)
@@ -56,7 +56,7 @@ class Places {
       each_bin(pieces[i].box, 0, [&](std::size_t bin) { in_bins_[bin].push_back(i); });
   }
 
-  /// Calls `visit(number)` once for each piece that is at most `aside` from a box, seen from above.
+  /// Calls `visit(number)` once for each piece at most `aside` from a box on the plan.
   template <class Visit>
   void each_near(const Box& box, double aside, Visit&& visit) {
     ++mark_;
@@ -89,30 +89,28 @@ class Places {
   std::uint32_t mark_ = 0;
 };
 
-/// The body, in millimetres with allowances for rounding, and all pieces around a square.
+/// The body in millimetres with allowances for rounding, and all pieces around a square.
 struct Region {
   double radius = 0, step = 0, tall = 0;
-  double slit = 0;  // the widest across which a floor goes on
+  double slit = 0;  // maximum width of a slit that a floor spans
   dvec2 low{0.0}, high{0.0};
   std::vector<Piece> pieces;
-  std::vector<std::uint32_t> group;  // of each piece: those of the same floor have the same
+  std::vector<std::uint32_t> group;  // by piece: pieces of one floor have the same group
   Places* places = nullptr;
 
-  /// True when both are pieces of the same floor.
+  /// Returns true if both pieces belong to the same floor.
   bool same_floor(std::uint32_t i, std::uint32_t j) const {
     return pieces[i].floor && pieces[j].floor && group[i] == group[j];
   }
 };
 
-/// The rings around some pieces of a floor: what lies inside of any of them.
+/// Returns the union of pieces of a floor, as rings.
 Outlines outline_of(const Region& region, std::span<const std::uint32_t> floor);
-/// Where the floor ends: adds what is too near to that. True when the floor has slits across which it goes
-/// on.
+/// Adds what is too close to the ends of a floor. Returns true if the floor spans slits.
 bool add_ledges(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
-/// What stands on the floor or hangs over it: adds what is too near to that.
+/// Adds what is too close to obstacles on the floor or above it.
 void add_obstacles(const Region& region, std::span<const std::uint32_t> floor, Outlines& blocked);
-/// Takes from all floors what lies inside of solids. True when that changed the pieces, and with them their
-/// numbers.
+/// Removes the parts of floors inside of solids. Returns true if that changed the pieces and their numbers.
 bool leave_out_insides(Region& region);
 
 }  // namespace ambulon

@@ -19,7 +19,7 @@ Outlines without_slivers(const Outlines& outlines, double width) {
   return offset(offset(outlines, -0.5 * width), 0.5 * width);
 }
 
-/// Adds outlines as convex pieces; without a surface they lie at height 0.
+/// Adds outlines as convex pieces; without a surface their height is 0.
 void add(Rejection why, const Outlines& outlines, const FloorSurface* surface,
          std::vector<RejectedPart>& parts) {
   const auto triangulation = Triangulation::make(outlines);
@@ -35,7 +35,7 @@ void add(Rejection why, const Outlines& outlines, const FloorSurface* surface,
   }
 }
 
-/// What of `standing`, where a mere point can be, a body does not cover wherever its middle is in `free`.
+/// Returns what of `standing` (where a vertical line fits) no body with its centre in `free` covers.
 Outlines narrow(const Outlines& standing, const Outlines& free, double radius) {
   return without_slivers(without(standing, offset(free, radius + survey_mm)),
                          std::max(min_width, of_corners * radius));
@@ -79,7 +79,7 @@ std::vector<RejectedPart> rejected(const LevelIndex& level, const Body& body) {
       part.corners.push_back(
           lift(in_metres(to_vec(facet.corners[i])), static_cast<float>(facet.heights[i] / per_metre)));
   }
-  // What is free is known only where all within the body's radius is.
+  // Free space is known only where everything within the body's radius is.
   Surveyor surveyor(level, body, 2 * per_metre * body.radius + min_width);
   for (std::uint32_t cell = 0; cell < level.grid().count(); ++cell)
     surveyor.look(level.grid().square(cell),

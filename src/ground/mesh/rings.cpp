@@ -13,8 +13,7 @@ Outlines rings_of(std::vector<std::pair<PlanPoint, PlanPoint>> edges) {
   const auto first_from = [&](PlanPoint point) {
     return static_cast<std::size_t>(std::ranges::lower_bound(edges, point, {}, &Edge::first) - edges.begin());
   };
-  std::vector<std::size_t> used(
-      edges.size());  // at the first edge from a point: how many from there are used
+  std::vector<std::size_t> used(edges.size());  // at the first edge of a point: number of its used edges
   Outlines rings;
   for (std::size_t start = 0; start < edges.size(); ++start) {
     const PlanPoint begin = edges[start].first;

@@ -8,8 +8,8 @@
 
 namespace ambulon {
 
-/// Joins directed edges, of which as many end at each point as begin there, to rings. Each ring ends where it
-/// first comes back to its first point. Takes n log n steps, however many edges meet at a point.
+/// Joins directed edges into rings. Each point must have as many incoming as outgoing edges. A ring ends at
+/// the first return to its start. O(n log n), also if many edges meet at a point.
 Outlines rings_of(std::vector<std::pair<PlanPoint, PlanPoint>> edges);
 
 }  // namespace ambulon

@@ -1,4 +1,4 @@
-// A mesh ground as bytes, and back.
+// Serialisation of a mesh ground.
 
 #include <algorithm>
 #include <cmath>
@@ -23,10 +23,10 @@ namespace ambulon {
 namespace {
 
 constexpr std::string_view mark = "ambulon-ground/3\n";
-constexpr std::size_t head = mark.size() + 16;  // then the length of the rest, and its checksum
+constexpr std::size_t head = mark.size() + 16;  // mark, length of the rest, checksum
 constexpr std::size_t max_sizes = 64;           // of bodies
 
-// --- What a ground is made of -----------------------------------------------------------------
+// --- Input of the ground ----------------------------------------------------------------------
 
 void write(ByteWriter& out, PlanPoint point) { out.put(point.x), out.put(point.y); }
 PlanPoint point_from(ByteReader& in) {
@@ -118,7 +118,7 @@ Plan plan_from(ByteReader& in) {
   return plan;
 }
 
-constexpr std::uint8_t up_and_steep = 2;  // of a facet; it faces up: 1, it does not: 0
+constexpr std::uint8_t up_and_steep = 2;  // flags of a facet; 1: it faces up
 
 void write(ByteWriter& out, const LevelIndex& level) {
   out.put(level.gap());
@@ -173,7 +173,7 @@ void write(ByteWriter& out, const PatchPolygons& polygons, const std::vector<Flo
   for (const PatchPolygons::Side& side : polygons.sides) out.put(side.corner), out.put(side.across);
 }
 
-/// True when it goes round to the left and has an area.
+/// Returns true if a polygon is counter-clockwise, convex and has an area.
 bool convex(const PatchPolygons& polygons, std::size_t polygon) {
   const std::uint32_t first = polygons.first[polygon], end = polygons.first[polygon + 1];
   const auto corner = [&](std::uint32_t i) {
@@ -189,7 +189,7 @@ bool convex(const PatchPolygons& polygons, std::size_t polygon) {
     if (a == b) return false;
     turned += std::atan2(cross(in, out), glm::dot(in, out));
   }
-  return min >= 0 && max > 0 && turned < 7;  // once round
+  return min >= 0 && max > 0 && turned < 7;  // one full turn
 }
 
 PatchPolygons polygons_from(ByteReader& in, const Square& square, const std::vector<FloorPart>& floors,
@@ -278,7 +278,7 @@ void write(ByteWriter& out, const MeshCrossing& crossing) {
   for (const MeshCrossing::End* end : {&crossing.from, &crossing.to}) out.put(end->at), out.put(end->height);
   out.put(crossing.over), out.put(crossing.cost);
 }
-/// Its polygons are looked for later.
+/// Its polygons are found later.
 MeshCrossing crossing_from(ByteReader& in) {
   MeshCrossing crossing;
   const auto kind = in.get<std::uint8_t>();
@@ -312,14 +312,14 @@ PatchGrid grid_from(ByteReader& in) {
   };
   in.check(grid.size >= 0 && fits(grid.low.x, grid.across) && fits(grid.low.y, grid.up));
   in.check(grid.size > 0 || (grid.across == 1 && grid.up == 1));
-  // Each of its cells takes some bytes, so there cannot be more of them than that.
+  // Each cell takes some bytes, which bounds their number.
   if (!in.check(static_cast<std::size_t>(grid.across) <=
                 in.left() / static_cast<std::size_t>(std::max(1, grid.up))))
     return {};
   return grid;
 }
 
-/// True when it lies in a cell of a grid.
+/// Returns true if a square lies in a grid cell.
 bool inside(const Square& square, const PatchGrid& grid, std::uint32_t cell) {
   if (grid.size == 0) return square.size == 0;
   const Square around = grid.square(cell);
@@ -428,7 +428,7 @@ Expected<std::vector<std::byte>> MeshGroundImpl::save(std::string_view source,
 
 namespace {
 
-/// What comes after mark, length and checksum; the problem when they are not right.
+/// Returns the bytes after mark, length and checksum; a problem if these are wrong.
 Expected<std::span<const std::byte>> rest_of(std::span<const std::byte> bytes) {
   const std::string_view text(reinterpret_cast<const char*>(bytes.data()), bytes.size());
   if (bytes.empty()) return problem("there is nothing in it");

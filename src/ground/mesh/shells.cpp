@@ -14,11 +14,11 @@ namespace {
 
 constexpr std::uint32_t no_shell = LevelIndex::Facet::no_shell;
 
-/// An edge of a triangle, from the lower numbered corner to the higher.
+/// An undirected edge of a triangle.
 struct Edge {
   std::uint32_t low, high;  // corners
   std::uint32_t triangle;
-  int way;  // 1: the triangle passes it from `low` to `high`; -1: the other way
+  int way;  // direction of the triangle's edge: 1 from `low` to `high`, -1 reversed
 };
 
 class Pieces {
@@ -116,11 +116,11 @@ class Pieces {
     parent_[std::max(a, b)] = std::min(a, b);
   }
 
-  /// The first edge of each piece that is not passed as often one way as the other.
+  /// Finds the first unbalanced edge of each piece.
   void find_faults() {
     fault_.assign(triangles_.size(), {});
     faulty_edge_.assign(triangles_.size(), {});
-    std::vector<std::pair<std::uint32_t, int>> ways;  // piece and way
+    std::vector<std::pair<std::uint32_t, int>> ways;  // piece and direction
     each_edge([&](std::span<const Edge> same) {
       ways.clear();
       for (const Edge& edge : same) ways.emplace_back(root(edge.triangle), edge.way);
@@ -136,7 +136,7 @@ class Pieces {
     });
   }
 
-  /// Six times the volume between a triangle and a point near it.
+  /// Returns six times the volume between a triangle and a point near it.
   double volume_over(std::uint32_t triangle, const std::array<int, 3>& point) const {
     std::array<std::array<double, 3>, 3> off{};
     for (std::size_t i = 0; i < 3; ++i)
@@ -147,7 +147,7 @@ class Pieces {
            a[2] * (b[0] * c[1] - b[1] * c[0]);
   }
 
-  /// The middle of the faulty edge, or a corner.
+  /// Returns the centre of the faulty edge, or a corner.
   vec3 place_of(std::uint32_t piece, std::uint32_t triangle) const {
     const auto metres = [&](std::uint32_t corner) {
       const auto& at = triangles_[corner / 3][corner % 3];
@@ -158,9 +158,9 @@ class Pieces {
   }
 
   std::span<const SolidTriangle> triangles_;
-  std::vector<std::uint32_t> corners_;  // three of each triangle; corners at one place have one number
+  std::vector<std::uint32_t> corners_;  // three per triangle; equal positions have one number
   std::vector<Edge> edges_;
-  std::vector<std::uint32_t> parent_;  // of triangles, up to the first of their piece
+  std::vector<std::uint32_t> parent_;  // union-find of triangles; the root is the first one
   std::vector<std::optional<OpenPiece::Fault>> fault_;
   std::vector<std::pair<std::uint32_t, std::uint32_t>> faulty_edge_;
 };

@@ -10,23 +10,23 @@
 
 namespace ambulon {
 
-/// A triangle in whole millimetres, its corners as they come: x, y, z.
+/// A triangle in integer millimetres: three corners of x, y, z.
 using SolidTriangle = std::array<std::array<int, 3>, 3>;
 
 struct Shells {
-  /// For each triangle its shell; `LevelIndex::Facet::no_shell` where its piece is not closed.
+  /// By triangle: its shell; `LevelIndex::Facet::no_shell` if its piece is not closed.
   std::vector<std::uint32_t> of;
-  /// The other pieces, in the order of their first triangles; numbers of triangles as in the input.
+  /// The pieces that are not closed, in the order of their first triangles, numbered as in the input.
   std::vector<OpenPiece> open;
 };
 
 /// Divides triangles into pieces that are connected by common edges.
 ///
-/// 1. A piece is closed when each of its edges is passed as often one way as the other way, and the volume
-///    that it encloses is positive: then it is a shell, and its triangles face outwards.
-/// 2. Two triangles are connected over an edge that no third triangle has. Over edges with more triangles
-///    (boxes that touch), pieces that are not closed by themselves are put together and looked at again.
-/// 3. Corners at the same millimetre are the same corner.
+/// 1. A piece is closed (a shell) if each edge is used equally often in both directions, and if its volume is
+///    positive. Its triangles then face outwards.
+/// 2. Two triangles are connected by an edge if no third triangle has it. At edges with more triangles
+///    (touching boxes), pieces that are not closed on their own are joined and tested again.
+/// 3. Corners that round to the same millimetre are identical.
 Shells find_shells(std::span<const SolidTriangle> triangles);
 
 }  // namespace ambulon

@@ -12,7 +12,7 @@
 namespace ambulon {
 namespace {
 
-/// What of a floor costs more.
+/// Returns the parts of a floor with a cost above 1.
 std::vector<CostlyOutlines> costly_parts(const Region& region, Surveyor::Floor floor, const Square& square) {
   std::vector<CostlyOutlines> parts;
   std::vector<std::uint32_t> alike;

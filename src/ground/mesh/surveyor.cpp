@@ -21,11 +21,10 @@ namespace {
 
 using Facet = FloorSurface::Facet;
 
-constexpr int smallest = 250;     // millimetres: squares are not divided further
-constexpr double min_radius = 1;  // millimetres: of a mere point, so that ledges part floors
+constexpr int smallest = 250;     // millimetres: smallest square
+constexpr double min_radius = 1;  // millimetres: radius of a point-sized body, so that edges separate floors
 
-/// True when an outline comes back along itself: between two rings that were united, or in one, there is a
-/// crack of no width but that of rounding.
+/// Returns true if an outline has a crack of zero width: it returns along itself, up to rounding.
 bool has_cracks(const Outlines& outlines) {
   return std::ranges::any_of(outlines, [](const auto& outline) {
     for (std::size_t i = 0; i < outline.size(); ++i) {
@@ -66,7 +65,7 @@ void Surveyor::look(const Square& square,
       look({{square.low.x + off.x, square.low.y + off.y}, half}, visit);
     return;
   }
-  std::vector<std::uint32_t> order;  // floors, group by group
+  std::vector<std::uint32_t> order;  // floors, by group
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i)
     if (region_.pieces[i].floor) order.push_back(i);
   std::ranges::sort(order, {}, [&](std::uint32_t i) { return std::pair(region_.group[i], i); });
@@ -107,7 +106,7 @@ void Surveyor::find_pieces(const Square& square) {
   }
 }
 
-/// Which floors belong together.
+/// Groups the pieces into floors.
 void Surveyor::find_groups() {
   region_.group.resize(region_.pieces.size());
   std::iota(region_.group.begin(), region_.group.end(), 0U);
@@ -131,7 +130,7 @@ void Surveyor::unite(std::uint32_t i, std::uint32_t j) {
   region_.group[std::max(i, j)] = std::min(i, j);
 }
 
-/// True when somewhere in the region one can step from one piece to the other, across a slit too.
+/// Returns true if a body can step from one piece to the other somewhere in the region, also over a slit.
 bool Surveyor::joined(const Piece& a, const Piece& b) const {
   if (!a.box.near(b.box, region_.slit) || a.box.lowest > b.box.highest + region_.step + region_.slit ||
       b.box.lowest > a.box.highest + region_.step + region_.slit)
@@ -143,7 +142,7 @@ bool Surveyor::joined(const Piece& a, const Piece& b) const {
   return !shared.empty();
 }
 
-/// True when two pieces of the same floor lie above each other so that one can stand on both.
+/// Returns true if two pieces of a floor overlap on the plan so that a body can stand on both.
 bool Surveyor::above_itself() {
   for (std::uint32_t i = 0; i < region_.pieces.size(); ++i) {
     if (!region_.pieces[i].floor) continue;
@@ -177,7 +176,7 @@ Surveyor::Extent Surveyor::extent(Floor floor) const {
   if (add_ledges(region_, floor, blocked) || has_cracks(extent.whole))
     extent.whole = ambulon::closed(extent.whole, region_.slit);
   add_obstacles(region_, floor, blocked);
-  // Most come several times over.
+  // Most occur several times.
   std::ranges::sort(blocked);
   blocked.erase(std::unique(blocked.begin(), blocked.end()), blocked.end());
   blocked = united(blocked);

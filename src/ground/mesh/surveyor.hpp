@@ -15,28 +15,28 @@
 
 namespace ambulon {
 
-/// Looks at a square, or when a floor lies above itself in it, at its quarters.
+/// Analyses a square; if a floor overlaps itself there, its quarters.
 class Surveyor {
  public:
-  /// Around each square that many millimetres are examined, at least the body's radius.
+  /// `around`: millimetres around each square that are included, at least the body's radius.
   Surveyor(const LevelIndex& level, const Body& body, double around = 0);
 
   /// The pieces of one floor.
   using Floor = std::span<const std::uint32_t>;
-  /// Calls `visit(square, floors)` for each of the squares that it is divided into; `region()` then is what
-  /// lies in and around that one.
+  /// Calls `visit(square, floors)` for each square of the subdivision. During the call `region()` describes
+  /// it.
   void look(const Square& square, const std::function<void(const Square&, std::span<const Floor>)>& visit);
 
   const Region& region() const { return region_; }
-  /// What of a floor lies in the square or near it; empty when nothing does.
+  /// Returns the parts of a floor in or near the square.
   std::vector<FloorSurface::Facet> facets_of(Floor floor, const Square& square) const;
   struct Extent {
-    Outlines whole;  ///< the area that the pieces of a floor cover, slits included
-    Outlines
-        blocked;  ///< where the middle of a body cannot be: too near to the floor's end or to an obstacle
+    Outlines whole;    ///< the area of the floor's pieces, with spanned slits
+    Outlines blocked;  ///< where the centre of a body cannot be: too close to an edge or an obstacle
   };
   Extent extent(Floor floor) const;
-  /// Where not even a point as high as the body can be, because of what stands on the floor or hangs over it.
+  /// Returns where not even a vertical line of the body's height fits, because of obstacles on or above the
+  /// floor.
   Outlines covered(Floor floor);
 
  private:

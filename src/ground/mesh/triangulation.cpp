@@ -16,13 +16,13 @@ namespace {
 
 __extension__ using wide = __int128;
 
-constexpr std::uint8_t of_outlines = 1, of_taken = 2, of_region = 4;  // bits of sides that are kept
-constexpr std::uint32_t rim_points = 4;  // corners of the square around everything
+constexpr std::uint8_t of_outlines = 1, of_taken = 2, of_region = 4;  // bits of constrained sides
+constexpr std::uint32_t rim_points = 4;                               // corners of the bounding square
 
 constexpr std::uint32_t next(std::uint32_t i) { return i == 2 ? 0 : i + 1; }
 constexpr std::uint32_t before(std::uint32_t i) { return i == 0 ? 2 : i - 1; }
 
-/// True when `d` lies inside of the circle through `a`, `b` and `c`, which go round it counter-clockwise.
+/// Returns true if `d` is inside the circumcircle of `a`, `b`, `c` (counter-clockwise). Exact.
 bool in_circle(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
   const auto from_d = [d](PlanPoint p) {
     const std::int64_t x = std::int64_t{p.x} - d.x, y = std::int64_t{p.y} - d.y;
@@ -34,7 +34,7 @@ bool in_circle(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
   return wide{aa} * (bx * cy - by * cx) - wide{bb} * (ax * cy - ay * cx) + wide{cc} * (ax * by - ay * bx) > 0;
 }
 
-/// Where the lines through a, b and through c, d meet, rounded.
+/// Returns the intersection of the lines a-b and c-d, rounded.
 PlanPoint meeting(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
   const auto part = static_cast<double>(turn(c, d, a)) /
                     (static_cast<double>(turn(c, d, a)) - static_cast<double>(turn(c, d, b)));
@@ -42,8 +42,8 @@ PlanPoint meeting(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
           static_cast<int>(std::lround(a.y + part * (static_cast<double>(b.y) - a.y)))};
 }
 
-/// The place of a point along the curve of D. Hilbert (1891) through a square of 2^30 mm a side: points next
-/// to each other on it are near each other.
+/// Returns the position of a point on the Hilbert curve (D. Hilbert, 1891) of a square of 2^30 mm:
+/// consecutive points are close together.
 std::uint64_t along_curve(std::uint32_t x, std::uint32_t y) {
   std::uint64_t place = 0;
   for (std::uint32_t half = 1U << 29U; half > 0; half /= 2) {
@@ -57,10 +57,9 @@ std::uint64_t along_curve(std::uint32_t x, std::uint32_t y) {
   return place;
 }
 
-/// The order in which points are added: half of them in the last round, a quarter in the round before, and so
-/// on, chosen at random but in the same way each time. The points of a round follow a curve, so each is found
-/// near the one before. The steps then grow as n log n, also for points on a line (N. Amenta, S. Choi and
-/// G. Rote, "Incremental Constructions con BRIO", 2003).
+/// Returns the insertion order: rounds of doubling size, chosen pseudo-randomly. Within a round the points
+/// follow a space-filling curve, so each is located from the one before. Expected time O(n log n), also for
+/// collinear points (N. Amenta, S. Choi, G. Rote, "Incremental Constructions con BRIO", 2003).
 std::vector<std::uint32_t> in_rounds(std::span<const PlanPoint> points, PlanPoint low) {
   constexpr std::uint32_t last_round = 15;
   Random random;
@@ -122,7 +121,7 @@ Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoin
   return made;
 }
 
-/// Two triangles that make a square around everything.
+/// Starts with the two triangles of a bounding square.
 Triangulation::Triangulation(PlanPoint low, PlanPoint high, std::size_t points) {
   constexpr int margin = 1000;
   points_ = {{low.x - margin, low.y - margin},
@@ -140,7 +139,7 @@ Triangulation::Side Triangulation::across(Side side) const {
   return {other, beyond[0] == side.triangle ? 0U : beyond[1] == side.triangle ? 1U : 2U};
 }
 
-/// Sets what lies beyond a side, seen from both.
+/// Sets the neighbour across a side, in both triangles.
 void Triangulation::join(Side a, std::uint32_t triangle, std::uint8_t kept) {
   triangles_[a.triangle].beyond[a.side] = triangle;
   triangles_[a.triangle].kept[a.side] = kept;
@@ -154,10 +153,10 @@ void Triangulation::join(Side a, std::uint32_t triangle, std::uint8_t kept) {
     }
 }
 
-// --- Points ------------------------------------------------------------------------------------
+// --- Points -----------------------------------------------------------------------------------
 
-/// The number of the point; that of the same point when it was added before. It is looked for from a
-/// triangle.
+/// Inserts a point and returns its number; an equal point has the same number. `near`: a triangle to start
+/// from.
 std::uint32_t Triangulation::add(PlanPoint point, std::uint32_t near) {
   const std::uint32_t in = locate(point, near);
   const Triangle& triangle = triangles_[in];
@@ -177,8 +176,8 @@ std::uint32_t Triangulation::add(PlanPoint point, std::uint32_t near) {
   return vertex;
 }
 
-/// A triangle that the point lies in or on the rim of; it lies inside of the square. Among triangles that are
-/// not as even as they could be the walk may go in a circle, so it tries the sides in turn.
+/// Returns a triangle that contains the point, boundary included. While the triangulation is not Delaunay,
+/// the walk may cycle, so the order of sides changes.
 std::uint32_t Triangulation::locate(PlanPoint point, std::uint32_t near) const {
   std::uint32_t at = near;
   for (std::uint32_t step = 0, turns = 0; turns < 3; ++step) {
@@ -194,7 +193,7 @@ std::uint32_t Triangulation::locate(PlanPoint point, std::uint32_t near) const {
   return at;
 }
 
-/// Puts a point into a triangle: three of one.
+/// Splits a triangle into three.
 void Triangulation::split(std::uint32_t triangle, std::uint32_t vertex) {
   const Triangle old = triangles_[triangle];
   const auto second = static_cast<std::uint32_t>(triangles_.size()), third = second + 1;
@@ -211,7 +210,7 @@ void Triangulation::split(std::uint32_t triangle, std::uint32_t vertex) {
   }
 }
 
-/// Puts a point on a side: four triangles of two; all sides lie inside of the square.
+/// Splits a side: two triangles become four.
 void Triangulation::split(Side side, std::uint32_t vertex) {
   const Side other = across(side);
   const Triangle one = triangles_[side.triangle], two = triangles_[other.triangle];
@@ -235,7 +234,7 @@ void Triangulation::split(Side side, std::uint32_t vertex) {
   for (const std::uint32_t t : {t0, t1, t2, t3}) doubtful_.push_back({t, 0});
 }
 
-/// Gives the four corners around a side its other diagonal.
+/// Flips the diagonal of the quadrangle around a side.
 void Triangulation::flip(Side side) {
   const Side other = across(side);
   const Triangle one = triangles_[side.triangle], two = triangles_[other.triangle];
@@ -252,7 +251,7 @@ void Triangulation::flip(Side side) {
   triangle_of_[a] = triangle_of_[c] = triangle_of_[d] = t, triangle_of_[b] = u;
 }
 
-/// True when the other diagonal would be the more even one.
+/// Returns true if the side violates the Delaunay condition.
 bool Triangulation::illegal(Side side) const {
   const Triangle& triangle = triangles_[side.triangle];
   if (triangle.kept[side.side] != 0 || triangle.beyond[side.side] == none) return false;
@@ -272,10 +271,9 @@ void Triangulation::legalize() {
   }
 }
 
-// --- Sides that must stay ----------------------------------------------------------------------
+// --- Constraints ------------------------------------------------------------------------------
 
-/// The sides that leave a point, one after the other: around it to the left, and at a corner of the square,
-/// where that comes to an end, then to the right.
+/// Iterates over the sides at a point: counter-clockwise, and from a border of the square also clockwise.
 class Triangulation::Fan {
  public:
   Fan(const Triangulation& triangulation, std::uint32_t vertex)
@@ -309,8 +307,8 @@ class Triangulation::Fan {
   bool right_ = false;
 };
 
-/// The first side that `test(fan's side, whether it leaves `b`)` takes, of those that leave `a` and those
-/// that leave `b`, looked at in turn: so a point with many sides costs no more than the other one.
+/// Returns the first side that `test(side, whether it leaves `b`)` accepts, alternating between the sides of
+/// `a` and `b`. So the cost depends on the smaller degree.
 template <class Test>
 std::pair<Triangulation::Side, bool> Triangulation::first_leaving(std::uint32_t a, std::uint32_t b,
                                                                   Test&& test) const {
@@ -326,7 +324,7 @@ std::pair<Triangulation::Side, bool> Triangulation::first_leaving(std::uint32_t 
   return {Side{none, 0}, false};
 }
 
-/// The side between two points, from either of them.
+/// Returns the side between two points.
 Triangulation::Side Triangulation::find(std::uint32_t from, std::uint32_t to) const {
   const auto [side, turned] = first_leaving(from, to, [&](Side leaving, bool from_to) {
     const bool there = triangles_[leaving.triangle].corners[next(leaving.side)] == (from_to ? from : to);
@@ -335,8 +333,8 @@ Triangulation::Side Triangulation::find(std::uint32_t from, std::uint32_t to) co
   return turned && side.triangle != none ? across(side) : side;
 }
 
-/// Of the sides around one of two points: the one that leads to the other or to a point on the line there;
-/// otherwise the first one that the line crosses. True: it belongs to `to`.
+/// Returns the side that leads along a line: to its other end, to a point on it, or the first one that it
+/// crosses. True: the side belongs to `to`.
 std::pair<Triangulation::Side, bool> Triangulation::leaving(std::uint32_t from, std::uint32_t to) const {
   return first_leaving(from, to, [&](Side side, bool turned) {
     const PlanPoint start = points_[turned ? to : from], goal = points_[turned ? from : to];
@@ -357,7 +355,7 @@ Triangulation::Ends Triangulation::ends(Side side) const {
   return {corners[side.side], corners[next(side.side)]};
 }
 
-/// Keeps a side for those outlines for which it is not kept, and no longer for those for which it is.
+/// Toggles the constraint bits of a side.
 void Triangulation::toggle(Side side, std::uint8_t of) {
   const Side other = across(side);
   triangles_[side.triangle].kept[side.side] ^= of;
@@ -365,9 +363,8 @@ void Triangulation::toggle(Side side, std::uint8_t of) {
   doubtful_.push_back(side);
 }
 
-/// Keeps the straight line between two points, in as many sides as there are points on it. False when that
-/// would take too many crossings. Lines that a crossing divides are kept one after the other, so the depth is
-/// one.
+/// Inserts a constraint between two points; points on it divide it. Returns false if there are too many
+/// crossings. Parts of divided lines are processed iteratively.
 bool Triangulation::keep(std::uint32_t from, std::uint32_t to, std::uint8_t of) {
   lines_.assign(1, {from, to, of});
   while (!lines_.empty()) {
@@ -388,7 +385,7 @@ bool Triangulation::keep(const Line& line) {
       toggle(side, of);
       continue;
     }
-    // Across the triangles, until a point on the line; or a side that must stay.
+    // Walks through the triangles to a point on the line, or to a constrained side.
     std::uint32_t end = to;
     for (crossing_.clear();;) {
       if (triangles_[side.triangle].kept[side.side] != 0) return cross(from, to, of, side);
@@ -397,8 +394,8 @@ bool Triangulation::keep(const Line& line) {
       end = triangles_[entered.triangle].corners[before(entered.side)];
       const std::int64_t of_apex = turn(points_[from], points_[to], points_[end]);
       if (of_apex == 0) break;
-      // The triangle's sides after the one it was entered by: its right end to the apex, and the apex to the
-      // left end.
+      // The other two sides of the triangle: from its right end to the apex, and from the apex to its left
+      // end.
       side = {entered.triangle, of_apex > 0 ? next(entered.side) : before(entered.side)};
     }
     let_in(from, end);
@@ -410,7 +407,7 @@ bool Triangulation::keep(const Line& line) {
   return true;
 }
 
-/// Flips the sides that cross the line between two points until none does; none of them must stay.
+/// Flips the sides that cross a line until none does; none of them is constrained.
 void Triangulation::let_in(std::uint32_t from, std::uint32_t to) {
   while (!crossing_.empty()) {
     const auto [a, b] = crossing_.front();
@@ -432,7 +429,7 @@ void Triangulation::let_in(std::uint32_t from, std::uint32_t to) {
   }
 }
 
-/// True when the triangles on both sides make a quadrangle that bulges at all corners.
+/// Returns true if both triangles at a side form a strictly convex quadrangle.
 bool Triangulation::convex(Side side) const {
   const Side other = across(side);
   const auto &one = triangles_[side.triangle].corners, &two = triangles_[other.triangle].corners;
@@ -441,8 +438,7 @@ bool Triangulation::convex(Side side) const {
   return turn(d, b, c) > 0 && turn(c, a, d) > 0;
 }
 
-/// Keeps the line from point to point although it crosses a side that must stay: both go by the place where
-/// they meet.
+/// Inserts a line that crosses a constrained side: a new point divides both.
 bool Triangulation::cross(std::uint32_t from, std::uint32_t to, std::uint8_t of, Side crossed) {
   if (crossings_left_ == 0) return false;
   --crossings_left_;
@@ -451,14 +447,14 @@ bool Triangulation::cross(std::uint32_t from, std::uint32_t to, std::uint8_t of,
   const std::uint8_t kept = triangles_[crossed.triangle].kept[crossed.side];
   toggle(crossed, kept);
   const PlanPoint met = meeting(points_[a], points_[b], points_[from], points_[to]);
-  // Rounding bends both lines a little. When they meet next to one of their ends, they meet there: otherwise
-  // lines that are almost the same would cross again and again, from millimetre to millimetre.
+  // Rounding bends both lines slightly. If the intersection is next to one of their ends, that end is used.
+  // Otherwise nearly identical lines would cross again and again.
   const auto off = [&](std::uint32_t end) {
     return std::max(std::abs(points_[end].x - met.x), std::abs(points_[end].y - met.y));
   };
   std::uint32_t at = std::ranges::min({from, to, a, b}, {}, off);
   if (off(at) > 1) at = add(met, crossed.triangle);
-  // The last one first: they are taken from the end.
+  // In reverse order: they are taken from the end.
   for (const Line& part : {Line{at, to, of}, {from, at, of}, {at, b, kept}, {a, at, kept}})
     lines_.push_back(part);
   return true;
@@ -476,7 +472,7 @@ std::vector<std::uint8_t> Triangulation::regions() const {
   return regions;
 }
 
-/// Of each triangle, inside of an odd number of which outlines it lies.
+/// Returns for each triangle the outlines that contain it (even-odd), as bits.
 std::vector<std::uint8_t> Triangulation::marks() const {
   std::vector<std::uint8_t> inside(triangles_.size());
   std::vector<bool> seen(triangles_.size());

@@ -13,9 +13,9 @@
 
 namespace ambulon {
 
-/// A point of a plan in whole millimetres, so that what is asked of it has an exact answer.
+/// A point in integer millimetres, so that predicates are exact.
 struct PlanPoint {
-  static constexpr int max = 500'000'000;  ///< millimetres from the origin to each side: 500 km
+  static constexpr int max = 500'000'000;  ///< millimetres: 500 km from the origin on each axis
 
   int x = 0;
   int y = 0;
@@ -23,44 +23,47 @@ struct PlanPoint {
   friend constexpr auto operator<=>(PlanPoint, PlanPoint) = default;
 };
 
-/// Twice the area of a triangle in square millimetres, exactly: positive when `c` lies to the left of the way
-/// from `a` to `b`, zero when the three lie on one line.
+/// Returns twice the signed area of a triangle in square millimetres, exactly. Positive if `c` is left of the
+/// line from `a` to `b`, zero if the points are collinear.
 constexpr std::int64_t turn(PlanPoint a, PlanPoint b, PlanPoint c) {
   return (std::int64_t{b.x} - a.x) * (std::int64_t{c.y} - a.y) -
          (std::int64_t{b.y} - a.y) * (std::int64_t{c.x} - a.x);
 }
 
-/// Triangles between points, as even as edges that must be among them allow; exact whatever the points.
-/// Points are added one by one (C. Lawson, "Software for C1 Surface Interpolation", 1977), edges are let in
-/// by flipping those that cross them (S. Sloan, "A Fast Algorithm for Generating Constrained Delaunay
-/// Triangulations", 1993).
+/// A constrained Delaunay triangulation with exact predicates.
+///
+/// Incremental insertion: C. Lawson, "Software for C1 Surface Interpolation" (1977). Constraints by edge
+/// flips: S. Sloan, "A Fast Algorithm for Generating Constrained Delaunay Triangulations" (1993).
 class Triangulation {
  public:
-  /// The triangle's corners counter-clockwise; side i goes from corner i to the next.
+  /// Corners are counter-clockwise; side i goes from corner i to the next.
   struct Triangle {
     std::array<std::uint32_t, 3> corners;
-    std::array<std::uint32_t, 3> beyond;  ///< the triangle on the other side; `none` at the rim
-    std::array<std::uint8_t, 3> kept;     ///< sides that must stay: of which outlines they are, in bits
+    std::array<std::uint32_t, 3> beyond;  ///< the adjacent triangle; `none` at the border
+    std::array<std::uint8_t, 3> kept;     ///< constrained sides: bits of their outlines
   };
   static constexpr std::uint32_t none = ~std::uint32_t{0};
   static constexpr std::size_t max_regions = 6;
 
-  /// Closed outlines, of which each side is kept. What lies inside of an odd number of them, and of no odd
-  /// number of `taken`, is inside of all; a side that comes twice is none. Outlines may cross and touch
-  /// themselves and each other; where they cross, a point is added, rounded to the millimetre. The problem
-  /// when a point lies beyond `PlanPoint::max`, or when rounding keeps making new crossings. Sides of
-  /// `regions`, up to `max_regions` of them, are kept, too; they do not change what is inside.
+  /// Makes the triangulation of closed outlines, whose sides become constraints.
+  ///
+  /// 1. The inside is what lies inside an odd number of `outlines` and no odd number of `taken`. A side that
+  ///    occurs twice cancels itself.
+  /// 2. Outlines may cross and touch themselves and each other. At a crossing a point is added, rounded to 1
+  ///    mm.
+  /// 3. Sides of `regions` (at most `max_regions`) are constraints, too, without effect on the inside.
+  /// 4. Returns a problem if a point lies beyond `PlanPoint::max`, or if rounding keeps creating crossings.
   static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines,
                                       std::span<const std::vector<PlanPoint>> taken = {},
                                       std::span<const std::vector<std::vector<PlanPoint>>> regions = {});
 
   std::span<const PlanPoint> points() const { return points_; }
   std::span<const Triangle> triangles() const { return triangles_; }
-  /// For each triangle, whether it lies inside.
+  /// Returns for each triangle whether it is inside.
   std::vector<bool> inside() const;
-  /// For each triangle the regions that it lies in, the first as the lowest bit.
+  /// Returns for each triangle its regions; the first one is the lowest bit.
   std::vector<std::uint8_t> regions() const;
-  /// True when a side of that mark is an edge of what is inside.
+  /// Returns true if a side with that mark is an edge of the inside.
   static constexpr bool is_edge(std::uint8_t kept) { return (kept & 3) != 0; }
 
  private:
@@ -83,7 +86,7 @@ class Triangulation {
   void legalize();
   bool illegal(Side side) const;
   bool convex(Side side) const;
-  /// A line between two points that is to be kept for some outlines.
+  /// A line between two points that becomes a constraint.
   struct Line {
     std::uint32_t from, to;
     std::uint8_t of;
@@ -101,10 +104,10 @@ class Triangulation {
 
   std::vector<PlanPoint> points_;
   std::vector<Triangle> triangles_;
-  std::vector<std::uint32_t> triangle_of_;  // one of those around each point
-  std::deque<Ends> crossing_;               // sides that cross the line that is let in
+  std::vector<std::uint32_t> triangle_of_;  // a triangle at each point
+  std::deque<Ends> crossing_;               // sides that cross the line being inserted
   std::vector<Side> doubtful_;              // sides that may have to be flipped
-  std::vector<Line> lines_;                 // still to be kept
+  std::vector<Line> lines_;                 // still to be inserted
   std::size_t crossings_left_ = 0;
 };
 

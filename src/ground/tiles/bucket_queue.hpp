@@ -6,22 +6,21 @@
 
 namespace ambulon {
 
-/// Open cells of a search, sorted roughly: into buckets by the estimate of the whole way, and within a
-/// bucket the last one in comes first. Putting in and taking out cost the same however many there are. A
-/// search that goes by it must be ready to meet a cell again by a shorter way, and must not stop at
-/// the goal before the bucket in hand holds nothing better.
+/// A bucket queue for the open list of a search: O(1) push and pop. Buckets are ordered by estimate; within a
+/// bucket the last entry comes first. The search must accept a shorter path to a closed node, and must empty
+/// the present bucket before it stops at the goal.
 class BucketQueue {
  public:
   struct Entry {
-    double estimate;     ///< of the whole way by this cell
-    double length;       ///< up to it
-    std::uint32_t item;  ///< what is open: the number of a cell
+    double estimate;     ///< length of the whole path over this cell
+    double length;       ///< length up to it
+    std::uint32_t item;  ///< number of the cell
     std::uint32_t next;  ///< entry in the same bucket
   };
 
   explicit BucketQueue(std::pmr::memory_resource* memory) : heads_(memory), entries_(memory) {}
 
-  /// Empties it. No estimate will be more than `span` from another that is in it at the time.
+  /// Empties the queue. Estimates in it at one time must differ by at most `span`.
   void clear(double span) {
     std::size_t wanted = 64;
     while (static_cast<double>(wanted) < span / width + 2) wanted *= 2;
@@ -39,7 +38,7 @@ class BucketQueue {
 
   void push(double estimate, double length, std::uint32_t item) {
     const auto bucket = static_cast<std::uint64_t>(estimate / width);
-    if (entries_.empty()) current_ = last_ = bucket;  // the first since it was cleared
+    if (entries_.empty()) current_ = last_ = bucket;  // the first one since `clear`
     current_ = bucket < current_ ? bucket : current_;
     last_ = bucket > last_ ? bucket : last_;
     std::uint32_t place = free_;
@@ -54,7 +53,7 @@ class BucketQueue {
     ++count_;
   }
 
-  /// Takes out an entry of the lowest bucket; there must be one.
+  /// Removes an entry of the lowest bucket; the queue must not be empty.
   Entry pop() {
     while (head(current_) == nothing) ++current_;
     const std::uint32_t place = head(current_);
@@ -66,7 +65,7 @@ class BucketQueue {
     return entry;
   }
 
-  /// Nothing in it has an estimate below this, but by rounding.
+  /// Returns a lower bound of all estimates, up to rounding.
   double min() {
     while (count_ > 0 && head(current_) == nothing) ++current_;
     return static_cast<double>(current_) * width;
@@ -78,9 +77,9 @@ class BucketQueue {
 
   std::uint32_t& head(std::uint64_t bucket) { return heads_[bucket & (heads_.size() - 1)]; }
 
-  std::pmr::vector<std::uint32_t> heads_;  // of the buckets, in a ring
+  std::pmr::vector<std::uint32_t> heads_;  // of the buckets, as a ring
   std::pmr::vector<Entry> entries_;
-  std::uint32_t free_ = nothing;  // first of the entries that are not in use
+  std::uint32_t free_ = nothing;  // first unused entry
   std::uint64_t current_ = 0, last_ = 0;
   std::size_t count_ = 0;
 };

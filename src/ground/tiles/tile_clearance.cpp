@@ -7,8 +7,8 @@
 namespace ambulon {
 namespace {
 
-/// The distance from the middle of a cell to the near side of the cell `cells` further on, squared, in half
-/// cells.
+/// Returns the squared distance in half cells from the centre of a cell to the near side of the cell `cells`
+/// further on.
 std::int64_t square(std::int64_t cells) {
   const std::int64_t gap = cells == 0 ? 0 : 2 * std::abs(cells) - 1;
   return gap * gap;
@@ -16,17 +16,17 @@ std::int64_t square(std::int64_t cells) {
 
 constexpr std::int64_t far = std::int64_t{1} << 40;
 
-/// The blocked cell of a column that is nearest to a row, as a curve over the cells of that row.
+/// The nearest blocked cell of a column, as a parabola over the cells of a row.
 struct Curve {
   int column;
-  std::int64_t height;  // of the distance along the column, squared
-  int from;             // the first cell at which it is the lowest of all curves
+  std::int64_t height;  // squared distance along the column
+  int from;             // first cell at which it is the lower envelope
 
   std::int64_t at(int x) const { return height + square(x - column); }
 };
 
-/// The first cell from `low` on, up to `high`, at which `right` is lower than `left`; `high` when there is
-/// none. Two curves cross at most once, since they have one shape and it is convex.
+/// Returns the first cell in `low` to `high` at which `right` is lower than `left`; `high` if none. Two
+/// parabolas of one shape cross at most once, so binary search applies.
 int crossing(const Curve& left, const Curve& right, int low, int high) {
   while (low < high) {
     const int middle = low + (high - low) / 2;
@@ -43,7 +43,7 @@ int crossing(const Curve& left, const Curve& right, int low, int high) {
 TileClearance::TileClearance(float radius, float cell_size) {
   const double cells = static_cast<double>(radius / cell_size - 1e-4f);
   reach_ = std::max(0, static_cast<int>(std::ceil(cells - 0.5)));
-  // The least square of a distance that there is and that is enough: of 0 or an odd number in each direction.
+  // The smallest sufficient squared distance. Per axis distances are 0 or odd.
   const double enough = cells <= 0 ? 0 : 4 * cells * cells;
   needed_ = far;
   for (std::int64_t x = 0; x <= reach_ + 1; ++x)
@@ -59,7 +59,7 @@ std::vector<bool> TileClearance::room(const TileMap& map, CellBox box) const {
             wide = width + 2 * reach_;
   std::vector<bool> room(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
   const auto free = [&](int x, int y) { return map.inside({x, y}) && map.free({x, y}); };
-  // Of each column, the row of the latest blocked cell, and that of the next one as far as it is known.
+  // By column: the row of the last blocked cell, and of the next one as far as it is known.
   const int none = box.low.y - 2 * reach_ - 2;
   std::vector<int> latest(static_cast<std::size_t>(wide), none), next(static_cast<std::size_t>(wide), none);
   for (int i = 0; i < wide; ++i)
@@ -76,7 +76,7 @@ std::vector<bool> TileClearance::room(const TileMap& map, CellBox box) const {
       const int x = box.low.x - reach_ + i;
       int &down = latest[static_cast<std::size_t>(i)], &up = next[static_cast<std::size_t>(i)];
       if (!free(x, y)) down = y;
-      if (up < y) {  // none below the row that comes into reach now, or the one known has been passed
+      if (up < y) {  // the next one is unknown or was passed
         const int first = up == none ? y + reach_ : y;
         up = none;
         for (int ahead = y + reach_; ahead >= first; --ahead)

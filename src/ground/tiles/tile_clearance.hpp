@@ -8,21 +8,20 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// How far the middles of cells are from blocked cells, compared with what a body needs. Distances are
-/// squares of whole half cells, so that comparing them is exact.
+/// Compares the distance from cell centres to blocked cells with the radius of a body. Distances are squared
+/// integers in half cells, so comparisons are exact.
 class TileClearance {
  public:
-  /// For a body of `radius` metres (0 to 50) on a map whose cells have that size.
+  /// `radius`: metres, 0 to 50. `cell_size`: metres.
   TileClearance(float radius, float cell_size);
 
-  /// Cells beyond which a blocked cell is in no way of the body.
+  /// Returns the distance in cells beyond which a blocked cell does not matter.
   int reach() const { return reach_; }
-  /// Two bodies with the same value stand on the middles of the same cells.
+  /// Bodies with the same value can stand on the same cells.
   std::int64_t needed() const { return needed_; }
-  /// For each cell of a box of the map, row by row, whether the body has room on its middle; that cell itself
-  /// does not count. Takes a time that grows with the number of cells within reach of the box, whatever the
-  /// radius: two passes, along columns and along rows, as in P. Felzenszwalb and D. Huttenlocher, "Distance
-  /// Transforms of Sampled Functions" (2012).
+  /// Returns for each cell of a box, row by row, whether the body can stand on its centre; the cell's own
+  /// state does not count. The time is linear in the cells within reach of the box, for any radius. Two
+  /// passes: P. Felzenszwalb, D. Huttenlocher, "Distance Transforms of Sampled Functions" (2012).
   std::vector<bool> room(const TileMap& map, CellBox box) const;
 
  private:

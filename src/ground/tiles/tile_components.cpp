@@ -3,11 +3,11 @@
 namespace ambulon {
 namespace {
 
-// The cells around a cell, counter-clockwise from the east: sides at even places, corners between.
+// The neighbours of a cell, counter-clockwise from the east: sides at even indices, corners at odd ones.
 constexpr std::array<Cell, 8> ring = {{{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}, {0, -1}, {1, -1}}};
 
-/// Calls `visit(Cell)` for each cell that one step joins with this one. Where corners may not be cut, who
-/// may go aslant may also go round by the sides, so the sides tell all.
+/// Calls `visit(Cell)` for each cell joined to this one. If corners may not be cut, a diagonal step can be
+/// replaced by two side steps, so the sides are sufficient.
 template <class Visit>
 void each_joined(const TileMap& map, Cell cell, Visit&& visit) {
   const TileRules rules = map.rules();
@@ -33,7 +33,7 @@ void TileComponents::label(const TileMap& map) {
   labels_.assign(static_cast<std::size_t>(map.width()) * static_cast<std::size_t>(map.height()), 0);
   parents_.clear();
   sizes_.clear();
-  new_label();  // 0, of what is blocked
+  new_label();  // 0, of blocked cells
   std::vector<Cell> open;
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) {
@@ -58,7 +58,7 @@ void TileComponents::label(const TileMap& map) {
 void TileComponents::changed(const TileMap& map, Cell cell) {
   const bool was_free = labels_[map.index(cell)] != 0;
   if (was_free == map.free(cell)) return;
-  // Each change may use up labels; when there are as many as cells, all cells are labelled again.
+  // Each change may use up labels. When there are as many as cells, all cells are labelled again.
   if (parents_.size() > labels_.size() + 64) return label(map);
   was_free ? closed(map, cell) : opened(map, cell);
 }
@@ -90,7 +90,7 @@ void TileComponents::closed(const TileMap& map, Cell cell) {
   const std::size_t count = gather_parts(map, cell);
   if (count < 2) return;
   grow_parts(map, count);
-  // A search that ended has found a component of its own; the others are unchanged.
+  // A part whose flood is complete is a component of its own; the others keep their label.
   for (std::size_t i = 0; i < count; ++i) {
     Part& part = parts_[i];
     const Part& whole = parts_[part_of(static_cast<std::uint32_t>(i))];
@@ -109,14 +109,14 @@ void TileComponents::closed(const TileMap& map, Cell cell) {
   }
 }
 
-/// The cells around a cell, as the parts that are joined right there; each is given a label of its own.
+/// Groups the neighbours of a cell into locally connected parts, and gives each a new label.
 std::size_t TileComponents::gather_parts(const TileMap& map, Cell cell) {
   const TileRules rules = map.rules();
   const bool aslant = rules.neighbours == Neighbours::eight && rules.corners == Corners::cut;
   std::array<bool, 8> free{};
   for (std::size_t i = 0; i < 8; ++i) free[i] = map.free({cell.x + ring[i].x, cell.y + ring[i].y});
-  // Two sides in a row are joined by the corner between them, or, where corners are cut, with each other.
-  // A part begins where the side before is not joined with this place.
+  // Two consecutive sides are joined by the corner between them, or directly if corners may be cut. A part
+  // begins where the side before is not joined.
   const auto joined_before = [&](std::size_t i) {
     const std::size_t before = (i + 7) % 8, side_before = (i + 6) % 8;
     if (i % 2 == 1) return free[before];  // a corner, by the side before it
@@ -144,7 +144,7 @@ std::uint32_t TileComponents::part_of(std::uint32_t part) const {
   return part;
 }
 
-/// Lets all parts grow in turn, cell by cell, until at most one of them has not come to its end.
+/// Floods all parts in turn, cell by cell, until at most one is incomplete.
 void TileComponents::grow_parts(const TileMap& map, std::size_t count) {
   const std::uint32_t first_label = parts_[0].label;
   const auto growing = [&] {
@@ -160,10 +160,10 @@ void TileComponents::grow_parts(const TileMap& map, std::size_t count) {
       each_joined(map, map.cell_of(at), [&](Cell to) {
         const std::uint32_t me = part_of(i), index = map.index(to);
         std::uint32_t& label = labels_[index];
-        if (label >= first_label) {  // a part has been here
+        if (label >= first_label) {  // flooded by a part
           const std::uint32_t other = part_of(label - first_label);
           if (other == me) return;
-          // They are one: this one takes over what the other has still to look at.
+          // Merges two parts: this one takes over the cells that the other has still to expand.
           Part &mine = parts_[me], &theirs = parts_[other];
           mine.cells.insert(mine.cells.end(), theirs.cells.begin() + static_cast<std::ptrdiff_t>(theirs.next),
                             theirs.cells.end());

@@ -9,8 +9,8 @@
 
 namespace ambulon {
 
-/// Which cells of a tile map can be reached from which: a label on each cell, kept right when single
-/// cells change. So whether there is a way at all is known at once.
+/// Connected components of a tile map, updated incrementally when cells change. They answer reachability
+/// without a search.
 class TileComponents {
  public:
   explicit TileComponents(std::pmr::memory_resource* memory = std::pmr::get_default_resource());
@@ -18,28 +18,27 @@ class TileComponents {
   /// Labels all cells of `map`.
   void label(const TileMap& map);
 
-  /// To be called after `cell` of `map` has become free or blocked; other changes of cost need not be
-  /// told. A cell that joins what was apart costs next to nothing. One that may part what was together
-  /// is looked into from all its sides at once, until all but one of the parts are known.
+  /// Call it after `cell` has become free or blocked. Changes of cost do not matter. Joining components takes
+  /// amortised constant time. If components may have split, all sides are flooded in parallel, until all but
+  /// one are complete: the time is that of the smaller parts.
   void changed(const TileMap& map, Cell cell);
 
-  /// True when a way leads from cell to cell; both must lie inside of the map.
+  /// Returns true if there is a route between two cells, which must lie inside the map.
   bool joined(const TileMap& map, Cell a, Cell b) const {
     const std::uint32_t one = component(map, a);
     return one != 0 && one == component(map, b);
   }
-  /// The component that a cell belongs to, the same for all its cells until the next change; 0 for
-  /// cells that are blocked.
+  /// Returns the component of a cell, valid until the next change; 0 for a blocked cell.
   std::uint32_t component(const TileMap& map, Cell cell) const { return root(labels_[map.index(cell)]); }
-  /// How many cells a component has.
+  /// Returns the number of cells of a component.
   std::uint32_t size(std::uint32_t component) const { return sizes_[component]; }
 
  private:
-  /// One of the parts that a blocked cell may have left, as far as it is known.
+  /// One of the parts that a blocked cell may have separated.
   struct Part {
     std::uint32_t label = 0;
     std::uint32_t merged_with = 0;  // index of a part
-    std::size_t next = 0;           // of `cells` to be looked at
+    std::size_t next = 0;           // of `cells`, to be expanded
     std::vector<std::uint32_t> cells;
   };
 
@@ -55,8 +54,8 @@ class TileComponents {
   void grow_parts(const TileMap& map, std::size_t count);
   std::uint32_t part_of(std::uint32_t part) const;
 
-  std::pmr::vector<std::uint32_t> labels_;           // of each cell; 0: blocked
-  std::pmr::vector<std::uint32_t> parents_, sizes_;  // of each label
+  std::pmr::vector<std::uint32_t> labels_;           // by cell; 0: blocked
+  std::pmr::vector<std::uint32_t> parents_, sizes_;  // by label
   std::array<Part, 4> parts_;
 };
 

@@ -14,12 +14,12 @@ namespace ambulon {
 namespace {
 
 constexpr double far = std::numeric_limits<double>::infinity();
-constexpr int min_run = 2;         // cells: of different costs may share a gate
-constexpr int short_run = 6;       // cells: a gap in a border that has one gate
-constexpr int gate_spacing = 12;   // cells between the gates of a longer one
-constexpr std::size_t window = 4;  // stations looked ahead when a leg is laid
+constexpr int min_run = 2;         // cells: shorter gaps of different costs may share a gate
+constexpr int short_run = 6;       // cells: up to here a gap has one gate
+constexpr int gate_spacing = 12;   // cells between the gates of a longer gap
+constexpr std::size_t window = 4;  // entries of clusters ahead that one leg considers
 
-constexpr std::array<Cell, 4> outward = {{{1, 0}, {0, 1}, {-1, 0}, {0, -1}}};  // of the sides
+constexpr std::array<Cell, 4> outward = {{{1, 0}, {0, 1}, {-1, 0}, {0, -1}}};  // normals of the sides
 
 double octile(Cell a, Cell b) {
   const double x = std::abs(a.x - b.x), y = std::abs(a.y - b.y);
@@ -36,7 +36,7 @@ TileGates::TileGates(const TileMap& map, std::pmr::memory_resource* memory)
       open_(memory) {}
 
 void TileGates::changed(CellBox box) {
-  // A change at a border changes the gates on both sides of it.
+  // A change at a border affects the gates on both sides.
   const Cell low{std::max(0, box.low.x - 1), std::max(0, box.low.y - 1)},
       high{std::min(map_.width() - 1, box.high.x + 1), std::min(map_.height() - 1, box.high.y + 1)};
   for (int y = low.y / cluster_size; y <= high.y / cluster_size; ++y)
@@ -91,8 +91,8 @@ void TileGates::list_gates(Cluster& cluster, Cell corner) {
   cluster.listed = true;
 }
 
-/// The gates of one side: one in the middle of a short gap, several along a longer one. Cells that cost
-/// otherwise are a gap of their own, since ways keep to what is cheap.
+/// Lists the gates of one side: one in the middle of a short gap, several along a longer one. Cells of
+/// different cost are separate gaps, since paths prefer the cheaper ones.
 void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
   const Cell out = outward[side], along{std::abs(out.y), std::abs(out.x)};
   cluster.first[side] = static_cast<std::uint32_t>(cluster.gates.size());
@@ -125,14 +125,14 @@ void TileGates::list_side(Cluster& cluster, std::uint32_t side, Cell first) {
   }
 }
 
-/// True when one may step between two cells at a corner, and no other step leads past it.
+/// Returns true if a diagonal step between two cells is allowed and no side step can replace it.
 bool TileGates::only_diagonal(Cell from, Cell to) const {
   return map_.inside(from) && map_.inside(to) && map_.free(from) && !map_.free({to.x, from.y}) &&
          !map_.free({from.x, to.y}) && map_.step_allowed(from, to);
 }
 
-/// The steps over a side from corner to corner, where corners may be cut: a gate each, in the same order from
-/// both sides of it.
+/// Lists the diagonal steps over a side, if corners may be cut: one gate each, in the same order from both
+/// sides.
 void TileGates::list_diagonals(Cluster& cluster, std::uint32_t side, Cell first) {
   const Cell out = outward[side], along{std::abs(out.y), std::abs(out.x)};
   for (int i = 0; i + 1 < cluster_size; ++i)
@@ -147,7 +147,7 @@ void TileGates::list_diagonals(Cluster& cluster, std::uint32_t side, Cell first)
     }
 }
 
-/// The step from the corner of a cluster to that of the next one.
+/// Lists the diagonal step from the corner of a cluster to the opposite cluster.
 void TileGates::list_corner(Cluster& cluster, std::uint32_t corner, Cell cell) {
   constexpr std::array<Cell, 4> out = {{{1, 1}, {-1, 1}, {-1, -1}, {1, -1}}};
   cluster.first[4 + corner] = static_cast<std::uint32_t>(cluster.gates.size());
@@ -174,7 +174,7 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
     const BucketQueue::Entry next = open_.pop();
     const Cell here = map_.cell_of(next.item);
     if (next.length > length_to(here)) continue;
-    // Everything nearer than this bucket is final; once all goals are, the rest is not needed.
+    // Entries below this bucket are final. When all goals are, the flood stops.
     if (next.length > until + 1) break;
     if (++looks % 64 == 0) {
       until = 0;
@@ -194,7 +194,7 @@ void TileGates::flood(Cell from, std::span<const Gate> goals) {
 
 double TileGates::length_to(Cell cell) const { return lengths_[place_in(cell)]; }
 
-// --- Searching --------------------------------------------------------------------------------
+// --- Search -----------------------------------------------------------------------------------
 
 bool TileFarSearch::plan(TileGates& gates, Cell from, Cell to, std::uint64_t exact) {
   gates_ = &gates;
@@ -227,7 +227,7 @@ bool TileFarSearch::plan_by_gates() {
   for (const auto& gate : exits) exits_.push_back(gates_->length_to(gate.cell));
   const TileGates::Cluster& first = gates_->listed(home);
   std::pmr::vector<TileGates::Gate> ways(first.gates);
-  ways.push_back({to_, to_, 0});  // so that the flood goes on to there, too
+  ways.push_back({to_, to_, 0});  // so that the flood reaches the goal, too
   gates_->flood(from_, home == last ? ways : first.gates);
   if (home == last) best_ = gates_->length_to(to_);
   ways.pop_back();
@@ -259,7 +259,7 @@ void TileFarSearch::relax(std::uint32_t node, std::uint32_t parent, double lengt
   open_.push(length + octile(cell, to_), length, node);
 }
 
-/// From a gate on through its cluster, to the goal or out by the others.
+/// Relaxes the gates of the cluster behind a gate, and the goal.
 void TileFarSearch::expand(std::uint32_t node) {
   const TileGates::Cluster& cluster = gates_->measured(node / TileGates::numbers);
   const std::size_t gate = TileGates::index_in(cluster, node), count = cluster.gates.size();
@@ -281,13 +281,13 @@ void TileFarSearch::leave(const TileGates::Gate& out, std::uint32_t parent, doub
   relax(out.partner, parent, length + step, out.beyond);
 }
 
-/// The exact way to a station some clusters ahead, of which only the first part is kept: so the gates
-/// between, which lie anywhere, leave no trace in it.
+/// Finds the exact path to an entry some clusters ahead and keeps only its first part. So the path does not
+/// bend at gates in between, whose positions are arbitrary.
 bool TileFarSearch::next_leg(std::pmr::vector<Cell>& cells) {
   if (next_station_ >= stations_.size()) return false;
   const std::size_t ahead = std::min(next_station_ + window, stations_.size() - 1);
   const bool whole = ahead + 1 == stations_.size();
-  if (!search_.find(gates_->map(), here_, stations_[ahead])) {  // the map has changed since it was planned
+  if (!search_.find(gates_->map(), here_, stations_[ahead])) {  // the map has changed since the plan
     next_station_ = stations_.size();
     return false;
   }

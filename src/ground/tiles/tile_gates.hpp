@@ -11,45 +11,46 @@
 
 namespace ambulon {
 
-/// A second, coarser level over a large tile map: clusters of cells, the gates between them, and how far
-/// it is from gate to gate through each cluster. A cluster is measured when a search first comes by, and
-/// again after a change in it. For one thread at a time.
-/// A. Botea, M. Müller and J. Schaeffer, "Near Optimal Hierarchical Path-Finding" (2004).
+/// A second level over a large tile map: clusters of cells, gates between them, and the distances between the
+/// gates of each cluster. Distances are computed at the first search, and again after a change in the
+/// cluster. Not thread-safe.
+///
+/// A. Botea, M. Müller, J. Schaeffer, "Near Optimal Hierarchical Path-Finding" (2004).
 class TileGates {
  public:
-  static constexpr int cluster_size = 64;  ///< cells to a side of a cluster
+  static constexpr int cluster_size = 64;  ///< cells: edge of a cluster
 
   /// `map` must outlive it.
   explicit TileGates(const TileMap& map,
                      std::pmr::memory_resource* memory = std::pmr::get_default_resource());
 
-  /// To be called after cells in `box` of the map have changed.
+  /// Call it after cells in `box` of the map have changed.
   void changed(CellBox box);
-  /// Measures all clusters now, so that no search has to.
+  /// Computes all clusters now.
   void build();
 
   const TileMap& map() const { return map_; }
-  /// Clusters that are measured at present.
+  /// Returns the number of clusters whose distances are known.
   std::size_t measured() const { return measured_; }
 
  private:
   friend class TileFarSearch;
 
-  /// A cell of a cluster's border, from which one steps to the cell beyond.
+  /// A cell at the border of a cluster, and the cell beyond the border.
   struct Gate {
     Cell cell, beyond;
-    std::uint32_t partner;  // the number of the gate that one enters beyond
+    std::uint32_t partner;  // number of the gate on the other side
   };
   struct Cluster {
     explicit Cluster(std::pmr::memory_resource* memory) : gates(memory), lengths(memory) {}
-    std::pmr::vector<Gate> gates;  // side by side: east, north, west, south; then the corners from north-east
-    std::array<std::uint32_t, 8> first{};  // gate of each side and corner
-    std::pmr::vector<float> lengths;       // from gate to gate through the cluster, row by row
+    std::pmr::vector<Gate> gates;  // by side: east, north, west, south; then corners from the north-east
+    std::array<std::uint32_t, 8> first{};  // first gate of each side and corner
+    std::pmr::vector<float> lengths;       // between the gates of the cluster, row by row
     bool listed = false, measured = false;
   };
 
-  // A gate is numbered by its cluster, its side and its place there, which are the same for both of its
-  // sides.
+  // A gate's number is its cluster, side and position on the side. The position is the same on both sides of
+  // a border.
   static constexpr std::uint32_t gates_of_side = cluster_size, corners_from = 4 * gates_of_side,
                                  numbers = corners_from + 4;
   static std::size_t index_in(const Cluster& cluster, std::uint32_t gate) {
@@ -72,7 +73,8 @@ class TileGates {
   void list_diagonals(Cluster& cluster, std::uint32_t side, Cell first);
   void list_corner(Cluster& cluster, std::uint32_t corner, Cell cell);
   bool only_diagonal(Cell from, Cell to) const;
-  /// How far it is from `from` to `goals`, cells of its cluster, without leaving it; asked with `length_to`.
+  /// Computes the distances from `from` to `goals`, cells of its cluster, within the cluster; read them with
+  /// `length_to`.
   void flood(Cell from, std::span<const Gate> goals);
   double length_to(Cell cell) const;
   static std::size_t place_in(Cell cell) {
@@ -84,30 +86,29 @@ class TileGates {
   int across_, up_;  // clusters
   std::pmr::vector<Cluster> clusters_;
   std::size_t measured_ = 0;
-  std::array<double, std::size_t{cluster_size} * cluster_size> lengths_{};  // of the latest flood
+  std::array<double, std::size_t{cluster_size} * cluster_size> lengths_{};  // of the last flood
   BucketQueue open_;
 };
 
-/// Finds ways through large maps. What a search can find with little work is found so, and exactly. A longer
-/// way is planned from gate to gate, and laid through the cells leg by leg as one comes to them, so that the
-/// first steps are known early; it is a little longer than the shortest, where it was measured by up to 1 %.
-/// Its memory is reused.
+/// Finds routes on large maps. Short ones are exact. Longer ones are planned over gates, and computed cell by
+/// cell for one leg after the other, so the first leg is known early. They are up to 1 % longer than the
+/// shortest (measured). Its memory is reused.
 class TileFarSearch {
  public:
   explicit TileFarSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
       : nodes_(memory), open_(memory), stations_(memory), exits_(memory), search_(memory) {}
 
-  /// Plans the way; true when there is one. Cells outside or blocked have none. `exact` is how many
-  /// expansions are spent on finding it exactly.
+  /// Plans a route. Returns false if there is none, or if a cell is blocked or outside. `exact`: expansions
+  /// spent on an exact search first.
   bool plan(TileGates& gates, Cell from, Cell to, std::uint64_t exact = 16'384);
-  /// Appends the next leg to `cells`, without its first cell, which is the last of the leg before (the start,
-  /// for the first leg); by turns, as `TileSearch::path`. False, and nothing appended, once all have been
-  /// given.
+  /// Appends the next leg to `cells` without its first cell, which ends the previous leg (for the first leg:
+  /// the start). The cells are those where the route turns, as in `TileSearch::path`. Returns false, and
+  /// appends nothing, after the last leg.
   bool next_leg(std::pmr::vector<Cell>& cells);
 
-  /// The length of the legs given so far, in cells, as of `TileSearch::length`.
+  /// Returns the length of the legs so far in cells, as `TileSearch::length`.
   double length() const { return length_; }
-  /// Cells and gates taken from open lists since the plan began.
+  /// Returns the nodes expanded since the plan began: cells and gates.
   std::uint64_t expanded() const { return expanded_; }
 
  private:
@@ -126,12 +127,12 @@ class TileFarSearch {
 
   TileGates* gates_ = nullptr;
   Cell from_, to_, here_;
-  std::pmr::vector<Node> nodes_;  // of gates, as they are entered, by their numbers
+  std::pmr::vector<Node> nodes_;  // by gate, in the order of their discovery
   BucketQueue open_;
   std::uint32_t search_number_ = 0;
   double best_ = 0;
   std::uint32_t best_parent_ = none;
-  std::pmr::vector<Cell> stations_;  // cells where clusters are entered, then the goal
+  std::pmr::vector<Cell> stations_;  // cells where the route enters clusters, then the goal
   std::pmr::vector<double> exits_;   // from the goal to the gates of its cluster
   std::size_t next_station_ = 0;
   TileSearch search_;

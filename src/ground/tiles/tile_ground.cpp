@@ -19,9 +19,9 @@
 namespace ambulon {
 namespace {
 
-constexpr float inset = 1e-4f;       // of a cell, by which points keep off the edges of blocked cells
-constexpr float min_radius = 0.01f;  // of a cell: where corners cannot be cut, nobody is thinner
-constexpr int draws = 64;            // for a random spot, before it is chosen from all cells around
+constexpr float inset = 1e-4f;       // of a cell: distance of points from edges of blocked cells
+constexpr float min_radius = 0.01f;  // of a cell: minimum radius if corners may not be cut
+constexpr int draws = 64;            // attempts for a random spot; then it is chosen from all cells around
 
 }  // namespace
 
@@ -32,13 +32,13 @@ TileGround::Impl::Impl(const TileGround& self, TileMap map, const TileGroundOpti
       memory_(options.memory),
       base_(std::move(map), options.memory) {}
 
-// --- Widths of bodies -------------------------------------------------------------------------
+// --- Body widths ------------------------------------------------------------------------------
 
-/// The number of the width for bodies of `radius`; made when there is none yet.
+/// Returns the number of the width for `radius`; creates it if there is none.
 std::uint16_t TileGround::Impl::width_for(float radius) const {
   const float cell = map().cell_size();
   const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
-  // Rounded up, so that bodies that grow a little do not need a width of their own each time.
+  // Rounded up to 1/32 cell, so that slightly different bodies share a width.
   const float kept =
       as_point ? 0.f : std::max(min_radius * cell, std::ceil(radius / cell * 32 - 1e-3f) / 32 * cell);
   return widths_.number_for({.radius = kept}, [&]() -> const TileLayer* {
@@ -54,12 +54,12 @@ std::uint16_t TileGround::Impl::width_for(float radius) const {
     }
     auto made = std::make_unique<TileLayer>(map(), kept, memory_);
     const std::scoped_lock lock(wide_mutex_);
-    if (const TileLayer* layer = known()) return layer;  // another thread was sooner
+    if (const TileLayer* layer = known()) return layer;  // another thread was faster
     return wide_layers_.emplace_back(std::move(made)).get();
   });
 }
 
-/// True of a spot that this ground has found; false of one of another ground, or that was never found.
+/// Returns true for a spot of this ground.
 bool TileGround::Impl::known(const Spot& spot) const {
   const auto cells = static_cast<std::uint64_t>(map().width()) * static_cast<std::uint64_t>(map().height());
   const vec2 at = flat(spot.position), far = map().corner({map().width(), map().height()});
@@ -77,7 +77,7 @@ bool TileGround::Impl::known(const Spot& from, const Spot& to) const {
 
 // --- Spots ------------------------------------------------------------------------------------
 
-/// The spot at exactly that place; nothing when the body cannot stand there.
+/// Returns the spot at exactly that position; nothing if the body cannot stand there.
 std::optional<Spot> TileGround::Impl::spot_at(std::uint16_t number, vec2 at) const {
   const Width& body = width(number);
   const TileMap& cells = map_for(body);
@@ -88,7 +88,7 @@ std::optional<Spot> TileGround::Impl::spot_at(std::uint16_t number, vec2 at) con
   if (ambulon::clearance(map(), at, body.radius) < body.radius - 3 * inset * cells.cell_size())
     return std::nullopt;
   if (cells.free(here) && body.radius <= 0.5f * cells.cell_size()) return spot;
-  // A wide body may stand where the middle of the cell has too little room, when it can get to one nearby.
+  // A wide body may stand where the centre of the cell is too narrow, if a nearby cell can be reached.
   std::optional<Spot> nearest;
   float min = std::numeric_limits<float>::infinity();
   const int around = 1 + static_cast<int>(std::ceil(body.radius / cells.cell_size()));
@@ -104,10 +104,10 @@ std::optional<Spot> TileGround::Impl::spot_at(std::uint16_t number, vec2 at) con
   return nearest;
 }
 
-/// A spot near `near` in a free cell of the layer or next to it; no further off than its middle.
+/// Returns a spot near `near` in a free cell of the layer or beside it, no further off than its centre.
 Spot TileGround::Impl::spot_in(std::uint16_t number, Cell cell, vec2 near) const {
   const Width& body = width(number);
-  // A wide body may stand beyond the cell, where the middle of the next one has too little room.
+  // A wide body may stand beyond the cell, if the centre of the next cell is too narrow.
   const float size = map().cell_size(), away = body.radius > 0.5f * size ? size : size * (0.5f - inset);
   const vec2 middle = map().middle(cell), half(away);
   const vec2 inside = glm::clamp(near, middle - half, middle + half);
@@ -118,7 +118,7 @@ Spot TileGround::Impl::spot_in(std::uint16_t number, Cell cell, vec2 near) const
   return {.position = lift(middle), .piece = spot.piece, .layer = number};
 }
 
-/// The nearest spot in a cell that is `allowed(cell)`, looking ring by ring around `at`.
+/// Returns the nearest spot in a cell with `allowed(cell)`. Searches in square rings around `at`.
 template <class Allowed>
 Snap TileGround::Impl::nearest(std::uint16_t number, vec2 at, float reach, Allowed&& allowed) const {
   const TileMap& cells = map_for(width(number));
@@ -134,8 +134,8 @@ Snap TileGround::Impl::nearest(std::uint16_t number, vec2 at, float reach, Allow
     if (off < best.off) best = {.spot = spot, .off = off, .found = true, .within = off <= reach};
   };
   const dvec2 place = (dvec2(at) - dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
-  constexpr double aside = 1;  // cells by which a spot may lie beside its own
-  // A row or a column, as far as it lies inside and may hold a spot that is nearer than the best one.
+  constexpr double aside = 1;  // cells by which a spot may lie beside its cell
+  // Searches a row or a column, as far as it is inside the map and may contain a nearer spot.
   const auto look_along = [&](Cell from, Cell to) {
     from = {std::max(from.x, 0), std::max(from.y, 0)};
     to = {std::min(to.x, cells.width() - 1), std::min(to.y, cells.height() - 1)};
@@ -156,8 +156,7 @@ Snap TileGround::Impl::nearest(std::uint16_t number, vec2 at, float reach, Allow
   };
   const int rings = std::max(cells.width(), cells.height());
   for (int ring = 0; ring <= rings; ++ring) {
-    // No further ring can hold anything nearer: the way from the map's rim on makes no acute angle with the
-    // way to the rim.
+    // Stops when no further ring can contain a nearer spot.
     const float beyond = static_cast<float>(std::max(ring - 2, 0)) * cells.cell_size();
     if (best.found && std::hypot(outside, beyond) > best.off) break;
     const Cell low{centre.x - ring, centre.y - ring}, high{centre.x + ring, centre.y + ring};
@@ -203,7 +202,7 @@ Spot TileGround::Impl::random_spot(Random& random, const Spot& around, float rad
     const auto spot = spot_at(around.layer, at);
     if (spot && reachable(cells.cell_of(spot->piece))) return *spot;
   }
-  // Next to nothing of the circle can be reached: one of its cells, each as likely.
+  // Almost nothing of the circle is reachable: chooses one of its cells, uniformly.
   Spot chosen = around;
   std::uint32_t count = 0;
   const CellBox box = cells.cells_in(centre - radius, centre + radius);
@@ -217,7 +216,7 @@ Spot TileGround::Impl::random_spot(Random& random, const Spot& around, float rad
   return chosen;
 }
 
-// --- Straight walks ---------------------------------------------------------------------------
+// --- Straight lines ---------------------------------------------------------------------------
 
 Stretch TileGround::Impl::straight(const Spot& from, vec2 way) const {
   if (!known(from)) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
@@ -238,12 +237,13 @@ Clearance TileGround::Impl::clearance(const Spot& spot, float max) const {
   return {.metres = std::max(0.f, free - radius), .level = true};
 }
 
-/// The spot at which a straight walk ended; a hair nearer to its start where rounding puts it into a wall.
+/// Returns the spot at the end of a straight walk. If rounding puts it into a wall, it is moved back by the
+/// tolerance.
 Spot TileGround::Impl::spot_on_line(const Spot& from, vec2 at) const {
   if (const auto spot = spot_at(from.layer, at)) return *spot;
   const vec2 back = at + 4 * inset * map().cell_size() * direction(flat(from.position) - at);
   if (const auto spot = spot_at(from.layer, back)) return *spot;
-  return {.position = lift(at), .piece = from.piece, .layer = from.layer};  // a wide body in a nook
+  return {.position = lift(at), .piece = from.piece, .layer = from.layer};  // a wide body beside a wall
 }
 
 /// J. Amanatides and A. Woo, "A Fast Voxel Traversal Algorithm for Ray Tracing" (1987).
@@ -252,7 +252,7 @@ Stretch TileGround::Impl::straight_of_point(std::uint16_t number, vec2 start, Ce
   const float size = cells.cell_size();
   const float metres = glm::length(way);
   const Cell step{way.x > 0.f ? 1 : -1, way.y > 0.f ? 1 : -1};
-  // Parts of the way, 0 to 1, at which the line leaves the present cell in x and in y.
+  // The fractions of the line, 0 to 1, at which it leaves the present cell in x and y.
   const auto leaves = [&](int axis) {
     if (way[axis] == 0.f) return std::numeric_limits<double>::infinity();
     const int line = (axis == 0 ? cell.x : cell.y) + (way[axis] > 0.f ? 1 : 0);
@@ -299,10 +299,10 @@ bool TileGround::Impl::sight(const Spot& from, const Spot& to) const {
 
 // --- Changes ----------------------------------------------------------------------------------
 
-/// Changes cells of the map with `change(map, cell)`, and whatever depends on them.
+/// Changes cells with `change(map, cell)`, and updates everything that depends on them.
 template <class Change>
 void TileGround::Impl::edit(CellBox box, bool opens, Change&& change) {
-  if (box.empty()) return;  // a barrier beside the map
+  if (box.empty()) return;  // a barrier outside the map
   base_.edit(box, change);
   for (const auto& layer : wide_layers_) layer->take_in(map(), box);
   edits_.add(box, opens);
@@ -321,7 +321,7 @@ Expected<CellBox> TileGround::Impl::fill(CellBox box, std::uint8_t value) {
                                box.low.x, box.low.y, box.high.x, box.high.y, map().width(), map().height()));
   if (const std::size_t count = map().terrains().size(); count > 0 && value >= count)
     return problem(fmt::format("terrain number {}; the map has {}, counted from 0", value, count));
-  // It was checked, and what is covered stays covered.
+  // The value was checked, and covered cells stay covered.
   const bool opens = map().cost_of(value) != TileMap::blocked;
   edit(inside, opens, [&](TileMap& cells, Cell cell) { (void)cells.set(cell, value); });
   return inside;
@@ -340,7 +340,7 @@ void TileGround::Impl::barrier_changed(const Barrier& barrier, bool gone) {
   edit(box, gone, [&](TileMap& cells, Cell cell) { cells.cover(cell, covered(cell, near)); });
 }
 
-/// The barriers that may cover cells of a box.
+/// Returns the barriers that may cover cells of a box.
 std::vector<const PlacedBarrier*> TileGround::Impl::barriers_in(CellBox box) const {
   return self_.barriers_near(map().corner(box.low), map().corner({box.high.x + 1, box.high.y + 1}));
 }
@@ -393,9 +393,9 @@ void TileGround::route(const Spot& from, const Spot& to, Route& route) const {
   impl_->route(from, to, route);
 }
 
-void TileGround::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                             Route& route) const {
-  impl_->route_round(from, to, jam, max, route);
+void TileGround::detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
+                        Route& route) const {
+  impl_->detour(from, to, jam, max, route);
 }
 
 bool TileGround::shares_routes(const Spot& to, std::span<const Spot> from) const {

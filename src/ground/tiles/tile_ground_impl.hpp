@@ -21,7 +21,8 @@ namespace ambulon {
 
 class FlowField;
 
-/// A spot's piece is the index of the cell it belongs to, its layer the number of a body width.
+/// The implementation of a tile ground. `Spot::piece` is the index of a cell, `Spot::layer` the number of a
+/// body width.
 class TileGround::Impl {
  public:
   Impl(const TileGround& self, TileMap map, const TileGroundOptions& options);
@@ -30,7 +31,7 @@ class TileGround::Impl {
   const TileLayer& layer(float radius) const { return *width(width_for(radius)).made; }
   Expected<Cell> set(Cell cell, std::uint8_t value);
   Expected<CellBox> fill(CellBox box, std::uint8_t value);
-  /// Returns the cells that have changed since that revision, in boxes; nothing if it is too old.
+  /// Returns the changed boxes of cells since a revision; nothing if it is too old.
   using Edit = Edits<CellBox>::Edit;
   std::optional<std::span<const Edit>> edits_since(std::uint64_t revision) const {
     return edits_.since(revision);
@@ -39,20 +40,20 @@ class TileGround::Impl {
 
   Snap snap(vec3 point, float reach, const Body& body) const;
   void route(const Spot& from, const Spot& to, Route& route) const;
-  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max, Route& route) const;
-  /// True on cells of one cost, if routes are pulled taut. A flow field from the goal answers all routes; on
-  /// a million cells it is faster from about a thousand routes on.
+  void detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max, Route& route) const;
+  /// True on a map of uniform cost with taut routes. A flow field from the goal then answers all of them,
+  /// which is faster for about 1,000 routes or more on 10^6 cells.
   bool shares_routes(const Spot& to, std::span<const Spot> from) const;
   void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const;
   bool sight(const Spot& from, const Spot& to) const;
-  /// For bodies that count as points, a line may touch the corner of one blocked cell, and pass between two
-  /// that touch corner to corner only if corners may be cut.
+  /// For a point-sized body, a line may touch a corner of a blocked cell. It passes between two blocked cells
+  /// that touch at a corner only if corners may be cut.
   Stretch straight(const Spot& from, vec2 way) const;
   Clearance clearance(const Spot& spot, float max) const;
   Spot random_spot(Random& random, const Spot& around, float radius) const;
   Snap nearest_reachable(const Spot& from, vec3 goal) const;
   float distance(const Spot& from, const Spot& to) const;
-  /// Answered by components, without a search.
+  /// From the components, without a search.
   bool reachable(const Spot& from, const Spot& to) const;
   const TileMap* tiles(const Spot& spot) const { return known(spot) ? &map_for(width(spot.layer)) : &map(); }
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const;
@@ -60,27 +61,27 @@ class TileGround::Impl {
   void barrier_changed(const Barrier& barrier, bool gone);
 
  private:
-  /// How bodies of one radius, kept from blocked cells, see the map; radius 0: a point.
+  /// The map as bodies of one radius see it; radius 0: a point.
   using Width = Widths<const TileLayer*>::Width;
-  /// What a thread needs to find a route.
+  /// Working memory of a search, one per thread.
   struct Searcher {
     explicit Searcher(std::pmr::memory_resource* memory)
         : search(memory), turns(memory), taut(memory), line(memory), costs(memory) {}
-    /// A line that is not to be crossed.
+    /// A line that a detour must not cross.
     struct Closed {
       vec2 from, to;  // metres
     };
-    /// The map of a width, on which cells may be covered for as long as one search takes.
+    /// A copy of the map of a width, on which a search can cover cells.
     struct Copy {
       TileMap map;
       std::uint16_t width;
       std::uint64_t revision;
     };
     TileSearch search;
-    std::pmr::vector<Cell> turns;  // of a way that was planned over gates
+    std::pmr::vector<Cell> turns;  // of a route over gates
     TileTaut taut;
     std::pmr::vector<vec2> line;
-    std::pmr::vector<double> costs;  // of the ways between the points of the line
+    std::pmr::vector<double> costs;  // between the points of the line
     std::optional<Closed> closed;
     std::optional<Copy> copy;
   };

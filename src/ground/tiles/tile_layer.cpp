@@ -13,7 +13,7 @@ TileLayer::TileLayer(TileMap map, std::pmr::memory_resource* memory)
 
 TileLayer::TileLayer(const TileMap& base, float radius, std::pmr::memory_resource* memory)
     : map_(base, memory), components_(memory), clearance_(radius, base.cell_size()), memory_(memory) {
-  map_.set_corners(Corners::both_free);  // a wide body cannot slip through where two cells touch
+  map_.set_corners(Corners::both_free);  // a wide body does not fit between two cells that touch at a corner
   const std::vector<bool> room = clearance_.room(base, {{0, 0}, {base.width() - 1, base.height() - 1}});
   for (int y = 0; y < map_.height(); ++y)
     for (int x = 0; x < map_.width(); ++x)
@@ -44,7 +44,7 @@ void TileLayer::take_in(const TileMap& base, CellBox box) {
   const std::vector<bool> room = clearance_.room(base, grown);
   std::size_t next = 0;
   edit(grown, [&](TileMap& map, Cell cell) {
-    (void)map.set(cell, base.value(cell));  // it lies inside, and base took the same value
+    (void)map.set(cell, base.value(cell));  // it lies inside, and base accepted the value
     map.cover(cell, !base.free(cell) || !room[next]);
     ++next;
   });

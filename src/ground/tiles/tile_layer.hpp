@@ -13,30 +13,29 @@
 
 namespace ambulon {
 
-/// A tile map as bodies of some width see it: of its cells, those on whose middle they can stand.
+/// A tile map as bodies of one width see it: the cells on whose centre they can stand.
 class TileLayer {
  public:
-  /// As bodies see it that are no wider than a cell.
+  /// For bodies that are no wider than a cell.
   explicit TileLayer(TileMap map, std::pmr::memory_resource* memory = std::pmr::get_default_resource());
-  /// As bodies of `radius` metres see it.
+  /// For bodies of `radius` metres.
   TileLayer(const TileMap& base, float radius, std::pmr::memory_resource* memory);
 
   const TileMap& map() const { return map_; }
   const TileComponents& components() const { return components_; }
 
-  /// The way between two joined cells, as of `TileFarSearch`, by its turns: planned over gates where an exact
-  /// search would be long. One thread at a time; others wait. Adds the expansions. False: the gates led to no
-  /// complete way.
+  /// Finds the turns of the route between two joined cells, as `TileFarSearch`. Calls are serialised by a
+  /// lock. Adds the expansions. Returns false if the gates led to no complete route.
   bool find_far(Cell from, Cell to, std::pmr::vector<Cell>& turns, std::uint64_t& expanded) const;
 
-  /// True when bodies of that radius see the map in the same way.
+  /// Returns true if bodies of `radius` see the same map.
   bool serves(float radius) const;
 
-  /// Calls `change(map, cell)` for each cell of `box`, which may set and cover that cell, and keeps the
-  /// components right.
+  /// Calls `change(map, cell)` for each cell of `box`, which may set and cover that cell, and updates the
+  /// components.
   template <class Change>
   void edit(CellBox box, Change&& change) {
-    // Single cells are labelled for little; when it is a good part of the map, all are labelled again.
+    // Incremental labelling for small boxes; for more than 1/16 of the map all cells are labelled again.
     const auto cells = static_cast<std::int64_t>(box.high.x - box.low.x + 1) * (box.high.y - box.low.y + 1);
     const bool few = cells * 16 < static_cast<std::int64_t>(map_.width()) * map_.height();
     for (int y = box.low.y; y <= box.high.y; ++y)
@@ -47,11 +46,11 @@ class TileLayer {
     if (!few) components_.label(map_);
     if (far_) far_->gates.changed(box);
   }
-  /// Takes in that cells in `box` of `base` have changed.
+  /// Applies changes of `base` in `box`.
   void take_in(const TileMap& base, CellBox box);
 
  private:
-  /// What far ways are found with; made when the first one is asked for.
+  /// Hierarchical search, created at the first long route.
   struct Far {
     Far(const TileMap& map, std::pmr::memory_resource* memory) : gates(map, memory), search(memory) {}
     TileGates gates;
@@ -60,7 +59,7 @@ class TileLayer {
 
   TileMap map_;
   TileComponents components_;
-  TileClearance clearance_;  // that the middle of a cell needs for a body to stand there
+  TileClearance clearance_;  // the distance a cell's centre needs
   std::pmr::memory_resource* memory_;
   mutable std::mutex far_mutex_;
   mutable std::unique_ptr<Far> far_;

@@ -22,7 +22,7 @@ void TileLines::settle() {
 }
 
 void TileLines::settle(int number, int place) {
-  // The cells before and after it may lie in the words next to it.
+  // Its neighbours may lie in the adjacent words.
   const std::size_t first = std::max<std::size_t>((static_cast<std::size_t>(place) + 63) >> 6U, 1),
                     last = std::min((static_cast<std::size_t>(place) + 65) >> 6U, stride_ - 2);
   for (int line = std::max(number - 1, 0); line <= std::min(number + 1, count_ - 1); ++line)
@@ -31,7 +31,7 @@ void TileLines::settle(int number, int place) {
 
 void TileLines::renew(int number, std::size_t word) {
   const auto at = [&](int line) { return words_.data() + offset(line) + word; };
-  const auto after = [](const Word* beside) {  // first free cells after blocked ones
+  const auto after = [](const Word* beside) {  // the first free cells after blocked ones
     return (beside[0].blocked << 1U | beside[-1].blocked >> 63U) & ~beside[0].blocked;
   };
   const auto before = [](const Word* beside) {

@@ -13,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-constexpr int max_cells = 16'384;  // to a side
+constexpr int max_cells = 16'384;  // cells: maximum edge
 
 }  // namespace
 
@@ -126,7 +126,7 @@ void TileMap::cover(Cell cell, bool covered) {
 }
 
 Cell TileMap::cell_at(vec2 point) const {
-  constexpr float beyond = 1e6f;  // cells: far outside, and still a whole number
+  constexpr float beyond = 1e6f;  // cells: far outside, and exact as an integer
   const vec2 place = (point - origin_) / cell_;
   const auto whole = [](float value) {
     return static_cast<int>(std::floor(std::fmin(std::fmax(value, -beyond), beyond)));

@@ -1,4 +1,4 @@
-// Routes over a tile ground: one, many to one goal, round a jam.
+// Routes on a tile ground: single, shared, and detours.
 
 #include <algorithm>
 #include <cmath>
@@ -16,11 +16,11 @@
 namespace ambulon {
 namespace {
 
-// From here on a flow field and ways out of it take less than as many searches (bench_tiles share).
+// From here on a flow field is faster than separate searches (bench_tiles share).
 constexpr std::size_t min_shared_cells = std::size_t{1} << 20U;
 constexpr std::size_t min_sharers = 1000;
-constexpr float beyond_edge = 0.02f;       // of a cell, by which a line is closed beyond the edges
-constexpr double longest_by_cells = 1.09;  // times a straight line: the longest way by cells
+constexpr float beyond_edge = 0.02f;       // of a cell: extension of a closed line beyond the edges
+constexpr double longest_by_cells = 1.09;  // times the straight line: maximum length of a path over cells
 
 }  // namespace
 
@@ -29,7 +29,7 @@ bool TileGround::Impl::clear_line(std::uint16_t number, vec2 from, vec2 to) cons
                {.position = lift(to)});
 }
 
-/// Metres times costs along a line that is free.
+/// Returns the length times cost of a free line, in metres.
 double TileGround::Impl::cost_of_line(vec2 from, vec2 to) const {
   const TileMap& cells = map();
   const double metres = static_cast<double>(glm::length(to - from));
@@ -38,12 +38,11 @@ double TileGround::Impl::cost_of_line(vec2 from, vec2 to) const {
       (glm::dvec2(from) - glm::dvec2(cells.origin())) / static_cast<double>(cells.cell_size());
   const glm::dvec2 way = (glm::dvec2(to) - glm::dvec2(from)) / static_cast<double>(cells.cell_size());
   double gone = 0, sum = 0;
-  const auto next_line =
-      [&](int axis) {  // the next part of the way at which the line crosses one of the grid
-        if (way[axis] == 0) return 1.0;
-        const double at = start[axis] + gone * way[axis] + (way[axis] > 0 ? 1e-9 : -1e-9);
-        return ((way[axis] > 0 ? std::floor(at) + 1 : std::ceil(at) - 1) - start[axis]) / way[axis];
-      };
+  const auto next_line = [&](int axis) {  // the next fraction at which the line crosses the grid
+    if (way[axis] == 0) return 1.0;
+    const double at = start[axis] + gone * way[axis] + (way[axis] > 0 ? 1e-9 : -1e-9);
+    return ((way[axis] > 0 ? std::floor(at) + 1 : std::ceil(at) - 1) - start[axis]) / way[axis];
+  };
   while (gone < 1) {
     const double next = std::min({1.0, next_line(0), next_line(1)});
     const glm::dvec2 middle = start + 0.5 * (gone + next) * way;
@@ -69,13 +68,13 @@ void TileGround::Impl::route(const Spot& from, const Spot& to, Route& route) con
   complete(from, to, searcher.line, route);
 }
 
-void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                                   Route& route) const {
+void TileGround::Impl::detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
+                              Route& route) const {
   route.clear();
   if (!(max > 0.f) || !jam.sound() || !known(from, to) || !known(jam.middle) || !reachable(from, to)) return;
   const auto loan = searchers_.borrow(memory_);
   Searcher& searcher = *loan;
-  // A little beyond the edges, since it goes from edge to edge but for rounding.
+  // Slightly extended, since its ends lie on edges only up to rounding.
   const vec2 middle = flat(jam.middle.position),
              beyond = beyond_edge * map().cell_size() * direction(jam.left - jam.right);
   searcher.closed = {middle + jam.right - beyond, middle + jam.left + beyond};
@@ -84,7 +83,7 @@ void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottl
     lay(from.layer, flat(from.position), flat(to.position), searcher);
     complete(from, to, searcher.line, route);
   }
-  // The line may be between a body beside its cell and that cell.
+  // The line may pass between a body beside its cell and that cell.
   const auto crosses = [&](vec3 a, vec3 b) {
     return lines_cross(searcher.closed->from, searcher.closed->to, flat(a), flat(b));
   };
@@ -94,8 +93,8 @@ void TileGround::Impl::route_round(const Spot& from, const Spot& to, const Bottl
   searcher.closed.reset();
 }
 
-/// Finds the turns of the way that does not cross the closed line, on a copy of the map on which its cells
-/// are covered: true if there is one of less than `max` cells.
+/// Finds the turns of the path that does not cross the closed line. A copy of the map is used, on which the
+/// line's cells are covered. Returns true if there is one shorter than `max` cells.
 bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double max, Searcher& searcher) const {
   const TileMap& cells = map_for(width(from.layer));
   auto& copy = searcher.copy;
@@ -116,7 +115,7 @@ bool TileGround::Impl::find_round(const Spot& from, const Spot& to, double max, 
   return found;
 }
 
-/// The way along a line, which has the spots for its ends; straight on where it has no points.
+/// Writes the route along a line between two spots; a straight one if the line is empty.
 void TileGround::Impl::complete(const Spot& from, const Spot& to, std::span<const vec2> line, Route& route) {
   route.bends.push_back(from.position);
   for (std::size_t i = 1; i + 1 < line.size(); ++i) route.bends.push_back(lift(line[i]));
@@ -149,13 +148,13 @@ void TileGround::Impl::routes_to(const Spot& to, std::span<const Spot> from,
     Route& way = *ways[i];
     way.clear();
     if (!known(from[i], to) || !reachable(from[i], to)) continue;
-    way.expanded = all / from.size();  // its part of the field
+    way.expanded = all / from.size();  // its share of the field
     if (sight(from[i], to)) {
       complete(from[i], to, {}, way);
       continue;
     }
     go_down(field, home_of(from[i]), home_of(to), searcher.turns);
-    if (searcher.turns.back() != home_of(to)) {  // its goal lies elsewhere
+    if (searcher.turns.back() != home_of(to)) {  // its goal is elsewhere
       route(from[i], to, way);
       continue;
     }
@@ -164,7 +163,7 @@ void TileGround::Impl::routes_to(const Spot& to, std::span<const Spot> from,
   }
 }
 
-/// From cell to cell, each time to the one next to it that is nearest to the goal.
+/// Descends from cell to cell, each time to the neighbour nearest to the goal.
 void TileGround::Impl::go_down(const FlowField& field, Cell from, Cell to, std::pmr::vector<Cell>& turns) {
   const TileMap& cells = field.map();
   turns.assign(1, from);
@@ -186,8 +185,8 @@ void TileGround::Impl::go_down(const FlowField& field, Cell from, Cell to, std::
   }
 }
 
-/// Finds the turns of the way between two joined cells, and adds the expansions; true when it leads to the
-/// goal. Where all cells cost the same, jump points are quicker than gates on maps of any size.
+/// Finds the turns of the path between two joined cells, and adds the expansions. Returns true if it reaches
+/// the goal. On maps of uniform cost jump points are faster than gates at any size.
 bool TileGround::Impl::find(const TileLayer& layer, Cell from, Cell to, Searcher& searcher,
                             std::uint64_t& expanded) const {
   const TileMap& map = layer.map();
@@ -200,14 +199,14 @@ bool TileGround::Impl::find(const TileLayer& layer, Cell from, Cell to, Searcher
   return found;
 }
 
-/// Makes a line of the cells that the search has found.
+/// Converts the cells of the path into a line.
 void TileGround::Impl::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& searcher) const {
   const TileMap& cells = map_for(width(number));
   auto& line = searcher.line;
   line.assign(1, from);
   for (const Cell cell : searcher.turns) {
     const vec2 middle = cells.middle(cell);
-    // Cells on one line make one leg.
+    // Collinear cells form one leg.
     if (line.size() > 2 && std::abs(cross(direction(line.back() - line[line.size() - 2]),
                                           direction(middle - line.back()))) < 1e-4f)
       line.back() = middle;
@@ -220,7 +219,8 @@ void TileGround::Impl::lay(std::uint16_t number, vec2 from, vec2 to, Searcher& s
   if (width(number).radius > 0.f && cells.uniform()) searcher.taut.pull(map(), width(number).radius, line);
 }
 
-/// Bends only at those turns from which the next one cannot be seen, or not for less, from the bend before.
+/// Removes turns that the line of sight from the last kept bend makes unnecessary, unless the shortcut is
+/// more expensive.
 void TileGround::Impl::leave_out_turns(std::uint16_t number, Searcher& searcher) const {
   auto& line = searcher.line;
   auto& costs = searcher.costs;

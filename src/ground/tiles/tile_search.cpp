@@ -15,12 +15,12 @@ namespace {
 
 // Directions: the sides counter-clockwise from the east, then the corners from the north-east.
 enum Direction : int { east, north, west, south, north_east, north_west, south_west, south_east, none = 12 };
-// Of a straight line at the end of a passage that was followed: the direction and this.
+// Added to the direction of a straight line at the end of a followed passage.
 constexpr int through = 8;
 constexpr std::array<int, 8> dx = {1, 0, -1, 0, 1, -1, -1, 1}, dy = {0, 1, 0, -1, 1, 1, -1, -1};
 
 constexpr std::uint32_t index_bits = 28, index_mask = (1U << index_bits) - 1;
-/// Where a way comes from, and in which direction, in one number.
+/// Packs a parent and a direction.
 std::uint32_t link(std::uint32_t parent, int direction) {
   return parent | static_cast<std::uint32_t>(direction) << index_bits;
 }
@@ -33,11 +33,11 @@ Cell beside(Cell cell, int direction) {
   return {cell.x + dx[d], cell.y + dy[d]};
 }
 
-/// Goes along a line of cells from `place` in the direction of growing or falling numbers, until `goal` (or
-/// -1), or to where one may have to turn. Answers with the place of either; -1 when the line just ends.
+/// Scans a line of cells from `place` in the direction `step`, up to `goal` (-1: none) or the first forced
+/// neighbour. Returns its position; -1 if the line is blocked first.
 template <int step>
 int scan(const TileLines::Word* line, int place, int goal) {
-  const std::size_t start = static_cast<std::size_t>(place + step) + 64;  // the first cell looked at
+  const std::size_t start = static_cast<std::size_t>(place + step) + 64;  // the first scanned cell
   const TileLines::Word* word = line + (start >> 6U);
   std::uint64_t stops = step > 0 ? word->stops_up & (~std::uint64_t{0} << (start & 63U))
                                  : word->stops_down & (~std::uint64_t{0} >> (63U - (start & 63U)));
@@ -52,7 +52,7 @@ int scan(const TileLines::Word* line, int place, int goal) {
   return ends ? -1 : stop;
 }
 
-/// The line of cells to a side through a cell, and the lines to the left and right of it.
+/// The line of cells through a cell in a side direction, and the adjacent lines.
 template <int direction>
 struct Along {
   static constexpr bool along_x = direction == east || direction == west;
@@ -64,13 +64,13 @@ struct Along {
         to_left((along_x ? map.rows().stride() : map.columns().stride()) * (along_x ? dy[left] : dx[left])),
         place(along_x ? cell.x : cell.y) {}
 
-  /// True where the cell beside `at` on a neighbouring line is free, and the one before that is not.
+  /// Returns true if the adjacent cell is free and the one before it is blocked (a forced neighbour).
   bool opens_left(int at) const { return opens(line + to_left, at); }
   bool opens_right(int at) const { return opens(line - to_left, at); }
   static bool opens(const TileLines::Word* beside, int at) {
     return !TileLines::blocked(beside, at) && TileLines::blocked(beside, at - step);
   }
-  /// The way on where a passage one cell wide turns at `at`; `none` at all other places.
+  /// Returns the only direction in which a passage one cell wide continues at `at`; `none` elsewhere.
   int passage_turn(int at) const {
     if (!TileLines::blocked(line, at + step)) return none;
     const bool left_free = !TileLines::blocked(line + to_left, at);
@@ -84,7 +84,7 @@ struct Along {
   int place;               // of the cell in its line
 };
 
-/// The same of a direction known only when running.
+/// The same for a direction that is not a compile-time constant.
 int passage_turn(const TileMap& map, Cell cell, int direction) {
   const auto turn = [&](auto along) { return along.passage_turn(along.place); };
   switch (direction) {
@@ -116,13 +116,13 @@ void TileSearch::begin(const TileMap& map, Cell from, Cell to, TileMethod method
     nodes_.assign(cells, {});
     search_ = 0;
   }
-  if (++search_ == 0) {  // all numbers have been used
+  if (++search_ == 0) {  // the numbers are used up
     std::ranges::fill(nodes_, Node{});
     search_ = 1;
   }
   state_ = State::searching;
   best_ = max;
-  // One step or jump adds at most twice its length to the estimate.
+  // One step or jump raises the estimate by at most twice its length.
   open_.clear(2 * aslant * (jumps_ ? std::max(map.width(), map.height()) + map.width() + map.height() : 256));
   relax({map.index(from), link(map.index(from), none), from, 0});
 }
@@ -136,7 +136,7 @@ TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
       return state_ = State::found;
     }
     const BucketQueue::Entry next = open_.pop();
-    // A shorter way to it was found since, or one to the goal that it cannot be on.
+    // A stale entry, or one that cannot lead to a better path.
     if (next.length > nodes_[next.item].length || next.estimate >= best_ - tolerance::path_cells) continue;
     ++done, ++expanded_;
     if (jumps_) {
@@ -149,14 +149,14 @@ TileSearch::State TileSearch::go_on(std::uint64_t expansions) {
   return state_;
 }
 
-/// The octile distance, which no way is shorter than, since no cell costs less than 1.
+/// Returns the octile distance, a lower bound, since each cell costs at least 1.
 double TileSearch::estimate_from(Cell cell) const {
   const double x = std::abs(cell.x - to_.x), y = std::abs(cell.y - to_.y);
   if (map_->rules().neighbours == Neighbours::four) return x + y;
   return std::max(x, y) + (aslant - 1) * std::min(x, y);
 }
 
-/// A way to a cell by jumps: what is known of the cell is fetched from memory while others are sought.
+/// A path to a cell found by a jump. Its node is prefetched while others are computed.
 void TileSearch::reach(std::uint32_t parent, Cell cell, int direction, double length) {
   const std::uint32_t index = map_->index(cell);
   __builtin_prefetch(&nodes_[index], 1);
@@ -169,7 +169,7 @@ void TileSearch::relax_reached() {
   reached_count_ = 0;
 }
 
-/// Takes note of a way to a cell, when it is the shortest so far.
+/// Relaxes a cell.
 void TileSearch::relax(const Reached& to) {
   Node& node = nodes_[to.index];
   const double known = node.search == search_ ? node.length : std::numeric_limits<double>::infinity();
@@ -193,7 +193,7 @@ void TileSearch::expand_neighbours(std::uint32_t index, Cell cell) {
   }
 }
 
-/// Goes on in the directions in which a shortest way may go on from here, given where it came from.
+/// Expands a node in its natural directions and those of forced neighbours.
 void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
   const Start start{index, cell, nodes_[index].length};
   switch (nodes_[index].link >> index_bits) {
@@ -223,7 +223,7 @@ void TileSearch::expand_jumps(std::uint32_t index, Cell cell) {
   }
 }
 
-/// After a corner: on, and to the two sides next to it.
+/// After a diagonal step: straight on, and to both adjacent sides.
 template <int direction>
 void TileSearch::go_on_aslant(const Start& start) {
   jump_straight<direction - 4>(start);
@@ -231,7 +231,7 @@ void TileSearch::go_on_aslant(const Start& start) {
   jump_aslant<direction>(start);
 }
 
-/// After a side: on, and beside an opening into it, and aslant past it.
+/// After a side step: straight on, and around forced neighbours.
 template <int direction>
 void TileSearch::go_on_straight(const Start& start) {
   const Along<direction> along(*map_, start.cell);
@@ -246,8 +246,8 @@ void TileSearch::go_on_straight(const Start& start) {
   }
 }
 
-/// Straight on to where one may have to turn, and round the turns of a passage one cell wide: there is no
-/// choice.
+/// Jumps straight on to the next forced neighbour. Follows the turns of passages one cell wide, where there
+/// is no choice.
 template <int direction>
 void TileSearch::jump_straight(const Start& start, int turns) {
   const Along<direction> along(*map_, start.cell);
@@ -266,8 +266,8 @@ void TileSearch::jump_straight(const Start& start, int turns) {
   reach(start.index, to, turns > 0 ? direction + through : direction, length);
 }
 
-/// From corner to corner, as long as one may; from each cell straight on to both sides. Only where
-/// those lines lead is taken note of: the turn between is known from the direction in which one arrives.
+/// Jumps diagonally, and from each cell to both sides. Only the ends of these side lines become nodes. The
+/// turn between follows from the direction of arrival.
 template <int direction>
 void TileSearch::jump_aslant(const Start& start) {
   constexpr int x_step = dx[direction], y_step = dy[direction];
@@ -291,8 +291,8 @@ void TileSearch::jump_aslant(const Start& start) {
   }
 }
 
-/// Back along a passage to its first turn after `before`, with all the turns between; the cell itself when it
-/// was reached without.
+/// Returns the turns of a passage back to its first turn after `before`; the cell itself if no passage was
+/// followed.
 Cell TileSearch::back_through_passage(Cell cell, Cell before, int back) {
   for (Cell at = cell;;) {
     while (at != before && map_->free(beside(at, back))) at = beside(at, back);
@@ -303,7 +303,7 @@ Cell TileSearch::back_through_passage(Cell cell, Cell before, int back) {
   }
 }
 
-/// From the goal back to the start, with the turns that were not taken note of.
+/// Traces the path from the goal to the start, with the intermediate turns.
 void TileSearch::trace_back() {
   path_.push_back(to_);
   for (Cell cell = to_; cell != from_;) {
@@ -313,7 +313,7 @@ void TileSearch::trace_back() {
     if (direction >= through) cell = back_through_passage(cell, before, (direction + 2) % 4);
     const int x = cell.x - before.x, y = cell.y - before.y;
     if (x != 0 && y != 0 && std::abs(x) != std::abs(y)) {
-      const int steps = std::min(std::abs(x), std::abs(y));  // aslant
+      const int steps = std::min(std::abs(x), std::abs(y));  // diagonal
       path_.push_back({before.x + (x > 0 ? steps : -steps), before.y + (y > 0 ? steps : -steps)});
     }
     path_.push_back(before);

@@ -14,14 +14,14 @@
 namespace ambulon {
 namespace {
 
-constexpr double facing = 1e-6;  // a move that leads towards a wall by less goes along it
+constexpr double facing = 1e-6;  // a smaller component towards a wall counts as parallel
 
-/// Positions in cells, in which the map is a grid of unit squares with its outer corner at 0.
+/// Converts a position to cells: the map is then a grid of unit squares with its corner at 0.
 dvec2 in_cells(const TileMap& map, vec2 at) {
   return (dvec2(at) - dvec2(map.origin())) / static_cast<double>(map.cell_size());
 }
 
-/// Calls `visit(Cell)` for each blocked cell of columns `low` to `high` of row `y`, which may be the border.
+/// Calls `visit(Cell)` for each blocked cell of columns `low` to `high` of row `y`, including the border.
 template <class Visit>
 void each_blocked(const TileMap& map, int y, int low, int high, Visit&& visit) {
   const TileLines::Word* row = map.rows().line(y);
@@ -35,7 +35,7 @@ void each_blocked(const TileMap& map, int y, int low, int high, Visit&& visit) {
   }
 }
 
-/// Calls `visit(Cell)` for each blocked cell within `reach` cells of `at`, and some more.
+/// Calls `visit(Cell)` for each blocked cell within `reach` cells of `at`, and others.
 template <class Visit>
 void each_blocked_near(const TileMap& map, dvec2 at, double reach, Visit&& visit) {
   const auto clamped = [](double value, int max) {
@@ -46,14 +46,14 @@ void each_blocked_near(const TileMap& map, dvec2 at, double reach, Visit&& visit
     each_blocked(map, y, low, high, visit);
 }
 
-/// From the nearest point of a cell to `at`.
+/// Returns the vector from the nearest point of a cell to `at`.
 dvec2 from_cell(Cell cell, dvec2 at) {
   const dvec2 low(cell.x, cell.y);
   return at - glm::clamp(at, low, low + 1.0);
 }
 
-/// The part of the way at which a point on it comes within `radius` of a cell, and the direction away from
-/// the cell there; nothing when it does not before `until`.
+/// The fraction of the move at which the disc touches a cell, and the normal there. Infinite if it does not
+/// before `until`.
 struct Contact {
   double part = std::numeric_limits<double>::infinity();
   dvec2 away{0.0};
@@ -62,11 +62,10 @@ Contact contact(Cell cell, dvec2 from, dvec2 way, double radius) {
   const dvec2 off = from_cell(cell, from);
   const double near = glm::length(off);
   if (near <= radius) {
-    if (near == 0) return {};  // inside of the wall: it may only get out
+    if (near == 0) return {};  // inside the wall: it may only leave
     return glm::dot(way, off) < -facing * near * glm::length(way) ? Contact{0, off / near} : Contact{};
   }
-  // Where the way enters the cell grown by the radius to all sides; there it meets a side, or the space
-  // outside of a rounded corner.
+  // The entry into the cell grown by the radius: it meets a side, or the region outside of a rounded corner.
   const dvec2 p = from - (dvec2(cell.x, cell.y) + 0.5);
   const double half = 0.5 + radius;
   double enters = 0, leaves = 1;
@@ -118,7 +117,7 @@ Sweep sweep(const TileMap& map, vec2 from, vec2 way, float radius) {
     const Contact met = contact(cell, start, along, reach);
     if (met.part < first.part) first = met;
   };
-  // Row by row in the direction of the way: in each, the columns that the disc may touch.
+  // Visits the rows in the direction of the move, and in each the columns that the disc may touch.
   const int step = along.y < 0 ? -1 : 1;
   const auto row_of = [&](double y) {
     return static_cast<int>(std::floor(std::clamp(y, -1.0, static_cast<double>(map.height()))));
@@ -127,7 +126,7 @@ Sweep sweep(const TileMap& map, vec2 from, vec2 way, float radius) {
   for (int y = row_of(start.y - back);; y += step) {
     const double end = start.y + first.part * along.y + back;
     if (step * (y - row_of(end)) > 0) break;
-    // The part of the way on which the disc reaches into this row.
+    // The part of the move during which the disc overlaps this row.
     double begins = 0, ends = first.part;
     if (along.y != 0) {
       const double low = (y - reach - start.y) / along.y, high = (y + 1 + reach - start.y) / along.y;

@@ -14,10 +14,10 @@
 namespace ambulon {
 namespace {
 
-constexpr int max_rounds = 32;  // over the whole line; each shortens it
+constexpr int max_rounds = 32;  // passes over the line; each shortens it
 
-/// Twice the area of a triangle, positive when its corners are counter-clockwise. In double, since
-/// corners of the grid often lie on one line.
+/// Returns twice the signed area of a triangle, positive if counter-clockwise. In double, since corners of
+/// the grid are often collinear.
 double turn(vec2 a, vec2 b, vec2 c) {
   return (static_cast<double>(b.x) - static_cast<double>(a.x)) *
              (static_cast<double>(c.y) - static_cast<double>(a.y)) -
@@ -25,7 +25,7 @@ double turn(vec2 a, vec2 b, vec2 c) {
              (static_cast<double>(c.x) - static_cast<double>(a.x));
 }
 
-/// The columns between which a triangle lies in a band of rows; empty (low > high) when it does not reach it.
+/// The columns that a triangle covers in a band of rows; low > high if none.
 struct Columns {
   float low = std::numeric_limits<float>::infinity(), high = -std::numeric_limits<float>::infinity();
   void take(float x) { low = std::min(low, x), high = std::max(high, x); }
@@ -41,9 +41,8 @@ Columns columns_of(const std::array<vec2, 3>& triangle, float bottom, float top)
   return columns;
 }
 
-/// Where blocked cells have a corner that points into the open: 64 places of the line below row `y`, of
-/// which each lies between the cell of its own number and the one before. Also which of the four cells
-/// around are blocked.
+/// The free corners of blocked cells: 64 positions of the grid line below row `y`, each between the cell of
+/// its number and the one before, and which of the four adjacent cells are blocked.
 struct Corners64 {
   std::uint64_t south_west, south_east, north_west, north_east, out;
 };
@@ -81,7 +80,7 @@ void TileTaut::pull(const TileMap& map, float radius, std::pmr::vector<vec2>& li
   }
 }
 
-/// Looks for a shorter way from `a` to `c` than by `b`; its bends are then in `chain_`.
+/// Finds a shorter path from `a` to `c` that replaces `b`; its bends are then in `chain_`.
 bool TileTaut::shorten(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c) {
   chain_.clear();
   const auto free = [&](vec2 from, vec2 to) { return sweep(map, from, to - from, radius).free(); };
@@ -103,7 +102,7 @@ bool TileTaut::shorten(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c)
   return by_chain < by_b - less || (chain_.empty() && by_chain <= by_b);
 }
 
-/// The corners of obstacles, grown by the radius, that lie in the triangle.
+/// Collects the corners of obstacles, grown by the radius, in the triangle.
 void TileTaut::gather(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c) {
   corners_.clear();
   const float size = map.cell_size(), reach = radius / size;
@@ -149,8 +148,8 @@ void TileTaut::gather(const TileMap& map, float radius, vec2 a, vec2 b, vec2 c) 
   }
 }
 
-/// The convex hull of the corners from `a` to `c`, on the side of `b`, without `a` and `c` themselves:
-/// R. Jarvis, "On the Identification of the Convex Hull of a Finite Set of Points in the Plane" (1973).
+/// The convex hull of the corners from `a` to `c` on the side of `b`, without `a` and `c` (gift wrapping): R.
+/// Jarvis, "On the Identification of the Convex Hull of a Finite Set of Points in the Plane" (1973).
 void TileTaut::wrap(vec2 a, vec2 b, vec2 c) {
   const double side = turn(a, b, c) > 0 ? 1 : -1;
   const auto same = [](vec2 p, vec2 q) { return glm::length(q - p) < 1e-5f; };
@@ -158,7 +157,7 @@ void TileTaut::wrap(vec2 a, vec2 b, vec2 c) {
     vec2 next = c;
     for (const vec2 corner : corners_) {
       if (same(corner, here) || same(corner, next)) continue;
-      // All others lie on the inner side of the edge; of several on one line, the furthest.
+      // All others lie inside of the edge; of collinear ones, the furthest is taken.
       const double out = side * turn(here, next, corner);
       if (out < -1e-9 ||
           (out < 1e-9 && glm::length(corner - here) > glm::length(next - here) && !same(next, c)))
@@ -168,7 +167,7 @@ void TileTaut::wrap(vec2 a, vec2 b, vec2 c) {
     chain_.push_back(next);
     here = next;
   }
-  chain_.clear();  // rounding led it round in a circle
+  chain_.clear();  // rounding led to a cycle
 }
 
 }  // namespace ambulon

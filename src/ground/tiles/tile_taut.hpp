@@ -7,16 +7,16 @@
 
 namespace ambulon {
 
-/// Pulls lines taut among blocked cells. Its memory is reused from one line to the next.
+/// Pulls paths taut between blocked cells. Its memory is reused.
 class TileTaut {
  public:
   explicit TileTaut(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
       : corners_(memory), chain_(memory), next_(memory) {}
 
-  /// Shortens `line` (metres), along which a disc of `radius` metres (> 0) can go, as far as a rope would
-  /// that cannot be pulled over an obstacle; the disc can go along it afterwards, too. At each bend, the rope
-  /// lies along the convex hull of the corners between the bend and the chord of its two neighbours.
-  /// Rounded corners count as the two outer sides of an octagon, which is at most 2 % longer.
+  /// Shortens `line` (metres), which must be free for a disc of `radius` metres (> 0), to a locally shortest
+  /// path (string pulling); it stays free. Each bend is replaced by the convex hull of the corners between it
+  /// and the chord of its neighbours. Rounded corners are approximated by two sides of an octagon, which
+  /// makes them at most 2 % longer.
   void pull(const TileMap& map, float radius, std::pmr::vector<vec2>& line);
 
  private:

@@ -247,7 +247,7 @@ TEST(FlowField, ManyGoByOneFieldAndNobodyPlansAndAChangeTurnsThem) {
   ASSERT_TRUE(field.update());
   const Order late = world.add({.at = {2.5f, 2.5f, 0}})->flow(field);
   pass(world, 0.1);
-  EXPECT_EQ(late.outcome()->why(), "no way leads from (2.50, 2.50) to a goal of the flow field");
+  EXPECT_EQ(late.outcome()->why(), "no route leads from (2.50, 2.50) to a goal of the flow field");
 }
 
 }  // namespace

@@ -243,7 +243,7 @@ TEST(MeshGround, TheWayRoundABottleneckIsTheOneThatIsLeftWhenItIsShut) {
       ASSERT_TRUE(jam);
       EXPECT_NEAR(glm::length(jam->place.left - jam->place.right), 0.5f, 0.1f);
       EXPECT_NEAR(jam->place.middle.position.x, 20.2f, 0.5f);
-      ground->route_round(from, to, jam->place, 100, round);
+      ground->detour(from, to, jam->place, 100, round);
       const BarrierId crate = ground->put(*Barrier::box({20.2f, 12}, {0.4f, 1}));
       ground->route(ground->snap(from.position, 1, body).spot, ground->snap(goal, 1, body).spot, shut);
       EXPECT_TRUE(ground->remove(crate));
@@ -255,11 +255,10 @@ TEST(MeshGround, TheWayRoundABottleneckIsTheOneThatIsLeftWhenItIsShut) {
         EXPECT_FALSE(lines_cross(middle + jam->place.left, middle + jam->place.right, flat(round.bends[i]),
                                  flat(round.bends[i + 1])));
       const Spot again = ground->snap(from.position, 1, body).spot, end = ground->snap(goal, 1, body).spot;
-      ground->route_round(again, end, jam->place, shut.length_xy + (cost > 1.f ? 1.f : -0.01f), round);
+      ground->detour(again, end, jam->place, shut.length_xy + (cost > 1.f ? 1.f : -0.01f), round);
       EXPECT_FALSE(round.complete) << "it is longer than that, or costs more";
       for (const float none : {NAN, INFINITY, 0.f}) {
-        ground->route_round(again, end, {.middle = again, .left = vec2(none), .right = vec2(none)}, 100,
-                            round);
+        ground->detour(again, end, {.middle = again, .left = vec2(none), .right = vec2(none)}, 100, round);
         EXPECT_FALSE(round.complete) << none;
       }
     }
@@ -391,7 +390,7 @@ TEST(MeshGround, SpotsOfAnotherGroundAreHarmless) {
     for (const Spot& from : spots)
       for (const Spot& to : spots) {
         small->route(from, to, route);
-        small->route_round(from, to, {.middle = to, .left = {0, 1}, .right = {0, -1}}, 100, route);
+        small->detour(from, to, {.middle = to, .left = {0, 1}, .right = {0, -1}}, 100, route);
         (void)small->sight(from, to), (void)small->straight(from, {1, 1}), (void)small->clearance(from, 3);
         (void)small->reachable(from, to), (void)small->distance(from, to);
         (void)small->nearest_reachable(from, {1, 1, 0}), (void)small->nearest_edge(from, 3);

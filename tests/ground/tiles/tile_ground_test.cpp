@@ -179,7 +179,7 @@ RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, 
           cells.cover({x, y}, true);
     const auto from = random_spot_on(ground, body), to = random_spot_on(ground, body);
     Route route;
-    ground.route_round(*from, *to, jam, 1e6f, route);
+    ground.detour(*from, *to, jam, 1e6f, route);
     TileSearch search;
     const bool there =
         search.find(cells, cells.cell_of(from->piece), cells.cell_of(to->piece), TileMethod::a_star);
@@ -196,14 +196,14 @@ RC_GTEST_PROP(TileGround, RoutesRoundAJamKeepToTheCellsThatItsLineDoesNotTouch, 
     if (there && cells.uniform())
       RC_ASSERT(route.length_xy < search.length() + 5);  // ends may lie beside cells
     const float length = route.length_xy;
-    ground.route_round(*from, *to, jam, 0.99f * length, route);
+    ground.detour(*from, *to, jam, 0.99f * length, route);
     RC_ASSERT(!route.complete);
     for (const float none : {NAN, INFINITY})
-      ground.route_round(*from, *to, {.middle = *middle, .left = vec2(none), .right = vec2(0)}, 1e6f, route);
+      ground.detour(*from, *to, {.middle = *middle, .left = vec2(none), .right = vec2(0)}, 1e6f, route);
     RC_ASSERT(!route.complete);
-    ground.route_round(*from, *to, jam, NAN, route);
+    ground.detour(*from, *to, jam, NAN, route);
     RC_ASSERT(!route.complete);
-    ground.route_round(*from, *to, jam, 1.5f * length + 3, route);
+    ground.detour(*from, *to, jam, 1.5f * length + 3, route);
     RC_ASSERT(!cells.uniform() || route.length_xy == length);
   }
 }
@@ -492,7 +492,7 @@ TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
   const Order order = handcart.go_to({9, 4.5f, 0});
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::no_route);
-  EXPECT_EQ(order.outcome()->why(), "no way leads to (9.00, 4.50); as near as it can get is 5.62 m off");
+  EXPECT_EQ(order.outcome()->why(), "no route leads to (9.00, 4.50); the nearest reachable spot is 5.62 m off");
 }
 
 // --- Cells, layers and barriers ---------------------------------------------------------------
@@ -646,7 +646,7 @@ TEST(TileGround, SpotsOfAnotherGroundAreHarmless) {
   for (const Spot& from : spots)
     for (const Spot& to : spots) {
       small.route(from, to, route);
-      small.route_round(from, to, {.middle = to, .left = {0, 1}, .right = {0, -1}}, 100, route);
+      small.detour(from, to, {.middle = to, .left = {0, 1}, .right = {0, -1}}, 100, route);
       (void)small.sight(from, to), (void)small.straight(from, {1, 1}), (void)small.clearance(from, 3);
       (void)small.reachable(from, to), (void)small.distance(from, to),
           (void)small.nearest_reachable(from, {1, 1, 0});

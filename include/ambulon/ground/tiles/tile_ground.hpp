@@ -51,8 +51,8 @@ class TileGround final : public BarrierGround {
 
   Snap snap(vec3 point, float reach, const Body& body = {}) const override;
   void route(const Spot& from, const Spot& to, Route& route) const override;
-  void route_round(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                   Route& route) const override;
+  void detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
+              Route& route) const override;
   bool shares_routes(const Spot& to, std::span<const Spot> from) const override;
   void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const override;
   bool sight(const Spot& from, const Spot& to) const override;

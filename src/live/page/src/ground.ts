@@ -20,7 +20,7 @@ export function groundParts(
   if (layers.ground) {
     if (state.level) group.add(levelPart(state.level, look));
     if (ground.tiles) group.add(tileSheet(ground.tiles, look, layers.terrain));
-    if (!ground.tiles && !ground.mesh) for (const part of openSheet(scene.least, scene.most, look)) group.add(part);
+    if (!ground.tiles && !ground.mesh) for (const part of openSheet(scene.min, scene.max, look)) group.add(part);
   }
   if (ground.mesh) for (const part of meshParts(ground.mesh, look, layers.walkable, state.level !== null)) group.add(part);
   if (ground.mesh && layers.terrain) for (const part of costlyParts(ground.mesh.costly, look)) group.add(part);
@@ -137,10 +137,10 @@ function tileSheet(tiles: NonNullable<Ground['tiles']>, look: Look, terrain: boo
   return sheet;
 }
 
-function openSheet(least: [number, number], most: [number, number], look: Look): three.Object3D[] {
+function openSheet(min: [number, number], max: [number, number], look: Look): three.Object3D[] {
   const far = 400; // metres: more is not seen at once
-  const low = [Math.max(least[0], -far), Math.max(least[1], -far)];
-  const high = [Math.min(most[0], far), Math.min(most[1], far)];
+  const low = [Math.max(min[0], -far), Math.max(min[1], -far)];
+  const high = [Math.min(max[0], far), Math.min(max[1], far)];
   const sheet = new three.Mesh(
     new three.PlaneGeometry(high[0] - low[0], high[1] - low[1]),
     new three.MeshBasicMaterial({ color: look.light, side: three.DoubleSide }),

@@ -3,7 +3,7 @@
 
 import { button, el, foldable, section } from './elements';
 import type { Key, Link, Schema } from './link';
-import type { CastMember, CloseLook } from './messages';
+import type { NpcInfo, CloseLook } from './messages';
 import { niceAbove, plot } from './plot';
 import type { Sample, State } from './state';
 
@@ -32,7 +32,7 @@ export class Inspector {
   /** The parts that stay while the same are looked at; what changes all the time is refreshed in place. */
   private build(): void {
     const names = this.state.inspected();
-    const steps = names.map((name) => JSON.stringify(this.state.scene?.cast[this.state.index(name)]?.do ?? []).replace(/[\d.]+/g, '#'));
+    const steps = names.map((name) => JSON.stringify(this.state.scene?.npcs[this.state.index(name)]?.do ?? []).replace(/[\d.]+/g, '#'));
     const wanted = JSON.stringify([names, this.state.selected.length, steps, this.schema !== null, this.state.pinned]);
     if (wanted === this.built) return;
     this.built = wanted;
@@ -148,9 +148,9 @@ export class Inspector {
   private sliders(title: string, of: 'gait' | 'body', names: string[]): HTMLElement {
     const part = foldable(title, of === 'gait');
     const keys = this.schema?.$defs[of]?.properties ?? {};
-    const shared = of === 'gait' ? names.map((name) => this.state.scene?.cast[this.state.index(name)]?.shared_gait) : [];
+    const shared = of === 'gait' ? names.map((name) => this.state.scene?.npcs[this.state.index(name)]?.shared_gait) : [];
     shared.forEach((gait) => {
-      const others = this.state.scene?.cast.filter((one) => one.shared_gait === gait).length ?? 0;
+      const others = this.state.scene?.npcs.filter((one) => one.shared_gait === gait).length ?? 0;
       if (gait && others > 1) part.append(el('p', { class: 'quiet' }, `The gait ${gait} is shared by ${others} characters.`));
     });
     const order = Object.keys(this.state.closely.get(names[0])?.[of] ?? {});
@@ -179,7 +179,7 @@ export class Inspector {
   /** The options that the steps of its list give as numbers. */
   private orderOptions(name: string): HTMLElement {
     const part = foldable('Orders, as the scene gives them', false);
-    const one = (): CastMember | undefined => this.state.scene?.cast[this.state.index(name)];
+    const one = (): NpcInfo | undefined => this.state.scene?.npcs[this.state.index(name)];
     const steps = one()?.do ?? [];
     if (steps.length === 0) part.append(el('p', { class: 'quiet' }, 'It has no list of orders; it goes where it is sent.'));
     steps.forEach((step, number) => {
@@ -225,11 +225,11 @@ export class Inspector {
       box.append(check);
       return box;
     }
-    const least = key.minimum ?? 0;
-    const most = key.maximum ?? 1e6;
-    const far = Math.min(most, niceAbove(3 * Math.max(now(), key.unit?.startsWith('degrees') ? 120 : 1)));
-    const slider = el('input', { type: 'range', min: String(least), max: String(far), step: String(stepFor(far)), 'aria-label': label }) as HTMLInputElement;
-    const number = el('input', { type: 'number', min: String(least), max: String(most), step: 'any', 'aria-label': `${label}, as a number` }) as HTMLInputElement;
+    const min = key.minimum ?? 0;
+    const max = key.maximum ?? 1e6;
+    const far = Math.min(max, niceAbove(3 * Math.max(now(), key.unit?.startsWith('degrees') ? 120 : 1)));
+    const slider = el('input', { type: 'range', min: String(min), max: String(far), step: String(stepFor(far)), 'aria-label': label }) as HTMLInputElement;
+    const number = el('input', { type: 'number', min: String(min), max: String(max), step: 'any', 'aria-label': `${label}, as a number` }) as HTMLInputElement;
     let touched = 0;
     let sent = 0;
     const send = (value: number, at_once: boolean): void => {
@@ -250,7 +250,7 @@ export class Inspector {
     this.live.push(() => {
       if (performance.now() - touched < 700 || document.activeElement === number) return;
       const value = +now().toFixed(3);
-      number.value = value < least ? '' : String(value); // none, such as no time for a lap
+      number.value = value < min ? '' : String(value); // none, such as no time for a lap
       slider.value = String(value);
     });
     box.append(slider, number);

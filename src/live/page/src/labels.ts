@@ -66,9 +66,9 @@ export class Labels {
 
   private names(picture: Picture): void {
     const { scene, frame } = this.state;
-    if (!scene || !frame || frame.count !== scene.cast.length) return;
+    if (!scene || !frame || frame.count !== scene.npcs.length) return;
     const chosen = [...this.state.selected, ...(this.state.pinned ? [this.state.pinned] : [])];
-    const all = this.layers.names && frame.count <= mostFlags ? scene.cast.map((one) => one.name) : [];
+    const all = this.layers.names && frame.count <= mostFlags ? scene.npcs.map((one) => one.name) : [];
     for (const name of new Set([...chosen.slice(0, mostFlags), ...all])) {
       const i = this.state.index(name);
       if (i < 0 || !frame.alive(i)) continue;

@@ -2,7 +2,7 @@
 
 import GUI from 'lil-gui';
 
-import { Cast } from './cast';
+import { NpcList } from './npc_list';
 import { Changes } from './changes';
 import { Clock } from './clock';
 import { button, el } from './elements';
@@ -80,7 +80,7 @@ const labels = new Labels(state, document.getElementById('labels') as HTMLCanvas
 const picture = new Picture(state, document.getElementById('picture') as HTMLCanvasElement, (seen) => labels.draw(seen));
 const pointer = new Pointer(state, link, picture, labels, hint);
 const inspector = new Inspector(state, link, document.getElementById('inspector') as HTMLElement, hint);
-const cast = new Cast(state);
+const npcList = new NpcList(state);
 const clock = new Clock(state, link, hint);
 const changes = new Changes(state, link, hint);
 
@@ -210,7 +210,7 @@ const keys: Record<string, () => void> = {
     state.followed = state.followed ? null : (state.inspected()[0] ?? null);
     state.tell('view');
   },
-  '/': () => cast.focus(),
+  '/': () => npcList.focus(),
   Home: () => picture.reset(),
   Delete: () => void pointer.removeBarrier(),
   Escape: () => state.select([]),

@@ -2,7 +2,7 @@
 
 export type Point = [number, number, number];
 
-export interface CastMember {
+export interface NpcInfo {
   name: string;
   tags: string[];
   radius: number;
@@ -22,15 +22,15 @@ export interface Scene {
   length: number;
   changed: boolean;
   kind: string;
-  least: [number, number];
-  most: [number, number];
+  min: [number, number];
+  max: [number, number];
   barriers: boolean;
   levels: boolean;
   places: { name: string; at: Point }[];
   // No path: an event added the waypoint, so the file has none that could be moved.
   beats: { npc: string; points: { at: Point; path: string[] }[]; line: Point[] }[];
   tags: string[];
-  cast: CastMember[];
+  npcs: NpcInfo[];
 }
 
 export interface Level {
@@ -95,7 +95,7 @@ export type Message =
   | { type: 'journal'; notes: JournalLine[] }
   | { type: 'remark'; text: string };
 
-/** One moment: where everybody is, in the order of the cast. */
+/** One moment: where everybody is, in the order of the list. */
 export class Frame {
   static readonly head = 32;
   static readonly each = 20;

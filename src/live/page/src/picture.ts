@@ -100,7 +100,7 @@ export class Picture {
   reset(): void {
     const scene = this.state.scene;
     if (!scene) return;
-    const [low, high] = bounds(scene.least, scene.most, this.state);
+    const [low, high] = bounds(scene.min, scene.max, this.state);
     const middle = new three.Vector3((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, 0);
     const size = Math.max(4, high[0] - low[0], ((high[1] - low[1]) * this.width) / this.height);
     this.flat.zoom = 1;
@@ -209,7 +209,7 @@ export class Picture {
     dispose(this.ground);
     this.ground = groundParts(this.state, this.look, this.layers, this.fromAbove);
     this.scene.add(this.ground);
-    this.makeCharacters(scene.cast.length);
+    this.makeCharacters(scene.npcs.length);
     if (!this.shown) this.reset();
     this.shown = true;
     this.touch();
@@ -217,7 +217,7 @@ export class Picture {
 
   /** Others may be there now than were before. */
   private recast(): void {
-    const count = this.state.scene?.cast.length ?? 0;
+    const count = this.state.scene?.npcs.length ?? 0;
     if (this.arrows?.userData.count !== count) this.makeCharacters(count);
     this.touch();
   }
@@ -255,15 +255,15 @@ export class Picture {
 
   private place(): void {
     const { scene, frame } = this.state;
-    if (!scene || !frame || !this.bodies || !this.arrows || !this.rims || frame.count !== scene.cast.length) return;
+    if (!scene || !frame || !this.bodies || !this.arrows || !this.rims || frame.count !== scene.npcs.length) return;
     const matrix = new three.Matrix4();
-    const least = this.fromAbove ? leastPixels * this.metresPerPixel() : 0;
+    const min = this.fromAbove ? leastPixels * this.metresPerPixel() : 0;
     const chosen = new Set(this.state.selected);
     const [ink, picked, other] = [this.look.ink, this.look.chosen, this.look.other].map((c) => new three.Color(c));
     const nowhere = new three.Matrix4().makeScale(0, 0, 0);
     let rims = 0;
     for (let i = 0; i < frame.count; ++i) {
-      const one = scene.cast[i];
+      const one = scene.npcs[i];
       if (!frame.alive(i)) {
         for (const mesh of [this.bodies, this.arrows]) mesh.setMatrixAt(i, nowhere);
         continue;
@@ -271,7 +271,7 @@ export class Picture {
       const [x, y, z] = frame.position(i);
       const isChosen = chosen.has(one.name) || this.state.pinned === one.name;
       const color = this.state.pinned === one.name ? other : isChosen ? picked : ink;
-      const radius = Math.max(one.radius, least);
+      const radius = Math.max(one.radius, min);
       matrix.makeRotationZ(frame.heading(i)).scale(new three.Vector3(radius, radius, 1)).setPosition(x, y, z + 0.03);
       this.arrows.setMatrixAt(i, matrix);
       this.arrows.setColorAt(i, color);
@@ -335,8 +335,8 @@ function shoeShape(): three.Shape {
 }
 
 /** What should be seen at first: the ground, or of endless ground where there is somebody. */
-function bounds(least: [number, number], most: [number, number], state: State): [[number, number], [number, number]] {
-  if (most[0] - least[0] < 5000) return [least, most];
+function bounds(min: [number, number], max: [number, number], state: State): [[number, number], [number, number]] {
+  if (max[0] - min[0] < 5000) return [min, max];
   const points: Point[] = (state.scene?.places ?? []).map((place) => place.at);
   for (const beat of state.scene?.beats ?? []) points.push(...beat.points.map((point) => point.at));
   const frame = state.frame;

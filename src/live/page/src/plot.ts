@@ -17,7 +17,7 @@ export function plot(canvas: HTMLCanvasElement, title: string, curves: Curve[]):
   const pen = canvas.getContext('2d') as CanvasRenderingContext2D;
   pen.scale(ratio, ratio);
   const last = Math.max(20, ...curves.map((curve) => curve.samples[curve.samples.length - 1]?.t ?? 0));
-  const most = niceAbove(1.05 * Math.max(0.1, ...curves.flatMap((curve) => curve.samples.map((sample) => sample.value ?? 0))));
+  const max = niceAbove(1.05 * Math.max(0.1, ...curves.flatMap((curve) => curve.samples.map((sample) => sample.value ?? 0))));
   const [left, top, right, bottom] = [30, 16, width - 6, height - 6];
   pen.strokeStyle = look.faint;
   pen.fillStyle = look.ink;
@@ -25,7 +25,7 @@ export function plot(canvas: HTMLCanvasElement, title: string, curves: Curve[]):
   pen.fillText(title, left, 11);
   pen.strokeRect(left, top, right - left, bottom - top);
   pen.textAlign = 'right';
-  pen.fillText(String(most), left - 4, top + 6);
+  pen.fillText(String(max), left - 4, top + 6);
   pen.fillText('0', left - 4, bottom);
   pen.textAlign = 'left';
   for (const curve of curves) {
@@ -40,7 +40,7 @@ export function plot(canvas: HTMLCanvasElement, title: string, curves: Curve[]):
         continue;
       }
       const x = right - ((last - sample.t) / 20) * (right - left);
-      const y = bottom - (Math.min(sample.value, most) / most) * (bottom - top);
+      const y = bottom - (Math.min(sample.value, max) / max) * (bottom - top);
       if (x < left) continue;
       if (drawing) pen.lineTo(x, y);
       else pen.moveTo(x, y);

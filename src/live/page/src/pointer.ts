@@ -97,14 +97,14 @@ export class Pointer {
     const { frame, scene } = this.state;
     if (!frame || !scene) return null;
     let best: string | null = null;
-    let least = reachPixels;
+    let min = reachPixels;
     for (let i = 0; i < frame.count; ++i) {
       if (!frame.alive(i)) continue;
       const [px, py, pz] = frame.position(i);
-      for (const height of this.picture.fromAbove ? [0] : [0, scene.cast[i].height / 2, scene.cast[i].height]) {
+      for (const height of this.picture.fromAbove ? [0] : [0, scene.npcs[i].height / 2, scene.npcs[i].height]) {
         const at = this.picture.pixel([px, py, pz + height]);
         const off = at ? Math.hypot(at[0] - x, at[1] - y) : Infinity;
-        if (off < least) [best, least] = [scene.cast[i].name, off];
+        if (off < min) [best, min] = [scene.npcs[i].name, off];
       }
     }
     return best;
@@ -160,12 +160,12 @@ export class Pointer {
   }
 
   private gripThing(x: number, y: number): void {
-    let least = reachPixels;
+    let min = reachPixels;
     const consider = (at: Point, path: string[]): void => {
       const seen = this.picture.pixel(at);
       const off = seen ? Math.hypot(seen[0] - x, seen[1] - y) : Infinity;
-      if (off < least) {
-        least = off;
+      if (off < min) {
+        min = off;
         this.grip = { kind: 'move', path, z: at[2] };
       }
     };
@@ -240,7 +240,7 @@ export class Pointer {
       for (let i = 0; i < frame.count; ++i) {
         const at = frame.alive(i) ? this.picture.pixel(frame.position(i)) : null;
         if (!at || at[0] < Math.min(x, grip.x) || at[0] > Math.max(x, grip.x)) continue;
-        if (at[1] >= Math.min(y, grip.y) && at[1] <= Math.max(y, grip.y)) names.push(scene.cast[i].name);
+        if (at[1] >= Math.min(y, grip.y) && at[1] <= Math.max(y, grip.y)) names.push(scene.npcs[i].name);
       }
     this.state.select([...new Set(names)]);
   }

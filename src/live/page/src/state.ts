@@ -41,7 +41,7 @@ export class State {
   }
 
   index(name: string): number {
-    return this.scene?.cast.findIndex((one) => one.name === name) ?? -1;
+    return this.scene?.npcs.findIndex((one) => one.name === name) ?? -1;
   }
   select(names: string[]): void {
     this.selected = names;

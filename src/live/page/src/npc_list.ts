@@ -5,7 +5,7 @@ import type { State } from './state';
 
 const mostShown = 200;
 
-export class Cast {
+export class NpcList {
   private readonly find = document.getElementById('find') as HTMLInputElement;
   private readonly names = document.getElementById('names') as HTMLElement;
   private readonly found = document.getElementById('found') as HTMLElement;
@@ -28,7 +28,7 @@ export class Cast {
 
   private matching(): string[] {
     const words = this.find.value.trim().toLowerCase();
-    return (this.state.scene?.cast ?? [])
+    return (this.state.scene?.npcs ?? [])
       .filter((one) => one.name.toLowerCase().includes(words) || one.tags.some((tag) => tag.toLowerCase().includes(words)))
       .map((one) => one.name);
   }
@@ -38,7 +38,7 @@ export class Cast {
     const focused = (document.activeElement as HTMLElement | null)?.dataset.name;
     this.names.replaceChildren(
       ...matching.slice(0, mostShown).map((name, i) => {
-        const one = this.state.scene?.cast[this.state.index(name)];
+        const one = this.state.scene?.npcs[this.state.index(name)];
         const item = el('li', {
           role: 'option',
           'data-name': name,
@@ -51,7 +51,7 @@ export class Cast {
       }),
     );
     if (focused) (this.names.querySelector(`[data-name="${CSS.escape(focused)}"]`) as HTMLElement | null)?.focus();
-    const all = this.state.scene?.cast.length ?? 0;
+    const all = this.state.scene?.npcs.length ?? 0;
     this.found.textContent =
       matching.length === all
         ? `${all} characters${all > mostShown ? `, the first ${mostShown} below` : ''}`
