@@ -288,7 +288,7 @@ const Promise promises[] = {
        EXPECT_LE(it.off("cat", {2, 3, 0}), 0.31f);
        EXPECT_EQ(it.count(Event::crosses), 2U);
      }},
-    {"Mud, that is gone round when that is quicker",
+    {"Mud, with a cost",
      [](const Shown& it) {
        const Statistics statistics = it.npc("cat").statistics();
        const auto times = statistics.endings[static_cast<std::size_t>(Ending::arrived)];
@@ -327,7 +327,7 @@ const Promise promises[] = {
          }
        });
      }},
-    {"Out of each other's way",
+    {"Avoidance",
      [](const Shown& it) {
        if (it.scene) {
          float min = 10;
@@ -357,7 +357,7 @@ const Promise promises[] = {
          EXPECT_LE(it.off("courier", {12, 9, 0}), 0.31f);
        }
      }},
-    {"Thousands, of whom most are far away",
+    {"Thousands of NPCs, most of them far away",
      [](const Shown& it) { EXPECT_LE(it.off("cat", {12, 9, 0}), 0.31f); }},
     {"An order of your own, for thousands",
      [](const Shown& it) {
