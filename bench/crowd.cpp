@@ -171,8 +171,8 @@ class Crowd {
         each() / min, nano * bare, one / bare, one / median(twos_), bytes_ / count_, bytes_of_beats_ / count_,
         (after.sense - before_.sense) / total, (after.decide - before_.decide) / total,
         (after.route - before_.route) / total, (after.avoid - before_.avoid) / total,
-        (after.move - before_.move) / total, (after.part - before_.part) / total,
-        (after.tell - before_.tell) / total);
+        (after.move - before_.move) / total, (after.separate - before_.separate) / total,
+        (after.notify - before_.notify) / total);
   }
 
  private:

@@ -10,6 +10,7 @@
 #include "ambulon/motion/steering.hpp"
 #include "ambulon/script/routine.hpp"
 #include "ambulon/world/camera.hpp"
+#include "ambulon/world/debug_draw.hpp"
 #include "ambulon/world/pick.hpp"
 #include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"

@@ -7,7 +7,7 @@
 
 namespace ambulon {
 
-Expected<Body> checked(const Body& body) {
+Expected<void> validate(const Body& body) {
   const detail::MemberLimit limits[] = {
       {"radius", " m", body.radius, 0.01f, 50.f},       {"height", " m", body.height, 0.01f, 100.f},
       {"step_up", " m", body.step_up, 0.f, 100.f},      {"jump_up", " m", body.jump_up, 0.f, 100.f},
@@ -15,7 +15,7 @@ Expected<Body> checked(const Body& body) {
       {"deck length", " m", body.deck.x, 0.f, 1000.f},  {"deck width", " m", body.deck.y, 0.f, 1000.f},
   };
   if (const auto* broken = detail::first_out_of_range(limits)) return detail::out_of_range("body", *broken);
-  return body;
+  return {};
 }
 
 float metres_apart(vec3 off, float height, float others) {

@@ -153,7 +153,7 @@ dvec2 min_against(std::span<const HalfPlane> planes, Nearest so_far, double spee
 
 }  // namespace
 
-Expected<Avoidance> checked(const Avoidance& avoidance) {
+Expected<void> validate(const Avoidance& avoidance) {
   const auto out_of = [](std::string_view what, float value, Range range) {
     return problem(
         fmt::format("{} is {:g}; it must lie between {:g} and {:g}", what, value, range.min, range.max));
@@ -163,7 +163,7 @@ Expected<Avoidance> checked(const Avoidance& avoidance) {
     return out_of("the horizon of avoidance", avoidance.horizon, horizons);
   if (!sights.holds(avoidance.sight)) return out_of("the sight of avoidance", avoidance.sight, sights);
   if (!sides.holds(avoidance.side)) return out_of("the side of avoidance", avoidance.side, sides);
-  return avoidance;
+  return {};
 }
 
 HalfPlane keep_clear_of(const Neighbour& neighbour, vec2 velocity, float radius, float horizon, float share,

@@ -80,16 +80,16 @@ Expected<void> Beat::append(std::span<const Waypoint> waypoints) {
   return {};
 }
 
-Expected<WaypointId> Beat::change(WaypointId id, const Waypoint& waypoint) {
+Expected<void> Beat::change(WaypointId id, const Waypoint& waypoint) {
   if (auto why = wrong(waypoint)) return tl::unexpected(*why);
   const auto index = find(id);
   if (!index) return no_such(id);
   entries_[*index].waypoint = waypoint;
   changed();
-  return id;
+  return {};
 }
 
-Expected<WaypointId> Beat::move(WaypointId id, vec3 position) {
+Expected<void> Beat::move(WaypointId id, vec3 position) {
   const auto index = find(id);
   if (!index) return no_such(id);
   Waypoint moved = (*this)[*index];

@@ -79,8 +79,8 @@ Wish wish_to_keep_off_edges(const Term& term, const View& see, float speed) {
 std::span<const Neighbour> around(const Term& term, const View& see, float radius) {
   if (term.view_angle >= 2.f * pi) return see.near(see.me.position, radius, term.tags);
   return see.others.in_cone(see.me.position, direction(see.me.velocity, see.me.facing),
-                            0.5f * term.view_angle, radius, see.body.height, see.who, term.tags,
-                            see.body.passes);
+                            0.5f * term.view_angle,
+                            {radius, see.body.height, see.who, term.tags, see.body.passes});
 }
 
 }  // namespace

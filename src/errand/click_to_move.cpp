@@ -13,20 +13,20 @@ constexpr float same_place = 1e-3f;  // metres
 
 }  // namespace
 
-Expected<vec3> Clicks::set(vec3 at, bool held) {
+Expected<void> Clicks::set(vec3 at, bool held) {
   if (!finite(at)) return problem("the place clicked is not finite; nothing was changed");
-  if (held && held_ && places_.front() == at) return at;
+  if (held && held_ && places_.front() == at) return {};
   places_.assign(1, at);
   held_ = held;
   ++revision_;
-  return at;
+  return {};
 }
 
-Expected<vec3> Clicks::add(vec3 at) {
+Expected<void> Clicks::add(vec3 at) {
   if (places_.empty() || held_ || !finite(at)) return set(at, false);
   places_.push_back(at);
   ++revision_;
-  return at;
+  return {};
 }
 
 void Clicks::release() {

@@ -31,7 +31,7 @@ class GoalSequence : public Errand {
  protected:
   struct Limits {
     float within;          // metres
-    std::uint32_t visits;  // the order ends after so many; 0: no limit
+    std::uint32_t visits;  // number after which the order ends; 0: no limit
     float leg_time;        // time limit of a leg in seconds; 0: none
   };
   /// `pause`: seconds at each spot, unless `choose` sets others.

@@ -56,9 +56,9 @@ std::string Outcome::why() const {
           "no waypoint of the beat is on the ground; the nearest spot to one is {}, {:.2f} m off", spot(),
           value);
     case Cause::no_route:
-      return value > 0.f
-                 ? fmt::format("no route leads to {}; the nearest reachable spot is {:.2f} m off", spot(), value)
-                 : fmt::format("no route leads to {}", spot());
+      return value > 0.f ? fmt::format("no route leads to {}; the nearest reachable spot is {:.2f} m off",
+                                       spot(), value)
+                         : fmt::format("no route leads to {}", spot());
     case Cause::held_fast:
       return fmt::format("it was held fast at {} for {:.1f} s", spot(), value);
     case Cause::time_up:

@@ -29,7 +29,8 @@ Patrol::Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* m
     : unreachable_(options.unreachable),
       from_first_(options.start == PatrolStart::first),
       beat_(std::move(beat)),
-      within_(options.within) {
+      within_(options.within),
+      target_(options.from) {
   if (options.lap != 0.f || options.leg_time != 0.f) times_.make(memory, options.lap, options.leg_time);
 }
 
@@ -135,8 +136,9 @@ std::optional<Outcome> Patrol::mistake() const {
 
 std::optional<Outcome> Patrol::begin(const View& see) {
   seen_revision_ = beat_->revision();
-  std::size_t start = 0;
-  if (!from_first_)
+  const auto from = beat_->find(target_);
+  std::size_t start = from.value_or(0);
+  if (!from_first_ && !from)
     for (std::size_t i = 1; i < beat_->size(); ++i)
       if (glm::distance((*beat_)[i].position, see.me.position) <
           glm::distance((*beat_)[start].position, see.me.position))

@@ -28,6 +28,7 @@ class Patrol final : public Errand {
   }
   std::string doing() const override;
 
+  WaypointId waypoint() const override { return target_; }
   const Beat* beat() const override { return beat_.get(); }
 
  private:
@@ -123,7 +124,7 @@ class Patrol final : public Errand {
   WaypointId reached_{};   // the waypoint reached last
   float end_speed_ = 0.f;  // maximum speed at the next waypoint; 0 if it stops there
   std::uint32_t legs_done_ = 0;
-  // metres between the waypoints of the leg, or a lower bound; 0: it began elsewhere
+  // Metres between the waypoints of the leg, or a lower bound; 0: it began elsewhere
   float leg_between_ = 0.f;
   float leg_metres_ = 0.f, metres_done_ = 0.f;
 };

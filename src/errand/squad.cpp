@@ -26,13 +26,13 @@ float worth_walking(float left) { return left - std::max(1.f, 0.1f * left); }
 
 }  // namespace
 
-Expected<vec3> Squad::Impl::go_to(vec3 goal) {
+Expected<void> Squad::Impl::go_to(vec3 goal) {
   if (!finite(goal)) return problem("a coordinate of the squad's goal is not a finite number");
   leads_ = Leads::goal;
   goal_ = goal;
   planned_ = false;
   failed_.reset();
-  return goal;
+  return {};
 }
 
 void Squad::Impl::follow(NpcId leader) {
@@ -43,7 +43,7 @@ void Squad::Impl::follow(NpcId leader) {
   asked_.withdraw();
 }
 
-Expected<vec3> Squad::Impl::follow(vec3 point) {
+Expected<void> Squad::Impl::follow(vec3 point) {
   if (!finite(point))
     return problem("a coordinate of the point that the squad follows is not a finite number");
   planned_ = planned_ && leads_ == Leads::point;
@@ -51,7 +51,7 @@ Expected<vec3> Squad::Impl::follow(vec3 point) {
   goal_ = point;
   failed_.reset();
   asked_.withdraw();
-  return point;
+  return {};
 }
 
 void Squad::Impl::join(NpcId who) {
@@ -333,11 +333,11 @@ Expected<std::shared_ptr<Squad>> Squad::make(const SquadOptions& options) {
   return std::shared_ptr<Squad>(new Squad(options));
 }
 
-Expected<vec3> Squad::go_to(vec3 goal) { return impl_->go_to(goal); }
+Expected<void> Squad::go_to(vec3 goal) { return impl_->go_to(goal); }
 
 void Squad::follow(NpcId leader) { impl_->follow(leader); }
 
-Expected<vec3> Squad::follow(vec3 point) { return impl_->follow(point); }
+Expected<void> Squad::follow(vec3 point) { return impl_->follow(point); }
 
 std::size_t Squad::size() const { return impl_->size(); }
 

@@ -16,9 +16,9 @@ class Squad::Impl {
  public:
   explicit Impl(const SquadOptions& options) : options_(options) {}
 
-  Expected<vec3> go_to(vec3 goal);
+  Expected<void> go_to(vec3 goal);
   void follow(NpcId leader);
-  Expected<vec3> follow(vec3 point);
+  Expected<void> follow(vec3 point);
   std::size_t size() const { return members_.size(); }
 
   void join(NpcId who);

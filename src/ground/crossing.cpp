@@ -42,7 +42,7 @@ std::string_view verb(Passage passage, float up) {
   return "";
 }
 
-Expected<Crossing> checked(const Crossing& crossing) {
+Expected<void> validate(const Crossing& crossing) {
   if (!finite(crossing.from) || !finite(crossing.to))
     return problem("an end of a crossing has a coordinate that is not a number");
   if (!Range{0.f, 1000.f}.holds(crossing.cost))
@@ -52,7 +52,7 @@ Expected<Crossing> checked(const Crossing& crossing) {
     return problem(
         fmt::format("a crossing whose ends both lie at ({}, {}, {}); they must be 1 cm apart or more",
                     crossing.from.x, crossing.from.y, crossing.from.z));
-  return crossing;
+  return {};
 }
 
 }  // namespace ambulon

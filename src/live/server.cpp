@@ -183,8 +183,7 @@ struct LiveServer::Inside {
   void stream(Response& response) {
     std::unique_lock lock(mutex);
     if (pages.size() >= max_pages)
-      return refuse(response, 503,
-                    fmt::format("page limit reached ({}); close one", max_pages));
+      return refuse(response, 503, fmt::format("page limit reached ({}); close one", max_pages));
     const auto page = pages.insert(pages.end(), {.number = next_page++, .onlooker = {}, .waiting = {}});
     page->waiting.emplace();
     put(*page->waiting, Kind::text, nlohmann::json{{"type", "hello"}, {"page", page->number}}.dump());

@@ -289,8 +289,8 @@ std::string LiveScene::closely_message(const PageState& page) {
       if (const auto count = statistics.endings[static_cast<std::size_t>(i)]; count > 0)
         outcomes[std::string(name(static_cast<Ending>(i)))] = count;
     if (page.neighbours)
-      for (const Neighbour& other :
-           world.others().near(motion.position, near_by, npc.body().height, npc.id(), {}, {}))
+      for (const Neighbour& other : world.others().near(
+               motion.position, {.radius = near_by, .height = npc.body().height, .except = npc.id()}))
         neighbours.push_back({{"name", Npc(world, other.id).name()}, {"off", to_json(other.offset)}});
     json about = {
         {"name", wanted},

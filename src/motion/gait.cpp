@@ -4,7 +4,7 @@
 
 namespace ambulon {
 
-Expected<Gait> checked(const Gait& gait) {
+Expected<void> validate(const Gait& gait) {
   const detail::MemberLimit limits[] = {
       {"speed", " m/s", gait.speed, 0.01f, 100.f},
       {"acceleration", " m/s^2", gait.acceleration, 0.05f, 1000.f},
@@ -22,7 +22,7 @@ Expected<Gait> checked(const Gait& gait) {
     return problem(
         fmt::format("gait patience is {} s; it must lie between {} and {}, or be 0 for the world's",
                     gait.patience, allowed::patiences.min, allowed::patiences.max));
-  return gait;
+  return {};
 }
 
 }  // namespace ambulon

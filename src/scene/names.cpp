@@ -107,7 +107,7 @@ Gait Names::gait(const toml::node& node, const std::string& what) const {
   for (const auto& field : gait_fields) reader.into(gait.*field.value, field.key, field.unit);
   reader.into(gait.turn_first, "turn_first");
   if (const auto mass = reader.number("mass")) gait = with_mass(gait, static_cast<float>(*mass));
-  if (const auto good = checked(gait); !good) mistake(file_, node, good.error().text);
+  if (const auto good = validate(gait); !good) mistake(file_, node, good.error().text);
   return gait;
 }
 

@@ -194,7 +194,7 @@ class SceneReader {
       reader.into(crossing.both_ways, "both_ways");
       reader.into(crossing.cost, "cost");
       reader.into(named.shut, "shut");
-      if (const auto good = checked(crossing); !good) mistake(file_, toml, good.error().text);
+      if (const auto good = validate(crossing); !good) mistake(file_, toml, good.error().text);
       scene_.ground.crossings.push_back(std::move(named));
     });
   }
@@ -216,7 +216,7 @@ class SceneReader {
     for (const auto& field : scene::body_fields) reader.into(body.*field.value, field.key, field.unit);
     body.deck = flat(reader.vector("deck").value_or(vec3(0.f)));
     passes = names_.tags(reader, "passes");
-    if (const auto good = checked(body); !good) mistake(file_, node, good.error().text);
+    if (const auto good = validate(body); !good) mistake(file_, node, good.error().text);
     return body;
   }
 

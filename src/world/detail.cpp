@@ -36,7 +36,7 @@ float nearest_square(std::span<const vec3> viewers, vec3 at) {
 
 }  // namespace
 
-Expected<Detail> World::Impl::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
+Expected<void> World::Impl::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
   if (!Range{0.f, 1e6f}.holds(detail.near))
     return problem(fmt::format("near is {:g} m; it must lie between 0 and 1e6", detail.near));
   if (detail.max_interval < 1 || detail.max_interval > 64)
@@ -46,7 +46,7 @@ Expected<Detail> World::Impl::set_viewers(std::span<const vec3> viewers, const D
     return problem("a coordinate of a viewer is not a finite number");
   viewers_.assign(viewers.begin(), viewers.end());
   detail_ = detail;
-  return detail;
+  return {};
 }
 
 std::size_t World::Impl::sleeping() const { return alive_ - surroundings_.awake().size(); }
@@ -114,7 +114,7 @@ void World::Impl::fall_asleep() {
 
 bool World::Impl::may_sleep(std::uint32_t slot) const {
   const Mover& mover = movers_[slot];
-  return !mover.errand && !mover.fresh && !mover.scripted && mover.drive == Drive::own && !mover.aboard &&
+  return !mover.errand && !mover.fresh && !mover.pushed && mover.drive == Drive::own && !mover.aboard &&
          !mover.crossing && mover.traits->body.deck == vec2(0.f) && mover.held == 0.f &&
          mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
          mover.motion.position == surroundings_.seen_at(slot);

@@ -100,6 +100,8 @@ std::string_view name(Event event) {
       return "replans";
     case Event::side_steps:
       return "side_steps";
+    case Event::knocked_back:
+      return "knocked_back";
     case Event::suspended:
       return "suspended";
     case Event::resumed:
@@ -200,6 +202,9 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} has made no progress for {:.1f} s and plans its route again", who, note.value);
     case Event::side_steps:
       return fmt::format("{} has made no progress for {:.1f} s and steps aside", who, note.value);
+    case Event::knocked_back:
+      return fmt::format("{} was pushed at {:.2f} m/s for {:.2f} s, at {}", who, note.value, note.other,
+                         place);
     case Event::suspended:
       return fmt::format("{} was suspended at {}", who, place);
     case Event::resumed:
@@ -228,11 +233,11 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
     case Event::goes_on:
       return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
     case Event::takes_detour:
-      return fmt::format("{} takes a detour around the jam at {}: {:.1f} m instead of {:.1f} m", who, place, note.value,
-                         note.other);
+      return fmt::format("{} takes a detour around the jam at {}: {:.1f} m instead of {:.1f} m", who, place,
+                         note.value, note.other);
     case Event::route_opened:
-      return fmt::format("{} takes a shorter route that has opened: {:.1f} m instead of {:.1f} m", who, note.value,
-                         note.other);
+      return fmt::format("{} takes a shorter route that has opened: {:.1f} m instead of {:.1f} m", who,
+                         note.value, note.other);
     case Event::crosses:
       return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,
                          std::abs(note.value), note.value < 0.f ? "down" : "up");

@@ -74,7 +74,7 @@ void World::Impl::walk(std::uint32_t slot) {
   const bool on_way = mover.intent.edge_radius >= 0.f && convex_ && !avoid_;
   if (mover.aboard)
     keep_on_deck(mover, from);
-  else if (!on_way && !mover.intent.direct)
+  else if (!on_way && (!mover.intent.direct || mover.pushed))
     keep_on_ground(slot, from);
   count_steps(mover, from, faced, used);
   mover.left -= used;
@@ -147,7 +147,9 @@ void World::Impl::keep_on_ground(std::uint32_t slot, vec3 from) {
 /// into the canal from a raft. A floor extends a body's radius beyond the ground.
 void World::Impl::keep_on_deck(Mover& mover, vec3 from) {
   const vec3 to = mover.motion.position;
-  if (flat(to) == flat(from) || mover.intent.direct || decks_.hold(to) || !decks_.hold(from)) return;
+  if (flat(to) == flat(from) || (mover.intent.direct && !mover.pushed) || decks_.hold(to) ||
+      !decks_.hold(from))
+    return;
   const Body& body = mover.traits->body;
   const float across = body.radius + gangway, up = body.step_up + on_shore;
   const Snap ashore = ground_->snap(to, across + up, body);

@@ -46,6 +46,7 @@ struct Mover {
   bool patient : 1 = false;   // its order has its own patience
   bool suspended : 1 = false;
   bool told_held : 1 = false;  // it was reported as held up
+  bool pushed : 1 = false;     // by `Npc::push`
   bool aboard : 1 = false;     // on a deck, so the ground does not bound it
   bool crossing : 1 = false;   // moving along the arc of its flight
   bool slow : 1 = false;       // at the last check of its headway

@@ -202,6 +202,20 @@ void Npc::on_touch(std::function<void(Npc, Npc, float)> then, Tags tags) const {
   mine->second.on_touch.swap(then);
 }
 
+void Npc::on_removed(std::function<void(Npc)> then) const {
+  if (!alive()) return;
+  if (!then) {
+    world_->impl().removals_.extract(id_.slot);  // taken out first, since its destructor may call back
+    return;
+  }
+  world_->impl().removals_[id_.slot].swap(then);
+}
+
+Expected<void> Npc::push(vec2 velocity, float seconds) const {
+  if (!alive()) return problem("the NPC is no longer in the world; there is nothing to push");
+  return world_->impl().push(id_.slot, velocity, seconds);
+}
+
 void Npc::direct(std::unique_ptr<Script> script) const {
   if (!alive()) return;
   world_->impl().dismiss_script(id_.slot);
@@ -263,6 +277,20 @@ Gait Npc::gait() const { return alive() ? world_->impl().movers_[id_.slot].trait
 
 Tags Npc::tags() const { return alive() ? world_->impl().movers_[id_.slot].traits->tags : Tags{}; }
 
+Avoidance Npc::avoidance() const {
+  return alive() ? world_->impl().movers_[id_.slot].traits->avoidance : Avoidance{};
+}
+
+Drive Npc::drive() const { return alive() ? world_->impl().movers_[id_.slot].drive : Drive::own; }
+
+int Npc::route_priority() const { return alive() ? world_->impl().movers_[id_.slot].route_priority : 0; }
+
+std::uint64_t Npc::user_data() const { return alive() ? world_->impl().npc_states_[id_.slot].user_data : 0; }
+
+Pose Npc::pose(float alpha) const { return alive() ? world_->impl().pose(id_.slot, alpha) : Pose{}; }
+
+float Pose::heading() const { return heading_of(facing); }
+
 Statistics Npc::statistics() const {
   if (!alive()) return {};
   const auto& mover = world_->impl().movers_[id_.slot];
@@ -289,6 +317,7 @@ ErrandState Npc::errand() const {
     state.goal = errand->goal();
     state.arrival_radius = errand->arrival_radius();
     state.target = errand->target();
+    state.waypoint = errand->waypoint();
   }
   return state;
 }
@@ -320,9 +349,8 @@ const Beat* Npc::beat() const {
 
 // --- Npc: settings and bodies that the game moves ---------------------------------------------
 
-Expected<Gait> Npc::set_gait(const Gait& gait) const {
-  auto good = checked(gait);
-  if (!good || !alive()) return good;
+Expected<void> Npc::set_gait(const Gait& gait) const {
+  if (auto good = validate(gait); !good || !alive()) return good;
   Traits traits = *world_->impl().movers_[id_.slot].traits;
   if (traits.gait.speed != gait.speed)
     world_->impl().take(
@@ -330,19 +358,54 @@ Expected<Gait> Npc::set_gait(const Gait& gait) const {
   traits.gait = gait;
   world_->impl().set_traits(id_.slot, traits);
   world_->impl().movers_[id_.slot].fresh = true;
-  return good;
+  return {};
 }
 
-Expected<Body> Npc::set_body(const Body& body) const {
-  auto good = checked(body);
+Expected<void> Npc::set_body(const Body& body) const {
+  auto good = validate(body);
   if (good && alive()) world_->impl().set_body(id_.slot, body);
   return good;
 }
 
-Expected<Gait> Npc::set_speed(float speed) const {
+Expected<void> Npc::set_speed(float speed) const {
   Gait changed = gait();
   changed.speed = speed;
   return set_gait(changed);
+}
+
+Expected<void> Npc::set_avoidance(const Avoidance& avoidance) const {
+  if (auto good = validate(avoidance); !good || !alive()) return good;
+  Traits traits = *world_->impl().movers_[id_.slot].traits;
+  traits.avoidance = avoidance;
+  world_->impl().set_traits(id_.slot, traits);
+  return {};
+}
+
+void Npc::set_tags(Tags tags) const {
+  if (!alive()) return;
+  Traits traits = *world_->impl().movers_[id_.slot].traits;
+  const Tags before = std::exchange(traits.tags, tags);
+  world_->impl().set_traits(id_.slot, traits);
+  world_->impl().surroundings_.retag(id_.slot, before);
+}
+
+Expected<void> Npc::set_route_priority(int priority) const {
+  if (std::abs(priority) > 1000)
+    return problem(fmt::format("the route priority is {}; it must lie between -1000 and 1000", priority));
+  if (alive()) world_->impl().movers_[id_.slot].route_priority = static_cast<std::int16_t>(priority);
+  return {};
+}
+
+Expected<void> Npc::set_drive(Drive drive) const {
+  return alive() ? world_->impl().set_drive(id_.slot, drive) : Expected<void>();
+}
+
+void Npc::set_user_data(std::uint64_t data) const {
+  if (alive()) world_->impl().npc_states_[id_.slot].user_data = data;
+}
+
+void Npc::set_name(std::string_view name) const {
+  if (alive()) world_->impl().set_name(id_.slot, name);
 }
 
 Advice Npc::advice() const {
@@ -350,7 +413,7 @@ Advice Npc::advice() const {
   return any ? World::Impl::of(world_->impl().advised_, id_.slot).advice : Advice{};
 }
 
-Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
+Expected<void> Npc::report(vec3 position, const ReportOptions& options) const {
   if (!std::isfinite(options.heading.value_or(0.f)))
     return problem("the reported heading is not finite; the NPC stays as it was reported last");
   if (!finite(options.velocity.value_or(vec3(0.f))))
@@ -365,7 +428,7 @@ Expected<vec3> Npc::report(vec3 position, const ReportOptions& options) const {
   advised.reported = position;
   advised.report = options;
   advised.has_report = true;
-  return position;
+  return {};
 }
 
 float Npc::random(float min, float max) const {

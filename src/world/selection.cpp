@@ -116,13 +116,13 @@ void Selection::drop_gone() {
   std::erase_if(members_, [](const Member& member) { return !member.npc.alive(); });
 }
 
-Expected<Formation> Selection::form(Formation formation, float spacing) {
+Expected<void> Selection::form(Formation formation, float spacing) {
   if (!Range{0.1f, 100.f}.holds(spacing))
     return problem(
         fmt::format("the spacing of a formation is {:g}; it must lie between 0.1 and 100 metres", spacing));
   formation_ = formation;
   spacing_ = spacing;
-  return formation;
+  return {};
 }
 
 /// Stores the members' places relative to each other, or for `goal`.
@@ -142,29 +142,28 @@ void Selection::take_places(vec3 goal) {
   for (std::size_t i = 0; i < members_.size(); ++i) members_[i].place = places[taken[i]];
 }
 
-Expected<vec3> Selection::march(vec3 at, const MarchOptions& options) {
+Expected<void> Selection::march(vec3 at, const MarchOptions& options) {
   drop_gone();
   if (members_.empty()) return problem("no NPC is selected");
   const Formation formation = formation_ == Formation::as_they_are ? Formation::block : formation_;
   const auto squad = Squad::make({.formation = formation, .spacing = spacing_});
   if (!squad) return tl::unexpected(squad.error());
-  auto goal = (*squad)->go_to(at);
-  if (!goal) return goal;
+  if (auto sent = (*squad)->go_to(at); !sent) return sent;
   for (Member& member : members_) {
     member.clicks.reset();
     member.order = member.npc.march(*squad, options);
   }
-  return goal;
+  return {};
 }
 
-Expected<vec3> Selection::click(vec3 at, const ClickToMoveOptions& options) {
+Expected<void> Selection::click(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
   take_places(at);
   held_ = false;
   return send(at, options, &Clicks::click);
 }
 
-Expected<vec3> Selection::add_click(vec3 at, const ClickToMoveOptions& options) {
+Expected<void> Selection::add_click(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
   // Members on their way keep their places.
   if (std::ranges::none_of(members_, [](const Member& member) { return member.order.running(); }))
@@ -173,7 +172,7 @@ Expected<vec3> Selection::add_click(vec3 at, const ClickToMoveOptions& options) 
   return send(at, options, &Clicks::add);
 }
 
-Expected<vec3> Selection::hold(vec3 at, const ClickToMoveOptions& options) {
+Expected<void> Selection::hold(vec3 at, const ClickToMoveOptions& options) {
   drop_gone();
   if (!held_) take_places(at);
   held_ = true;
@@ -186,8 +185,8 @@ void Selection::release() {
     if (member.clicks) member.clicks->release();
 }
 
-Expected<vec3> Selection::send(vec3 at, const ClickToMoveOptions& options,
-                               Expected<vec3> (Clicks::*how)(vec3)) {
+Expected<void> Selection::send(vec3 at, const ClickToMoveOptions& options,
+                               Expected<void> (Clicks::*how)(vec3)) {
   if (!finite(at)) return problem("the place clicked is not finite; no NPC was sent");
   if (members_.empty()) return problem("no NPC is selected");
   std::vector<PlaceFor> places;
@@ -205,7 +204,7 @@ Expected<vec3> Selection::send(vec3 at, const ClickToMoveOptions& options,
     member.options = options;
     member.order = member.npc.click_to_move(member.clicks, options);
   }
-  return at;
+  return {};
 }
 
 }  // namespace ambulon

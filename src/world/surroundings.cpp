@@ -57,12 +57,18 @@ void Surroundings::add(std::uint32_t slot) {
   include_radius(movers_[slot].traits->body.radius);
   attention_[slot] = Attention::awake;
   awake_known_ = false;
-  const std::uint64_t tags = movers_[slot].traits->tags.bits;
-  const auto bits = static_cast<std::size_t>(std::bit_width(tags));
-  while (tagged_.size() < bits) tagged_.emplace_back();
-  for (std::size_t bit = 0; bit < bits; ++bit)
-    if ((tags >> bit & 1U) != 0) insert(tagged_[bit], slot);
+  retag(slot, {});
   indexed_ = false;
+}
+
+void Surroundings::retag(std::uint32_t slot, Tags before) {
+  const std::uint64_t tags = movers_[slot].traits->tags.bits;
+  while (tagged_.size() < static_cast<std::size_t>(std::bit_width(tags))) tagged_.emplace_back();
+  for (std::size_t bit = 0; bit < tagged_.size(); ++bit) {
+    const bool had = (before.bits >> bit & 1U) != 0, has = (tags >> bit & 1U) != 0;
+    if (had && !has) std::erase(tagged_[bit], slot);
+    if (has && !had) insert(tagged_[bit], slot);
+  }
 }
 
 void Surroundings::see(std::uint32_t slot) {
@@ -193,17 +199,17 @@ std::optional<Other> Surroundings::any(Tags tags, Random& random, NpcId except) 
   return other(chosen);
 }
 
-std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float height, NpcId except, Tags tags,
-                                              Tags without) const {
+std::span<const Neighbour> Surroundings::near(vec3 from, const NearQuery& query) const {
   latest_ = (latest_ + 1) % near_.size();
   auto& found = near_[latest_];
   found.clear();
   index();
-  each_near(flat(from), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t slot) {
-    const Mover& mover = movers_[slot];
-    const Tags its = mover.traits->tags;
-    if (id(slot) == except || its.meet(without) || (!tags.empty() && !its.meet(tags))) return;
-    if (!share_height(neighbour_states_[place].z - from.z, height, neighbour_states_[place].height)) return;
+  each_near(flat(from), query.radius, [&](std::uint32_t place, vec2 offset, std::uint32_t slot) {
+    const Tags its = movers_[slot].traits->tags;
+    if (id(slot) == query.except || its.meet(query.without) || (!query.tags.empty() && !its.meet(query.tags)))
+      return;
+    const NeighbourState& state = neighbour_states_[place];
+    if (!share_height(state.z - from.z, query.height, state.height)) return;
     found.push_back({.id = id(slot),
                      .offset = offset,
                      .velocity = velocities_.velocity(place),
@@ -212,9 +218,9 @@ std::span<const Neighbour> Surroundings::near(vec3 from, float radius, float hei
   return found;
 }
 
-std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
-                                                 float height, NpcId except, Tags tags, Tags without) const {
-  near(from, radius, height, except, tags, without);
+std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle,
+                                                 const NearQuery& query) const {
+  near(from, query);
   const float min = std::cos(half_angle);
   auto& found = near_[latest_];
   std::erase_if(found, [&](const Neighbour& other) {

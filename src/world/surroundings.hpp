@@ -48,6 +48,8 @@ class Surroundings final : public Others {
   // The world keeps the snapshot up to date. Slots are those of the ids.
   void reserve(std::size_t slots);
   void add(std::uint32_t slot);
+  /// Call it after the tags of an NPC have changed; `before`: its previous tags.
+  void retag(std::uint32_t slot, Tags before);
   void remove(std::uint32_t slot);
   /// Tells the maximum radius of bodies, metres.
   void include_radius(float radius) { widest_ = std::max(widest_, radius); }
@@ -65,14 +67,20 @@ class Surroundings final : public Others {
   NpcId id(std::uint32_t slot) const { return movers_[slot].id(slot); }
   /// Returns the position at the start of the tick, metres.
   vec3 seen_at(std::uint32_t slot) const { return seen_[slot].position; }
+  /// Position and motion at the start of the tick.
+  struct Seen {
+    vec3 position{0.f};
+    vec2 velocity{0.f};
+    vec2 facing{1.f, 0.f};
+  };
+  const Seen& seen(std::uint32_t slot) const { return seen_[slot]; }
 
   std::optional<Other> find(NpcId id) const override;
   std::optional<Other> nearest(Tags tags, vec3 from, float height, NpcId except) const override;
   std::optional<Other> any(Tags tags, Random& random, NpcId except) const override;
-  std::span<const Neighbour> near(vec3 from, float radius, float height, NpcId except, Tags tags,
-                                  Tags without) const override;
-  std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius, float height,
-                                     NpcId except, Tags tags, Tags without) const override;
+  std::span<const Neighbour> near(vec3 from, const NearQuery& query) const override;
+  std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle,
+                                     const NearQuery& query) const override;
   std::span<const NpcId> companions(NpcId leader) const override;
 
   /// The data that avoidance reads of each neighbour, contiguous.
@@ -142,12 +150,6 @@ class Surroundings final : public Others {
 
  private:
   enum class Attention : std::uint8_t { gone, asleep, awake };
-  /// Position and motion at the start of the tick.
-  struct Seen {
-    vec3 position{0.f};
-    vec2 velocity{0.f}, facing{1.f, 0.f};
-  };
-
   template <class Visit>
   [[gnu::always_inline]] inline void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from,
                                                float radius, Visit&& visit) const {

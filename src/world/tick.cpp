@@ -148,9 +148,28 @@ void World::Impl::decide() {
     const std::uint32_t slot = awake[i];
     if (asked == Asked::keeps_on) continue;
     Mover& mover = movers_[slot];
+    if (mover.pushed && !mover.errand) carry_push(slot);
     mover.waits = mover.errand && !mover.crossing && !ask(slot, until_asked(slot));
     if (mover.waits) unfinished_.push_back(slot);
   }
+}
+
+/// Moves the NPC with the velocity of its push, or ends the push. Then it plans its route again.
+void World::Impl::carry_push(std::uint32_t slot) {
+  Mover& mover = movers_[slot];
+  const Push& push = of(pushes_, slot);
+  const auto left = static_cast<float>(push.until - moment(slot));
+  if (left > no_time) {
+    mover.intent = {.velocity = push.velocity, .facing = mover.motion.facing, .lasts = left, .direct = true};
+    mover.was = flat(mover.motion.position);
+    return;
+  }
+  pushes_.erase(slot);
+  mover.pushed = false;
+  ++mover.jumps;
+  mover.intent = {};
+  mover.motion.velocity =
+      std::min(1.f, mover.traits->gait.speed / std::max(mover.motion.speed(), 1e-6f)) * mover.motion.velocity;
 }
 
 /// Begins the tick of an NPC, and asks whether its errand simply continues. Changes only this NPC.
@@ -161,8 +180,8 @@ World::Impl::Asked World::Impl::try_keep_on(std::uint32_t slot) {
   mover.asked = mover.fresh || mover.ask_at <= ticks_ || mover.intent.direct || mover.drive != Drive::own ||
                 !heard_.empty();  // all listen, in the tick of the signal
   if (!mover.asked) return Asked::no;
-  const bool keeps_on =
-      !mover.fresh && !mover.suspended && mover.drive == Drive::own && mover.errand && !mover.crossing;
+  const bool keeps_on = !mover.fresh && !mover.suspended && !mover.pushed && mover.drive == Drive::own &&
+                        mover.errand && !mover.crossing;
   mover.fresh = false;
   mover.ask_at = static_cast<std::uint32_t>(ticks_) + ticks_between(slot);
   mover.intent = {.direct = mover.intent.direct};  // direct motion stops at once
@@ -228,6 +247,12 @@ void World::Impl::move() {
     }
     report_jam(slot);
   }
+  // Scripts of sleeping NPCs run, too, all in the order of slots.
+  const auto awake_scripts = static_cast<std::ptrdiff_t>(scripted_.size());
+  if (sleeping() > 0)
+    for (const auto& [slot, script] : scripts_)
+      if (surroundings_.asleep(slot)) scripted_.push_back(slot);
+  std::inplace_merge(scripted_.begin(), scripted_.begin() + awake_scripts, scripted_.end());
   for (const std::uint32_t slot : waking_) mark_fresh(slot);
   waking_.clear();
 }
@@ -299,6 +324,8 @@ bool World::Impl::ask(std::uint32_t slot, float seconds) {
            {.ending = Ending::timed_out, .cause = Cause::time_up, .value = of(time_limits_, slot).seconds});
     return false;
   }
+  if (mover.pushed) carry_push(slot);
+  if (mover.pushed) return true;
   if (mover.suspended) {
     mover.intent = {.facing = mover.motion.facing, .lasts = left, .direct = mover.intent.direct};
     return true;
@@ -361,7 +388,7 @@ void World::Impl::notify() {
       carry_out(slot);
       go_on(slot);
     }
-    if (unfinished_.empty() && ended_.empty()) break;
+    if (unfinished_.empty() && ended_.empty() && removed_npcs_.empty()) break;
   }
   unfinished_.clear();
 }
@@ -380,6 +407,10 @@ void World::Impl::call_back() {
     call_back(contact);
   }
   telling_contacts_.clear();
+  std::swap(removed_npcs_, telling_removed_);
+  now_ = tick_end_;
+  for (Removal& removal : telling_removed_) removal.then(removal.npc);
+  telling_removed_.clear();
   std::swap(ended_, telling_);
   for (Ended& ended : telling_) {
     now_ = ended.npc.alive() ? moment(ended.npc.id().slot) : tick_end_;

@@ -12,6 +12,7 @@ namespace ambulon {
 namespace {
 
 constexpr std::size_t max_names = 256;  // distinct names of errands
+constexpr float longest_push = 60.f;    // seconds
 
 // blocks: larger chunks, or chunks that double, would leave much memory unused
 constexpr std::size_t pool_chunk = 32;
@@ -40,6 +41,8 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       flights_(&pool_),
       callbacks_(&pool_),
       touches_(&pool_),
+      pushes_(&pool_),
+      removals_(&pool_),
       earlier_(options.memory),
       held_since_(&pool_),
       time_limits_(&pool_),
@@ -61,9 +64,12 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       telling_acts_(options.memory),
       contacts_(options.memory),
       telling_contacts_(options.memory),
+      removed_npcs_(options.memory),
+      telling_removed_(options.memory),
       dismissed_(options.memory),
       dismissed_callbacks_(&pool_),
       dismissed_touches_(&pool_),
+      dismissed_removals_(&pool_),
       signal_names_(options.memory),
       errand_names_(options.memory),
       raised_(options.memory),
@@ -89,11 +95,17 @@ void World::Impl::close() {
   closed_ = true;
   alive_ = 0;
   for (Mover& mover : movers_) mover.alive = false;
-  while (!callbacks_.empty() || !touches_.empty() || !ended_.empty()) {
+  while (!callbacks_.empty() || !touches_.empty() || !removals_.empty() || !ended_.empty() ||
+         !removed_npcs_.empty()) {
     if (!ended_.empty()) {
       const Ended last = std::move(ended_.back());
       ended_.pop_back();
     }
+    if (!removed_npcs_.empty()) {
+      const Removal last = std::move(removed_npcs_.back());
+      removed_npcs_.pop_back();
+    }
+    if (!removals_.empty()) dismiss(removals_, removals_.begin()->first, dismissed_removals_);
     if (!callbacks_.empty()) dismiss(callbacks_, callbacks_.begin()->first, dismissed_callbacks_);
     if (!touches_.empty()) dismiss(touches_, touches_.begin()->first, dismissed_touches_);
     destroy_dismissed();
@@ -105,9 +117,9 @@ void World::Impl::close() {
 
 Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (closed_) return problem("the world is being destroyed; it takes no more NPCs");
-  if (auto body = checked(options.body); !body) return tl::unexpected(body.error());
-  if (auto gait = checked(options.gait); !gait) return tl::unexpected(gait.error());
-  if (auto avoidance = checked(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
+  if (auto body = validate(options.body); !body) return tl::unexpected(body.error());
+  if (auto gait = validate(options.gait); !gait) return tl::unexpected(gait.error());
+  if (auto avoidance = validate(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
   if (std::abs(options.route_priority) > 1000)
     return problem(
         fmt::format("the route priority is {}; it must lie between -1000 and 1000", options.route_priority));
@@ -137,6 +149,7 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (!options.name.empty())
     names_.emplace(slot, Name{mover.generation, std::pmr::string(options.name, &pool_)});
   npc_states_[slot].random = Random(seed_, ++appeared_);
+  npc_states_[slot].user_data = options.user_data;
   mover.route_priority = static_cast<std::int16_t>(options.route_priority);
   mover.traits = traits_pool_.acquire({options.gait, options.avoidance, options.body, options.tags});
   heed_patience(options.gait.patience);
@@ -182,6 +195,9 @@ void World::Impl::remove(NpcId id) {
   advised_.erase(slot);
   dismiss(callbacks_, slot, dismissed_callbacks_);
   dismiss(touches_, slot, dismissed_touches_);
+  if (auto removal = removals_.extract(slot))
+    removed_npcs_.push_back({Npc(world_, id), std::move(removal.mapped())});
+  pushes_.erase(slot);
   time_limits_.erase(slot);
   patiences_.erase(slot);
   headways_.erase(slot);
@@ -310,6 +326,66 @@ void World::Impl::suspend(std::uint32_t slot, bool suspended) {
         .time = now()});
 }
 
+Expected<void> World::Impl::push(std::uint32_t slot, vec2 velocity, float seconds) {
+  Mover& mover = movers_[slot];
+  if (!finite(lift(velocity)) || glm::length(velocity) > allowed::speeds.max)
+    return problem(fmt::format("the push is ({:g}, {:g}) m/s; its length must lie between 0 and {:g}",
+                               velocity.x, velocity.y, allowed::speeds.max));
+  if (!(seconds > 0.f && seconds <= longest_push))
+    return problem(
+        fmt::format("the push lasts {:g} s; it must be above 0 and at most {:g}", seconds, longest_push));
+  if (mover.drive != Drive::own) return problem("the game moves this body; push it there");
+  if (mover.crossing) return problem("the NPC is on a crossing; push it when it has landed");
+  pushes_[slot] = {velocity, moment(slot) + static_cast<double>(seconds)};
+  mover.pushed = true;
+  mark_fresh(slot);
+  take({.event = Event::knocked_back,
+        .who = {slot, mover.generation},
+        .value = glm::length(velocity),
+        .other = seconds,
+        .where = mover.motion.position,
+        .time = now()});
+  return {};
+}
+
+Expected<void> World::Impl::set_drive(std::uint32_t slot, Drive drive) {
+  Mover& mover = movers_[slot];
+  if (mover.drive == drive) return {};
+  if (mover.crossing) return problem("the NPC is on a crossing; change its drive when it has landed");
+  if (drive != Drive::reported && mover.traits->body.deck.x <= 0.f)
+    if (const auto spot = spot_for(mover.motion.position, mover.traits->body); !spot)
+      return tl::unexpected(spot.error());
+  if (drive == Drive::reported && mover.errand) finish(slot, refusal(Cause::takes_no_orders));
+  pushes_.erase(slot);
+  mover.pushed = false;
+  mover.drive = drive;
+  advised_.erase(slot);
+  if (drive != Drive::own)
+    advised_[slot].velocity = mover.motion.velocity, advised_[slot].reported = mover.motion.position;
+  mover.intent = {};
+  mover.room = {};
+  ++mover.jumps;
+  mark_fresh(slot);
+  return {};
+}
+
+void World::Impl::set_name(std::uint32_t slot, std::string_view name) {
+  names_.erase(slot);
+  if (!name.empty()) names_.emplace(slot, Name{movers_[slot].generation, std::pmr::string(name, &pool_)});
+}
+
+Pose World::Impl::pose(std::uint32_t slot, float alpha) const {
+  const Motion& now = movers_[slot].motion;
+  const auto before = surroundings_.seen(slot);
+  const bool jumped = npc_states_[slot].jumped_at >= ticks_;
+  const float part = jumped || !(alpha >= 0.f) ? 1.f : std::min(alpha, 1.f);
+  return {
+      .position = glm::mix(before.position, now.position, part),
+      .facing = part < 1.f ? direction(glm::mix(before.facing, now.facing, part), now.facing) : now.facing,
+      .stance = now.stance,
+      .stride_phase = now.stride_phase};
+}
+
 void World::Impl::set_body(std::uint32_t slot, const Body& body) {
   Mover& mover = movers_[slot];
   const NpcId id{slot, mover.generation};
@@ -343,6 +419,9 @@ Expected<vec3> World::Impl::put(std::uint32_t slot, vec3 at) {
   mover.crossing = false;
   mover.room = {};
   ++mover.jumps;
+  npc_states_[slot].jumped_at = static_cast<std::uint32_t>(ticks_) + (ticking_ ? 1U : 0U);
+  pushes_.erase(slot);
+  mover.pushed = false;
   mark_fresh(slot);
   if (mover.drive != Drive::own) {
     Advised& advised = of(advised_, slot);
@@ -372,6 +451,7 @@ void World::Impl::destroy_dismissed() {
   };
   destroy(dismissed_callbacks_);
   destroy(dismissed_touches_);
+  destroy(dismissed_removals_);
   while (!dismissed_.empty()) {
     const std::unique_ptr<Script> script = std::move(dismissed_.back());
     dismissed_.pop_back();
@@ -439,7 +519,7 @@ void World::reserve(std::size_t npcs) { impl_->reserve(npcs); }
 
 Expected<double> World::tick(float seconds) { return impl_->tick(seconds); }
 
-Expected<Detail> World::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
+Expected<void> World::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
   return impl_->set_viewers(viewers, detail);
 }
 
@@ -468,6 +548,33 @@ std::size_t World::size() const { return impl_->alive_; }
 const Ground& World::ground() const { return *impl_->ground_; }
 
 const Journal& World::journal() const { return impl_->journal_; }
+
+EventRange World::events(EventCursor& cursor) const {
+  const Journal& journal = impl_->journal_;
+  const std::uint64_t first = std::max(cursor.next, journal.first()), end = std::max(first, journal.next());
+  cursor.lost += first - cursor.next;
+  cursor.next = end;
+  return {journal, first, end};
+}
+
+std::size_t World::poses(const PoseSpans& arrays, float alpha) const {
+  std::size_t count = 0;
+  const auto write = [&count](auto span, const auto& value) {
+    if (count < span.size()) span[count] = value;
+  };
+  for (std::uint32_t slot = 0; slot < impl_->movers_.size(); ++slot) {
+    const Mover& mover = impl_->movers_[slot];
+    if (!mover.alive) continue;
+    const Pose pose = impl_->pose(slot, alpha);
+    write(arrays.ids, NpcId{slot, mover.generation});
+    write(arrays.user_data, impl_->npc_states_[slot].user_data);
+    write(arrays.positions, pose.position);
+    write(arrays.facings, pose.facing);
+    write(arrays.stances, pose.stance);
+    ++count;
+  }
+  return count;
+}
 
 const Profile& World::profile() const { return impl_->profile_; }
 

@@ -33,7 +33,7 @@ class World::Impl final : public NoteTaker {
   Expected<Npc> add(const NpcOptions& options);
   void reserve(std::size_t npcs);
   Expected<double> tick(float seconds);
-  Expected<Detail> set_viewers(std::span<const vec3> viewers, const Detail& detail);
+  Expected<void> set_viewers(std::span<const vec3> viewers, const Detail& detail);
   std::size_t sleeping() const;
   void signal(std::string_view word);
   Signal signal_named(std::string_view word);
@@ -43,6 +43,11 @@ class World::Impl final : public NoteTaker {
   const Ground& ground() const { return *ground_; }
   std::pmr::memory_resource* memory() { return &pool_; }
   Npc find(std::string_view name);
+  template <class Visit>
+  void each(Visit&& visit) {
+    for (std::uint32_t slot = 0; slot < movers_.size(); ++slot)
+      if (movers_[slot].alive) visit(Npc(world_, {slot, movers_[slot].generation}));
+  }
   std::string sentence(const Note& note, std::string_view place) const;
 
   /// State of each NPC that few phases of a tick need.
@@ -51,6 +56,8 @@ class World::Impl final : public NoteTaker {
     double held_seconds = 0;
     std::uint32_t serial = 0;  // of its last order
     std::uint32_t arrivals = 0;
+    std::uint32_t jumped_at = 0;  // tick after its last teleport
+    std::uint64_t user_data = 0;
   };
 
   // Rarely used state, in maps by slot.
@@ -84,6 +91,11 @@ class World::Impl final : public NoteTaker {
   struct Flight {
     Arc arc;
     float gone = 0.f;  // seconds since its start
+  };
+  /// A knock-back.
+  struct Push {
+    vec2 velocity;
+    double until;  // seconds since the world began
   };
   /// Callbacks of the present order.
   struct Callbacks {
@@ -138,6 +150,12 @@ class World::Impl final : public NoteTaker {
     std::function<void(Npc, const Outcome&)> on_end;
   };
 
+  /// A removed NPC, and its `Npc::on_removed`.
+  struct Removal {
+    Npc npc;
+    std::function<void(Npc)> then;
+  };
+
   /// The target of an order came near, or left.
   struct Act {
     Npc npc, whom;
@@ -173,6 +191,11 @@ class World::Impl final : public NoteTaker {
   Expected<vec3> put(std::uint32_t slot, vec3 at);
   void set_traits(std::uint32_t slot, const Traits& traits);
   void suspend(std::uint32_t slot, bool suspended);
+  Expected<void> push(std::uint32_t slot, vec2 velocity, float seconds);
+  void carry_push(std::uint32_t slot);
+  Expected<void> set_drive(std::uint32_t slot, Drive drive);
+  void set_name(std::uint32_t slot, std::string_view name);
+  Pose pose(std::uint32_t slot, float alpha) const;
   void set_body(std::uint32_t slot, const Body& body);
 
   void sense();
@@ -278,6 +301,8 @@ class World::Impl final : public NoteTaker {
   Arc arc_;  // of the NPC that is being asked
   BySlot<Callbacks> callbacks_;
   BySlot<Touches> touches_;
+  BySlot<Push> pushes_;
+  BySlot<std::function<void(Npc)>> removals_;
   std::pmr::vector<Earlier> earlier_;   // by slot; empty without touch callbacks
   std::pmr::vector<float> held_since_;  // seconds, by slot, of reported jams; empty until the first
   BySlot<TimeLimit> time_limits_;
@@ -294,9 +319,11 @@ class World::Impl final : public NoteTaker {
   std::pmr::vector<Ended> ended_, telling_;
   std::pmr::vector<Act> acts_, telling_acts_;
   std::pmr::vector<Contact> contacts_, telling_contacts_;
+  std::pmr::vector<Removal> removed_npcs_, telling_removed_;
   std::pmr::vector<std::unique_ptr<Script>> dismissed_;
   Dismissed<Callbacks> dismissed_callbacks_;
   Dismissed<Touches> dismissed_touches_;
+  Dismissed<std::function<void(Npc)>> dismissed_removals_;
   std::pmr::deque<std::pmr::string> signal_names_;  // a deque, so that addresses stay valid
   std::pmr::deque<std::pmr::string> errand_names_;  // names of errands
   std::pmr::vector<Signal> raised_, heard_;

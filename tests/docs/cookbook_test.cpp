@@ -1,4 +1,4 @@
-// The cookbook's scenes are played and its code is compiled and run.
+// The cookbook's scenes are played; its code, and that of the page about the game loop, is compiled and run.
 
 #include <algorithm>
 #include <cstdio>
@@ -26,6 +26,9 @@ struct Recipe {
   void (*run)(World&, Npc, Npc);
 };
 #include "recipes.inc"
+// clang-format off
+#include "game_loop.inc"
+// clang-format on
 
 /// `top`: lines above it that belong to the top of a scene.
 struct Block {
@@ -437,6 +440,18 @@ TEST(Cookbook, AllCodeRuns) {
       expect_kept(recipes[i].heading, {world, false, number});
       EXPECT_GT(walked, 2) << "recipe " << i + 1;
     }
+  }
+}
+
+TEST(GameLoop, AllCodeRuns) {
+  EXPECT_GE(std::size(game_loop), 13U);
+  for (const Recipe& block : game_loop) {
+    World world({.seed = 20});
+    const Npc cat = *world.add({.name = "cat", .at = {2, 3, 0}});
+    const Npc courier = *world.add({.name = "courier", .at = {12, 3.5f, 0}});
+    block.run(world, cat, courier);
+    for (int tick = 0; tick < 600; ++tick) ASSERT_TRUE(world.tick(1.f / 60.f));
+    world.each([&](Npc npc) { expect_no_failures(npc.statistics(), std::string(block.heading)); });
   }
 }
 

@@ -1,11 +1,11 @@
-# Makes functions of the C++ recipes in the cookbook, and a list of them, in the file `out`.
+# Makes functions `PREFIX_1` … of the C++ blocks of a page, and the list `PREFIX` of them, in the file `out`.
 function put(line) { print line > out }
-/^### /   { heading = substr($0, 5) }
+/^##+ /   { heading = $0; sub(/^#+ /, "", heading) }
 /^```cpp/ { inside = 1
-            put("void recipe_" ++count "([[maybe_unused]] World& world, [[maybe_unused]] Npc cat, [[maybe_unused]] Npc courier) {")
-            headings[count] = heading; put("#line " NR + 1 " \"docs/cookbook.md\""); next }
+            put("void " prefix "_" ++count "([[maybe_unused]] World& world, [[maybe_unused]] Npc cat, [[maybe_unused]] Npc courier) {")
+            headings[count] = heading; put("#line " NR + 1 " \"docs/" page "\""); next }
 /^```/    { if (inside) put("}"); inside = 0; next }
 inside    { put($0) }
-END       { put("constexpr Recipe recipes[] = {")
-            for (i = 1; i <= count; ++i) put("  {\"" headings[i] "\", recipe_" i "},")
+END       { put("constexpr Recipe " prefix "[] = {")
+            for (i = 1; i <= count; ++i) put("  {\"" headings[i] "\", " prefix "_" i "},")
             put("};") }

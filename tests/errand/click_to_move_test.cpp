@@ -98,7 +98,8 @@ TEST(ClickToMove, GoesToTheNearestSpotOrRefusesAsItIsTold) {
     const Outcome outcome = *order.outcome();
     if (unreachable == Unreachable::nearest) {
       EXPECT_EQ(outcome.ending, Ending::arrived);
-      EXPECT_TRUE(contains(outcome.why(), "it is at the reachable spot nearest to (8.00, 3.50), ")) << outcome.why();
+      EXPECT_TRUE(contains(outcome.why(), "it is at the reachable spot nearest to (8.00, 3.50), "))
+          << outcome.why();
       EXPECT_NEAR(flat_distance(on.porter.position(), {8, 3.5f, 0}), outcome.value, 0.35f);
     } else {
       EXPECT_EQ(outcome.ending, Ending::no_route);

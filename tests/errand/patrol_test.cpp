@@ -288,8 +288,7 @@ TEST(Patrol, WaitsWhileItsWayIsShutAndGoesOnWhenItOpens) {
     EXPECT_EQ(count(lane.world, Event::waits), 1);
     EXPECT_LE(count(lane.world, Event::skipped), 3);
     EXPECT_LE(lane.searches() - before, 12 + 2 * static_cast<std::uint64_t>(seconds / 16));
-    EXPECT_TRUE(
-        contains(told(lane.world), "porter waits for a route: no route leads to (19.00, 1.50)"))
+    EXPECT_TRUE(contains(told(lane.world), "porter waits for a route: no route leads to (19.00, 1.50)"))
         << told(lane.world);
     lane.open();
     pass(lane.world, 40, 1.f / 30);

@@ -1,5 +1,5 @@
-// What orders do where no route leads to their goal: they refuse it, wait for a way, or go to the nearest spot
-// and on from there when a way opens.
+// What orders do where no route leads to their goal: they refuse it, wait for a way, or go to the nearest
+// spot and on from there when a way opens.
 
 #include <functional>
 

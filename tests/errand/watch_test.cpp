@@ -31,7 +31,7 @@ TEST(ProgressWatch, AWallInTheWayIsPlannedRoundSteppedAsideFromAndEndsAsStuck) {
   });
   EXPECT_EQ(order.outcome()->ending, Ending::stuck);
   const std::string text = told(held.world);
-  const auto replans = text.find("plans its way again"), aside = text.find("steps aside"),
+  const auto replans = text.find("plans its route again"), aside = text.find("steps aside"),
              stuck = text.find("ended as stuck");
   EXPECT_LT(replans, aside) << text;
   EXPECT_LT(aside, stuck) << text;

@@ -137,12 +137,12 @@ TEST(Stance, TallBodiesWalkWhereSmallOnesRun) {
 }
 
 TEST(Limits, BrokenValuesAreNamedWithTheirRange) {
-  EXPECT_EQ(checked(Gait{.speed = -1.f}).error().text,
+  EXPECT_EQ(validate(Gait{.speed = -1.f}).error().text,
             "gait speed is -1 m/s; it must lie between 0.01 and 100");
-  EXPECT_FALSE(checked(Gait{.turn_rate = std::numeric_limits<float>::quiet_NaN()}));
-  EXPECT_FALSE(checked(Body{.radius = std::numeric_limits<float>::infinity()}));
-  EXPECT_TRUE(checked(Gait{}));
-  EXPECT_TRUE(checked(Body{}));
+  EXPECT_FALSE(validate(Gait{.turn_rate = std::numeric_limits<float>::quiet_NaN()}));
+  EXPECT_FALSE(validate(Body{.radius = std::numeric_limits<float>::infinity()}));
+  EXPECT_TRUE(validate(Gait{}));
+  EXPECT_TRUE(validate(Body{}));
 }
 
 }  // namespace

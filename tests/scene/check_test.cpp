@@ -36,10 +36,9 @@ TEST(Check, FollowsWhatHappensStepByStep) {
     return all;
   };
   const std::string porter = "[[npc]]\nname = \"porter\"\nat = \"gate\"\ndo = [ { go_to = \"lamp\" } ]\n";
-  EXPECT_EQ(
-      only(porter + "[[event]]\nat = 2\nsignal = \"bell\""),
-      "no step waits for the signal \"bell\"; it has no effect; a name may be misspelt elsewhere\n");
-  EXPECT_EQ(only(porter + "[[event]]\nat = 2\nremove = \"porter\"\n[[event]]\nat = 3\nhalt = \"porter\""),
+  EXPECT_EQ(only(porter + "[[event]]\nat = 2\nsignal = \"bell\""),
+            "no step waits for the signal \"bell\"; it has no effect; a name may be misspelt elsewhere\n");
+  EXPECT_EQ(only(porter + "[[event]]\nat = 2\nremove = \"porter\"\n[[event]]\nat = 3\nsuspend = \"porter\""),
             "the event at 3 s is for porter, who was removed before; nothing happens\n");
   EXPECT_EQ(only(porter + "[[event]]\nat = 3\nsend = { npc = \"porter\", to = [25, 3] }"),
             "the event at 3 s leads to (25, 3), which is off the ground; the nearest ground is 5.00 m off\n");
@@ -95,13 +94,11 @@ TEST(Check, FindsWhatNeverComesToPass) {
   EXPECT_TRUE(
       pair("do = [ { sequence = [ { pause = 1 } ], times = 0 }, " + chase + " ]", hears)
           .ends_with("only porter's chase gives, and that never begins; it will stand there for ever\n"));
-  EXPECT_EQ(
-      pair("on_touch = { signal = \"ouch\" }", ""),
-      "no step waits for the signal \"ouch\"; it has no effect; a name may be misspelt elsewhere\n");
+  EXPECT_EQ(pair("on_touch = { signal = \"ouch\" }", ""),
+            "no step waits for the signal \"ouch\"; it has no effect; a name may be misspelt elsewhere\n");
   EXPECT_EQ(pair("on_touch = { signal = \"caught\" }", hears), "");
-  EXPECT_EQ(
-      pair("tags = [\"crew\"]", ""),
-      "the tag crew is not used; nothing refers to it; a name may be misspelt elsewhere\n");
+  EXPECT_EQ(pair("tags = [\"crew\"]", ""),
+            "the tag crew is not used; nothing refers to it; a name may be misspelt elsewhere\n");
   EXPECT_EQ(pair("tags = [\"crew\"]", "body = { passes = [\"crew\"] }"), "");
   EXPECT_EQ(pair("", "[camera.roof]\nscale = 20"),
             "the camera roof is not used; no event clicks through it\n");
@@ -134,7 +131,8 @@ TEST(Check, FindsWhatNeverComesToPass) {
   const std::string hatch =
       "[[crossing]]\nname = \"hatch\"\nkind = \"door\"\nfrom = [7.6, 5]\nto = [12.4, 5]\n";
   EXPECT_EQ(beyond(hatch), "");
-  EXPECT_EQ(beyond(hatch + "shut = true"), "the door hatch is shut and never opened; no character can cross it\n");
+  EXPECT_EQ(beyond(hatch + "shut = true"),
+            "the door hatch is shut and never opened; no character can cross it\n");
   EXPECT_EQ(beyond(hatch + "shut = true\n[[event]]\nat = 3\nopen = \"hatch\""), "");
 }
 
@@ -223,7 +221,7 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
       {npc("body = { radius = 6 }\ndo = [ { go_to = \"lamp\" } ]") +
            "tags = [\"young\"]\nbody = { passes = [\"young\"] }\n[[npc]]\nname = \"x\"\nat = [19, 9]",
        7, "porter is 12.00 m wide, and the ground only 10.00 m", "cannot move", "a radius of 4.50"},
-      {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nhalt = \"porter\"", 14,
+      {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nsuspend = \"porter\"", 14,
        "porter is suspended from the beginning", "stand where it begins", "resume"},
       {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 14, "the event at 70 s does not happen",
        "over after 60 s", "a length of 71 or more"},

@@ -143,7 +143,7 @@ TEST(LevelFile, ScenesKeepTheirLevelAroundTheirPointsOrThoseTheyList) {
     return scene ? scene->ground.rules.reach_from : std::vector<vec3>();
   };
   const std::string rest =
-      "[detail]\neyes = [[9, 9, 9]]\n[place]\nstall = [3, 4]\n[[npc]]\nname = \"porter\"\nat = [1, 2]\n"
+      "[detail]\nviewers = [[9, 9, 9]]\n[place]\nstall = [3, 4]\n[[npc]]\nname = \"porter\"\nat = [1, 2]\n"
       "do = [{ patrol = [\"stall\", [5, 6, 3]] }, { go_to = \"cat\" }]\n[[npc]]\nname = \"cat\"\nat = [1, "
       "2]\n";
   EXPECT_EQ(points("", rest),

@@ -176,9 +176,10 @@ do = [ { wait_for = "met" } ])",
         "follower was given the order follow, after leader", "follower came near leader",
         "chaser's chase ended as arrived", "fugitive's flee ended as done",
         "glider's ease_to ended as arrived", "swayer's sway ended as done",
-        "pacer's pace ended as timed_out: its time limit of 4 s has passed", "wanderer's wander ended as timed_out",
-        "steerer's steer ended as timed_out", "marcher 3's march ended as arrived",
-        "jumper was teleported to (-3.00, -3.00)", "waiter's wait_for ended as done"})
+        "pacer's pace ended as timed_out: its time limit of 4 s has passed",
+        "wanderer's wander ended as timed_out", "steerer's steer ended as timed_out",
+        "marcher 3's march ended as arrived", "jumper was teleported to (-3.00, -3.00)",
+        "waiter's wait_for ended as done"})
     EXPECT_TRUE(contains(play.told, line)) << line << "\n" << play.told;
   EXPECT_LT(flat_distance(play.npc("companion").position(), play.npc("leader").position()), 2.3f);
   float low = 99.f, high = -99.f;  // abreast, 1.5 m apart

@@ -60,7 +60,7 @@ TEST(Scene, ReadsWhatIsWritten) {
   ASSERT_EQ(cat.steps.size(), 6U);
   EXPECT_EQ(std::get<GoToStep>(cat.steps[0].verb).to.at, vec3(6.5f, 3, 1));
   EXPECT_EQ(cat.steps[0].after, 2.f);
-  EXPECT_EQ(cat.steps[0].seconds, 9.f);
+  EXPECT_EQ(cat.steps[0].time_limit, 9.f);
   EXPECT_FLOAT_EQ(*std::get<TurnToStep>(cat.steps[1].verb).heading, -pi / 2);
   EXPECT_EQ(cat.steps[2].until->npc, "dog");
   const PatrolStep& patrol = std::get<PatrolStep>(cat.steps[3].verb);
@@ -142,7 +142,8 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
        "11:48: resume is 2, which is less than stop (3)"},
       {npc("do = [ { escort = \"porter\", leash = 2, ring = [1, 3] } ]"),
        "11:37: leash is 2, which is less than the ring (3)"},
-      {npc("do = [ { ease_to = \"gate\" } ]"), "11:8: ease_to lacks the key \"seconds\": Duration of the move."},
+      {npc("do = [ { ease_to = \"gate\" } ]"),
+       "11:8: ease_to lacks the key \"seconds\": Duration of the move."},
       {npc("do = [ { sway = [1, 2, 3, 4] } ]"), "11:17: sway has 4 parts; it must be [x, y] or [x, y, z]"},
       {npc("do = [ { pace = false } ]"), "11:17: pace must be true"},
       {npc("do = [ { steer = [] } ]"), "11:18: steer is empty"},
@@ -155,7 +156,7 @@ TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {
        "11:28: gait is \"trott\", but the scene has no gait of that name"},
       {npc("body = { passes = [\"moth\"] }"), "11:19: passes names \"moth\", but no NPC has that tag"},
       {npc("tags = [\"porter\"]"), "11:8: tags names \"porter\", which is an NPC"},
-      {npc("[[event]]\nat = 1\nhalt = \"portr\""), "13:8: suspend is \"portr\", but no NPC has that name"},
+      {npc("[[event]]\nat = 1\nsuspend = \"portr\""), "13:8: suspend is \"portr\", but no NPC has that name"},
       {npc("do = [ { go_to = \"gate\", witin = 3 } ]"),
        "11:26: unknown key \"witin\" in go_to (did you mean \"within\"?)"},
       {npc("do = [ { pause = [3, 1] } ]"),

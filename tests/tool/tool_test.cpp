@@ -216,7 +216,7 @@ TEST(Route, HoldsWholeFilesOfQueriesAgainstTheirLengths) {
   const std::string bad = write_file("bad.scen", "version 1\n0\tshed.map\t6\t4\t0\t0\t5\t3\t6\n");
   const Result wrong = ambulon("route " + map + " --scen " + bad);
   EXPECT_EQ(wrong.code, 1);
-  EXPECT_NE(wrong.out.find("bad.scen:2: the shortest way is 7.41421356; the file says 6.00000000\n"),
+  EXPECT_NE(wrong.out.find("bad.scen:2: the shortest route is 7.41421356; the file says 6.00000000\n"),
             std::string::npos);
   EXPECT_NE(wrong.out.find("1 queries, 1 mismatch\n"), std::string::npos);
   const std::string torn = write_file("torn.scen", "version 1\n0\tshed.map\t6\t4\t0\n");

@@ -72,7 +72,7 @@ TEST(Allocation, NoTickAllocatesOnceWarm) {
   EXPECT_EQ(allocations, warm);
 }
 
-TEST(Allocation, NoTickOfAThrongAllocatesOnceWarm) {
+TEST(Allocation, NoTickOfACrowdAllocatesOnceWarm) {
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {30, 0}, {30, 12}, {0, 12}}}});
   const Jobs jobs = [](std::size_t count, const std::function<void(std::size_t)>& job) {
     for (std::size_t i = 0; i < count; ++i) job(i);

@@ -75,7 +75,7 @@ TEST(Detail, ABudgetIsKeptAndThoseNearestToAnEyeHaveTheFirstCall) {
   EXPECT_EQ(world.deciding(), 900U);
 }
 
-TEST(Detail, ThrongsFarAwayKeepApartToo) {
+TEST(Detail, CrowdsFarAwayKeepApartToo) {
   World world({.avoid = true});
   EXPECT_TRUE(world.set_viewers(std::vector<vec3>{{0, 1000, 0}}, {}));
   std::vector<Npc> all;
@@ -133,23 +133,23 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   EXPECT_LT(all[5].velocity().y, -0.1f);
   EXPECT_FALSE(all[77].alive());
   // Queries find sleeping NPCs.
-  EXPECT_EQ(world.others().near(all[22].position(), 0.1f, 1.7f, {}, {}, {}).size(), 1U);
+  EXPECT_EQ(world.others().near(all[22].position(), {.radius = 0.1f}).size(), 1U);
   const Npc fresh = *world.add({.at = {7, 7, 0}});  // in the place of the one that is gone
-  EXPECT_EQ(world.others().near({7, 7, 0}, 0.1f, 1.7f, {}, {}, {}).size(), 1U);
+  EXPECT_EQ(world.others().near({7, 7, 0}, {.radius = 0.1f}).size(), 1U);
   pass(world, 3);
   EXPECT_TRUE(fresh.alive());
   EXPECT_TRUE(all[30].teleport({30, 30, 0}));
-  EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, 1.7f, {}, {}, {}).size(),
+  EXPECT_EQ(world.others().near({30, 30, 0}, {.radius = 0.1f}).size(),
             0U);  // as it was when the tick began
   pass(world, 0.05);
-  EXPECT_EQ(world.others().near({30, 30, 0}, 0.1f, 1.7f, {}, {}, {}).size(), 1U);
+  EXPECT_EQ(world.others().near({30, 30, 0}, {.radius = 0.1f}).size(), 1U);
 }
 
 TEST(Sleep, WhoIsTakenAwayWhileItSleepsIsGoneForThoseWhoAsk) {
   World world({.avoid = true});
   std::vector<Npc> cats;
   for (int i = 0; i < 200; ++i) cats.push_back(*world.add({.at = {2.f * static_cast<float>(i), 0, 0}}));
-  const auto near = [&] { return world.others().near({0, 0, 0}, 1000, 1.7f, {}, {}, {}).size(); };
+  const auto near = [&] { return world.others().near({0, 0, 0}, {.radius = 1000}).size(); };
   pass(world, 2);
   EXPECT_EQ(world.sleeping(), cats.size());
   // In each tick one is gone, and the first one is woken and falls asleep again now and then.

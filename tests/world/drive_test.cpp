@@ -76,7 +76,7 @@ TEST(Advised, PushesAreNamedSuddenAndSteady) {
   sudden.body.at += vec3(0, 1.5f, 0);
   sudden.pass(1);
   EXPECT_EQ(count(sudden.world, Event::pushed), 1);
-  EXPECT_TRUE(contains(told(sudden.world), "porter was pushed 1.50 m off its way")) << told(sudden.world);
+  EXPECT_TRUE(contains(told(sudden.world), "porter was pushed 1.50 m off its route")) << told(sudden.world);
 
   Advised steady;
   const Order order = steady.npc.go_to({20, 0, 0});

@@ -146,8 +146,8 @@ TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
     EXPECT_GT(world.time(), expected);
     EXPECT_LT(world.time(), expected + met);
   }
-  EXPECT_FALSE(checked(Gait{.patience = 0.05f}));
-  EXPECT_FALSE(checked(Gait{.patience = std::nanf("")}));
+  EXPECT_FALSE(validate(Gait{.patience = 0.05f}));
+  EXPECT_FALSE(validate(Gait{.patience = std::nanf("")}));
 }
 
 TEST(Headway, APatrolLeavesACurveWhereThatLeavesTheGround) {

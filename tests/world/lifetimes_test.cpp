@@ -161,10 +161,10 @@ TEST(Lifetimes, QuestionsWithinQuestionsKeepTheirAnswers) {
   World world;
   for (int i = 0; i < 6; ++i) (void)*world.add({.at = {static_cast<float>(i), 0, 0}});
   pass(world, 0.1);
-  const auto all = world.others().near({0, 0, 0}, 100, 1.7f, {}, {}, {});
+  const auto all = world.others().near({0, 0, 0}, {.radius = 100});
   std::set<std::uint32_t> seen;
   for (const Neighbour& each : all) {
-    EXPECT_EQ(world.others().near({0, 0, 0}, 0.5f, 1.7f, {}, {}, {}).size(), 1U);
+    EXPECT_EQ(world.others().near({0, 0, 0}, {.radius = 0.5f}).size(), 1U);
     seen.insert(each.id.slot);
     if (seen.size() == 3) break;  // three more questions keep it
   }

@@ -77,8 +77,11 @@ TEST(Storeys, NearIsWhoIsAtTheSameHeight) {
   pass(hall.world, 1);
   EXPECT_EQ(acts, 0);
   const vec3 here = hall.constable.position();
-  EXPECT_TRUE(hall.world.others().near(here + vec3(0, 0, 0), 5, 1.7f, hall.constable.id(), {}, {}).empty());
-  EXPECT_EQ(hall.world.others().near(here + vec3(0, 0, 3), 5, 1.7f, hall.constable.id(), {}, {}).size(), 1U);
+  EXPECT_TRUE(
+      hall.world.others().near(here + vec3(0, 0, 0), {.radius = 5, .except = hall.constable.id()}).empty());
+  EXPECT_EQ(
+      hall.world.others().near(here + vec3(0, 0, 3), {.radius = 5, .except = hall.constable.id()}).size(),
+      1U);
 }
 
 TEST(Storeys, OfAGroupTheNearestIsOneThatIsNearByHeightToo) {
@@ -360,9 +363,10 @@ void look(World& world, Half& half) {
     const Npc npc = half.npcs[i], next = half.npcs[(i + 1) % half.npcs.size()];
     half.near[i] += npc.until_near(next, 1).check().has_value();
     half.near[i] += npc.until_apart(next, 2).check().has_value();
-    for (const auto& seen : {world.others().near(npc.position(), 2, npc.body().height, npc.id(), {}, {}),
-                             world.others().in_cone(npc.position(), unit(npc.heading()), 1, 3,
-                                                    npc.body().height, npc.id(), {}, {})})
+    for (const auto& seen :
+         {world.others().near(npc.position(), {.radius = 2, .height = npc.body().height, .except = npc}),
+          world.others().in_cone(npc.position(), unit(npc.heading()), 1,
+                                 {.radius = 3, .height = npc.body().height, .except = npc})})
       half.seen[i] += static_cast<int>(seen.size());
   }
 }

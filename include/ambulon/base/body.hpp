@@ -21,8 +21,8 @@ struct Body {
   friend bool operator==(const Body&, const Body&) = default;
 };
 
-/// Returns the body, or a problem that names its first value out of range.
-Expected<Body> checked(const Body& body);
+/// Returns a problem that names its first value out of range.
+Expected<void> validate(const Body& body);
 
 /// Returns true if the vertical extents of two bodies overlap: one is `height` metres high, the other is
 /// `others` metres high with its feet `up` metres above those of the first.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 
 #include "ambulon/base/public.hpp"
 
@@ -16,3 +17,11 @@ struct NpcId {
 };
 
 }  // namespace ambulon
+
+/// Ids are keys of unordered containers.
+template <>
+struct std::hash<ambulon::NpcId> {
+  std::size_t operator()(ambulon::NpcId id) const noexcept {
+    return std::hash<std::uint64_t>()(std::uint64_t{id.generation} << 32U | id.slot);
+  }
+};

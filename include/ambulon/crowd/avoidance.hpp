@@ -21,8 +21,8 @@ struct Avoidance {
   friend bool operator==(const Avoidance&, const Avoidance&) = default;
 };
 
-/// Returns the options, or a problem that names the first value out of range.
-Expected<Avoidance> checked(const Avoidance& avoidance);
+/// Returns a problem that names the first value out of range.
+Expected<void> validate(const Avoidance& avoidance);
 
 // The functions below are pure and work without a world: reciprocal velocity obstacles after J. van den Berg,
 // S. J. Guy, M. Lin and D. Manocha, "Reciprocal n-Body Collision Avoidance" (2011).

@@ -65,9 +65,9 @@ class Beat {
   /// Returns a problem, and adds none, if one is invalid.
   Expected<void> append(std::span<const Waypoint> waypoints);
   /// Replaces a waypoint. Returns a problem if there is none of that id, or if the new one is invalid.
-  Expected<WaypointId> change(WaypointId id, const Waypoint& waypoint);
+  Expected<void> change(WaypointId id, const Waypoint& waypoint);
   /// Moves a waypoint to `position` (metres).
-  Expected<WaypointId> move(WaypointId id, vec3 position);
+  Expected<void> move(WaypointId id, vec3 position);
   /// Removes a waypoint. Returns false if there is none of that id.
   bool remove(WaypointId id);
 

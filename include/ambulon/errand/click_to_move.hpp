@@ -20,11 +20,11 @@ class Clicks {
 
   /// Replaces all goals by `at` (metres). Returns a problem, and changes nothing, if `at` is not finite; so
   /// do `add` and `hold`.
-  Expected<vec3> click(vec3 at) { return set(at, false); }
+  Expected<void> click(vec3 at) { return set(at, false); }
   /// Appends a goal.
-  Expected<vec3> add(vec3 at);
+  Expected<void> add(vec3 at);
   /// Replaces all goals by the place of a held pointer: the NPC follows it until `release`.
-  Expected<vec3> hold(vec3 at) { return set(at, true); }
+  Expected<void> hold(vec3 at) { return set(at, true); }
   /// Turns the last place of a held pointer into a click.
   void release();
   /// Removes the first goal. The order calls this when the goal was reached or given up.
@@ -37,7 +37,7 @@ class Clicks {
   std::uint32_t revision() const { return revision_; }
 
  private:
-  Expected<vec3> set(vec3 at, bool held);
+  Expected<void> set(vec3 at, bool held);
 
   std::pmr::vector<vec3> places_;
   bool held_ = false;

@@ -20,6 +20,7 @@
 namespace AMBULON_PUBLIC ambulon {
 
 class Beat;
+enum class WaypointId : std::uint32_t;
 class RouteService;
 struct Arc;
 struct ErrandReturn;
@@ -38,6 +39,16 @@ struct Other {
   Tags tags = {};
 };
 
+/// Options of a query about neighbours.
+struct NearQuery {
+  float radius = 0.f;  ///< metres on the plan, to the nearest point of a body
+  float height =
+      1.7f;  ///< metres, from `from` upwards: only bodies that share it count, none on another storey
+  NpcId except = {};  ///< not this NPC
+  Tags tags = {};     ///< only NPCs with one of these; none: all
+  Tags without = {};  ///< no NPC with one of these
+};
+
 /// Queries about the NPCs of a world, as they were when the tick began. What an NPC does in a tick, others
 /// see in the next.
 class Others {
@@ -49,18 +60,15 @@ class Others {
   virtual std::optional<Other> nearest(Tags tags, vec3 from, float height, NpcId except) const = 0;
   /// Returns a random NPC with one of the `tags`, each equally likely; nothing if there is none.
   virtual std::optional<Other> any(Tags tags, Random& random, NpcId except) const = 0;
-  /// Returns the NPCs whose bodies are within `radius` metres of `from` on the plan, other than `except`.
+  /// Returns the NPCs near `from` (metres), with offsets relative to it. The result is valid for three more
+  /// such queries, and at most until the end of the tick.
   ///
-  /// 1. Only NPCs that share height with a body of `height` metres at `from` count, none on another storey.
-  /// 2. `tags`: only NPCs with one of them (none: all). `without`: no NPC with one of these.
-  /// 3. Offsets are relative to `from`.
-  /// 4. The result is valid for three more such queries, and at most until the end of the tick.
-  virtual std::span<const Neighbour> near(vec3 from, float radius, float height, NpcId except, Tags tags,
-                                          Tags without) const = 0;
+  ///     for (const Neighbour& cat : world.others().near(stall, {.radius = 8, .tags = cats})) …
+  virtual std::span<const Neighbour> near(vec3 from, const NearQuery& query) const = 0;
   /// Returns those of `near` whose centres are at most `half_angle` radians (0 to pi) to either side of
   /// `ahead` (unit vector): a field of view.
-  virtual std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle, float radius,
-                                             float height, NpcId except, Tags tags, Tags without) const = 0;
+  virtual std::span<const Neighbour> in_cone(vec3 from, vec2 ahead, float half_angle,
+                                             const NearQuery& query) const = 0;
   /// Returns the ids of the NPCs that escort `leader`, in a fixed order.
   virtual std::span<const NpcId> companions(NpcId leader) const = 0;
 
@@ -118,7 +126,7 @@ struct View {
   bool reaches(const Other& other, float metres) const;
   /// As `Others::near`, for the NPC's own body, without the NPCs that it passes through.
   std::span<const Neighbour> near(vec3 from, float radius, Tags tags = {}) const {
-    return others.near(from, radius, body.height, who, tags, body.passes);
+    return others.near(from, {radius, body.height, who, tags, body.passes});
   }
 
   /// Writes `note` into the journal, with this NPC and the present time.
@@ -192,6 +200,9 @@ class Errand {
     (void)see;
     return std::nullopt;
   }
+
+  /// Returns the waypoint that it is heading for; 0 if it has none.
+  virtual WaypointId waypoint() const { return {}; }
 
   /// Returns its beat, for pictures; null if there is none.
   virtual const Beat* beat() const { return nullptr; }

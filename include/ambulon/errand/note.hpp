@@ -11,46 +11,48 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// The events of the journal.
 enum class Event : std::uint8_t {
-  appeared,       ///< at `where`
-  removed,        ///< from `where`
-  ordered,        ///< `errand`, with its goal `where` or after `whom`
-  ended,          ///< `errand`, with its `outcome`
-  reached,        ///< waypoint `number` of `of`, at `where`
-  pausing,        ///< for `value` seconds
-  skipped,        ///< waypoint `number` of `of`, to which there is no way: `outcome` says why
-  late,           ///< a lap took `value` seconds instead of `other`
-  lap,            ///< a lap took `value` seconds
-  signalled,      ///< the signal `errand` was given
-  pushed,         ///< the game's body went `value` metres astray
-  lags,           ///< the game's body moves at `value` of `other` metres per second
-  held_fast,      ///< the game's body does not move, though `other` metres per second were advised
-  silent,         ///< the game has not reported its body for `value` seconds
-  moving_again,   ///< the game's body follows the advice again
-  sets_out,       ///< for `where`, a spot it has chosen
-  visited,        ///< `where`, the `number`th spot of its kind
-  gave_up,        ///< going to `where`, as its `outcome` says; it goes on elsewhere
-  new_target,      ///< `whom`, the one of a group it has chosen
-  came_near,      ///< to `whom`: `value` metres
-  moved_away,     ///< from `whom`: `value` metres
-  touched,        ///< the body of `whom`, closing in at `value` metres per second
-  turned_around,   ///< before `whom`, or at an edge of the ground, at `where`
-  replans,        ///< its way, for it has made no progress for `value` seconds
-  side_steps,     ///< for the same reason
-  suspended,      ///< in the middle of its order
-  resumed,        ///< its order
-  teleported,  ///< at `where`, without walking
-  not_teleported,        ///< elsewhere, at `where`: `outcome` says why
-  new_gait,       ///< `value` metres per second from now on
-  new_body,       ///< of radius `value` and height `other`, metres, from now on
-  boarded,        ///< the deck of `whom`
-  left_deck,      ///< of `whom`
-  no_place,       ///< was clicked: there was nothing but sky, so it was not sent
-  held_up,        ///< by `whom`, and perhaps others, at `where`, for `value` seconds by now
-  waits,          ///< until there is a way to `where`; `outcome` says why there is none
-  goes_on,        ///< after `value` seconds in which it was held up, at `where`
-  takes_detour,     ///< a jam at `where`, along a way of `value` metres, with `other` metres left of its own
-  route_opened,   ///< a way of `value` metres, with `other` metres left of its own, which it takes instead
-  crosses,        ///< as `errand` says (jumps up, climbs …), `value` metres up and `other` far, at `where`
+  appeared,        ///< at `where`
+  removed,         ///< at `where`
+  ordered,         ///< an order: `errand`, with its goal `where` or its target `whom`
+  ended,           ///< the order `errand`, with its `outcome`
+  reached,         ///< waypoint `number` of `of`, at `where`
+  pausing,         ///< stands for `value` seconds
+  skipped,         ///< waypoint `number` of `of`, which cannot be reached: `outcome` says why
+  late,            ///< a lap took `value` seconds instead of `other`
+  lap,             ///< a lap took `value` seconds
+  signalled,       ///< the signal `errand` was given
+  pushed,          ///< a game-driven body was moved `value` metres off its route
+  lags,            ///< a game-driven body moves at `value` of `other` metres per second
+  held_fast,       ///< a game-driven body does not move; `other` metres per second were advised
+  silent,          ///< the game has not reported the body for `value` seconds
+  moving_again,    ///< a game-driven body follows the advice again
+  sets_out,        ///< to `where`, a chosen spot
+  visited,         ///< `where`, the `number`th spot of the order
+  gave_up,         ///< the goal `where`, as `outcome` says; continues with another one
+  new_target,      ///< `whom`, chosen of a group
+  came_near,       ///< the target `whom`, at `value` metres
+  moved_away,      ///< from the target `whom`, at `value` metres
+  touched,         ///< the body of `whom`, at a closing speed of `value` metres per second
+  turned_around,   ///< at `whom`, or at an edge of the ground, at `where`
+  replans,         ///< plans its route again after `value` seconds without progress
+  side_steps,      ///< steps aside after `value` seconds without progress
+  knocked_back,    ///< by `Npc::push`, at `value` metres per second for `other` seconds, at `where`
+  suspended,       ///< in the middle of its order
+  resumed,         ///< its order, after `suspended`
+  teleported,      ///< to `where`
+  not_teleported,  ///< to `where`: `outcome` says why
+  new_gait,        ///< speed `value`, metres per second
+  new_body,        ///< radius `value` and height `other`, metres
+  boarded,         ///< the deck of `whom`
+  left_deck,       ///< the deck of `whom`
+  no_place,        ///< a click hit nothing, so it was not sent
+  held_up,         ///< by `whom`, and possibly others, at `where`, for `value` seconds so far
+  waits,           ///< for a route to `where`; `outcome` says why there is none
+  goes_on,         ///< after `value` seconds of waiting or being held up, at `where`
+  takes_detour,    ///< around a jam at `where`: a route of `value` metres instead of `other`
+  route_opened,    ///< a shorter route of `value` metres instead of `other`, which it takes
+  crosses,         ///< a crossing as `errand` says (jumps up, climbs, …): `value` metres up and `other` far,
+                   ///< at `where`
 };
 
 /// Returns the event's name, as the journal's JSON writes it.

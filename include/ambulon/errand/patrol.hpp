@@ -3,6 +3,7 @@
 #include <cstdint>
 
 #include "ambulon/base/public.hpp"
+#include "ambulon/errand/beat.hpp"
 #include "ambulon/errand/unreachable.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
@@ -19,6 +20,8 @@ enum class PatrolStart : std::uint8_t { nearest, first };
 ///    `off_ground` if no waypoint is on the ground, and as `no_route` if none can be reached.
 struct PatrolOptions {
   PatrolStart start = PatrolStart::nearest;
+  /// The first waypoint instead, if it is in the beat: to resume a patrol, pass `ErrandState::waypoint`.
+  WaypointId from = {};
   /// Seconds for one lap including pauses, at most 1e6: the speed follows from it. 0: the gait's speed. A lap
   /// ends where it began; with the order `once`, at the last waypoint.
   float lap = 0.f;

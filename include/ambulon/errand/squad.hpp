@@ -46,12 +46,12 @@ class Squad {
 
   /// Goes to `goal` (metres). While the route is searched (`WorldOptions::route_work`), the squad goes on
   /// along its previous route, or stands. Returns a problem if `goal` is not finite.
-  Expected<vec3> go_to(vec3 goal);
+  Expected<void> go_to(vec3 goal);
   /// Follows the path of an NPC.
   void follow(NpcId leader);
   /// Follows the path of a point that the game moves (metres, finite): call it in each tick in which the
   /// point moves.
-  Expected<vec3> follow(vec3 point);
+  Expected<void> follow(vec3 point);
 
   /// Returns the number of members.
   std::size_t size() const;

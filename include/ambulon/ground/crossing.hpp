@@ -34,7 +34,7 @@ struct Crossing {
   float cost = 0.f;         ///< metres (0 to 1000) added to its length in a route's cost
 };
 
-/// Returns the crossing, or a problem: a number out of range, or both ends at one place.
-Expected<Crossing> checked(const Crossing& crossing);
+/// Returns a problem if a number is out of range, or if both ends are at one place.
+Expected<void> validate(const Crossing& crossing);
 
 }  // namespace ambulon

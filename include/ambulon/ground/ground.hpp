@@ -40,6 +40,19 @@ struct Bottleneck {
   bool sound() const;
 };
 
+/// Receives the walkable surface of a ground (`Ground::visit_surface`), in metres.
+class SurfaceVisitor {
+ public:
+  /// A convex polygon, counter-clockwise.
+  virtual void polygon(std::span<const vec3> corners) = 0;
+  /// A part of the edge of the ground.
+  virtual void edge(vec3 from, vec3 to) = 0;
+  virtual void crossing(vec3 from, vec3 to, Passage kind) = 0;
+
+ protected:
+  ~SurfaceVisitor() = default;
+};
+
 /// A walkable surface. All orders work on any class that implements these queries.
 ///
 /// 1. Queries do not change the ground; several threads call them at the same time.
@@ -129,6 +142,12 @@ class Ground {
 
   /// Returns true if every straight line between two spots is on the ground.
   virtual bool convex() const { return false; }
+
+  /// Visits the surface for `body` within the box from `low` to `high` (metres on the plan), and parts
+  /// beyond, for debugging views. Default: visits nothing.
+  virtual void visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const {
+    (void)body, (void)low, (void)high, (void)visitor;
+  }
 
   /// Returns a number that changes with the ground.
   virtual std::uint64_t revision() const = 0;

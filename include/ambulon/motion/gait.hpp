@@ -28,7 +28,7 @@ struct Gait {
   friend bool operator==(const Gait&, const Gait&) = default;
 };
 
-/// Returns the gait, or a problem that names its first value out of range.
-Expected<Gait> checked(const Gait& gait);
+/// Returns a problem that names its first value out of range.
+Expected<void> validate(const Gait& gait);
 
 }  // namespace ambulon

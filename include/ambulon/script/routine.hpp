@@ -25,8 +25,8 @@ namespace AMBULON_PUBLIC ambulon {
 ///   }
 ///   start(npc, lamplighter, lamps);
 ///
-/// `co_await` takes an order, a condition, `any_of`, `all_of`, `within`, `until` or another routine.
-/// Destroying a routine cancels the order it waits for. Its memory comes from the world of the Npc
+/// `co_await` takes an order, a condition, `seconds`, `any_of`, `all_of`, `within`, `until` or another
+/// routine. Destroying a routine cancels the order it waits for. Its memory comes from the world of the Npc
 /// among its parameters. An exception that leaves a routine ends the program.
 ///
 /// g++ 12 compiles a coroutine wrongly that has no local variable and awaits in the condition of an
@@ -86,6 +86,10 @@ class Routine::promise_type {
 
   template <class T>
   auto await_transform(T&& awaited) {
+    static_assert(
+        requires { as_wait(std::forward<T>(awaited)); },
+        "co_await in a Routine takes an order, a condition, seconds, any_of, all_of, within, until, "
+        "borrow or another routine by value");
     return Awaiter<WaitFrom<T>>(*this, as_wait(std::forward<T>(awaited)));
   }
 

@@ -115,6 +115,25 @@ class TestWait {
   std::optional<Outcome> outcome_;
 };
 
+/// Waits for a time.
+class SecondsWait {
+ public:
+  explicit SecondsWait(float seconds) : seconds_(seconds) {}
+
+  bool over(double now) {
+    if (began_ < 0) began_ = now;
+    return !(now - began_ < seconds_ - 1e-6);
+  }
+  Outcome result() const { return {}; }
+
+ private:
+  float seconds_;
+  double began_ = -1;
+};
+
+/// Waits for `seconds` without an order: the NPC keeps the order of another owner, or stands.
+inline SecondsWait seconds(float seconds) { return SecondsWait(seconds); }
+
 inline OrderWait as_wait(Order order) { return OrderWait(order); }
 
 inline auto as_wait(Condition condition) {

@@ -43,6 +43,40 @@ class Journal {
   std::uint64_t written_ = 0;
 };
 
+/// How far a reader has read the events of a world (`World::events`).
+struct EventCursor {
+  std::uint64_t next = 0;  ///< number of the next event
+  std::uint64_t lost = 0;  ///< events that the journal dropped before they were read, so far
+};
+
+/// A range of the journal.
+class EventRange {
+ public:
+  class Iterator {
+   public:
+    Iterator(const Journal& journal, std::uint64_t number) : journal_(&journal), number_(number) {}
+    const Note& operator*() const { return (*journal_)[number_]; }
+    Iterator& operator++() {
+      ++number_;
+      return *this;
+    }
+    bool operator==(const Iterator& other) const { return number_ == other.number_; }
+
+   private:
+    const Journal* journal_;
+    std::uint64_t number_;
+  };
+  EventRange(const Journal& journal, std::uint64_t first, std::uint64_t end)
+      : journal_(&journal), first_(first), end_(end) {}
+  Iterator begin() const { return {*journal_, first_}; }
+  Iterator end() const { return {*journal_, end_}; }
+  std::size_t size() const { return end_ - first_; }
+
+ private:
+  const Journal* journal_;
+  std::uint64_t first_, end_;
+};
+
 /// Returns `note` as a sentence, such as "lamplighter reached waypoint 2 of 4 (lamp-2)".
 /// `who`, `whom`: names of the NPCs; `place`: name of the note's place.
 std::string sentence(const Note& note, std::string_view who, std::string_view whom, std::string_view place);

@@ -10,6 +10,7 @@
 
 #include "ambulon/base/id.hpp"
 #include "ambulon/base/public.hpp"
+#include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/errand/beat.hpp"
 #include "ambulon/errand/blend.hpp"
 #include "ambulon/errand/chase.hpp"
@@ -73,6 +74,16 @@ struct Statistics {
   std::array<std::uint32_t, ending_count> endings{};  ///< orders ended, by `Ending`
 };
 
+/// The placement of an NPC, for drawing.
+struct Pose {
+  vec3 position{0.f};   ///< metres
+  vec2 facing{1.f, 0};  ///< unit vector
+  Stance stance = Stance::idle;
+  float stride_phase = 0.f;  ///< 0 to 1, see `Motion`
+
+  float heading() const;  ///< radians in (-pi, pi]
+};
+
 /// The state of the order of an NPC.
 struct ErrandState {
   std::string_view name = {};  ///< the verb; empty without an order
@@ -80,6 +91,7 @@ struct ErrandState {
   std::optional<vec3> goal = {};     ///< metres
   float arrival_radius = 0.f;        ///< metres from the goal that count as arrived
   NpcId target = {};                 ///< the NPC that it follows, chases, …; empty for most
+  WaypointId waypoint = {};          ///< the waypoint that a patrol is heading for; 0: none
   std::optional<Outcome> last = {};  ///< the outcome of the previous order, if any
 };
 
@@ -132,18 +144,21 @@ class Npc {
   Npc(World& world, NpcId id) : world_(&world), id_(id) {}
 
   NpcId id() const { return id_; }
+  operator NpcId() const { return id_; }  // NOLINT: an NPC can be given wherever an id is wanted
   World* world() const { return world_; }
   bool alive() const;
   std::string_view name() const;
   friend bool operator==(Npc a, Npc b) { return a.world_ == b.world_ && a.id_ == b.id_; }
 
-  /// Walks to `goal` (metres); see `GoToOptions`.
+  /// Walks to `goal` (metres; without a height: 0); see `GoToOptions`.
   Order go_to(vec3 goal, GoToOptions options = {}) const;
+  Order go_to(vec2 goal, GoToOptions options = {}) const { return go_to(vec3(goal, 0.f), options); }
   /// Walks to clicked goals and follows a held pointer; see `ClickToMoveOptions`. `Selection` sends several
   /// NPCs.
   Order click_to_move(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options = {}) const;
   /// Turns on the spot towards `point` (metres). Ends as `done`.
   Order turn_to(vec3 point) const;
+  Order turn_to(vec2 point) const { return turn_to(vec3(point, 0.f)); }
   /// Turns on the spot to `heading` (radians). Ends as `done`.
   Order turn_to_heading(float heading) const;
   /// Stands for `seconds` (0 to 1e6). Ends as `done`.
@@ -203,6 +218,12 @@ class Npc {
   /// Moves the NPC to another place (metres) at once; its order continues from there. Returns a problem, and
   /// does not move it, if the place is off the ground.
   Expected<vec3> teleport(vec3 to) const;
+  Expected<vec3> teleport(vec2 to) const { return teleport(vec3(to, 0.f)); }
+  /// Pushes the NPC with `velocity` (metres per second, at most 100) for `seconds` (above 0, at most 60): a
+  /// knock-back. It slides along edges of the ground. Then its order resumes, with a new route. A second push
+  /// replaces the first. Returns a problem, and changes nothing, if a value is out of range, if the game
+  /// moves the body, or while the NPC is on a crossing.
+  Expected<void> push(vec2 velocity, float seconds) const;
 
   /// Calls `then(me, other, speed)` once when another body begins to touch this one. `speed` is the closing
   /// speed in metres per second, >= 0.
@@ -217,6 +238,11 @@ class Npc {
   /// 5. The call comes at the end of the tick that follows the contact. It may change the world in any way.
   /// 6. The callback stays until it is replaced or the NPC is removed; an empty one ends it.
   void on_touch(std::function<void(Npc, Npc, float)> then, Tags tags = {}) const;
+
+  /// Calls `then(me)` once after the NPC was removed: at the end of the tick, or of the next tick if it was
+  /// removed between ticks. The handle is no longer `alive`. It replaces an earlier callback; an empty one
+  /// ends it.
+  void on_removed(std::function<void(Npc)> then) const;
 
   // Conditions for `until` and `any_of`; see routine.hpp.
 
@@ -244,6 +270,9 @@ class Npc {
   vec2 velocity() const;  ///< metres per second
   float heading() const;  ///< radians in (-pi, pi]
   Motion motion() const;  ///< all of these, with stance and stride phase
+  /// Returns the pose between the last two ticks: 0 is before the last tick, 1 after it. A teleport is not
+  /// interpolated. For games that draw between two fixed time steps.
+  Pose pose(float alpha = 1.f) const;
   Body body() const;
   Gait gait() const;
   Statistics statistics() const;
@@ -262,21 +291,39 @@ class Npc {
 
   /// Returns its tags.
   Tags tags() const;
+  /// Returns its part in avoidance.
+  Avoidance avoidance() const;
+  Drive drive() const;
+  int route_priority() const;
+  /// Returns the number that the game stored with the NPC: an entity id or a pointer.
+  std::uint64_t user_data() const;
+
+  void set_user_data(std::uint64_t data) const;
+  void set_name(std::string_view name) const;
+  void set_tags(Tags tags) const;
+  /// Sets its part in avoidance from the next tick on. Returns a problem if a value is out of range.
+  Expected<void> set_avoidance(const Avoidance& avoidance) const;
+  /// Sets the priority of its route requests. Returns a problem outside of -1000 to 1000.
+  Expected<void> set_route_priority(int priority) const;
+  /// Sets what moves its body, from the next tick on. An NPC that the game moves without orders
+  /// (`Drive::reported`) loses its order. Returns a problem while the NPC is on a crossing, and if Ambulon is
+  /// to move a body that is off the ground.
+  Expected<void> set_drive(Drive drive) const;
 
   /// Sets its speed (metres per second), during an order, too. Returns a problem if it is out of range.
-  Expected<Gait> set_speed(float speed) const;
+  Expected<void> set_speed(float speed) const;
   /// Sets its gait from the next tick on. Returns a problem if a value is out of range.
-  Expected<Gait> set_gait(const Gait& gait) const;
+  Expected<void> set_gait(const Gait& gait) const;
 
   /// Sets its body from the next tick on, and plans its route again. If the new body is too near to a wall,
   /// the NPC walks away from it. Returns a problem if a value is out of range.
-  Expected<Body> set_body(const Body& body) const;
+  Expected<void> set_body(const Body& body) const;
 
   /// Returns the desired motion until the next tick (`Drive::advised`).
   Advice advice() const;
   /// Reports where the game's body is (metres; `Drive::advised` and `reported`), once between two ticks.
   /// Returns a problem, and changes nothing, if a number is not finite.
-  Expected<vec3> report(vec3 position, const ReportOptions& options = {}) const;
+  Expected<void> report(vec3 position, const ReportOptions& options = {}) const;
 
   /// Draws a uniform number in [least, most] from the NPC's own stream.
   float random(float min, float max) const;

@@ -30,7 +30,7 @@ class Selection {
   /// Sets the formation for the next goals, facing the direction of travel, with `spacing` metres (0.1 to
   /// 100) between neighbours. Places are assigned so that the sum of distances is smallest. Returns a
   /// problem, and changes nothing, if the spacing is out of range.
-  Expected<Formation> form(Formation formation, float spacing = 1.2f);
+  Expected<void> form(Formation formation, float spacing = 1.2f);
 
   bool holds(Npc npc) const;
   std::size_t size();
@@ -40,14 +40,14 @@ class Selection {
 
   /// Sends all NPCs to a place (metres) as a squad that keeps its formation on the way (`Squad`); without
   /// a formation, as a block.
-  Expected<vec3> march(vec3 at, const MarchOptions& options = {});
+  Expected<void> march(vec3 at, const MarchOptions& options = {});
   /// Sends all NPCs to a clicked place (metres). An order of an earlier click continues if it is running and
   /// its options are the same; otherwise a new one is given.
-  Expected<vec3> click(vec3 at, const ClickToMoveOptions& options = {});
+  Expected<void> click(vec3 at, const ClickToMoveOptions& options = {});
   /// Appends a place to the earlier clicks.
-  Expected<vec3> add_click(vec3 at, const ClickToMoveOptions& options = {});
+  Expected<void> add_click(vec3 at, const ClickToMoveOptions& options = {});
   /// Makes all NPCs follow the pointer until `release`.
-  Expected<vec3> hold(vec3 at, const ClickToMoveOptions& options = {});
+  Expected<void> hold(vec3 at, const ClickToMoveOptions& options = {});
   void release();
 
  private:
@@ -60,7 +60,7 @@ class Selection {
   };
   void drop_gone();
   void take_places(vec3 goal);
-  Expected<vec3> send(vec3 at, const ClickToMoveOptions& options, Expected<vec3> (Clicks::*how)(vec3));
+  Expected<void> send(vec3 at, const ClickToMoveOptions& options, Expected<void> (Clicks::*how)(vec3));
 
   std::vector<Member> members_;
   Formation formation_ = Formation::as_they_are;

@@ -68,8 +68,18 @@ struct NpcOptions {
   Gait gait = {};
   Drive drive = Drive::own;
   Avoidance avoidance = {};
-  Tags tags = {};          ///< groups that it belongs to; see `World::tag`
-  int route_priority = 0;  ///< -1000 to 1000: each unit counts as one second of waiting for a route
+  Tags tags = {};               ///< groups that it belongs to; see `World::tag`
+  int route_priority = 0;       ///< -1000 to 1000: each unit counts as one second of waiting for a route
+  std::uint64_t user_data = 0;  ///< the game's own: an entity id or a pointer
+};
+
+/// Arrays for `World::poses`. An empty one is left out.
+struct PoseSpans {
+  std::span<NpcId> ids = {};
+  std::span<std::uint64_t> user_data = {};
+  std::span<vec3> positions = {};  ///< metres
+  std::span<vec2> facings = {};    ///< unit vectors
+  std::span<Stance> stances = {};
 };
 
 /// Owns all NPCs and moves them, one fixed time step after another.
@@ -111,7 +121,7 @@ class World final {
   /// Sets the viewer positions (metres; any number, finite) that the level of detail is based on. Without
   /// viewers all NPCs decide in each tick. Returns a problem, and changes nothing, if a value is out of
   /// range.
-  Expected<Detail> set_viewers(std::span<const vec3> viewers, const Detail& detail = {});
+  Expected<void> set_viewers(std::span<const vec3> viewers, const Detail& detail = {});
   /// Returns the number of sleeping NPCs. An NPC that stands without an order or a script falls asleep after
   /// a while and costs nothing until it gets an order or another NPC wants to pass.
   std::size_t sleeping() const;
@@ -141,6 +151,12 @@ class World final {
   std::size_t size() const;     ///< NPCs in the world
   const Ground& ground() const;
   const Journal& journal() const;
+  /// Returns the events since the last call with that cursor, oldest first, and advances the cursor. Valid
+  /// until the next event. A new cursor reads all that the journal keeps; `cursor.lost` counts events that it
+  /// dropped before they were read.
+  ///
+  ///     for (const ambulon::Note& note : world.events(cursor)) if (note.event == ambulon::Event::touched) …
+  EventRange events(EventCursor& cursor) const;
   const Profile& profile() const;
   /// Returns how many routes were requested and found, and how long they took.
   const RouteFigures& route_figures() const;
@@ -152,6 +168,10 @@ class World final {
   /// Calls `visit(Npc)` for each NPC in the order of their slots. `visit` may add and remove NPCs.
   template <class Visit>
   void each(Visit&& visit);
+
+  /// Writes the poses of all NPCs, in the order of their slots, into the game's own arrays. `alpha`: between
+  /// the last two ticks, see `Npc::pose`. Returns the number of NPCs; shorter arrays hold the first ones.
+  std::size_t poses(const PoseSpans& arrays, float alpha = 1.f) const;
 
   /// Returns a note as a sentence. `place` replaces the coordinates of where it happened.
   std::string sentence(const Note& note, std::string_view place = {}) const;

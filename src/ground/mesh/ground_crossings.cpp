@@ -124,7 +124,7 @@ void MeshGroundImpl::put_together(Layer& layer, const BodySize& size) const {
 }
 
 Expected<CrossingId> MeshGroundImpl::place(const Crossing& crossing) {
-  if (const auto right = checked(crossing); !right) return tl::unexpected(right.error());
+  if (const auto right = validate(crossing); !right) return tl::unexpected(right.error());
   const CrossingId id{next_crossing_++};
   placed_.push_back({id, crossing});
   crossing_changed(crossing, true);

@@ -132,6 +132,28 @@ void MeshGroundImpl::each_piece_around(const Spot& middle, float radius,
   }
 }
 
+void MeshGroundImpl::visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const {
+  const Layer& layer = layer_of(number_for(body));
+  const ConvexMesh& mesh = layer.mesh;
+  const auto point = [&](std::uint32_t polygon, dvec2 at) {
+    return lift(in_metres(at), static_cast<float>(mesh.height(polygon, at) / per_metre));
+  };
+  std::vector<vec3> corners;
+  mesh.each_near(in_mm(low), in_mm(high), [&](std::uint32_t polygon) {
+    const auto sides = mesh.sides_of(polygon);
+    corners.clear();
+    for (const ConvexMesh::Side& side : sides) corners.push_back(point(polygon, side.start));
+    visitor.polygon(corners);
+    for (std::size_t i = 0; i < sides.size(); ++i)
+      if (sides[i].across == ConvexMesh::none) visitor.edge(corners[i], corners[(i + 1) % sides.size()]);
+  });
+  for (const MeshCrossing& each : layer.crossings.all()) {
+    const vec2 at = in_metres(each.from.at);
+    if (glm::all(glm::greaterThanEqual(at, low)) && glm::all(glm::lessThanEqual(at, high)))
+      visitor.crossing(point(each.from.polygon, each.from.at), point(each.to.polygon, each.to.at), each.kind);
+  }
+}
+
 std::optional<vec3> MeshGroundImpl::first_met(const Ray& ray, float reach) const {
   if (!level_) return Ground::first_met(ray, reach);
   if (!sound(ray) || !(reach >= 0.f)) return {};

@@ -78,6 +78,7 @@ class MeshGroundImpl final : public MeshGround {
   /// with heights. On a plan: of height 0.
   std::optional<vec3> first_met(const Ray& ray, float reach) const override;
   std::vector<RejectedPart> rejected(const Body& body) const override;
+  void visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const override;
 
   Expected<CrossingId> place(const Crossing& crossing) override;
   Expected<CrossingId> shut(CrossingId id) override { return set_shut(id, true); }

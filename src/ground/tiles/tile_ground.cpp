@@ -424,6 +424,28 @@ float TileGround::distance(const Spot& from, const Spot& to) const { return impl
 
 bool TileGround::reachable(const Spot& from, const Spot& to) const { return impl_->reachable(from, to); }
 
+void TileGround::visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const {
+  const TileMap& cells = impl_->layer(body.radius).map();
+  const Cell last{cells.width() - 1, cells.height() - 1};
+  const auto inside = [&](Cell cell) {
+    return Cell{std::clamp(cell.x, 0, last.x), std::clamp(cell.y, 0, last.y)};
+  };
+  const Cell from = inside(cells.cell_at(low)), to = inside(cells.cell_at(high));
+  const auto corner = [&](int x, int y) { return lift(cells.corner({x, y})); };
+  for (int y = from.y; y <= to.y; ++y)
+    for (int x = from.x, first = x; x <= to.x; first = ++x) {
+      // Consecutive free cells of a row form one rectangle.
+      for (; x <= to.x && cells.free({x, y}); ++x) {
+        if (!cells.free({x, y - 1})) visitor.edge(corner(x, y), corner(x + 1, y));
+        if (!cells.free({x, y + 1})) visitor.edge(corner(x + 1, y + 1), corner(x, y + 1));
+        if (!cells.free({x - 1, y})) visitor.edge(corner(x, y + 1), corner(x, y));
+        if (!cells.free({x + 1, y})) visitor.edge(corner(x + 1, y), corner(x + 1, y + 1));
+      }
+      if (x > first)
+        visitor.polygon(std::array{corner(first, y), corner(x, y), corner(x, y + 1), corner(first, y + 1)});
+    }
+}
+
 const TileMap* TileGround::tiles(const Spot& spot) const { return impl_->tiles(spot); }
 
 std::uint64_t TileGround::revision() const { return impl_->revision(); }

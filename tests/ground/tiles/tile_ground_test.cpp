@@ -492,7 +492,8 @@ TEST(TileGround, WhoIsTooWideForTheDoorGoesRoundAndIsToldWhenThereIsNoWay) {
   const Order order = handcart.go_to({9, 4.5f, 0});
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::no_route);
-  EXPECT_EQ(order.outcome()->why(), "no route leads to (9.00, 4.50); the nearest reachable spot is 5.62 m off");
+  EXPECT_EQ(order.outcome()->why(),
+            "no route leads to (9.00, 4.50); the nearest reachable spot is 5.62 m off");
 }
 
 // --- Cells, layers and barriers ---------------------------------------------------------------

@@ -63,6 +63,7 @@ class TileGround final : public BarrierGround {
   float distance(const Spot& from, const Spot& to) const override;
   bool reachable(const Spot& from, const Spot& to) const override;
   const TileMap* tiles(const Spot& spot) const override;
+  void visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const override;
   std::uint64_t revision() const override;
   bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const override;
   bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const override;
