@@ -1,6 +1,6 @@
-// Milliseconds per tick and nanoseconds per NPC of crowds in which everybody keeps out of everybody's way, on
-// open ground and in a market of stalls, on one thread and on two, beside a bare loop that only finds each
-// NPC's neighbours in a grid and reads their positions and velocities: no errands, no avoidance, no motion.
+// Milliseconds per tick and nanoseconds per NPC of crowds with avoidance, on open ground and in a market of
+// stalls, on one thread and on two. Baseline: a loop that only finds each NPC's neighbours in a grid and
+// reads their positions and velocities, without errands, avoidance or motion.
 
 #include <algorithm>
 #include <chrono>
@@ -32,12 +32,12 @@ double seconds_since(Clock::time_point begin) {
 enum class Kind { open, stalls, far, asleep };
 constexpr const char* names[] = {"open", "stalls", "far", "asleep"};
 
-/// The side in metres of a square with a given area for each.
+/// Returns the side in metres of a square with a given area per NPC.
 float side_of(std::size_t count, float square_metres) {
   return std::sqrt(static_cast<float>(count) * square_metres);
 }
 
-/// A market of stalls of 6 by 2 m, each 16 m wide and 8 m deep with its lanes.
+/// A market of stalls of 6 by 2 m, each on a lot of 16 by 8 m.
 std::unique_ptr<MeshGround> market(float side) {
   Plan plan{.outlines = {{{0, 0}, {side, 0}, {side, side}, {0, side}}}};
   for (float y = 5; y + 3 < side; y += 8)
@@ -46,8 +46,8 @@ std::unique_ptr<MeshGround> market(float side) {
   return *MeshGround::make(plan);
 }
 
-/// `count` NPCs on a quay, in no order, each to and fro between two points some 20 m apart; of those who are
-/// to sleep only one in ten. Their beats are made in `beats`.
+/// `count` NPCs in random order, each on a patrol between two points about 20 m apart; of sleeping ones only
+/// one in ten. Their beats are made in `beats`.
 void fill(World& world, std::size_t count, float square_metres, Kind kind, std::pmr::memory_resource* beats) {
   Random random(7, 1);
   const float side = side_of(count, square_metres);
@@ -73,7 +73,7 @@ void fill(World& world, std::size_t count, float square_metres, Kind kind, std::
   if (kind == Kind::far) (void)world.set_viewers(eye, {.near = 20});
 }
 
-/// What there is to be read, and a grid to find it by.
+/// The data that is read, and a grid to find it.
 struct Bare {
   std::vector<vec2> at, velocity;
   std::vector<std::uint32_t> starts, sorted;
@@ -123,7 +123,7 @@ struct Bare {
   }
 };
 
-/// One crowd twice, on one thread and on two, and the loop to hold it against.
+/// One crowd twice, on one thread and on two, and the baseline.
 class Crowd {
  public:
   Crowd(std::size_t count, float square_metres, Kind kind)
@@ -147,7 +147,7 @@ class Crowd {
     before_ = one_.profile();
   }
 
-  /// Some ticks, fewer of those that take longer.
+  /// Runs some ticks, fewer if they take longer.
   void measure() {
     for (std::size_t i = 0; i < std::clamp<std::size_t>(50'000 / count_, 1, 20); ++i) {
       ones_.push_back(seconds_of([this] { (void)one_.tick(tick_seconds); }));
@@ -156,10 +156,10 @@ class Crowd {
     }
   }
 
-  /// Nanoseconds of a tick on one thread for each NPC.
+  /// Returns the nanoseconds of a tick per NPC on one thread.
   double each() const { return 1e9 * median(ones_) / static_cast<double>(count_); }
 
-  /// `min`: those of the smallest crowd, measured in turn with this one.
+  /// `min`: that of the smallest crowd, measured alternately.
   void print(double min) const {
     const double nano = 1e9 / static_cast<double>(count_), one = median(ones_), bare = median(bares_);
     const Profile after = one_.profile();
@@ -193,7 +193,7 @@ class Crowd {
   float square_metres_;
   Kind kind_;
   std::unique_ptr<MeshGround> stalls_;
-  CountingMemory beats_, memory_;  // the beats are left when the worlds are gone
+  CountingMemory beats_, memory_;  // the beats remain when the worlds are destroyed
   World one_, two_;
   std::size_t bytes_ = 0, bytes_of_beats_ = 0;
   std::optional<Bare> bare_;
@@ -202,8 +202,7 @@ class Crowd {
   volatile float sink_ = 0;
 };
 
-/// Crowds of all sizes are measured in turn, so that what slows the machine down for a while slows all of
-/// them.
+/// Crowds of all sizes are measured alternately, so that a slow phase of the machine affects all.
 void measure(std::span<const std::size_t> counts, float square_metres, Kind kind) {
   std::vector<std::unique_ptr<Crowd>> crowds;
   for (const std::size_t count : counts)

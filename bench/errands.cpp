@@ -1,5 +1,5 @@
-// Nanoseconds per NPC and tick of each errand at 10,000 NPCs on open ground; of an await over the errand
-// itself; and, for two of them, of the plainest loop that does the same arithmetic.
+// Nanoseconds per NPC and tick of each errand, with 10,000 NPCs on open ground. Also the cost of an await,
+// and for two errands a plain loop with the same arithmetic.
 
 #include <algorithm>
 #include <vector>
@@ -18,7 +18,7 @@ using namespace ambulon;
 constexpr float tick_seconds = 1.f / 60.f;
 constexpr std::size_t everybody = 10'000;
 
-/// A place of its own for each, three metres apart.
+/// A place for each, three metres apart.
 vec3 place(std::size_t index) {
   return {static_cast<float>(index % 100) * 3.f, static_cast<float>(index / 100) * 3.f, 0.f};
 }
@@ -29,7 +29,7 @@ void per_npc(benchmark::State& state) {
                          benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 
-/// 10,000 NPCs, to each of whom `give(world, npc, index)` has given an order.
+/// 10,000 NPCs; `give(world, npc, index)` has given each an order.
 template <class Give>
 void measure(benchmark::State& state, Give&& give) {
   World world({.journal = 4096});
@@ -42,7 +42,7 @@ void measure(benchmark::State& state, Give&& give) {
   per_npc(state);
 }
 
-/// One in ten walks to and fro; the others do something about the one of their ten.
+/// One in ten patrols; the others follow it.
 template <class Give>
 void measure_about_leaders(benchmark::State& state, Give&& give) {
   measure(state, [&](World&, const std::vector<Npc>& all, std::size_t i) {
@@ -126,7 +126,7 @@ void steering_a_flock(benchmark::State& state) {
 Routine paused(Npc me) {
   for (;;) co_await me.pause(1e6f);
 }
-/// An order that lasts, without and with a routine that waits for it: the difference is the await.
+/// A lasting order, with and without a routine that awaits it: the difference is the await.
 void pausing(benchmark::State& state) {
   measure(state, [](World&, const auto& all, std::size_t i) { all[i].pause(1e6f); });
 }
@@ -137,7 +137,7 @@ void pausing_in_a_routine(benchmark::State& state) {
 Routine pausing_shortly(Npc me) {
   for (;;) co_await me.pause(tick_seconds);
 }
-/// An order that ends in each tick and is given again: by a callback, and by a routine.
+/// An order that ends in each tick and is given again, by a callback and by a routine.
 void an_order_a_tick_by_callback(benchmark::State& state) {
   struct Again {
     void operator()(Npc me, const Outcome&) const { me.pause(tick_seconds).on_end(*this); }
@@ -148,7 +148,7 @@ void an_order_a_tick_by_await(benchmark::State& state) {
   measure(state, [](World&, const auto& all, std::size_t i) { start(all[i], pausing_shortly); });
 }
 
-/// The arithmetic of following and nothing else: straight at the leader, at its speed when near.
+/// The arithmetic of following only: straight to the leader, at its speed when near.
 void plainest_following(benchmark::State& state) {
   struct Walker {
     vec2 at, velocity;
@@ -176,7 +176,7 @@ void plainest_following(benchmark::State& state) {
   per_npc(state);
 }
 
-/// The arithmetic of swaying and nothing else.
+/// The arithmetic of swaying only.
 void plainest_swaying(benchmark::State& state) {
   std::vector<vec2> all(everybody), middle(everybody);
   for (std::size_t i = 0; i < everybody; ++i) middle[i] = flat(place(i));

@@ -1,5 +1,5 @@
-// A patrol of ten million ticks: the memory it holds and the orders it has must not grow.
-// Prints both ten times on the way, and fails when either changed after the first tenth.
+// A patrol of ten million ticks: its memory and its orders must not grow. Prints both ten times, and fails if
+// either changed after the first tenth.
 
 #include <cstdio>
 

@@ -1,6 +1,6 @@
-// Levels as soup: solids that overlap, floors in pieces that do not fit together, slopes and storeys, from
-// 10,000 to 1,000,000 triangles. What one square metre of ground costs must not depend on how much ground
-// there is. Baseline of the last column: the smallest level of the same run. `bench_levels [triangles]`.
+// Levels of overlapping solids, floors in misaligned pieces, slopes and storeys, from 10,000 to 1,000,000
+// triangles. The cost per square metre must not depend on the size. Baseline of the last column: the smallest
+// level of the same run. `bench_levels [triangles]`.
 
 #include <algorithm>
 #include <chrono>
@@ -31,7 +31,7 @@ class Drawn final : public Choices {
   Random random_{11};
 };
 
-/// Appends a level, moved.
+/// Appends a level, translated.
 void add(Level& level, const Level& block, vec3 moved) {
   const auto first = static_cast<std::uint32_t>(level.corners.size());
   for (const vec3 corner : block.corners) level.corners.push_back(corner + moved);
@@ -41,7 +41,7 @@ void add(Level& level, const Level& block, vec3 moved) {
   }
 }
 
-/// A floor in pieces with solids on it, and on some a storey that a ramp leads to.
+/// A floor in pieces with solids on it, and on some of them a storey with a ramp.
 Level block(Choices& choose) {
   Slabs floor;
   for (int y = 0; y < 4; ++y)
@@ -51,7 +51,7 @@ Level block(Choices& choose) {
     }
   Level level;
   const Level pieces = cut_up(choose, floor, 1e-3, 0.0);
-  add(level, pieces, {0, 0, -1.5f});  // they lie at 1.5 m
+  add(level, pieces, {0, 0, -1.5f});  // their height is 1.5 m
   const auto turn = [&](std::size_t count) { return choose.index(count); };
   for (const Solid& solid : random_solids(choose)) add_solid(level, solid, turn);
   if (choose.whole(0, 3) == 0) {
@@ -64,7 +64,7 @@ Level block(Choices& choose) {
 Level soup(std::size_t triangles) {
   Drawn choose;
   Level level;
-  // The blocks lie in rings around the first, so that the level is a square whatever its size.
+  // The blocks lie in rings around the first, so that the level is square at any size.
   for (int ring = 0; level.triangles.size() < triangles; ++ring)
     for (int i = 0; i < std::max(1, 2 * ring); ++i) {
       const vec2 at = i < ring ? vec2(ring, i) : vec2(i - ring, ring);

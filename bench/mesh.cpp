@@ -1,6 +1,6 @@
-// Plans: triangulating them against CGAL, searching them against A* over the middles of sides, pulled taut,
-// on the same mesh, and moving a barrier against making the whole ground. Levels: how quickly they are
-// surveyed. All in one run: `bench_mesh [queries]`.
+// Plans: triangulation against CGAL, searches against A* over the centres of sides with string pulling on the
+// same mesh, and moving a barrier against building the whole ground. Levels: duration of surveys. All in one
+// run: `bench_mesh [queries]`.
 
 #include <CGAL/Constrained_Delaunay_triangulation_2.h>
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
@@ -44,8 +44,7 @@ double between(Random& random, double min, double max) {
   return min + (max - min) * static_cast<double>(random.fraction());
 }
 
-/// A square yard with star-shaped crates in rows, of that many vertices in all; `cell` metres from one to the
-/// next.
+/// A square yard with star-shaped crates in rows, with that many vertices; `cell`: metres between them.
 Plan yard(std::size_t vertices, double cell, Random& random) {
   constexpr int corners = 10;
   const int cells = std::max(1, static_cast<int>(std::sqrt(static_cast<double>(vertices) / corners)));
@@ -99,12 +98,12 @@ void triangulations() {
 
 // --- Searches ---------------------------------------------------------------------------------
 
-/// The baseline: A* from middle to middle of sides, then the way pulled taut through the sides it crosses.
+/// The baseline: A* over the centres of sides, then string pulling through the sides.
 class OverMiddles {
  public:
   explicit OverMiddles(const ConvexMesh& mesh) : mesh_(mesh), nodes_(mesh.sides().size()) {}
 
-  /// Millimetres; infinite when there is no way.
+  /// Millimetres; infinite if there is no path.
   double find(const MeshSearch::Place& from, const MeshSearch::Place& to) {
     if (from.polygon == to.polygon) return glm::distance(from.at, to.at);
     ++search_;
@@ -146,11 +145,12 @@ class OverMiddles {
     }
   }
 
-  /// The shortest line through the sides of the way: from each bend as far as one sees through all of them.
+  /// The funnel through the sides: from each bend as far as all of them are visible.
   double taut(dvec2 from, dvec2 to, std::uint32_t last) {
     doors_.clear();
     for (std::uint32_t side = last; side != ConvexMesh::none; side = nodes_[side].parent)
-      doors_.emplace_back(mesh_.end_of(side), mesh_.start_of(side));  // left and right, as one goes
+      // left and right, in the direction of travel
+      doors_.emplace_back(mesh_.end_of(side), mesh_.start_of(side));
     std::ranges::reverse(doors_);
     doors_.emplace_back(to, to);
     double length = 0;
@@ -183,7 +183,7 @@ class OverMiddles {
   }
 
   const ConvexMesh& mesh_;
-  std::vector<Node> nodes_;  // by the sides that one leaves by
+  std::vector<Node> nodes_;  // by the side of exit
   std::priority_queue<Open> open_;
   std::vector<std::pair<dvec2, dvec2>> doors_;
   std::uint32_t search_ = 0;
@@ -228,7 +228,7 @@ void searches(int queries) {
   }
 }
 
-/// Ways of many to one goal, in one search and one by one: from one place, and from everywhere.
+/// Routes of many to one goal, in one search and separately: from one place, and from everywhere.
 void many_to_one() {
   fmt::print(
       "\nto one goal    size, m    polygons    of    from    one by one, us    together, us    ratio\n");
@@ -318,7 +318,7 @@ Level hills(int quads) {
   return level;
 }
 
-/// How quickly levels are surveyed, and what moving a barrier on one costs.
+/// The duration of surveys, and of moving a barrier on a level.
 void levels() {
   fmt::print("\nlevels, 200 by 200 m\n{:>11}{:>12}{:>14}{:>13}{:>14}{:>16}{:>14}\n", "triangles", "polygons",
              "one core, s", "two cores, s", "triangles/s", "peak memory, MB", "move, ms");

@@ -1,5 +1,5 @@
-// Nanoseconds per NPC and tick, and bytes per NPC, of patrols on open ground, beside the plainest
-// loop that walks the same beats: no heading, no acceleration, no errands, no world.
+// Nanoseconds per NPC and tick, and bytes per NPC, of patrols on open ground. Baseline: a plain loop that
+// walks the same beats without heading, acceleration, errands or world.
 
 #include <vector>
 
@@ -32,7 +32,7 @@ void patrolling(benchmark::State& state) {
     const Npc npc = *world.add({.at = beat[i % 4]});
     npc.patrol(beat);
   }
-  for (int tick = 0; tick < 600; ++tick) world.tick(tick_seconds);  // everybody is on a leg of his own by now
+  for (int tick = 0; tick < 600; ++tick) world.tick(tick_seconds);  // each is on a leg of its own by now
   for (auto _ : state) world.tick(tick_seconds);
   state.counters["ns_per_npc"] =
       benchmark::Counter(static_cast<double>(count) * 1e-9,

@@ -1,5 +1,5 @@
 #pragma once
-// Tile maps of many kinds, made by seed.
+// Generated tile maps of several kinds, by seed.
 
 #include <algorithm>
 #include <string>
@@ -10,7 +10,7 @@
 
 namespace ambulon::bench {
 
-/// A map in the making: a square of cells that are free or not.
+/// A map under construction: a square of free and blocked cells.
 class Sketch {
  public:
   Sketch(int size, bool free, std::uint64_t seed)
@@ -50,7 +50,7 @@ inline Sketch scattered(int size, int percent, std::uint64_t seed) {
   return sketch;
 }
 
-/// Square rooms with walls between them, and a door in each wall.
+/// Square rooms with walls, and a door in each wall.
 inline Sketch rooms(int size, int room, std::uint64_t seed) {
   Sketch sketch(size, true, seed);
   for (int line = room; line < size; line += room + 1) {
@@ -65,8 +65,7 @@ inline Sketch rooms(int size, int room, std::uint64_t seed) {
   return sketch;
 }
 
-/// A maze without loops whose corridors are `width` cells wide: a random walk that goes back where it is
-/// stuck.
+/// A maze without loops whose corridors are `width` cells wide: a random walk with backtracking.
 inline Sketch maze(int size, int width, std::uint64_t seed) {
   Sketch sketch(size, false, seed);
   const int pitch = width + 1, count = (size - 1) / pitch;
@@ -100,7 +99,7 @@ inline Sketch maze(int size, int width, std::uint64_t seed) {
   return sketch;
 }
 
-/// Caves: noise, smoothed a few times by what most of each cell's neighbours are.
+/// Caves: noise, smoothed by the majority of each cell's neighbours.
 inline Sketch caves(int size, std::uint64_t seed) {
   Sketch sketch = scattered(size, 44, seed);
   for (int round = 0; round < 5; ++round) {

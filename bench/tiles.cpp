@@ -1,6 +1,6 @@
-// Searches on tile maps of many kinds, all by the same queries: ours by jump points, ours by A*, and the
-// general-purpose A* of Boost.Graph on the same grid as an implicit graph, without initialisation of all
-// vertices and with reused arrays. Usage: bench_tiles [SIZE [QUERIES [QUERIES_FOR_BOOST]]]
+// Searches on tile maps of several kinds, with the same queries: jump points, A*, and the A* of Boost.Graph
+// on the same grid as an implicit graph with lazily initialised, reused arrays. Usage: bench_tiles [SIZE
+// [QUERIES [QUERIES_FOR_BOOST]]]
 
 #include <algorithm>
 #include <chrono>
@@ -25,7 +25,7 @@ namespace ambulon::bench {
 
 using Vertex = std::uint32_t;
 
-/// A tile map as Boost.Graph sees it.
+/// A tile map as a graph of Boost.Graph.
 struct Grid {
   const TileMap* map;
 };
@@ -101,7 +101,7 @@ struct graph_traits<ambulon::bench::Grid> {
 
 namespace ambulon::bench {
 
-/// Values of vertices that count as not there yet when an earlier search left them.
+/// Vertex values that count as uninitialised if an earlier search wrote them.
 template <class Value>
 struct Fresh {
   using value_type = Value;
@@ -194,7 +194,7 @@ struct Query {
   Cell from, to;
 };
 
-/// Queries between free cells that a way joins.
+/// Returns queries between free cells of one component.
 std::vector<Query> queries_on(const TileMap& map, std::size_t count) {
   Random random(7);
   TileSearch search;
@@ -210,7 +210,7 @@ std::vector<Query> queries_on(const TileMap& map, std::size_t count) {
   return all;
 }
 
-/// Microseconds a query in the mean of some rounds, and the sum of all lengths.
+/// Microseconds per query, mean of several rounds, and the sum of all lengths.
 std::pair<double, double> timed(const std::vector<Query>& queries,
                                 const std::function<double(const Query&)>& length, int rounds = 1) {
   double sum = 0;
@@ -221,7 +221,7 @@ std::pair<double, double> timed(const std::vector<Query>& queries,
   return {took.count() / static_cast<double>(queries.size()) / rounds, sum / rounds};
 }
 
-/// What it costs to label a map, and to keep the labels right when a random cell changes: microseconds.
+/// The duration of labelling a map, and of updating the labels when a random cell changes: microseconds.
 std::pair<double, double> labelling(TileMap map) {
   using Clock = std::chrono::steady_clock;
   TileComponents components;
@@ -241,7 +241,7 @@ std::pair<double, double> labelling(TileMap map) {
   return {whole.count(), all_edits.count() / edits};
 }
 
-/// Milliseconds of the quickest of some runs.
+/// Milliseconds of the fastest of several runs.
 double quickest(int runs, const std::function<void()>& work) {
   double min = 1e300;
   for (int i = 0; i < runs; ++i) {
@@ -253,7 +253,7 @@ double quickest(int runs, const std::function<void()>& work) {
   return min;
 }
 
-/// The limit for a flow field: a breadth-first sweep of the same cells from the same goal, to four sides.
+/// The baseline of a flow field: a breadth-first search of the same cells from the same goal, to four sides.
 std::uint32_t sweep_all(const TileMap& map, Cell goal, std::vector<std::uint32_t>& steps,
                         std::vector<std::uint32_t>& open) {
   constexpr std::uint32_t none = ~std::uint32_t{0};
@@ -321,7 +321,7 @@ void memory(int size) {
               static_cast<double>(counting.bytes) / cells);
 }
 
-/// Ways planned over gates against exact ones, on caves whose cells cost 1 to 4.
+/// Routes over gates against exact ones, on caves whose cells cost 1 to 4.
 void far_ways(int size) {
   const Sketch sketch = caves(size, 9);
   std::vector<std::uint8_t> cells = sketch.cells();
@@ -394,7 +394,7 @@ int main(int argc, char** argv) {
     };
     const auto jumps = timed(queries, ours(TileMethod::jump_points)),
                a_star = timed(queries, ours(TileMethod::a_star));
-    // Before and after the peer, since the machine is not always as quick.
+    // Before and after the peer, since the speed of the machine varies.
     const auto before = timed(few, ours(TileMethod::jump_points), 5);
     const auto peer =
         timed(few, [&](const Query& query) { return boost_search.length(query.from, query.to); });

@@ -1,4 +1,4 @@
-// A lamplighter's round as a coroutine: to each lamp, turn to it, wait a moment, go on.
+// A lamplighter's round as a coroutine: walk to each lamp, turn to it, wait, continue.
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
 

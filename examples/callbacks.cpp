@@ -1,4 +1,4 @@
-// The same without coroutines: a porter carries crates, each order's end giving the next.
+// The same without coroutines: a porter carries crates; each order's callback gives the next order.
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
 
@@ -16,7 +16,7 @@ struct Porter {
   }
   void carry() {
     npc.go_to(store).on_end([this](Npc, const Outcome& outcome) {
-      if (!outcome) return;  // replaced, removed, no way: outcome.why() has the reason
+      if (!outcome) return;  // replaced, removed, no route: outcome.why() has the reason
       std::printf("%6.2f s: the porter has carried %d crates\n", npc.world()->time(), ++carried);
       fetch();
     });

@@ -1,4 +1,4 @@
-// A constable walks his beat until he sees the pickpocket, runs after him, and goes back to his beat.
+// A constable patrols until the pickpocket is near, chases him, and resumes the patrol.
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
 
@@ -6,7 +6,7 @@ using namespace ambulon;
 
 Routine constable(Npc me, Npc thief, BeatPtr beat) {
   for (;;) {
-    co_await any_of(me.patrol(beat), me.until_near(thief, 6.f));  // the loser is cancelled
+    co_await any_of(me.patrol(beat), me.until_near(thief, 6.f));  // the other one is cancelled
     if (!me.set_speed(3.f)) co_return;
     if (const auto caught = co_await within(20.f, me.chase(thief, {.reach = 0.8f, .give_up = 15.f})))
       co_return;

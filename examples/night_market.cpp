@@ -1,5 +1,4 @@
-// A ground of tiles: routes round stalls, a barrier put in the way, a crowd by one flow field, a crab in a
-// maze.
+// A tile ground: routes around stalls, a barrier, a crowd on one flow field, a crab in a maze.
 
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
@@ -9,7 +8,7 @@
 using namespace ambulon;
 
 int main() {
-  // Rows from the north; the map takes them from the south.
+  // Rows from north to south; the map takes them from the south.
   const std::vector<std::string> rows = {
       "............",  //
       ".###.##.###.",  //
@@ -29,7 +28,7 @@ int main() {
     for (const double end = world.time() + seconds; world.time() < end;) (void)world.tick(1.f / 60.f);
   };
 
-  // The courier takes the lane between the stalls, until a handcart is parked in it.
+  // The courier walks between the stalls until a handcart is parked there.
   const Npc courier = must(world.add({.name = "courier", .at = {9, 1, 0}, .gait = {.rounding = 0.4f}}));
   courier.go_to({9, 9, 0}).on_end([](Npc npc, const Outcome& outcome) {
     std::printf("%s %s after %.1f m\n", std::string(npc.name()).c_str(),
@@ -40,7 +39,7 @@ int main() {
   pass(30);
   (void)ground.remove(handcart);  // it is there
 
-  // Twenty leave by the nearer of two gates; the field is worked out once.
+  // Twenty visitors leave by the nearer of two gates; the field is computed once.
   const std::vector<vec3> gates = {{1, 1, 0}, {23, 9, 0}};
   FlowField field(ground, gates);
   int left_by[2] = {0, 0};
@@ -53,7 +52,7 @@ int main() {
   pass(40);
   std::printf("%d left by the first gate, %d by the second\n", left_by[0], left_by[1]);
 
-  // A cat flees by a field of its own to where the constable takes longest to get.
+  // A cat flees along a field of its own, to where the constable needs longest.
   const Npc constable = must(world.add({.name = "constable", .at = {1, 5, 0}}));
   const Npc cat = must(world.add({.name = "cat", .at = {5, 5, 0}}));
   const vec3 danger = constable.position();
@@ -63,7 +62,7 @@ int main() {
   pass(20);
   std::printf("the cat hides %.0f m from the constable\n", from_constable.distance(cat.position()));
 
-  // A crab keeps to the wall on its left, from middle to middle of the cells.
+  // A crab follows the wall on its left, from cell centre to cell centre.
   const Npc crab = must(world.add({.name = "crab", .at = {1, 1, 0}, .body = {.radius = 0.2f}}));
   crab.thread({.choice = ThreadChoice::left, .choices = 12});
   pass(60);

@@ -1,11 +1,11 @@
-// The game moves the body itself: Ambulon advises a velocity, the game says where the body got to.
+// The game moves the body: Ambulon advises a velocity, the game reports the position.
 #include <algorithm>
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
 
 using namespace ambulon;
 
-/// The game's character body: keeps to the jetty, and cannot move while somebody holds it.
+/// The game's character body: it stays on the jetty, and cannot move while it is held.
 struct CharacterBody {
   vec3 at{0.f};
   bool held = false;
@@ -25,7 +25,7 @@ int main() {
   CharacterBody body;
   constexpr float seconds = 1.f / 60.f;
   while (order.running()) {
-    body.held = world.time() > 3 && world.time() < 5;  // a customer has him by the sleeve
+    body.held = world.time() > 3 && world.time() < 5;  // a customer holds him by the sleeve
     world.tick(seconds);
     body.move(apprentice.advice(), seconds);
     if (auto reported = apprentice.report(body.at); !reported)

@@ -1,5 +1,4 @@
-// The steering behaviours by themselves, without a world: a duck that keeps its place beside a raft, and a
-// blend of one's own.
+// Steering behaviours without a world: a duck keeps its place beside a raft with its own blend.
 #include <ambulon/motion/steering.hpp>
 #include <ambulon/motion/wish.hpp>
 #include <cstdio>
@@ -16,7 +15,7 @@ int main() {
     const vec2 slot = raft + vec2(-1.f, -2.f) - flat(duck.position);
     const Wish wishes[] = {
         {follow_offset(duck, gait, slot, raft_velocity, gait.speed, seconds), 1.f},
-        {current, 0.1f},  // the canal pulls a little
+        {current, 0.1f},  // the current of the canal
     };
     advance(duck, gait, {.velocity = blend_weighted(wishes)}, seconds);
     raft += seconds * raft_velocity;

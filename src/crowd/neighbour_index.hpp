@@ -15,6 +15,7 @@
 #include "ambulon/base/vec.hpp"
 
 #include "base/geometry.hpp"
+#include "base/platform.hpp"
 
 namespace ambulon {
 
@@ -57,7 +58,7 @@ class NeighbourIndex {
 
   /// Calls `visit(number, at)` for each point at most `radius` metres (>= 0) from `centre`.
   template <class Visit>
-  [[gnu::always_inline]] inline void near(vec2 centre, float radius, Visit&& visit) const {
+  AMBULON_ALWAYS_INLINE void near(vec2 centre, float radius, Visit&& visit) const {
     // Compaction without a branch that would be hard to predict; then the visits.
     each_run(centre, radius, [&](std::uint32_t from, std::uint32_t to) {
       std::array<std::uint32_t, 64> found;
@@ -77,7 +78,7 @@ class NeighbourIndex {
   /// Calls `visit(from, to)` for ranges of numbers, `to` excluded. The ranges contain all points at most
   /// `radius` metres (>= 0) from `centre`, and others.
   template <class Visit>
-  [[gnu::always_inline]] inline void each_run(vec2 centre, float radius, Visit&& visit) const {
+  AMBULON_ALWAYS_INLINE void each_run(vec2 centre, float radius, Visit&& visit) const {
     const std::int64_t left = column(centre.x - radius), right = column(centre.x + radius);
     const std::int64_t low = row(centre.y - radius), high = row(centre.y + radius);
     // The circle is larger than the layout: each cell would be met twice.

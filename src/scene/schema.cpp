@@ -88,11 +88,9 @@ json list_of(std::string_view name, int min) {
 
 json named(std::string_view name) { return {{"type", "object"}, {"additionalProperties", ref(name)}}; }
 
-}  // namespace
-
-std::string scene_schema() {
-  json steps = json::array();
-  json defs = {
+/// The shapes of values that are no tables.
+json shapes() {
+  return {
       {"coordinates", {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", 2}, {"maxItems", 3}}},
       {"point",
        {{"description",
@@ -133,6 +131,10 @@ std::string scene_schema() {
       {"waypoints",
        {{"type", "array"}, {"items", {{"oneOf", {ref("point"), ref("waypoint")}}}}, {"minItems", 1}}},
   };
+}
+
+/// Adds the tables of scene files.
+void add_tables(json& defs) {
   for (const Table* table :
        {&scene::plan_table,         &scene::crossing_table,      &scene::wall_table,
         &scene::region_table,       &scene::terrain_table,       &scene::move_table,
@@ -158,13 +160,25 @@ std::string scene_schema() {
       of_table(scene::term_table),
       {"seek", "arrive", "flee", "pursue", "evade", "keep_distance", "follow_offset", "follow_path", "wander",
        "separation", "alignment", "cohesion", "avoid_obstacles", "avoid_edges"});
+}
+
+/// Adds the steps of `do` lists.
+void add_steps(json& defs) {
+  json steps = json::array();
   for (const Table* table : scene::step_tables()) {
     const std::string step = std::string(table->name) + "_step";  // events have some of the same names
     defs[step] = of_table(*table);
     steps.push_back(ref(std::string_view(step)));
   }
   defs["step"] = {{"oneOf", steps}};
+}
 
+}  // namespace
+
+std::string scene_schema() {
+  json defs = shapes();
+  add_tables(defs);
+  add_steps(defs);
   json schema = of_table(scene::scene_table);
   schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
   schema["title"] = "Ambulon scene";

@@ -83,45 +83,46 @@ std::string hopping(const Body& body) {
   return text;
 }
 
-void print(const Report& report, const BuildRequest& request) {
+void print_json(const Report& report, const BuildRequest& request) {
   const Body& body = request.body;
-  if (request.json) {
-    nlohmann::ordered_json components = nlohmann::ordered_json::array();
-    for (const auto& [component, area] : report.components) components.push_back(area);
-    nlohmann::ordered_json phases = nlohmann::ordered_json::object();
-    for (const auto& [phase, seconds] : report.phases) phases[std::string(name(phase))] = seconds;
-    nlohmann::ordered_json left_out;
-    if (report.left_out)
-      left_out = {{"components", report.left_out->components}, {"area", report.left_out->area}};
-    nlohmann::ordered_json open_pieces = nlohmann::ordered_json::array();
-    for (const OpenPiece& piece : report.open_pieces)
-      open_pieces.push_back({{"first_triangle", piece.first_triangle + 1},
-                             {"triangles", piece.triangles},
-                             {"fault", name(piece.fault)},
-                             {"at", {piece.at.x, piece.at.y, piece.at.z}}});
-    fmt::print("{}\n", nlohmann::ordered_json{{"ground", request.ground},
-                                              {"body",
-                                               {{"radius", exact(body.radius)},
-                                                {"height", exact(body.height)},
-                                                {"step_up", exact(body.step_up)},
-                                                {"jump_up", exact(body.jump_up)},
-                                                {"drop_down", exact(body.drop_down)},
-                                                {"leap", exact(body.leap)}}},
-                                              {"triangles", report.triangles},
-                                              {"flat_enough", report.flat_enough},
-                                              {"open_pieces", open_pieces},
-                                              {"patches", report.patches},
-                                              {"polygons", report.polygons},
-                                              {"area", report.area},
-                                              {"component_areas", components},
-                                              {"left_out", left_out},
-                                              {"crossings", report.crossings},
-                                              {"reading_seconds", report.reading},
-                                              {"making_seconds", report.making()},
-                                              {"phases_seconds", phases}}
-                           .dump(2));
-    return;
-  }
+  nlohmann::ordered_json components = nlohmann::ordered_json::array();
+  for (const auto& [component, area] : report.components) components.push_back(area);
+  nlohmann::ordered_json phases = nlohmann::ordered_json::object();
+  for (const auto& [phase, seconds] : report.phases) phases[std::string(name(phase))] = seconds;
+  nlohmann::ordered_json left_out;
+  if (report.left_out)
+    left_out = {{"components", report.left_out->components}, {"area", report.left_out->area}};
+  nlohmann::ordered_json open_pieces = nlohmann::ordered_json::array();
+  for (const OpenPiece& piece : report.open_pieces)
+    open_pieces.push_back({{"first_triangle", piece.first_triangle + 1},
+                           {"triangles", piece.triangles},
+                           {"fault", name(piece.fault)},
+                           {"at", {piece.at.x, piece.at.y, piece.at.z}}});
+  fmt::print("{}\n", nlohmann::ordered_json{{"ground", request.ground},
+                                            {"body",
+                                             {{"radius", exact(body.radius)},
+                                              {"height", exact(body.height)},
+                                              {"step_up", exact(body.step_up)},
+                                              {"jump_up", exact(body.jump_up)},
+                                              {"drop_down", exact(body.drop_down)},
+                                              {"leap", exact(body.leap)}}},
+                                            {"triangles", report.triangles},
+                                            {"flat_enough", report.flat_enough},
+                                            {"open_pieces", open_pieces},
+                                            {"patches", report.patches},
+                                            {"polygons", report.polygons},
+                                            {"area", report.area},
+                                            {"component_areas", components},
+                                            {"left_out", left_out},
+                                            {"crossings", report.crossings},
+                                            {"reading_seconds", report.reading},
+                                            {"making_seconds", report.making()},
+                                            {"phases_seconds", phases}}
+                         .dump(2));
+}
+
+void print_table(const Report& report, const BuildRequest& request) {
+  const Body& body = request.body;
   fmt::print("{}, for a body of {:g} m radius, {:g} m height, {:g} m step_up{}\n", request.ground,
              body.radius, body.height, body.step_up, hopping(body));
   if (report.triangles > 0)
@@ -150,86 +151,86 @@ void print(const Report& report, const BuildRequest& request) {
     fmt::print("  {:<11} {:>9.3f} s\n", name(phase), seconds);
 }
 
-int build(const BuildRequest& request) {
-  Report report;
-  auto began = Times::Clock::now();
-  auto ground = read_ground_file(request.ground, {}, request.level);
-  if (!ground) {
-    announce(ground.error().text);
-    return exit_could_not;
-  }
-  if (!ground->is_mesh()) {
-    announce(
-        fmt::format("{}: its ground is {}; only levels and plans are built", request.ground, ground->kind()));
-    return exit_could_not;
-  }
-  if (request.level.shift != vec3(0.f) && (!ground->level || ground->source != request.ground)) {
-    announce(fmt::format("{}: --shift needs the file of a level; in a scene it is the key shift of [ground]",
-                         request.ground));
-    return exit_could_not;
-  }
-  if (!ground->level && !request.reach_from.empty()) {
-    announce(fmt::format("{}: its ground is {}; --reach-from needs the file or scene of a level",
-                         request.ground, ground->built ? "built already" : ground->kind()));
-    return exit_could_not;
-  }
-  if (ground->built && request.output.ends_with(".ground")) {
-    announce(fmt::format("{} is a built ground; to save one for other bodies, build its level or plan again",
-                         request.ground));
-    return exit_could_not;
-  }
-  if (ground->level) {
-    if (request.closed) ground->rules.closed = true;
-    if (request.max_slope) ground->rules.max_slope = *request.max_slope;
-    if (!request.reach_from.empty()) ground->rules.reach_from = request.reach_from;
-    const auto index = LevelIndex::make(*ground->level, ground->rules);
-    if (!index) {
-      announce(fmt::format("{}: {}", request.ground, index.error().text));
-      return exit_could_not;
-    }
-    report.triangles = ground->level->triangles.size();
-    report.open_pieces.assign(index->open_pieces().begin(), index->open_pieces().end());
-    report.flat_enough = static_cast<std::size_t>(
-        std::ranges::count_if(index->facets(), [](const auto& facet) { return facet.floor; }));
-  }
-  report.reading = Times::microseconds_since(began) / 1e6;
-  began = Times::Clock::now();
-  const std::unique_ptr<Ground> made = ground->make(tbb_jobs());
+/// Returns why a ground is not built as requested; empty if it is.
+std::string objection(const SceneGround& ground, const BuildRequest& request) {
+  if (!ground.is_mesh())
+    return fmt::format("its ground is {}; only levels and plans are built", ground.kind());
+  if (request.level.shift != vec3(0.f) && (!ground.level || ground.source != request.ground))
+    return "--shift needs the file of a level; in a scene it is the key shift of [ground]";
+  if (!ground.level && !request.reach_from.empty())
+    return fmt::format("its ground is {}; --reach-from needs the file or scene of a level",
+                       ground.built ? "built already" : ground.kind());
+  if (ground.built && request.output.ends_with(".ground"))
+    return "is a built ground; to save one for other bodies, build its level or plan again";
+  return {};
+}
+
+/// Sets the rules of a level, and counts its triangles.
+Expected<void> read_level(SceneGround& ground, const BuildRequest& request, Report& report) {
+  if (request.closed) ground.rules.closed = true;
+  if (request.max_slope) ground.rules.max_slope = *request.max_slope;
+  if (!request.reach_from.empty()) ground.rules.reach_from = request.reach_from;
+  const auto index = LevelIndex::make(*ground.level, ground.rules);
+  if (!index) return tl::unexpected(index.error());
+  report.triangles = ground.level->triangles.size();
+  report.open_pieces.assign(index->open_pieces().begin(), index->open_pieces().end());
+  report.flat_enough = static_cast<std::size_t>(
+      std::ranges::count_if(index->facets(), [](const auto& facet) { return facet.floor; }));
+  return {};
+}
+
+/// Builds the mesh, with a progress line and the time of each phase.
+Expected<const ConvexMesh*> make_mesh(const MeshGround& ground, const Body& body, Report& report) {
   watch_for_interrupt();
   Progress progress("building", 1, false);
+  auto began = Times::Clock::now();
   const auto end_phase = [&] {
     if (!report.phases.empty()) report.phases.back().second = Times::microseconds_since(began) / 1e6;
     began = Times::Clock::now();
   };
-  const auto mesh =
-      static_cast<const MeshGround&>(*made).prepare(request.body, [&](MeshPhase phase, float part) {
-        if (report.phases.empty() || report.phases.back().first != phase) {
-          end_phase();
-          report.phases.emplace_back(phase, 0);
-        }
-        progress.show((static_cast<float>(phase) + part) / 4.f);
-        return !interrupted();
-      });
-  end_phase();
-  if (!mesh) {
-    announce(mesh.error().text);
-    return exit_could_not;
-  }
-  count(**mesh, report);
-  if (ground->level && !ground->rules.reach_from.empty())
-    report.left_out = static_cast<const MeshGround&>(*made).left_out(request.body);
-  for (const MeshCrossing& each : static_cast<const MeshGround&>(*made).crossings(request.body).all())
-    ++report.crossings[name(each.kind)];
-  if (!request.output.empty()) {
-    const auto saved = request.output.ends_with(".ground")
-                           ? save_built(static_cast<const MeshGround&>(*made), ground->source, request.output)
-                           : save_mesh(**mesh, request.output);
-    if (!saved) {
-      announce(saved.error().text);
-      return exit_could_not;
+  auto mesh = ground.prepare(body, [&](MeshPhase phase, float part) {
+    if (report.phases.empty() || report.phases.back().first != phase) {
+      end_phase();
+      report.phases.emplace_back(phase, 0);
     }
-  }
-  print(report, request);
+    progress.show((static_cast<float>(phase) + part) / 4.f);
+    return !interrupted();
+  });
+  end_phase();
+  return mesh;
+}
+
+Expected<std::string> save(const SceneGround& ground, const MeshGround& made, const ConvexMesh& mesh,
+                           const std::string& file) {
+  return file.ends_with(".ground") ? save_built(made, ground.source, file) : save_mesh(mesh, file);
+}
+
+int fail(const Problem& problem) {
+  announce(problem.text);
+  return exit_could_not;
+}
+
+int build(const BuildRequest& request) {
+  Report report;
+  const auto began = Times::Clock::now();
+  auto ground = read_ground_file(request.ground, {}, request.level);
+  if (!ground) return fail(ground.error());
+  if (const std::string why = objection(*ground, request); !why.empty())
+    return fail({fmt::format("{}: {}", request.ground, why)});
+  if (ground->level)
+    if (const auto read = read_level(*ground, request, report); !read)
+      return fail({fmt::format("{}: {}", request.ground, read.error().text)});
+  report.reading = Times::microseconds_since(began) / 1e6;
+  const std::unique_ptr<Ground> owner = ground->make(tbb_jobs());
+  const auto& made = static_cast<const MeshGround&>(*owner);
+  const auto mesh = make_mesh(made, request.body, report);
+  if (!mesh) return fail(mesh.error());
+  count(**mesh, report);
+  if (ground->level && !ground->rules.reach_from.empty()) report.left_out = made.left_out(request.body);
+  for (const MeshCrossing& each : made.crossings(request.body).all()) ++report.crossings[name(each.kind)];
+  if (!request.output.empty())
+    if (const auto saved = save(*ground, made, **mesh, request.output); !saved) return fail(saved.error());
+  request.json ? print_json(report, request) : print_table(report, request);
   return report.polygons > 0 && report.open_pieces.empty() ? exit_done : exit_not_so;
 }
 

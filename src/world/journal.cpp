@@ -1,6 +1,7 @@
 #include "ambulon/world/journal.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -48,100 +49,24 @@ void Journal::sort_from(std::uint64_t number) {
   }
 }
 
-std::string_view name(Event event) {
-  switch (event) {
-    case Event::appeared:
-      return "appeared";
-    case Event::removed:
-      return "removed";
-    case Event::ordered:
-      return "ordered";
-    case Event::ended:
-      return "ended";
-    case Event::reached:
-      return "reached";
-    case Event::pausing:
-      return "pausing";
-    case Event::skipped:
-      return "skipped";
-    case Event::late:
-      return "late";
-    case Event::lap:
-      return "lap";
-    case Event::signalled:
-      return "signalled";
-    case Event::pushed:
-      return "pushed";
-    case Event::lags:
-      return "lags";
-    case Event::held_fast:
-      return "held_fast";
-    case Event::silent:
-      return "silent";
-    case Event::moving_again:
-      return "moving_again";
-    case Event::sets_out:
-      return "sets_out";
-    case Event::visited:
-      return "visited";
-    case Event::gave_up:
-      return "gave_up";
-    case Event::new_target:
-      return "new_target";
-    case Event::came_near:
-      return "came_near";
-    case Event::moved_away:
-      return "moved_away";
-    case Event::touched:
-      return "touched";
-    case Event::turned_around:
-      return "turned_around";
-    case Event::replans:
-      return "replans";
-    case Event::side_steps:
-      return "side_steps";
-    case Event::knocked_back:
-      return "knocked_back";
-    case Event::suspended:
-      return "suspended";
-    case Event::resumed:
-      return "resumed";
-    case Event::teleported:
-      return "teleported";
-    case Event::not_teleported:
-      return "not_teleported";
-    case Event::new_gait:
-      return "new_gait";
-    case Event::new_body:
-      return "new_body";
-    case Event::boarded:
-      return "boarded";
-    case Event::left_deck:
-      return "left_deck";
-    case Event::no_place:
-      return "no_place";
-    case Event::held_up:
-      return "held_up";
-    case Event::waits:
-      return "waits";
-    case Event::goes_on:
-      return "goes_on";
-    case Event::route_opened:
-      return "route_opened";
-    case Event::takes_detour:
-      return "takes_detour";
-    case Event::crosses:
-      return "crosses";
-  }
-  return "";
-}
+namespace {
 
-std::string sentence(const Note& note, std::string_view who, std::string_view whom, std::string_view place) {
+constexpr std::size_t event_count = static_cast<std::size_t>(Event::crosses) + 1;
+
+// In the order of `Event`.
+constexpr std::array<std::string_view, event_count> names = {
+    "appeared",   "removed",      "ordered",      "ended",        "reached",       "pausing",
+    "skipped",    "late",         "lap",          "signalled",    "pushed",        "lags",
+    "held_fast",  "silent",       "moving_again", "sets_out",     "visited",       "gave_up",
+    "new_target", "came_near",    "moved_away",   "touched",      "turned_around", "replans",
+    "side_steps", "knocked_back", "suspended",    "resumed",      "teleported",    "not_teleported",
+    "new_gait",   "new_body",     "boarded",      "left_deck",    "no_place",      "held_up",
+    "waits",      "goes_on",      "takes_detour", "route_opened", "crosses"};
+
+/// Sentences about orders and their goals; empty for other events.
+std::string sentence_of_order(const Note& note, std::string_view who, std::string_view whom,
+                              std::string_view place) {
   switch (note.event) {
-    case Event::appeared:
-      return fmt::format("{} appeared at {}", who, place);
-    case Event::removed:
-      return fmt::format("{} was removed at {}", who, place);
     case Event::ordered:
       if (!whom.empty())
         return fmt::format("{} was given the order {}, {} {}", who, note.errand,
@@ -165,8 +90,60 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
                          note.value, note.other);
     case Event::lap:
       return fmt::format("{} finished a lap in {:.1f} s", who, note.value);
-    case Event::signalled:
-      return fmt::format("the signal \"{}\" was given", note.errand);
+    case Event::sets_out:
+      return whom.empty() ? fmt::format("{} sets out for {}", who, place)
+                          : fmt::format("{} sets out for a place near {}, {}", who, whom, place);
+    case Event::visited:
+      return fmt::format("{} reached {}", who, place);
+    case Event::gave_up:
+      return fmt::format("{} gave up going to {}: {}", who, place, note.outcome.why());
+    default:
+      return {};
+  }
+}
+
+/// Sentences about targets, other NPCs and obstacles; empty for other events.
+std::string sentence_of_others(const Note& note, std::string_view who, std::string_view whom,
+                               std::string_view place) {
+  switch (note.event) {
+    case Event::new_target:
+      return fmt::format("{} has {} as its target now", who, whom);
+    case Event::came_near:
+      return fmt::format("{} came near {}: {:.2f} m", who, whom, note.value);
+    case Event::moved_away:
+      return fmt::format("{} moved away from {}: {:.2f} m", who, whom, note.value);
+    case Event::touched:
+      return fmt::format("{} touches {}, at a closing speed of {:.2f} m/s", who, whom, note.value);
+    case Event::turned_around:
+      return whom.empty() ? fmt::format("{} turned around at the edge, {}", who, place)
+                          : fmt::format("{} turned around before {}, at {}", who, whom, place);
+    case Event::held_up:
+      return whom.empty()
+                 ? fmt::format("{} has been held up for {:.1f} s, at {}", who, note.value, place)
+                 : fmt::format("{} has been held up by {} for {:.1f} s, at {}", who, whom, note.value, place);
+    case Event::goes_on:
+      return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
+    case Event::takes_detour:
+      return fmt::format("{} takes a detour around the jam at {}: {:.1f} m instead of {:.1f} m", who, place,
+                         note.value, note.other);
+    case Event::waits:
+      return fmt::format("{} waits for a route: {}", who, note.outcome.why());
+    case Event::route_opened:
+      return fmt::format("{} takes a shorter route that has opened: {:.1f} m instead of {:.1f} m", who,
+                         note.value, note.other);
+    case Event::replans:
+      return fmt::format("{} has made no progress for {:.1f} s and plans its route again", who, note.value);
+    case Event::side_steps:
+      return fmt::format("{} has made no progress for {:.1f} s and steps aside", who, note.value);
+    default:
+      return {};
+  }
+}
+
+/// Sentences about the body; empty for other events.
+std::string sentence_of_body(const Note& note, std::string_view who, std::string_view whom,
+                             std::string_view place) {
+  switch (note.event) {
     case Event::pushed:
       return fmt::format("{} was pushed {:.2f} m off its route, at {}", who, note.value, place);
     case Event::lags:
@@ -180,39 +157,9 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
                          note.value);
     case Event::moving_again:
       return fmt::format("{} moves as advised again, at {}", who, place);
-    case Event::sets_out:
-      return whom.empty() ? fmt::format("{} sets out for {}", who, place)
-                          : fmt::format("{} sets out for a place near {}, {}", who, whom, place);
-    case Event::visited:
-      return fmt::format("{} reached {}", who, place);
-    case Event::gave_up:
-      return fmt::format("{} gave up going to {}: {}", who, place, note.outcome.why());
-    case Event::new_target:
-      return fmt::format("{} has {} as its target now", who, whom);
-    case Event::came_near:
-      return fmt::format("{} came near {}: {:.2f} m", who, whom, note.value);
-    case Event::moved_away:
-      return fmt::format("{} moved away from {}: {:.2f} m", who, whom, note.value);
-    case Event::touched:
-      return fmt::format("{} touches {}, at a closing speed of {:.2f} m/s", who, whom, note.value);
-    case Event::turned_around:
-      return whom.empty() ? fmt::format("{} turned around at the edge, {}", who, place)
-                          : fmt::format("{} turned around before {}, at {}", who, whom, place);
-    case Event::replans:
-      return fmt::format("{} has made no progress for {:.1f} s and plans its route again", who, note.value);
-    case Event::side_steps:
-      return fmt::format("{} has made no progress for {:.1f} s and steps aside", who, note.value);
     case Event::knocked_back:
       return fmt::format("{} was pushed at {:.2f} m/s for {:.2f} s, at {}", who, note.value, note.other,
                          place);
-    case Event::suspended:
-      return fmt::format("{} was suspended at {}", who, place);
-    case Event::resumed:
-      return fmt::format("{} resumes its order at {}", who, place);
-    case Event::teleported:
-      return fmt::format("{} was teleported to {}", who, place);
-    case Event::not_teleported:
-      return fmt::format("{} was not teleported: {}", who, note.outcome.why());
     case Event::new_gait:
       return fmt::format("{} moves at {:.2f} m/s from now on", who, note.value);
     case Event::new_body:
@@ -222,26 +169,41 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
       return fmt::format("{} stepped onto {}", who, whom);
     case Event::left_deck:
       return fmt::format("{} stepped off {}", who, whom);
-    case Event::no_place:
-      return fmt::format("{} was not sent: the click hit nothing but sky", who);
-    case Event::held_up:
-      return whom.empty()
-                 ? fmt::format("{} has been held up for {:.1f} s, at {}", who, note.value, place)
-                 : fmt::format("{} has been held up by {} for {:.1f} s, at {}", who, whom, note.value, place);
-    case Event::waits:
-      return fmt::format("{} waits for a route: {}", who, note.outcome.why());
-    case Event::goes_on:
-      return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
-    case Event::takes_detour:
-      return fmt::format("{} takes a detour around the jam at {}: {:.1f} m instead of {:.1f} m", who, place,
-                         note.value, note.other);
-    case Event::route_opened:
-      return fmt::format("{} takes a shorter route that has opened: {:.1f} m instead of {:.1f} m", who,
-                         note.value, note.other);
     case Event::crosses:
       return fmt::format("{} {} at {}: {:.2f} m far, {:.2f} m {}", who, note.errand, place, note.other,
                          std::abs(note.value), note.value < 0.f ? "down" : "up");
+    default:
+      return {};
   }
+}
+
+}  // namespace
+
+std::string_view name(Event event) { return names[static_cast<std::size_t>(event)]; }
+
+std::string sentence(const Note& note, std::string_view who, std::string_view whom, std::string_view place) {
+  switch (note.event) {
+    case Event::appeared:
+      return fmt::format("{} appeared at {}", who, place);
+    case Event::removed:
+      return fmt::format("{} was removed at {}", who, place);
+    case Event::signalled:
+      return fmt::format("the signal \"{}\" was given", note.errand);
+    case Event::suspended:
+      return fmt::format("{} was suspended at {}", who, place);
+    case Event::resumed:
+      return fmt::format("{} resumes its order at {}", who, place);
+    case Event::teleported:
+      return fmt::format("{} was teleported to {}", who, place);
+    case Event::not_teleported:
+      return fmt::format("{} was not teleported: {}", who, note.outcome.why());
+    case Event::no_place:
+      return fmt::format("{} was not sent: the click hit nothing but sky", who);
+    default:
+      break;
+  }
+  for (const auto part : {sentence_of_order, sentence_of_others, sentence_of_body})
+    if (std::string text = part(note, who, whom, place); !text.empty()) return text;
   return {};
 }
 

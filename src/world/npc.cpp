@@ -285,7 +285,7 @@ Drive Npc::drive() const { return alive() ? world_->impl().movers_[id_.slot].dri
 
 int Npc::route_priority() const { return alive() ? world_->impl().movers_[id_.slot].route_priority : 0; }
 
-std::uint64_t Npc::user_data() const { return alive() ? world_->impl().npc_states_[id_.slot].user_data : 0; }
+std::uint64_t Npc::user_data() const { return alive() ? world_->impl().user_data(id_.slot) : 0; }
 
 Pose Npc::pose(float alpha) const { return alive() ? world_->impl().pose(id_.slot, alpha) : Pose{}; }
 
@@ -401,7 +401,7 @@ Expected<void> Npc::set_drive(Drive drive) const {
 }
 
 void Npc::set_user_data(std::uint64_t data) const {
-  if (alive()) world_->impl().npc_states_[id_.slot].user_data = data;
+  if (alive()) world_->impl().set_user_data(id_.slot, data);
 }
 
 void Npc::set_name(std::string_view name) const {

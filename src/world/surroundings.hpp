@@ -9,6 +9,7 @@
 #include "ambulon/errand/errand.hpp"
 
 #include "base/geometry.hpp"
+#include "base/platform.hpp"
 #include "crowd/neighbour_index.hpp"
 #include "world/mover.hpp"
 
@@ -135,7 +136,7 @@ class Surroundings final : public Others {
   /// Calls `visit(Run)` for runs of places. They contain all NPCs whose bodies are within `radius` metres of
   /// `centre`, and others.
   template <class Visit>
-  [[gnu::always_inline]] inline void each_run_near(vec2 centre, float radius, Visit&& visit) const {
+  AMBULON_ALWAYS_INLINE void each_run_near(vec2 centre, float radius, Visit&& visit) const {
     const std::uint32_t before = first_awake();
     index_.each_run(centre, radius + widest_, [&](std::uint32_t from, std::uint32_t to) {
       visit(Run{index_.x() + from, index_.y() + from, before + from, before + to});
@@ -151,8 +152,8 @@ class Surroundings final : public Others {
  private:
   enum class Attention : std::uint8_t { gone, asleep, awake };
   template <class Visit>
-  [[gnu::always_inline]] inline void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from,
-                                               float radius, Visit&& visit) const {
+  AMBULON_ALWAYS_INLINE void each_near(const NeighbourIndex& index, std::uint32_t before, vec2 from,
+                                       float radius, Visit&& visit) const {
     index.near(from, radius + widest_, [&](std::uint32_t number, vec2 at) {
       const std::uint32_t place = before + number;
       const vec2 offset = at - from;

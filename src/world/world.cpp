@@ -43,6 +43,8 @@ World::Impl::Impl(World& world, const WorldOptions& options)
       touches_(&pool_),
       pushes_(&pool_),
       removals_(&pool_),
+      user_data_(options.memory),
+      jumped_at_(options.memory),
       earlier_(options.memory),
       held_since_(&pool_),
       time_limits_(&pool_),
@@ -149,7 +151,7 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (!options.name.empty())
     names_.emplace(slot, Name{mover.generation, std::pmr::string(options.name, &pool_)});
   npc_states_[slot].random = Random(seed_, ++appeared_);
-  npc_states_[slot].user_data = options.user_data;
+  set_user_data(slot, options.user_data);
   mover.route_priority = static_cast<std::int16_t>(options.route_priority);
   mover.traits = traits_pool_.acquire({options.gait, options.avoidance, options.body, options.tags});
   heed_patience(options.gait.patience);
@@ -374,10 +376,15 @@ void World::Impl::set_name(std::uint32_t slot, std::string_view name) {
   if (!name.empty()) names_.emplace(slot, Name{movers_[slot].generation, std::pmr::string(name, &pool_)});
 }
 
+void World::Impl::set_user_data(std::uint32_t slot, std::uint64_t data) {
+  if (data != 0 && user_data_.size() <= slot) user_data_.resize(movers_.size());
+  if (slot < user_data_.size()) user_data_[slot] = data;
+}
+
 Pose World::Impl::pose(std::uint32_t slot, float alpha) const {
   const Motion& now = movers_[slot].motion;
   const auto before = surroundings_.seen(slot);
-  const bool jumped = npc_states_[slot].jumped_at >= ticks_;
+  const bool jumped = slot < jumped_at_.size() && jumped_at_[slot] >= ticks_;
   const float part = jumped || !(alpha >= 0.f) ? 1.f : std::min(alpha, 1.f);
   return {
       .position = glm::mix(before.position, now.position, part),
@@ -419,7 +426,8 @@ Expected<vec3> World::Impl::put(std::uint32_t slot, vec3 at) {
   mover.crossing = false;
   mover.room = {};
   ++mover.jumps;
-  npc_states_[slot].jumped_at = static_cast<std::uint32_t>(ticks_) + (ticking_ ? 1U : 0U);
+  if (jumped_at_.size() <= slot) jumped_at_.resize(movers_.size());
+  jumped_at_[slot] = static_cast<std::uint32_t>(ticks_) + (ticking_ ? 1U : 0U);
   pushes_.erase(slot);
   mover.pushed = false;
   mark_fresh(slot);
@@ -567,7 +575,7 @@ std::size_t World::poses(const PoseSpans& arrays, float alpha) const {
     if (!mover.alive) continue;
     const Pose pose = impl_->pose(slot, alpha);
     write(arrays.ids, NpcId{slot, mover.generation});
-    write(arrays.user_data, impl_->npc_states_[slot].user_data);
+    write(arrays.user_data, impl_->user_data(slot));
     write(arrays.positions, pose.position);
     write(arrays.facings, pose.facing);
     write(arrays.stances, pose.stance);

@@ -56,8 +56,6 @@ class World::Impl final : public NoteTaker {
     double held_seconds = 0;
     std::uint32_t serial = 0;  // of its last order
     std::uint32_t arrivals = 0;
-    std::uint32_t jumped_at = 0;  // tick after its last teleport
-    std::uint64_t user_data = 0;
   };
 
   // Rarely used state, in maps by slot.
@@ -195,6 +193,10 @@ class World::Impl final : public NoteTaker {
   void carry_push(std::uint32_t slot);
   Expected<void> set_drive(std::uint32_t slot, Drive drive);
   void set_name(std::uint32_t slot, std::string_view name);
+  void set_user_data(std::uint32_t slot, std::uint64_t data);
+  std::uint64_t user_data(std::uint32_t slot) const {
+    return slot < user_data_.size() ? user_data_[slot] : 0;
+  }
   Pose pose(std::uint32_t slot, float alpha) const;
   void set_body(std::uint32_t slot, const Body& body);
 
@@ -303,6 +305,9 @@ class World::Impl final : public NoteTaker {
   BySlot<Touches> touches_;
   BySlot<Push> pushes_;
   BySlot<std::function<void(Npc)>> removals_;
+  std::pmr::vector<std::uint64_t> user_data_;  // by slot, once an NPC has some
+  std::pmr::vector<std::uint32_t>
+      jumped_at_;                       // by slot, once an NPC was teleported: tick of its last teleport
   std::pmr::vector<Earlier> earlier_;   // by slot; empty without touch callbacks
   std::pmr::vector<float> held_since_;  // seconds, by slot, of reported jams; empty until the first
   BySlot<TimeLimit> time_limits_;

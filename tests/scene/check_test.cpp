@@ -119,8 +119,8 @@ TEST(Check, FindsWhatNeverComesToPass) {
   EXPECT_EQ(beyond("do = [ { chase = \"cat\" } ]"),
             "dog's chase leads to (15, 3); no route leads there from its start\n");
   EXPECT_EQ(beyond("do = [ { chase = \"porter\", until = { near = \"porter\", distance = 0.5 } } ]"),
-            "dog is to come within 0.5 m of porter; their bodies touch at 0.60 m, and they keep out of each "
-            "other's way\n");
+            "dog is to come within 0.5 m of porter; their bodies touch at 0.60 m, and they avoid each "
+            "other\n");
   EXPECT_EQ(beyond("[[event]]\nat = 2\nclick = { who = [\"dog\"], to = [15, 3] }"), "");
   EXPECT_EQ(beyond("[[event]]\nat = 2\nclick = { who = [\"dog\"], to = [15, 3], unreachable = \"refuse\" }"),
             "the event at 2 s leads to (15, 3); no route leads there from its start\n");
@@ -206,7 +206,7 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
        "for ever", "an event with that signal"},
       {npc("do = [ { pause = 1, when = { signal = \"bell\" } } ]"), 10, "porter's pause never begins",
        "no step or event gives the signal \"bell\"", "an event with that signal"},
-      {npc("do = [ { pause = 1, after = 99 } ]"), 10, "porter's pause waits 99 s first", "over after 60 s",
+      {npc("do = [ { pause = 1, after = 99 } ]"), 10, "porter's pause waits 99 s first", "ends at 60 s",
        "length"},
       {npc("do = [ { patrol = [\"gate\", \"lamp\", \"lamp\"] } ]"), 10,
        "porter's waypoints 2 and 3 are the same point", "twice", "leave one of them out"},
@@ -224,7 +224,7 @@ TEST(Check, EachMistakeIsFoundWithItsPlaceItsReasonAndAValueThatWouldDo) {
       {npc("do = [ { go_to = \"lamp\" } ]") + "[[event]]\nat = 0\nsuspend = \"porter\"", 14,
        "porter is suspended from the beginning", "stand where it begins", "resume"},
       {npc("") + "[[event]]\nat = 70\nsignal = \"bell\"", 14, "the event at 70 s does not happen",
-       "over after 60 s", "a length of 71 or more"},
+       "ends at 60 s", "a length of 71 or more"},
   };
   for (const auto& each : cases) {
     const auto found = findings(each.scene);

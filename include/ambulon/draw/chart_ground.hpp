@@ -20,24 +20,24 @@ struct ChartMesh {
   };
   struct Polygon {
     std::vector<vec2> corners = {};
-    float height = 0.f;        ///< of its middle
-    float cost = 1.f;          ///< times the length of a way; tinted when it is more
+    float height = 0.f;        ///< of its centre
+    float cost = 1.f;          ///< times the length of a route; tinted if above 1
     float shade = -1.f;        ///< of an overlay, 0 to 1; negative: none
     std::uint32_t number = 0;  ///< in its mesh
   };
   std::vector<Polygon> polygons = {};
   std::vector<Polygon> beneath = {};  ///< drawn first, as paper
   std::vector<Line> edges = {};       ///< of the ground
-  std::vector<Line> sides = {};       ///< that polygons have in common; empty: not drawn
-  std::vector<Line> room = {};        ///< as far as the middle of a body gets; empty: not drawn
+  std::vector<Line> sides = {};       ///< shared by two polygons; empty: not drawn
+  std::vector<Line> room = {};        ///< limits of a body's centre; empty: not drawn
   std::string room_means = {};        ///< for the legend
-  /// From end to end; drawn as bows, with a point at the end to which it leads.
+  /// Drawn as bows, with a dot at the end that they lead to.
   struct Bow {
     vec2 from, to;
     bool both_ways = false;
   };
   std::vector<Bow> crossings = {};          ///< empty: not drawn
-  std::string shades_mean = {};             ///< for the legend; empty: there is no overlay
+  std::string shades_mean = {};             ///< for the legend; empty: no overlay
   std::vector<RejectedPart> rejected = {};  ///< tinted by their reasons; empty: not drawn
 };
 
@@ -46,8 +46,8 @@ struct ChartTiles {
   vec2 origin{0.f};  ///< metres, the south-western corner
   float cell = 1.f;  ///< metres
   int width = 0, height = 0;
-  std::vector<std::uint8_t> costs = {};  ///< 0 where nobody can walk
-  std::vector<Terrain> terrains = {};    ///< that cost more than 1, for the legend
+  std::vector<std::uint8_t> costs = {};  ///< 0: not walkable
+  std::vector<Terrain> terrains = {};    ///< with a cost above 1, for the legend
   std::vector<float> shades = {};        ///< of an overlay, 0 to 1; negative: none. Empty: no overlay
   std::string shades_mean = {};          ///< for the legend
   std::vector<vec2> arrows = {};         ///< unit vectors, zero: none. Empty: no arrows

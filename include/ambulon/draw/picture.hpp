@@ -9,8 +9,8 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// Draws a picture of `width` by `height` pixels (16 to 16384) into a file whose name ends in .png
-/// or .svg; `paint` does the drawing. Answers with the file's name, or with what is wrong.
+/// Writes a picture of `width` by `height` pixels (16 to 16384) to a file ending in .png or .svg; `paint`
+/// draws it. Returns the name of the file, or a problem.
 Expected<std::string> save_picture(const std::string& file, int width, int height,
                                    const std::function<void(Canvas&)>& paint);
 

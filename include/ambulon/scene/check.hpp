@@ -8,7 +8,7 @@ namespace AMBULON_PUBLIC ambulon {
 /// A defect of a scene that would show when it is played.
 struct Finding {
   FilePlace where;
-  std::string npc;      ///< the NPC that it is about; may be empty
+  std::string npc;      ///< the NPC concerned; may be empty
   std::string what;     ///< the fact
   std::string why;      ///< why it matters
   std::string instead;  ///< what to do

@@ -16,16 +16,16 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// The ground of a scene as its file describes it. Each play makes its own of it, which it may change.
+/// The ground that a scene file describes. Each play makes its own copy, which it may change.
 struct SceneGround {
-  OpenGround open = {};  ///< when there is nothing else
+  OpenGround open = {};  ///< used if there is no other
   std::optional<TileMap> tiles = {};
-  bool along_cells = false;  ///< of tiles: see `TileGroundOptions`
+  bool along_cells = false;  ///< tiles: see `TileGroundOptions`
   std::optional<Plan> plan = {};
   std::shared_ptr<const Level> level = {};
-  LevelRules rules = {};                          ///< of the level
-  std::shared_ptr<const BuiltGround> built = {};  ///< of a level or a plan, beforehand
-  std::string source = {};                        ///< the file of the plan or level, if it has one
+  LevelRules rules = {};                          ///< of a level
+  std::shared_ptr<const BuiltGround> built = {};  ///< a saved ground
+  std::string source = {};                        ///< file of the plan or level, if any
   /// A crossing placed by hand.
   struct NamedCrossing {
     std::string name;
@@ -33,28 +33,27 @@ struct SceneGround {
     bool shut = false;
     FilePlace where = {};
   };
-  std::vector<NamedCrossing> crossings = {};  ///< of a plan or a level; instead of those of a built ground
+  std::vector<NamedCrossing> crossings = {};  ///< of a plan or a level; they replace those of a saved ground
 
   /// "open", "of tiles", "a plan" or "a level".
   std::string_view kind() const {
     return tiles ? "of tiles" : is_level() ? "a level" : is_mesh() ? "a plan" : "open";
   }
   bool takes_barriers() const { return tiles || is_mesh(); }
-  /// True when `make` makes a `MeshGround`.
+  /// Returns true if `make` makes a `MeshGround`.
   bool is_mesh() const { return plan || level || built; }
-  /// True when it tells heights apart.
+  /// Returns true if points need heights.
   bool is_level() const { return level || (built && built->of_level); }
 
-  /// The ground itself; of a level, the one whose meshes are made on the threads that `jobs` has.
+  /// Makes the ground. Meshes of levels are built on `jobs`.
   std::unique_ptr<Ground> make(Jobs jobs = {}) const;
-  /// The corners of the rectangle that holds it, metres.
+  /// Returns the corners of its bounding rectangle, metres.
   vec2 min() const;
   vec2 max() const;
 };
 
-/// The ground of a scene file, a plan file, the file of a level's geometry, of a built ground, or of a tile
-/// map, with the options for those. The problem begins with the file, and with line and column where they are
-/// known.
+/// Reads the ground of a scene file, a plan file, a level, a saved ground or a tile map. The problem begins
+/// with the file, and with line and column if they are known.
 Expected<SceneGround> read_ground_file(const std::string& file, const TileMapOptions& options = {},
                                        const LevelFileOptions& level_options = {});
 

@@ -10,21 +10,21 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// A ground that was built beforehand, as its file holds it.
+/// A saved ground, as its file contains it.
 struct BuiltGround {
   std::vector<std::byte> bytes;
-  bool of_level = false;    ///< else of a plan
-  vec2 min{0.f}, max{0.f};  ///< the corners of the rectangle that holds it, metres
-  std::string source;       ///< the file that it was made of, where it should be now; empty: not known
-  bool outdated = false;    ///< that file is there, and not as it was
+  bool of_level = false;    ///< false: of a plan
+  vec2 min{0.f}, max{0.f};  ///< corners of its bounding rectangle, metres
+  std::string source;       ///< the file that it was built from; empty: unknown
+  bool outdated = false;    ///< that file has changed since
 };
 
-/// Saves a ground with all its meshes, to be read by `read_built`. `source` is the file of the level or plan
-/// that it was made of. Answers with the file's name; the problem when it cannot be written.
+/// Saves a ground with all its meshes for `read_built`. `source`: the file of its level or plan. Returns the
+/// name of the file, or a problem if it cannot be written.
 Expected<std::string> save_built(const MeshGround& ground, const std::string& source,
                                  const std::string& file);
 
-/// The problem begins with the file, and says what is wrong with it.
+/// Reads a saved ground. The problem begins with the file.
 Expected<std::shared_ptr<const BuiltGround>> read_built(const std::string& file);
 
 }  // namespace ambulon

@@ -10,26 +10,26 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// How the file of a level is to be understood.
+/// Options for reading a level.
 struct LevelFileOptions {
   enum class Up : std::uint8_t { y, z };
-  std::optional<Up> up = {};  ///< which axis points up; by default Z for .ply and .stl, and Y for all others
-  /// Names of nodes, meshes and materials, in which * stands for anything. What is below a node goes with it.
-  std::vector<std::string> decor = {};   ///< that is not there for those who walk
-  std::vector<std::string> barred = {};  ///< that is in the way, and never walked on
+  std::optional<Up> up = {};  ///< up axis; by default Z for .ply and .stl, Y for others
+  /// Name patterns of nodes, meshes and materials; * matches anything. Children of a node are included.
+  std::vector<std::string> decor = {};   ///< do not obstruct and are not walkable
+  std::vector<std::string> barred = {};  ///< obstruct and are not walkable
   /// Surfaces with a cost per metre (1 to 255).
   struct Cost {
     std::string name;
     float cost = 1.f;
   };
   std::vector<Cost> costs = {};
-  /// Metres, -1e7 to 1e7, in the axes of this library: added to all coordinates of the file, before these are
-  /// rounded. A level far from its origin is brought near it that way.
+  /// Metres, -1e7 to 1e7, in the axes of this library: added to all coordinates of the file before these are
+  /// rounded. It brings a distant level near the origin.
   vec3 shift{0.f};
 };
 
-/// The level of a file of geometry: .gltf, .glb, .obj, .ply, .stl, and whatever else Assimp reads. The
-/// problem begins with the file; a name that fits nothing in it is one.
+/// Reads the level of a geometry file: .gltf, .glb, .obj, .ply, .stl, and other formats of Assimp. The
+/// problem begins with the file. A name that matches nothing is a problem.
 Expected<Level> read_level(const std::string& file, const LevelFileOptions& options = {});
 
 }  // namespace ambulon

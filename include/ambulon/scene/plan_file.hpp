@@ -10,16 +10,15 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// Reads a plan file: TOML with the line `format = "ambulon-plan/1"` and the lists
 ///
-///     outline = [ring, ...]       # one can walk inside of these; at least one
-///     hole    = [ring, ...]       # but not inside of these
-///     solid   = [ring, ...]       # nor of these
-///     wall    = [{ line = [[x, y], ...], thickness = 0.2 }, ...]   # nor on these
+///     outline = [ring, ...]       # walkable inside; at least one
+///     hole    = [ring, ...]       # not walkable inside
+///     solid   = [ring, ...]       # obstacles
+///     wall    = [{ line = [[x, y], ...], thickness = 0.2 }, ...]
 ///
-/// where a ring is [[x, y], ...], three points or more, in metres. The problem begins with file, line and
-/// column.
+/// A ring is [[x, y], ...], at least three points in metres. The problem begins with file, line and column.
 Expected<Plan> read_plan(const std::string& file);
 
-/// Reads a plan from text; `file` is what problems call it.
+/// Reads a plan from text; `file` is the name for problems.
 Expected<Plan> read_plan_text(std::string_view text, const std::string& file);
 
 }  // namespace ambulon

@@ -27,12 +27,11 @@ class Play {
 
   /// Replaces the scene by a changed one.
   ///
-  /// 1. An NPC takes over a changed gait or body where it is. Its steps restart only if they, or places and
-  /// gaits
-  ///    that they name, have changed.
+  /// 1. An NPC takes over a changed gait or body where it is. Its steps restart only if they have changed, or
+  ///    places and gaits that they name.
   /// 2. Events whose time has passed are left out.
   /// 3. Returns a problem, and changes nothing, if an NPC cannot be added, or if the new scene needs another
-  ///    world (`Scene::same_world`): then start it with `start`.
+  ///    world (`Scene::same_world`): then call `start`.
   Expected<void> reload(std::shared_ptr<const Scene> scene);
 
   /// Plays one tick.
@@ -66,9 +65,9 @@ class Play {
   /// Returns the scene's NPCs in the order of the file, with those that were removed.
   std::span<const Npc> npcs() const { return npcs_; }
 
-  /// Returns the statistics of NPC `index`, at the latest when it was removed.
+  /// Returns the statistics of NPC `index`; of a removed NPC the last ones.
   Statistics statistics(std::size_t index) const;
-  /// Returns the motion of NPC `index`, at the latest when it was removed.
+  /// Returns the motion of NPC `index`; of a removed NPC the last one.
   Motion motion(std::size_t index) const;
 
   /// Returns a note as a sentence with the names of places.
@@ -95,7 +94,7 @@ class Play {
     Motion motion;
   };
 
-  /// An NPC that takes up another gait when something holds.
+  /// A conditional change of gait.
   struct Switch {
     Npc npc;
     Gait gait;
@@ -106,11 +105,11 @@ class Play {
 
   std::shared_ptr<const Scene> scene_;
   std::unique_ptr<Ground> ground_;
-  TileGround* tiles_ = nullptr;                            // the ground, when it is of tiles
-  MeshGround* mesh_ = nullptr;                             // the ground, when it is a plan or a level
-  BarrierGround* barrier_ground_ = nullptr;                // the ground, when it takes barriers
-  std::map<std::vector<std::string>, Selection> pointed_;  // selections sent by clicks, by names and tags
-  std::map<std::string, BarrierId> barriers_;              // that are on the ground
+  TileGround* tiles_ = nullptr;                            // null if the ground is not of tiles
+  MeshGround* mesh_ = nullptr;                             // null if the ground is no plan or level
+  BarrierGround* barrier_ground_ = nullptr;                // null if the ground has no barriers
+  std::map<std::vector<std::string>, Selection> pointed_;  // of clicks, by names and tags
+  std::map<std::string, BarrierId> barriers_;              // on the ground
   struct Field {
     std::vector<vec3> goals;
     float radius;
@@ -118,9 +117,9 @@ class Play {
     std::vector<Order> used_by;
   };
   std::vector<Field> fields_;
-  std::map<WaypointList, std::shared_ptr<Beat>> waypoints_;  // as they are by now
+  std::map<WaypointList, std::shared_ptr<Beat>> waypoints_;  // as they are now
   std::uint32_t waypoint_changes_ = 0;
-  std::map<std::string, std::weak_ptr<Squad>> squads_;  // by what their steps say
+  std::map<std::string, std::weak_ptr<Squad>> squads_;  // by the values of their steps
   World world_;
   struct Stands {
     vec3 at;
@@ -130,7 +129,7 @@ class Play {
     std::uint32_t places_tried = 0;
     std::vector<Stands> begun;
   };
-  std::map<std::string, Many> many_;  // by the name they have in common
+  std::map<std::string, Many> many_;  // by common name
   std::vector<Npc> npcs_;
   std::vector<std::optional<Last>> removed_;
   std::vector<Switch> switches_;

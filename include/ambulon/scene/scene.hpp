@@ -23,7 +23,7 @@ struct Place {
   std::string name;
   vec3 at{0.f};
   FilePlace where{};
-  bool used = false;  ///< something in the scene names it
+  bool used = false;  ///< the scene refers to it
 };
 
 /// A named gait of a scene.
@@ -31,14 +31,14 @@ struct SceneGait {
   std::string name;
   Gait gait;
   FilePlace where{};
-  bool used = false;  ///< something in the scene names it
+  bool used = false;  ///< the scene refers to it
 };
 
 /// A tag that an NPC of a scene has.
 struct SceneTag {
   std::string name;
   FilePlace where{};
-  bool used = false;  ///< something in the scene names it
+  bool used = false;  ///< the scene refers to it
 };
 
 /// A named camera of a scene.
@@ -46,7 +46,7 @@ struct SceneCamera {
   std::string name;
   Camera camera;
   FilePlace where{};
-  bool used = false;  ///< an event clicks through it
+  bool used = false;  ///< an event uses it
 };
 
 /// Upper limits for the score of each NPC (see `Score`); infinity: no limit.
@@ -56,28 +56,28 @@ struct SceneLimits {
   float deepest_overlap = any;  ///< metres
   float speed_jitters = any, heading_jitters = any;
   float stuck_seconds = any;
-  float done_by = any;  ///< seconds from which on nobody has an order
+  float done_by = any;  ///< seconds after which no NPC has an order
 
   friend bool operator==(const SceneLimits&, const SceneLimits&) = default;
 };
 
-/// When an NPC takes up another gait.
+/// A gait with its condition.
 struct GaitSwitch {
   Gait gait;
   SceneCondition when;
 };
 
-/// The signal that an NPC gives when a body with one of these tags begins to touch it.
+/// The signal that an NPC gives when another body begins to touch it.
 struct SceneTouch {
   std::string signal;             ///< empty: none
-  std::vector<std::string> tags;  ///< empty: all count
+  std::vector<std::string> tags;  ///< of bodies that count; empty: all
 };
 
 struct SceneNpc {
   std::string name;
   ScenePoint at;
-  std::string many = {};  ///< of one of many: the name they have in common
-  float spacing = 1.f;    ///< metres, between their places around `at`
+  std::string many = {};  ///< with `count`: the common name
+  float spacing = 1.f;    ///< metres, between their starts around `at`
   float heading = 0.f;    ///< radians
   Body body;
   Avoidance avoidance;
@@ -89,13 +89,12 @@ struct SceneNpc {
   SceneTouch on_touch;
   std::vector<SceneStep> steps;
   bool repeat = false;
-  std::uint64_t work_sum =
-      0;  ///< tells whether its steps and switches, and what they name, are still the same
+  std::uint64_t work_sum = 0;  ///< checksum of its steps and switches, and of what they name
   FilePlace where{};
 
-  /// Its name in the file, which those that are many have in common.
+  /// Returns its name in the file; with `count` the common one.
   const std::string& written_name() const { return many.empty() ? name : many; }
-  /// Returns true for all but the first NPC of one `count`, which differ from the first only in their places.
+  /// Returns true for all but the first NPC of one `count`; they differ only in their places.
   bool repeats_another() const { return !many.empty() && name != many + " 1"; }
 };
 
@@ -107,12 +106,12 @@ struct SendEvent {
   ScenePoint to;
   GoToOptions options;
 };
-/// Points to a place, as with a pointer.
+/// A click of the pointer.
 struct ClickEvent {
   std::vector<std::string> who;  ///< NPCs and tags
-  ScenePoint to;                 ///< unless there is a ray
+  ScenePoint to;                 ///< used if there is no ray
   std::optional<Ray> ray;
-  bool then = false;  ///< after the places before
+  bool then = false;  ///< appended to the earlier places
   bool hold = false;
   Formation formation = Formation::as_they_are;
   float spacing = 1.2f;  ///< metres, of the formation
@@ -126,13 +125,13 @@ struct RemoveEvent {
 };
 struct SuspendEvent {
   std::string npc;
-  bool suspended = true;  ///< false: it may go on
+  bool suspended = true;  ///< false: resumes
 };
 struct TeleportEvent {
   std::string npc;
   ScenePoint to;
 };
-/// What a gait becomes: another one, or some of its values.
+/// The change of a gait: a whole one, or some values.
 struct GaitChange {
   std::optional<Gait> whole;
   std::vector<std::pair<float Gait::*, float>> numbers;
@@ -144,15 +143,15 @@ struct ChangeEvent {
   GaitChange change;
 };
 
-/// Puts a barrier on the ground; one of the same name that is there is moved.
+/// Puts a barrier on the ground, or moves the one of that name.
 struct PutEvent {
   std::string barrier;
   Barrier shape;
 };
-/// Moves a barrier; one that is not there stays away.
+/// Moves a barrier; does nothing if it is not on the ground.
 struct MoveEvent {
   std::string barrier;
-  vec2 to{0.f};  ///< metres, of its middle
+  vec2 to{0.f};  ///< metres: its centre
 };
 struct TakeAwayEvent {
   std::string barrier;
@@ -160,18 +159,18 @@ struct TakeAwayEvent {
 /// Adds a waypoint to a patrol or a hop.
 struct AddWaypointEvent {
   WaypointList list;
-  BeatPtr of;  ///< the list as the scene begins
+  BeatPtr of;  ///< the list at the start of the scene
   Waypoint waypoint;
-  std::uint32_t before = 0;  ///< number of the waypoint before which it is added; 0: at the end
+  std::uint32_t before = 0;  ///< number of the waypoint before which it is inserted; 0: at the end
 };
-/// Moves a waypoint; nothing happens when there is none of that number by then.
+/// Moves a waypoint; does nothing if there is none of that number.
 struct MoveWaypointEvent {
   WaypointList list;
   BeatPtr of;
   std::uint32_t number = 1;
   vec3 to{0.f};  ///< metres
 };
-/// Takes a waypoint out; nothing happens when there is none of that number by then.
+/// Removes a waypoint; does nothing if there is none of that number.
 struct RemoveWaypointEvent {
   WaypointList list;
   BeatPtr of;
@@ -179,10 +178,10 @@ struct RemoveWaypointEvent {
 };
 /// Shuts or opens a crossing.
 struct ShutEvent {
-  std::size_t crossing = 0;  ///< its number, in the ground's `crossings`
+  std::size_t crossing = 0;  ///< index in the ground's `crossings`
   bool shut = true;
 };
-/// Gives cells another terrain.
+/// Changes the terrain of cells.
 struct LayEvent {
   std::uint8_t terrain = 0;
   CellBox cells;
@@ -211,7 +210,7 @@ struct Scene {
   std::vector<vec3> viewers;     ///< metres
   SceneLimits limits;
   SceneGround ground;
-  std::uint64_t ground_sum = 0;  ///< tells whether the file still describes the same ground
+  std::uint64_t ground_sum = 0;  ///< checksum of the description of the ground
   std::vector<Place> places;
   std::vector<SceneGait> gaits;
   std::vector<SceneCamera> cameras;
@@ -226,27 +225,26 @@ struct Scene {
            route_work == other.route_work;
   }
 
-  /// The name of the place at that position, within a centimetre; empty when there is none.
+  /// Returns the name of the place within 1 cm of a position; empty if there is none.
   std::string_view place_at(vec3 position) const;
 };
 
 /// Reads a scene file. The problem begins with file, line and column.
 Expected<Scene> read_scene(const std::string& file);
 
-/// Reads a scene file; of any other file that `read_ground_file` reads, a scene with that ground and nobody
-/// on it.
+/// Reads a scene file, or any file of `read_ground_file` as a scene without NPCs.
 Expected<Scene> read_scene_or_ground(const std::string& file);
 
-/// Reads a scene from text; `file` is what problems call it. Where the text describes the same ground as
-/// `before`, if given, that is taken over, and none of the files that it names is read again.
+/// Reads a scene from text; `file` is the name for problems. If `before` has the same ground, it is reused,
+/// and its files are not read again.
 Expected<Scene> read_scene_text(std::string_view text, const std::string& file,
                                 const Scene* before = nullptr);
 
-/// Reads one event of a scene, as TOML of its keys, such as `at = 0` and `suspend = "cat"`. `barriers`: the
-/// names of those that may be moved and taken away. Marks what it names as used.
+/// Reads one event, as TOML of its keys, such as `at = 0` and `suspend = "cat"`. `barriers`: names that may
+/// be moved and removed. Marks what the event refers to as used.
 Expected<SceneEvent> read_event(std::string_view text, Scene& scene, std::span<const std::string> barriers);
 
-/// The JSON Schema of scene files, made of the same description that reading checks against.
+/// Returns the JSON Schema of scene files.
 std::string scene_schema();
 
 }  // namespace ambulon

@@ -1,5 +1,5 @@
 #pragma once
-// What a scene's characters do: the orders of the core with their scene form.
+// The steps of a scene's characters.
 
 #include <string>
 #include <variant>
@@ -12,10 +12,10 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// A point as a scene gives it: fixed, or wherever an NPC is when the order is given.
+/// A point: fixed, or the position of an NPC when the order is given.
 struct ScenePoint {
   vec3 at{0.f};
-  std::string npc;  ///< when not empty, the point is that NPC's position
+  std::string npc;  ///< if not empty, the point is that NPC's position
 };
 
 /// The target of an order: an NPC by name, or one of those with a tag.
@@ -24,7 +24,7 @@ struct SceneTarget {
   Pick pick = Pick::nearest;
 };
 
-/// Signals given on coming near the target and on going away again.
+/// Signals for the distance of a target.
 struct SceneAct {
   std::string enter, leave;  ///< empty: none
 };
@@ -40,8 +40,8 @@ struct TurnToStep {
 struct PauseStep {
   Range seconds;
 };
-/// Which list of waypoints of a scene: whose, and which of that NPC's patrols and hops, counted from 1. NPCs
-/// that are many (`count`) share theirs.
+/// Identifies a list of waypoints: the NPC and the number of its patrol or hop, from 1. The members of a
+/// `count` share their lists.
 struct WaypointList {
   std::string npc = {};
   std::uint32_t number = 0;
@@ -86,7 +86,7 @@ struct EscortStep {
   EscortOptions options;
 };
 struct MarchStep {
-  ScenePoint to;  ///< a point, or the NPC that is followed
+  ScenePoint to;  ///< a point, or the followed NPC
   Formation formation = Formation::block;
   float spacing = 1.2f;  ///< metres
   Unreachable unreachable = Unreachable::wait;
@@ -114,7 +114,7 @@ struct ThreadStep {
   ThreadOptions options;
   SceneTarget target;  ///< when not empty
 };
-/// One behaviour of a blend; its target and tags are names until it is played.
+/// One behaviour of a blend, with its target and tags by name.
 struct SceneTerm {
   Term term;
   SceneTarget target;
@@ -129,15 +129,15 @@ struct TeleportStep {
 struct SceneStep;
 struct SequenceStep {
   std::vector<SceneStep> steps;
-  std::uint32_t times = 1;  ///< 0: for ever
+  std::uint32_t times = 1;  ///< 0: no limit
 };
 
-/// A condition that a step waits for, or that ends it before its time.
+/// A condition that a step waits for, or that ends it.
 struct SceneCondition {
   Condition::Kind kind = Condition::Kind::signal;
-  std::string signal;  ///< of signal
+  std::string signal;  ///< of `signal`
   std::string npc;     ///< of the others
-  float metres = 0.f;  ///< of near and apart
+  float metres = 0.f;  ///< of `near` and `apart`
 };
 
 /// One entry of a `do` list.
@@ -148,7 +148,7 @@ struct SceneStep {
       verb;
   float after = 0.f;                        ///< seconds to wait first
   std::optional<SceneCondition> when = {};  ///< what to wait for first
-  std::optional<Gait> gait = {};            ///< taken up for this and what follows
+  std::optional<Gait> gait = {};            ///< from this step on
   std::optional<float> time_limit = {};     ///< seconds; see `Order::time_limit`
   std::optional<float> patience = {};       ///< see `Order::patience`
   std::optional<SceneCondition> until = {};
@@ -173,7 +173,7 @@ void each_waypoint_list(Steps& steps, Visit&& visit) {
   });
 }
 
-/// The step's verb, as the scene file writes it.
+/// Returns the step's verb, as in the scene file.
 std::string_view verb_of(const SceneStep& step);
 
 }  // namespace ambulon

@@ -8,6 +8,7 @@
 #include <glm/geometric.hpp>
 
 #include "base/geometry.hpp"
+#include "base/platform.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
@@ -264,7 +265,7 @@ void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   const dvec2 root = root_of(seen.root);
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
-  __builtin_prefetch(&mesh_->sides()[entered]);  // usually expanded next
+  prefetch_line(&mesh_->sides()[entered]);  // usually expanded next
   nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
   double min = min_by(root, left, right);
   if (around_ > 0) min = std::max(min - around_, glm::distance(root, nearest_on(left, right, root)));

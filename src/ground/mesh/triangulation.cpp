@@ -10,11 +10,10 @@
 #include "ambulon/base/random.hpp"
 
 #include "base/geometry.hpp"
+#include "base/wide.hpp"
 
 namespace ambulon {
 namespace {
-
-__extension__ using wide = __int128;
 
 constexpr std::uint8_t of_outlines = 1, of_taken = 2, of_region = 4;  // bits of constrained sides
 constexpr std::uint32_t rim_points = 4;                               // corners of the bounding square
@@ -31,7 +30,9 @@ bool in_circle(PlanPoint a, PlanPoint b, PlanPoint c, PlanPoint d) {
   const auto [ax, ay, aa] = from_d(a);
   const auto [bx, by, bb] = from_d(b);
   const auto [cx, cy, cc] = from_d(c);
-  return wide{aa} * (bx * cy - by * cx) - wide{bb} * (ax * cy - ay * cx) + wide{cc} * (ax * by - ay * bx) > 0;
+  const Wide sum = Wide::product(aa, bx * cy - by * cx) - Wide::product(bb, ax * cy - ay * cx) +
+                   Wide::product(cc, ax * by - ay * bx);
+  return sum.positive();
 }
 
 /// Returns the intersection of the lines a-b and c-d, rounded.

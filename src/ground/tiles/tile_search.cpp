@@ -159,7 +159,7 @@ double TileSearch::estimate_from(Cell cell) const {
 /// A path to a cell found by a jump. Its node is prefetched while others are computed.
 void TileSearch::reach(std::uint32_t parent, Cell cell, int direction, double length) {
   const std::uint32_t index = map_->index(cell);
-  __builtin_prefetch(&nodes_[index], 1);
+  prefetch_for_writing(&nodes_[index]);
   if (reached_count_ == reached_.size()) relax_reached();
   reached_[reached_count_++] = {index, link(parent, direction), cell, length};
 }

@@ -10,6 +10,7 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
+#include "base/platform.hpp"
 #include "ground/tiles/bucket_queue.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
@@ -105,7 +106,7 @@ class TileSearch {
   std::uint8_t search_ = 0;  // its number: nodes of earlier searches count as unvisited
 
   /// A search node. Packed, since large maps have many cells.
-  struct [[gnu::packed]] Node {
+  struct AMBULON_PACKED Node {
     double length = 0;        // of the path to it
     std::uint32_t link = 0;   // parent (28 bits) and direction from it (4 bits)
     std::uint8_t search = 0;  // number of the search that wrote it
