@@ -70,7 +70,7 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
   if (first)
     if (const auto why = mistake()) return why;
   const bool moved = planned_revision_ != clicks_->revision();
-  const bool holds = goal_ && !follower_.outdated(see);
+  const bool holds = goal_ && follower_.update(see) != RouteFollower::Status::must_plan;
   if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || holds) return std::nullopt;
   next_plan_ = see.time + options_.every;
   for (;;) {

@@ -14,7 +14,7 @@ std::optional<Outcome> GoTo::plan(const View& see) {
 }
 
 Step GoTo::step(const View& see, float seconds) {
-  if (follower_.outdated(see))
+  if (follower_.update(see) == RouteFollower::Status::must_plan)
     if (const auto failed = plan(see)) return ended(*failed);
   if (follower_.at_end(see, options_.within)) return ended(follower_.arrival(see, options_.within));
   return {.intent = follower_.go_on(see, options_.within, see.gait.speed, 0.f, seconds)};

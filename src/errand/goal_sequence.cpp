@@ -64,7 +64,7 @@ std::optional<Outcome> GoalSequence::plan_route(const View& see) {
 }
 
 Step GoalSequence::walk(const View& see, float seconds) {
-  if (follower_.outdated(see)) {
+  if (follower_.update(see) == RouteFollower::Status::must_plan) {
     if (const auto failed = plan_route(see)) {
       if (!give_up(see, *failed)) return ended(*failed);
       return {};

@@ -61,7 +61,7 @@ Step March::keep_up(const View& see, float seconds) {
 
 /// The squad is at its goal: the member walks to its place and turns.
 Step March::take_place(const View& see, float seconds) {
-  if (!taking_place_ || final_follower_.outdated(see)) {
+  if (!taking_place_ || final_follower_.update(see) == RouteFollower::Status::must_plan) {
     place_ = squad_->impl().place_of(see);
     if (const auto failed = final_follower_.plan(see, *place_, options_.within, Unreachable::wait))
       return ended(*failed);

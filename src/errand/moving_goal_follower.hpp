@@ -19,7 +19,7 @@ class MovingGoalFollower {
   std::optional<Step> go_on(const View& see, vec3 goal, float radius, float speed, float replan_distance,
                             float seconds) {
     const bool moved = !follower_.is_stranded() && glm::distance(goal, planned_for_) > replan_distance;
-    if (follower_.outdated(see) || moved) {
+    if (follower_.update(see) == RouteFollower::Status::must_plan || moved) {
       const vec3 foot = footing(see, goal, radius);
       if (const auto failed = follower_.plan(see, foot, radius, unreachable_)) return ended(*failed);
       planned_for_ = goal;

@@ -109,7 +109,7 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
 /// aside.
 bool Patrol::disturbed(const View& see) {
   const bool on_way = phase_ == Phase::walking && (!curving() || follower_.is_planning());
-  return (on_way || !follower_.up_to_date(see)) && follower_.outdated(see);
+  return (on_way || !follower_.up_to_date(see)) && follower_.update(see) == RouteFollower::Status::must_plan;
 }
 
 /// Time limit of a leg: goes on with the next one.

@@ -185,14 +185,20 @@ std::uint8_t RouteFollower::period(const View& see) const {
   return static_cast<std::uint8_t>(std::fmod((see.time + off * seconds) / seconds, 16.0));
 }
 
-bool RouteFollower::outdated(const View& see) {
+RouteFollower::Status RouteFollower::update(const View& see) {
   if (is_planning() && jumps_ == see.jumps) {
     take_answer(see);
-    return found_none_;
+    return found_none_ ? Status::must_plan : is_planning() ? Status::planning : Status::following;
   }
-  if (is_stranded()) return jumps_ != see.jumps || less_->retry.due(see);
+  if (is_stranded())
+    return jumps_ != see.jumps || less_->retry.due(see) ? Status::must_plan : Status::stranded;
   if (asked_ && asked_.wish()->jam && jumps_ == see.jumps) take_detour(see);
-  if (route_.empty() || jumps_ != see.jumps || strayed(see)) return true;
+  if (route_.empty() || jumps_ != see.jumps || strayed(see)) return Status::must_plan;
+  return changed(see) ? Status::must_plan : Status::following;
+}
+
+/// Returns true if the ground has changed so that another route is needed, or a shorter one may exist.
+bool RouteFollower::changed(const View& see) {
   if (ground_revision_ != see.ground_revision) {
     if (ends_elsewhere() && opened(see)) return true;
     const float all = left(see.me.position), max = all - worth(all);
@@ -309,7 +315,7 @@ bool RouteFollower::can_go_on(const View& see, float radius) {
   // the end.
   const bool in_throng = held_up(see) || jam_;
   if (!walks || route_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_jam_check_) ||
-      outdated(see))
+      update(see) == Status::must_plan)
     return false;
   pass_bends(see);
   if (crossing_ == Crossing::reached) return false;

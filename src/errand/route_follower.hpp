@@ -43,13 +43,19 @@ class RouteFollower {
   /// Returns true if the route leads to the nearest spot instead of the goal.
   bool ends_elsewhere() const { return less_ && less_->instead; }
 
-  /// Takes over a requested route that is found. Then returns true if the route must be planned again. Call
-  /// it in each step. Reasons:
+  enum class Status : std::uint8_t {
+    must_plan,  ///< call `plan`
+    planning,   ///< a requested route is not found yet
+    stranded,   ///< no route exists; it is not time to try again
+    following,  ///< the route is valid
+  };
+  /// Takes over a requested route or detour that is found, and returns the status. Call it in each step. A
+  /// new plan is due
   ///
-  /// 1. There is no route, or it is time to try again after there was none.
-  /// 2. The ground has changed along the route, or has opened where a shorter route may lead.
-  /// 3. The NPC was teleported, or pushed so far aside that the next bend is out of sight.
-  bool outdated(const View& see);
+  /// 1. without a route, or when it is time to try again after there was none,
+  /// 2. if the ground has changed along the route, or has opened where a shorter route may lead,
+  /// 3. if the NPC was teleported, or pushed so far aside that the next bend is out of sight.
+  Status update(const View& see);
 
   /// Returns true if neither the ground nor the NPC's place was changed from outside since the route was
   /// planned or checked.
@@ -130,6 +136,7 @@ class RouteFollower {
 
   std::optional<Outcome> plan_to(const View& see, const Spot& to);
   bool opened(const View& see) const;
+  bool changed(const View& see);
   float reach_of_end(float radius) const;
   void set_out(const View& see, Route& route);
   std::uint8_t period(const View& see) const;

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include <fmt/format.h>
+#include <glm/geometric.hpp>
 
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
@@ -38,11 +39,12 @@ class Game {
   /// From now on it asks for nothing.
   void end() { next_ = numbers_.size(); }
   int begun = 0, ended_once = 0;
+  bool removed_wrongly = false;
 
   void act(int depth = 0) {
     if (over()) return;
     const Npc npc = somebody(), other = somebody();
-    switch (draw(24)) {
+    switch (draw(30)) {
       case 0: {
         const auto made = world_.add(
             {.at = place(), .body = {.radius = 0.2f}, .gait = {.speed = 1.f + static_cast<float>(draw(5))}});
@@ -119,6 +121,27 @@ class Game {
                        if (draw(5) == 0) removes->whom = met;
                        act(2);
                      });
+      case 23:
+        (void)npc.push(vec2(draw(9) - 4, draw(9) - 4), 0.1f * static_cast<float>(draw(9)));
+        return;
+      case 24:
+        return npc.on_removed([this, told = std::make_shared<int>(0),
+                               kept = std::make_shared<Finally>([this] { act(2); })](Npc me) {
+          if (++*told > 1 || me.alive()) removed_wrongly = true;
+          act(2);
+        });
+      case 25:
+        npc.set_tags(draw(2) == 0 ? Tags{} : world_.tag("cats").value());
+        return npc.set_name(draw(2) == 0 ? "" : "ginger");
+      case 26:
+        (void)npc.set_drive(static_cast<Drive>(draw(3)));
+        return;
+      case 27:
+        (void)npc.set_avoidance({.takes_part = draw(2) == 0, .priority = draw(3)});
+        return npc.set_user_data(static_cast<std::uint64_t>(draw(5)));
+      case 28:
+        if (npc.alive()) return follow(npc.chase(World::one_of(world_.tag("cats").value())), depth);
+        return;
       default:
         if (!npc.alive()) return;
         start(npc, [this, other](Npc me) -> Routine {
@@ -127,6 +150,7 @@ class Game {
             act(1);
             (void)co_await me.go_to(place());
             (void)co_await any_of(me.pause(0.3f), me.until_near(other, 1), me.until_signal("bell"));
+            co_await seconds(0.1f * static_cast<float>(draw(9)));
             act(1);
           }
         });
@@ -192,7 +216,12 @@ inline Played play_game(const std::vector<int>& numbers, bool avoid, float tick,
     }
   for (std::size_t k = 0; k < 2; ++k) {
     World& world = *worlds[k];
+    EventCursor cursor;
+    if (world.events(cursor).size() + cursor.lost != world.journal().next())
+      played.wrong = "events are missing";
     world.each([&](Npc npc) {
+      const vec3 drawn = npc.pose(0.5f).position;
+      if (!(glm::length(drawn) < 1e6f)) played.wrong = "a pose is no place";
       played.told += fmt::format("{} {} {}\n", npc.position().x, npc.position().y, npc.position().z);
     });
     games[k].end();
@@ -207,6 +236,7 @@ inline Played play_game(const std::vector<int>& numbers, bool avoid, float tick,
     }
     if (games[k].ended_once != games[k].begun)
       played.wrong = fmt::format("{} of {} orders ended once", games[k].ended_once, games[k].begun);
+    if (games[k].removed_wrongly) played.wrong = "a removal was told twice, or too early";
     if (world.size() != 0) played.wrong = "somebody is left";
   }
   return played;

@@ -14,10 +14,12 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// A ground of convex polygons on a chart: plain data, in metres.
 struct ChartMesh {
+  /// A line segment, metres.
   struct Line {
     vec2 from, to;
     float height = 0.f;
   };
+  /// A convex polygon.
   struct Polygon {
     std::vector<vec2> corners = {};
     float height = 0.f;        ///< of its centre

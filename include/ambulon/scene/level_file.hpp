@@ -12,6 +12,7 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// Options for reading a level.
 struct LevelFileOptions {
+  /// An axis that points up.
   enum class Up : std::uint8_t { y, z };
   std::optional<Up> up = {};  ///< up axis; by default Z for .ply and .stl, Y for others
   /// Name patterns of nodes, meshes and materials; * matches anything. Children of a node are included.

@@ -73,6 +73,7 @@ struct SceneTouch {
   std::vector<std::string> tags;  ///< of bodies that count; empty: all
 };
 
+/// A character of a scene.
 struct SceneNpc {
   std::string name;
   ScenePoint at;
@@ -98,9 +99,11 @@ struct SceneNpc {
   bool repeats_another() const { return !many.empty() && name != many + " 1"; }
 };
 
+/// Gives a signal.
 struct SignalEvent {
   std::string signal;
 };
+/// Sends an NPC to a point; then it resumes its order.
 struct SendEvent {
   std::string npc;
   ScenePoint to;
@@ -117,16 +120,20 @@ struct ClickEvent {
   float spacing = 1.2f;  ///< metres, of the formation
   ClickToMoveOptions options = {};
 };
+/// Releases the pointer that NPCs follow.
 struct ReleaseEvent {
   std::vector<std::string> who;
 };
+/// Removes an NPC.
 struct RemoveEvent {
   std::string npc;
 };
+/// Suspends or resumes an NPC.
 struct SuspendEvent {
   std::string npc;
   bool suspended = true;  ///< false: resumes
 };
+/// Teleports an NPC.
 struct TeleportEvent {
   std::string npc;
   ScenePoint to;
@@ -138,6 +145,7 @@ struct GaitChange {
   std::optional<bool> turn_first;
   std::optional<float> mass;
 };
+/// Changes the gait of an NPC.
 struct ChangeEvent {
   std::string npc;
   GaitChange change;
@@ -153,6 +161,7 @@ struct MoveEvent {
   std::string barrier;
   vec2 to{0.f};  ///< metres: its centre
 };
+/// Removes a barrier.
 struct TakeAwayEvent {
   std::string barrier;
 };
@@ -187,6 +196,7 @@ struct LayEvent {
   CellBox cells;
 };
 
+/// An event, and when it happens.
 struct SceneEvent {
   double at = 0;  ///< seconds
   std::variant<SignalEvent, SendEvent, ClickEvent, ReleaseEvent, RemoveEvent, SuspendEvent, TeleportEvent,

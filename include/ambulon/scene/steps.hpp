@@ -29,14 +29,17 @@ struct SceneAct {
   std::string enter, leave;  ///< empty: none
 };
 
+/// The step `go_to`; see `Npc::go_to`.
 struct GoToStep {
   ScenePoint to;
   GoToOptions options = {};
 };
+/// The step `turn_to`; see `Npc::turn_to`.
 struct TurnToStep {
   std::optional<float> heading = {};  ///< radians; otherwise `to`
   ScenePoint to;
 };
+/// The step `pause`; see `Npc::pause`.
 struct PauseStep {
   Range seconds;
 };
@@ -49,42 +52,51 @@ struct WaypointList {
   friend auto operator<=>(const WaypointList&, const WaypointList&) = default;
 };
 
+/// The step `patrol`; see `Npc::patrol`.
 struct PatrolStep {
   std::shared_ptr<Beat> beat;
   PatrolOptions options;
   WaypointList list = {};
 };
+/// The step `wait_for`; see `Npc::wait_for`.
 struct WaitForStep {
   std::string signal;
 };
+/// The step `roam`; see `Npc::roam`.
 struct RoamStep {
   RoamOptions options;
   std::optional<ScenePoint> home = {};
 };
+/// The step `hop`; see `Npc::hop`.
 struct HopStep {
   std::shared_ptr<Beat> points;
   HopOptions options;
   WaypointList list = {};
 };
+/// The step `follow`; see `Npc::follow`.
 struct FollowStep {
   SceneTarget target;
   FollowOptions options;
   SceneAct act;
 };
+/// The step `chase`; see `Npc::chase`.
 struct ChaseStep {
   SceneTarget target;
   ChaseOptions options;
   SceneAct act;
 };
+/// The step `flee`; see `Npc::flee`.
 struct FleeStep {
   SceneTarget target;
   FleeOptions options;
   SceneAct act;
 };
+/// The step `escort`; see `Npc::escort`.
 struct EscortStep {
   std::string leader;
   EscortOptions options;
 };
+/// The step `march`; see `Npc::march`.
 struct MarchStep {
   ScenePoint to;  ///< a point, or the followed NPC
   Formation formation = Formation::block;
@@ -92,24 +104,30 @@ struct MarchStep {
   Unreachable unreachable = Unreachable::wait;
   MarchOptions options;
 };
+/// The step `ease_to`; see `Npc::ease_to`.
 struct EaseToStep {
   ScenePoint to;
   EaseToOptions options;
 };
+/// The step `sway`; see `Npc::sway`.
 struct SwayStep {
   SwayOptions options;
 };
+/// The step `pace`; see `Npc::pace`.
 struct PaceStep {
   PaceOptions options;
 };
+/// The step `wander`; see `Npc::wander`.
 struct WanderStep {
   WanderOptions options;
   std::optional<ScenePoint> home = {};
 };
+/// The step `flow`; see `Npc::flow`.
 struct FlowStep {
   std::vector<vec3> goals;  ///< metres
   FlowOptions options;
 };
+/// The step `thread`; see `Npc::thread`.
 struct ThreadStep {
   ThreadOptions options;
   SceneTarget target;  ///< when not empty
@@ -119,14 +137,17 @@ struct SceneTerm {
   Term term;
   SceneTarget target;
 };
+/// The step `steer`; see `Npc::steer`.
 struct SteerStep {
   std::vector<SceneTerm> terms;
   SteerOptions options;
 };
+/// The step `teleport`; see `Npc::teleport`.
 struct TeleportStep {
   ScenePoint to;
 };
 struct SceneStep;
+/// Steps in sequence, `times` times.
 struct SequenceStep {
   std::vector<SceneStep> steps;
   std::uint32_t times = 1;  ///< 0: no limit

@@ -13,6 +13,7 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// What the characters of a text or the colours of a picture stand for.
 struct TileLegend {
+  /// A character or a colour, and its terrain.
   struct Sign {
     std::string sign;      ///< one ASCII character, or a colour as "#rrggbb"
     std::uint8_t terrain;  ///< number in `terrains`

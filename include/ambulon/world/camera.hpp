@@ -24,6 +24,7 @@ struct Screen {
 /// The clip space of a game's projection matrix. OpenGL: the defaults. Direct3D and Metal: {zero_to_one}.
 /// Vulkan: {zero_to_one, true}. Reversed depth: one_to_zero.
 struct ClipSpace {
+  /// The range of depths in clip space.
   enum class Depth : std::uint8_t {
     minus_one_to_one,  ///< from the near to the far plane
     zero_to_one,

@@ -12,6 +12,7 @@ class World;
 /// A condition that a script can wait for, made by `Npc::until_near` and similar functions.
 class Condition {
  public:
+  /// What a condition tests.
   enum class Kind : std::uint8_t { near, apart, signal, arrived, stuck };
 
   /// `metres` is for `near` and `apart`, `signal` for `signal`. `arrived` and `stuck` count from now on.

@@ -52,6 +52,7 @@ struct EventCursor {
 /// A range of the journal.
 class EventRange {
  public:
+  /// A forward iterator over notes.
   class Iterator {
    public:
     Iterator(const Journal& journal, std::uint64_t number) : journal_(&journal), number_(number) {}

@@ -12,6 +12,7 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// The hit of a ray. True if the body can stand there.
 struct Picked {
+  /// What a ray hit first.
   enum class What : std::uint8_t {
     ground,      ///< a place where the body can stand, or within `reach` metres of one
     off_ground,  ///< a wall, a roof, a barrier, or outside of the ground

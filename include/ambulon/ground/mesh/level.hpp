@@ -14,11 +14,13 @@ namespace AMBULON_PUBLIC ambulon {
 /// The triangles of a level with any number of storeys. They may face either way, overlap, intersect and
 /// leave gaps. Z is up. Coordinates are metres, up to 400 km from the origin.
 struct Level {
+  /// How a triangle takes part in the survey.
   enum class Kind : std::uint8_t {
     solid,   ///< an obstacle, and walkable where it is flat enough
     barred,  ///< an obstacle, never walkable
     decor,   ///< ignored
   };
+  /// Three corners, and what the surface is.
   struct Triangle {
     std::array<std::uint32_t, 3> corners;  ///< indices into `Level::corners`
     Kind kind = Kind::solid;
@@ -47,6 +49,7 @@ struct LevelRules {
 /// and both sides of its triangles are walkable. A closed piece, whose triangles all face outwards, is solid:
 /// there is no ground inside of it.
 struct OpenPiece {
+  /// Why a piece is not closed.
   enum class Fault : std::uint8_t {
     hole,        ///< an edge has only one triangle: a sheet, or a hole
     winding,     ///< two triangles at an edge face opposite ways

@@ -142,6 +142,7 @@ class MeshGround : public BarrierGround {
   using BarrierGround::remove;
   /// Returns the largest distance in metres between the end of a crossing and the spot of a body.
   static float end_reach(const Body& body) { return 0.5f + body.radius; }
+  /// A crossing placed by the game, with its id.
   struct PlacedCrossing {
     CrossingId id;
     Crossing crossing;
