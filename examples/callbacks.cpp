@@ -1,4 +1,4 @@
-// The same without coroutines: a porter carries crates; each order's callback gives the next order.
+// Scripting without coroutines: a porter carries crates; the callback of each order gives the next order.
 #include <ambulon/ambulon.hpp>
 #include <cstdio>
 

@@ -1,5 +1,5 @@
-// How the work grows with the size of what is asked. Work is counted in comparisons that the library makes,
-// which clang reports to the functions below; times would tell less, and differ from run to run.
+// How the work grows with the size of the input. Work is counted in comparisons that the library makes, which
+// clang reports to the functions below; times would tell less, and vary between runs.
 
 #include <cmath>
 #include <cstdint>
@@ -34,8 +34,9 @@ void __sanitizer_cov_trace_const_cmp8(std::uint64_t, std::uint64_t) { ++compared
 namespace ambulon {
 namespace {
 
-/// How many times the work of `size` it takes for four times the size. `prepare` makes something of a size
-/// and returns what is then done with it, of which the work is counted.
+/// The ratio of the work for 4 * `size` to that for `size`. `prepare` makes something of a size and returns
+/// an
+/// action on it, whose work is counted.
 double times_for_four(int size, const std::function<std::function<void()>(int)>& prepare) {
   const auto work = [&](int of) {
     const std::function<void()> act = prepare(of);
@@ -49,7 +50,7 @@ double times_for_four(int size, const std::function<std::function<void()>(int)>&
   return large / small;
 }
 
-// n log n is 4.7 times from a thousand to four thousand; n^1.5 is 8 times, n^2 is 16 times.
+// n log n grows 4.7 times from a thousand to four thousand; n^1.5 8 times; n^2 16 times.
 constexpr double flat = 1.5, logarithmic = 2, linear = 5;
 
 TileMap square_map(int side) {
@@ -58,7 +59,7 @@ TileMap square_map(int side) {
       {.width = side, .height = side});
 }
 
-/// Crates of 40 cm, one to sixteen square metres, in as many rows as there are in a row.
+/// Crates of 40 cm, one in sixteen square metres, in a square.
 void put_crates(BarrierGround& ground, int in_row) {
   for (int i = 0; i < in_row * in_row; ++i)
     ground.put(*Barrier::box(
@@ -68,7 +69,7 @@ void put_crates(BarrierGround& ground, int in_row) {
 
 Plan square_plan(float side) { return {.outlines = {{{0, 0}, {side, 0}, {side, side}, {0, side}}}}; }
 
-// The rings of cells that may hold the nearest one grow with the root of the distance; in each there are few.
+// The number of rings of cells that are searched grows with the root of the distance; each holds few cells.
 TEST(Growth, OfTheNearestCellWithTheDistanceToIt) {
   const TileGround ground(square_map(512));
   for (const vec2 from : {vec2(-1, -1), vec2(-1, 0), vec2(0.5f, 2)})
@@ -122,13 +123,13 @@ TEST(Growth, OfBarriersOnAPlan) {
                              const int in_row = size == 1 ? 8 : 16;
                              const std::shared_ptr<MeshGround> ground =
                                  *MeshGround::make(square_plan(static_cast<float>(4 * in_row)));
-                             (void)ground->snap({}, 1.f);  // makes the mesh
+                             (void)ground->snap({}, 1.f);  // builds the mesh
                              return [ground, in_row] { put_crates(*ground, in_row); };
                            }),
             linear);
 }
 
-// Patches of 16 m are drawn from by their area, and then the polygons of one.
+// A random patch of 16 m is drawn by area, then one of its polygons.
 TEST(Growth, OfARandomSpotWithThePolygonsAndWithThePatches) {
   const auto spots = [](float side, int in_row) {
     const std::shared_ptr<MeshGround> ground = *MeshGround::make(square_plan(side));
@@ -205,7 +206,7 @@ TEST(Growth, OfTrianglesAlongAFence) {
 }
 
 TEST(Growth,
-     OfTrianglesBesideACurve) {  // in their order, each new point would turn all sides of the ones before
+     OfTrianglesBesideACurve) {  // in this order, each new point would turn all sides of those before
   EXPECT_LT(of_triangles(2000,
                          [](int count) {
                            Outlines outline(1);
@@ -266,7 +267,7 @@ TEST(Growth, OfACurveWithItsWaypoints) {
             linear);
 }
 
-// One fast body among them looks far itself, and makes nobody else do so.
+// One fast body extends only its own search range.
 TEST(Growth, OfTouchesWithTheNpcsThatAreToldOfThem) {
   EXPECT_LT(times_for_four(1,
                            [](int size) {

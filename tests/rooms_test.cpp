@@ -1,4 +1,4 @@
-// The rooms use only rooms before them: read off the include lines of every source file.
+// Rooms use only rooms before them, judged by the include lines of every source file.
 
 #include <algorithm>
 #include <array>
@@ -14,7 +14,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-// The order of the design's table, and for the rooms that may not use all before them, what they may.
+// The order of the design's table, and the exceptions among the rooms.
 const std::vector<std::string> rooms = {"base",  "ground", "route", "motion", "crowd", "errand",
                                         "world", "script", "scene", "draw",   "live",  "tool"};
 const std::map<std::string, std::set<std::string>> only = {
@@ -24,7 +24,7 @@ std::size_t place_of(const std::string& room) {
   return static_cast<std::size_t>(std::find(rooms.begin(), rooms.end(), room) - rooms.begin());
 }
 
-/// Why `from` may not include `to`; empty when it may.
+/// The reason why `from` may not include `to`, or an empty string.
 std::string forbidden(const std::string& from, const std::string& to) {
   if (from == to) return "";
   if (place_of(to) >= rooms.size()) return "unknown room " + to;
@@ -33,8 +33,9 @@ std::string forbidden(const std::string& from, const std::string& to) {
   return place_of(to) > place_of(from) ? from + " stands before " + to : "";
 }
 
-/// The room that an include line names, of public headers ("ambulon/ground/…") and of those in src
-/// ("ground/…"); empty for other lines.
+/// The room of an include line, for public headers ("ambulon/ground/…") and those in src ("ground/…"); empty
+/// for
+/// other lines.
 std::string room_included(const std::string& line) {
   std::string path = line.starts_with("#include \"") ? line.substr(10) : "";
   if (path.starts_with("ambulon/")) path = path.substr(8);
@@ -76,11 +77,11 @@ TEST(Rooms, UseOnlyRoomsBeforeThem) {
   EXPECT_GT(lines, 60);
 }
 
-/// Phrases that hide the subject of a sentence or a number; none of them is in what we write.
+/// Phrases that hide the subject of a sentence or a number. Our texts contain none.
 const std::regex hard_to_read(
     R"((^|[.:;!?] |// |/// |\* |"|\()(Who|Whoever|Whom|Whose)\b|\b(a)new\b|at the (most)\b|\bso (many)\b|looked (on) from)");
 
-/// True for what `hard_to_read` finds. Most lines have none of these letters, and a regular expression is
+/// True for matches of `hard_to_read`. Most lines contain none of these letters, and regular expressions are
 /// slow.
 bool is_hard_to_read(const std::string& line) {
   const bool may_be = std::ranges::any_of(std::array{"Who", "new", "at the", "so ", "looked"},

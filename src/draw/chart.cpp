@@ -441,12 +441,12 @@ class Painter {
     if (any([](const ChartNpc& npc) { return !npc.trail.empty(); }))
       entry(34.f, "walked", sample_line({.ink = tints[0], .width = 2.2f}));
     if (any([](const ChartNpc& npc) { return npc.goal.has_value(); })) {
-      entry(18.f, "counts as there", sample_circle(dots, ink));
+      entry(18.f, "arrival distance", sample_circle(dots, ink));
       if (any([](const ChartNpc& npc) { return npc.goal && !npc.target; }))
-        entry(18.f, "slows down", sample_circle(short_dashes, middling));
+        entry(18.f, "slowing distance", sample_circle(short_dashes, middling));
     }
     if (any([](const ChartNpc& npc) { return npc.target.has_value(); }))
-      entry(34.f, "is after", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
+      entry(34.f, "target", sample_line({.ink = middling, .width = 1.2f, .dash = dots}));
     if (!chart_.route.empty()) entry(34.f, "route", sample_line({.ink = ink, .width = 2.f, .dash = dashes}));
     if (chart_.tiles) tiles_legend(*chart_.tiles, canvas_, entry);
     if (chart_.mesh) mesh_legend(*chart_.mesh, canvas_, entry);

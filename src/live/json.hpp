@@ -1,5 +1,5 @@
 #pragma once
-// Values of the core as JSON.
+// Values of the core as JSON, for the live page and the command-line tool.
 
 #include <cmath>
 #include <span>
@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "ambulon/base/vec.hpp"
+#include "ambulon/world/npc.hpp"
 
 #include "base/geometry.hpp"
 
@@ -17,8 +18,8 @@ namespace ambulon::live {
 using json = nlohmann::ordered_json;
 
 /// Rounds to 0.1 mm; null if not finite.
-inline json rounded(float value) {
-  return std::isfinite(value) ? json(std::round(static_cast<double>(value) * 1e4) / 1e4) : json();
+inline json rounded(double value) {
+  return std::isfinite(value) ? json(std::round(value * 1e4) / 1e4) : json();
 }
 inline json to_json(vec2 v) { return json::array({rounded(v.x), rounded(v.y)}); }
 inline json to_json(vec3 v) { return json::array({rounded(v.x), rounded(v.y), rounded(v.z)}); }
@@ -27,6 +28,15 @@ inline json to_json(std::span<const vec3> points) {
   json all = json::array();
   for (const vec3 point : points) all.push_back(to_json(point));
   return all;
+}
+
+/// How often orders ended in each way; ways that did not occur are left out.
+inline json outcomes_of(const Statistics& statistics) {
+  json outcomes = json::object();
+  for (std::size_t i = 0; i < statistics.endings.size(); ++i)
+    if (statistics.endings[i] > 0)
+      outcomes[std::string(name(static_cast<Ending>(i)))] = statistics.endings[i];
+  return outcomes;
 }
 
 /// Returns true if the nesting depth of a JSON text is within that of commands. Parsers recurse by depth.

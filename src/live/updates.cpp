@@ -22,6 +22,7 @@ namespace ambulon {
 namespace {
 
 using live::json;
+using live::outcomes_of;
 using live::rounded;
 using live::to_json;
 
@@ -284,10 +285,7 @@ std::string LiveScene::closely_message(const PageState& page) {
     const ErrandState state = npc.errand();
     const Statistics statistics = npc.statistics();
     const Motion motion = npc.motion();
-    json outcomes = json::object(), neighbours = json::array();
-    for (int i = 0; i < ending_count; ++i)
-      if (const auto count = statistics.endings[static_cast<std::size_t>(i)]; count > 0)
-        outcomes[std::string(name(static_cast<Ending>(i)))] = count;
+    json neighbours = json::array();
     if (page.neighbours)
       for (const Neighbour& other : world.others().near(
                motion.position, {.radius = near_by, .height = npc.body().height, .except = npc.id()}))
@@ -301,7 +299,7 @@ std::string LiveScene::closely_message(const PageState& page) {
         {"speed", rounded(motion.speed())},
         {"walked", std::round(statistics.metres * 10) / 10},
         {"reached", statistics.arrivals},
-        {"outcomes", outcomes},
+        {"outcomes", outcomes_of(statistics)},
         {"bends", to_json(npc.bends())},
         {"wanted", to_json(npc.wanted_velocity())},
         {"neighbours", neighbours},

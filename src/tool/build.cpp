@@ -250,8 +250,7 @@ void add_build(CLI::App& app, int& exit_code) {
           "-o,--output", request->output,
           "save the ground for scenes (.ground), or the walkable surface for viewers (.obj, .gltf, .glb)")
       ->type_name("FILE");
-  bool build_body_given = false;
-  add_body(*build_command, request->body, build_body_given);
+  add_body(*build_command, request->body);
   build_command
       ->add_option_function<std::string>(
           "--up",

@@ -135,7 +135,7 @@ void show_search(Chart& chart, const TileGround& ground, const DrawRequest& requ
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x)
       if (search.noted({x, y})) chart.tiles->marks.push_back({x, y});
-  chart.tiles->marks_mean = fmt::format("noted by the search, {} expanded", search.expanded());
+  chart.tiles->marks_mean = fmt::format("visited by the search, {} nodes expanded", search.expanded());
 }
 
 void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
@@ -246,7 +246,7 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
   if (request.show == "clearance") return shade_clearance(*chart.mesh, ground, point);
   ChartMesh shown = chart_mesh(mesh, request.show == "polygons", request.z_range);
   shown.room = shown.edges;
-  shown.room_means = fmt::format("room for the middle of a body of {:g} m", request.body.radius);
+  shown.room_means = fmt::format("walkable by the centre of a body of {:g} m", request.body.radius);
   // The ground itself is drawn below, so that the margin that bodies cannot reach is visible.
   shown.edges = std::move(chart.mesh->edges);
   shown.beneath = std::move(chart.mesh->polygons);
@@ -275,8 +275,7 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
     shade(shown, [&](std::uint32_t polygon) {
       return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / max;
     });
-    shown.shades_mean =
-        fmt::format("looked into, up to {:g} times; {} stretches expanded", max, search.expanded());
+    shown.shades_mean = fmt::format("visited, up to {:g} times; {} nodes expanded", max, search.expanded());
   }
   if (request.show == "rejected") {
     shown.rejected = ground.rejected(request.body);
@@ -397,7 +396,7 @@ void add_draw(CLI::App& app, int& exit_code) {
           },
           "range of heights: of a level only the floors within it, in metres")
       ->type_name("LOW,HIGH");
-  add_body(*draw_command, request->body, request->body_given);
+  add_body(*draw_command, request->body, &request->body_given);
   add_size(*draw_command, request->width, request->height);
   draw_command->add_flag("--json", request->json, "print one JSON document");
   draw_command->callback([request, &exit_code] { exit_code = draw(*request); });

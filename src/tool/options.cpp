@@ -47,18 +47,22 @@ vec3 point_of(const std::string& name, const std::string& text) {
   return {numbers[0], numbers[1], numbers.size() == 3 ? numbers[2] : 0.f};
 }
 
-void add_body(CLI::App& command, Body& body, bool& given) {
+void add_body(CLI::App& command, Body& body, bool* given) {
   command
       .add_option_function<float>(
-          "--radius", [&body, &given](float metres) { body.radius = metres, given = true; },
+          "--radius",
+          [&body, given](float metres) {
+            body.radius = metres;
+            if (given) *given = true;
+          },
           "radius of the body; by default 0.3, or that of the saved ground")
       ->check(number_between(0, 50))
       ->type_name("METRES");
   command
       .add_option_function<std::vector<std::string>>(
           "--body",
-          [&body, &given](const std::vector<std::string>& parts) {
-            given = true;
+          [&body, given](const std::vector<std::string>& parts) {
+            if (given) *given = true;
             for (const std::string& part : parts) {
               const auto equals = part.find('=');
               const std::string key = part.substr(0, equals);

@@ -23,8 +23,9 @@ CLI::App* add_command(CLI::App& app, const char* name, const char* what, std::st
 /// Adds --width and --height of a picture, in pixels.
 void add_size(CLI::App& command, int& width, int& height);
 
-/// Adds --radius and --body. `given` becomes true if one of them is used.
-void add_body(CLI::App& command, Body& body, bool& given);
+/// Adds --radius and --body. `*given`, if not null, becomes true when one of them is used. Both must outlive
+/// the parsing of the command line.
+void add_body(CLI::App& command, Body& body, bool* given = nullptr);
 
 /// Parses numbers with commas between them. Returns none if the text is not that, or if one is not finite.
 std::vector<float> numbers_of(const std::string& text);

@@ -141,8 +141,8 @@ void print(const Answer& answer, const SceneGround& ground, const RouteRequest& 
     fmt::print("complete: {}\n", length_of(answer));
   for (std::size_t i = 0; i < answer.route.bends.size(); ++i)
     fmt::print("{:>4}  {}{}\n", i, written(answer.route.bends[i]), leading_on(answer.route, i));
-  fmt::print("for a body of {}; {} pieces of the ground expanded in {:.1f} us\n",
-             in_words(ground, request.body), answer.route.expanded, answer.microseconds);
+  fmt::print("for a body of {}; {} search nodes expanded in {:.1f} us\n", in_words(ground, request.body),
+             answer.route.expanded, answer.microseconds);
 }
 
 // --- Files of pairs of points -----------------------------------------------------------------
@@ -289,7 +289,7 @@ class Bulk {
           "{} queries, {} mismatch{}\n\n"
           "time of a query    mean     p50     p90     p99     max\n"
           "us             {:>8.1f}{:>8.1f}{:>8.1f}{:>8.1f}{:>8.1f}\n\n"
-          "{:.1f} ms in all, {} cells expanded, ways of {:.1f} cells\n",
+          "{:.1f} ms in total, {} search nodes expanded, routes of {:.1f} cells\n",
           times_.count(), mismatches_, mismatches_ == 1 ? "" : "es", times_.mean(), times_.part(0.5),
           times_.part(0.9), times_.part(0.99), times_.part(1.0), times_.sum() / 1000, expanded_, total_);
     return mismatches_ == 0;
@@ -367,7 +367,7 @@ void add_route(CLI::App& app, int& exit_code) {
       ->check(CLI::IsMember({"cells", "taut", "centred", "rounded"}))
       ->type_name("SHAPE")
       ->capture_default_str();
-  add_body(*route_command, request->body, request->body_given);
+  add_body(*route_command, request->body, &request->body_given);
   for (const auto& [name, value, what] :
        {std::tuple{"--clearance", &request->clearance, "distance of a centred route from corners and edges"},
         {"--rounding", &request->rounding, "radius of the arcs of a rounded route"}})

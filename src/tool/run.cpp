@@ -4,10 +4,10 @@
 #include <iterator>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include "base/written.hpp"
 #include "commands.hpp"
+#include "live/json.hpp"
 #include "options.hpp"
 #include "player.hpp"
 #include "scene/scorecard.hpp"
@@ -25,12 +25,10 @@ struct RunRequest {
   bool json = false;
 };
 
-using nlohmann::ordered_json;
-
-/// Rounds to significant digits for output.
-double rounded(double value) { return std::round(value * 1e4) / 1e4; }
-
-ordered_json coordinates(vec3 at) { return {rounded(at.x), rounded(at.y), rounded(at.z)}; }
+using live::json;
+using live::outcomes_of;
+using live::rounded;
+using live::to_json;
 
 double mean_speed(const Statistics& statistics) {
   return statistics.moving_seconds > 0 ? statistics.metres / statistics.moving_seconds : 0;
@@ -39,8 +37,8 @@ double mean_speed(const Statistics& statistics) {
 constexpr std::size_t journal_size = 65'536;  // notes: more than one tick writes
 
 /// Missing ratios are null.
-ordered_json as_json(const Score& score) {
-  const auto ratio = [](double value) { return value > 0 ? ordered_json(rounded(value)) : ordered_json(); };
+json as_json(const Score& score) {
+  const auto ratio = [](double value) { return value > 0 ? rounded(value) : json(); };
   return {{"legs", score.legs},
           {"detour", ratio(score.detour)},
           {"time_over_ideal", ratio(score.time_over_ideal)},
@@ -65,13 +63,13 @@ class Trace {
     next_ += every_;
     world.each([&](Npc npc) {
       const Motion motion = npc.motion();
-      stream_ << ordered_json{{"t", rounded(world.time())},
-                              {"npc", npc.name()},
-                              {"at", coordinates(motion.position)},
-                              {"heading_deg", rounded(degrees(motion.heading()))},
-                              {"speed", rounded(motion.speed())},
-                              {"stance", name(motion.stance)},
-                              {"doing", npc.doing()}}
+      stream_ << json{{"t", rounded(world.time())},
+                      {"npc", npc.name()},
+                      {"at", to_json(motion.position)},
+                      {"heading_deg", rounded(degrees(motion.heading()))},
+                      {"speed", rounded(motion.speed())},
+                      {"stance", name(motion.stance)},
+                      {"doing", npc.doing()}}
                      .dump()
               << '\n';
     });
@@ -164,17 +162,17 @@ void print_profile(Player& player) {
   for (const auto& [phase, seconds] : phases(profile)) row(phase, seconds);
   row("all", total);
   const RouteFigures& ways = player.world().route_figures();
-  fmt::print("\nways     {} asked for, {} found, {} shared a search; {} search nodes expanded\n", ways.asked,
+  fmt::print("\nroutes   {} requested, {} found, {} shared a search; {} search nodes expanded\n", ways.asked,
              ways.answered, ways.shared, ways.work);
-  fmt::print("waiting  {} now; {:.2f} s in the mean, at most {:.2f} s\n", ways.waiting(), mean_wait(ways),
+  fmt::print("waiting  {} now; mean {:.2f} s, maximum {:.2f} s\n", ways.waiting(), mean_wait(ways),
              ways.longest_wait);
-  fmt::print("asleep   {} of {} now; {} thought in the last tick\n", player.world().sleeping(),
+  fmt::print("asleep   {} of {} now; {} decided in the last tick\n", player.world().sleeping(),
              player.world().size(), player.world().deciding());
 }
 
-ordered_json profile_json(const World& world) {
+json profile_json(const World& world) {
   const Profile& profile = world.profile();
-  ordered_json document = {{"ticks", profile.ticks}};
+  json document = {{"ticks", profile.ticks}};
   for (const auto& [phase, seconds] : phases(profile)) document[std::string(phase)] = seconds;
   const RouteFigures& ways = world.route_figures();
   document["ways"] = {{"asked", ways.asked},
@@ -198,8 +196,8 @@ void print_limits(Player& player, std::span<const BrokenLimit> broken) {
                each.others > 0 ? fmt::format("; and {} more", each.others) : "");
 }
 
-ordered_json as_json(Player& player, std::span<const BrokenLimit> broken) {
-  ordered_json all = ordered_json::array();
+json as_json(Player& player, std::span<const BrokenLimit> broken) {
+  json all = json::array();
   for (const BrokenLimit& each : broken)
     all.push_back({{"limit", each.limit},
                    {"npc", player.scene().npcs[each.npc].name},
@@ -211,30 +209,25 @@ ordered_json as_json(Player& player, std::span<const BrokenLimit> broken) {
 
 void print_json(Player& player, const Scorecard& scores, bool profile) {
   const Play& play = player.play();
-  ordered_json npcs = ordered_json::array();
+  json npcs = json::array();
   for (std::size_t i = 0; i < play.npcs().size(); ++i) {
     const Statistics statistics = play.statistics(i);
     const Motion motion = play.motion(i);
-    ordered_json outcomes = ordered_json::object();
-    for (std::size_t ending = 0; ending < statistics.endings.size(); ++ending)
-      if (statistics.endings[ending] > 0)
-        outcomes[std::string(name(static_cast<Ending>(ending)))] = statistics.endings[ending];
     npcs.push_back({{"name", player.scene().npcs[i].name},
-                    {"at", coordinates(motion.position)},
+                    {"at", to_json(motion.position)},
                     {"heading_deg", rounded(degrees(motion.heading()))},
                     {"walked", rounded(statistics.metres)},
                     {"mean_speed", rounded(mean_speed(statistics))},
                     {"top_speed", rounded(statistics.top_speed)},
                     {"arrivals", statistics.arrivals},
-                    {"outcomes", outcomes},
+                    {"outcomes", outcomes_of(statistics)},
                     {"scorecard", as_json(scores.score(i))},
                     {"doing", play.npcs()[i].doing()}});
   }
-  ordered_json document = {
-      {"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
-      {"seconds", rounded(player.world().time())},
-      {"ticks", player.world().ticks()},
-      {"npcs", npcs}};
+  json document = {{"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
+                   {"seconds", rounded(player.world().time())},
+                   {"ticks", player.world().ticks()},
+                   {"npcs", npcs}};
   document["broken_limits"] = as_json(player, scores.broken());
   if (profile) document["profile"] = profile_json(player.world());
   fmt::print("{}\n", document.dump(2));

@@ -28,7 +28,7 @@ RC_GTEST_PROP(Avoidance, ThePermittedVelocityIsTheBestOfAll, ()) {
   const float speed = between(0, 2);
   const vec2 found = nearest_permitted(planes, wanted, speed);
   RC_ASSERT(glm::length(found) < speed + 1e-4f);
-  // Against all velocities of a fine grid, and those on the rim.
+  // Compared with all velocities of a fine grid, and those on the speed limit.
   float min_against = against(planes, found), nearest = std::numeric_limits<float>::infinity();
   const auto consider = [&](vec2 velocity) {
     const float gives_up = against(planes, velocity);
@@ -57,7 +57,7 @@ RC_GTEST_PROP(Avoidance, TwoWhoKeepToTheirShareDoNotTouchWithinTheHorizon, ()) {
   RC_ASSERT(std::abs(glm::length(mine.inward) - 1.f) < 1e-5f);
   const vec2 me = nearest_permitted(std::span(&mine, 1), any_of_length(3), 9.f),
              it = nearest_permitted(std::span(&its, 1), any_of_length(3), 9.f);
-  // The nearest that two points come to each other in that time.
+  // Returns the minimum distance of two moving points during that time.
   const vec2 apart = nearest_on(offset, offset + horizon * (it - me), vec2(0.f));
   RC_ASSERT(glm::length(apart) > radius + other_radius - 2e-3f);
 }
@@ -80,7 +80,7 @@ RC_GTEST_PROP(Avoidance, ManyAtOnceAreKeptClearOfAsOneByOne, ()) {
   Encounters encounters;
   std::vector<HalfPlane> one_by_one;
   for (std::size_t left = *rc::gen::inRange<std::size_t>(0, Encounters::max + 1); left > 0; --left) {
-    // Some stand at one place with it, some go as it goes, and some leave all to it, or nothing.
+    // Some are at the same place, some have the same velocity, and some have share 0 or 1.
     const Neighbour other{.offset = *rc::gen::element(any_of_length(4), any_of_length(0.3f), vec2(0.f)),
                           .velocity = *rc::gen::element(any_of_length(2), velocity, vec2(0.f)),
                           .radius = between(0.f, 0.5f)};
@@ -106,8 +106,7 @@ TEST(Avoidance, StraightAtEachOtherBothGoToTheRight) {
   EXPECT_EQ(nearest_permitted(std::span(&far, 1), {1, 0}, 1.f), vec2(1, 0));  // not yet
 }
 
-/// Some who cross a circle to the other side, each seeing who is near and keeping to the right of its way;
-/// with nothing but these functions.
+/// NPCs that cross a circle to the opposite side, with these functions only.
 struct Circle {
   std::vector<vec2> at, velocity, goal;
   float deepest = 0.f, longest = 0.f;  // overlap in metres; the longest way

@@ -1,4 +1,4 @@
-// The cookbook's scenes are played; its code, and that of the page about the game loop, is compiled and run.
+// Plays the cookbook's scenes; compiles and runs its code and that of docs/game-loop.md.
 
 #include <algorithm>
 #include <cstdio>
@@ -30,12 +30,12 @@ struct Recipe {
 #include "game_loop.inc"
 // clang-format on
 
-/// `top`: lines above it that belong to the top of a scene.
+/// `top`: the lines above it that belong to the top of a scene.
 struct Block {
   std::string heading, text, top;
 };
 
-/// The blocks of the cookbook in that language, and the headings above them.
+/// The blocks of the cookbook in that language, with their headings.
 std::vector<Block> blocks(const std::string& language) {
   std::ifstream book(AMBULON_SOURCE_DIR "/docs/cookbook.md");
   std::vector<Block> all;
@@ -56,11 +56,11 @@ std::vector<Block> blocks(const std::string& language) {
   return all;
 }
 
-/// What is known of a world in which a recipe was followed for 30 s.
+/// The result of 30 s in a world that follows a recipe.
 struct Shown {
   World& world;
   bool scene;     // or code
-  int block = 0;  // number among those of its kind under the heading, from 1
+  int block = 0;  // its number under the heading among those of its kind, from 1
   Npc npc(const char* name) const { return world.find(name); }
   float apart(const char* a, const char* b) const {
     return flat_distance(npc(a).position(), npc(b).position());
@@ -86,7 +86,7 @@ struct Shown {
   }
 };
 
-/// What a recipe promises, of its scene and of its code alike.
+/// The promise of a recipe, for its scene and its code alike.
 struct Promise {
   std::string_view heading;
   std::function<void(const Shown&)> check;
@@ -115,7 +115,7 @@ const Promise promises[] = {
      [](const Shown& it) {
        ASSERT_EQ(it.count(Event::suspended) * it.count(Event::resumed) * it.count(Event::teleported), 1U);
        EXPECT_LE(it.off("cat", {17, 6, 0}), 0.31f);
-       const Order order = it.npc("cat").go_to({400, 0, 0});  // and the limit holds while it is suspended
+       const Order order = it.npc("cat").go_to({400, 0, 0});  // the limit also holds while it is suspended
        order.time_limit(30);
        it.npc("cat").suspend();
        it.go_on(31);
@@ -296,7 +296,7 @@ const Promise promises[] = {
        const Statistics statistics = it.npc("cat").statistics();
        const auto times = statistics.endings[static_cast<std::size_t>(Ending::arrived)];
        EXPECT_EQ(times, it.block == 1 ? 2U : 1U);
-       EXPECT_GE(statistics.metres, 10.2 * times);  // straight through it would be 10 m
+       EXPECT_GE(statistics.metres, 10.2 * times);  // the straight line is 10 m
        EXPECT_LE(statistics.metres, 14. * times);
      }},
     {"Everybody to the nearest exit, and a crab through a maze",
@@ -370,7 +370,7 @@ const Promise promises[] = {
      }},
 };
 
-/// Sees to it that a recipe has done what it shows.
+/// Checks that a recipe did what it shows.
 void expect_kept(std::string_view heading, const Shown& shown) {
   SCOPED_TRACE(heading);
   const auto promise = std::ranges::find(promises, heading, &Promise::heading);
@@ -388,7 +388,7 @@ TEST(Cookbook, PromisesAreThoseOfRecipes) {
   }
 }
 
-/// What somebody's orders must not end as.
+/// No order may end in one of these ways.
 void expect_no_failures(const Statistics& statistics, const std::string& where) {
   for (const Ending bad :
        {Ending::refused, Ending::stuck, Ending::off_ground, Ending::no_route, Ending::blocked})
@@ -436,7 +436,7 @@ TEST(Cookbook, AllCodeRuns) {
       walked += npc.statistics().metres;
     });
     const int number = ++numbers[recipes[i].heading];
-    if (i + 1 < std::size(recipes)) {  // the last one only asks
+    if (i + 1 < std::size(recipes)) {  // the last recipe only asks
       expect_kept(recipes[i].heading, {world, false, number});
       EXPECT_GT(walked, 2) << "recipe " << i + 1;
     }
@@ -444,7 +444,7 @@ TEST(Cookbook, AllCodeRuns) {
 }
 
 TEST(GameLoop, AllCodeRuns) {
-  EXPECT_GE(std::size(game_loop), 13U);
+  EXPECT_GE(std::size(game_loop), 12U);
   for (const Recipe& block : game_loop) {
     World world({.seed = 20});
     const Npc cat = *world.add({.name = "cat", .at = {2, 3, 0}});

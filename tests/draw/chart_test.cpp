@@ -14,7 +14,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// Boxes of text that overlap, as a sentence; empty when there are none.
+/// Returns boxes of text that overlap, as a sentence; empty if there are none.
 std::string overlaps(const std::vector<ChartBox>& boxes) {
   for (std::size_t i = 0; i < boxes.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
@@ -63,7 +63,7 @@ TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
   }
 }
 
-/// A canvas of a user's own, which only measures: every letter is half as wide as it is high.
+/// A user's canvas that only measures: each letter is half as wide as high.
 class Typewriter final : public Canvas {
  public:
   int texts = 0;
@@ -80,7 +80,7 @@ class Typewriter final : public Canvas {
 
 RC_GTEST_PROP(Chart, TextNeverOverlapsWhereverCharactersAndPlacesLie, ()) {
   Chart chart{.title = "Lantern Quay"};
-  // Half a metre apart at the least, which is what a chart of this size can tell apart.
+  // At least 0.5 m apart, the resolution of a chart of this size.
   for (int i = 0; i < 8; ++i)
     chart.places.push_back({"place-" + std::to_string(i),
                             vec3(2.f * static_cast<float>(i) + between(0, 1.5f), between(0, 12), 0)});

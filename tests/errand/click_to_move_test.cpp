@@ -12,7 +12,7 @@
 namespace ambulon {
 namespace {
 
-/// A quay with a shed that nobody can enter, and walls around it.
+/// A quay with a shed that cannot be entered, and walls around it.
 TileMap quay_with_shed() {
   return map_of({"..............", "..............", "......####....", "......#..#....", "......####....",
                  "..............", ".............."});
@@ -36,7 +36,7 @@ TEST(ClickToMove, GoesFromClickToClickAndEnds) {
     if (const auto goal = on.porter.errand().goal; goal && (goals.empty() || goals.back() != *goal)) {
       goals.push_back(*goal);
       const auto way = on.porter.bends();
-      EXPECT_TRUE(way.empty() || way.back() == *goal);  // what is drawn ends at the marker
+      EXPECT_TRUE(way.empty() || way.back() == *goal);  // the drawn route ends at the marker
     }
     return !order.running();
   });
@@ -68,16 +68,16 @@ TEST(ClickToMove, FollowsAPointerThatIsHeldWithoutStutter) {
   ASSERT_TRUE(on.clicks->hold(pointer(0)));
   const Order order = on.porter.click_to_move(on.clicks, {.every = 0.2f});
   float slowest = 9.f;
-  for (int tick = 0; tick < 480; ++tick) {  // the pointer moves at each tick, and by more than it can walk
+  for (int tick = 0; tick < 480; ++tick) {  // in each tick the pointer moves further than the porter can walk
     ASSERT_TRUE(on.clicks->hold(pointer(tick / 60.0)));
     pass(on.world, 1.0 / 60);
     if (tick > 60 && tick < 420) slowest = std::min(slowest, glm::length(on.porter.velocity()));
   }
-  EXPECT_GT(slowest, 0.7f);  // it goes 0.9 m/s after it all the time
+  EXPECT_GT(slowest, 0.7f);  // it follows at 0.9 m/s all the time
   pass(on.world, 5);
   EXPECT_TRUE(order.running());
   EXPECT_EQ(on.porter.doing(), "standing where the pointer is held");
-  // A pointer that trembles moves nobody.
+  // A trembling pointer does not move it.
   const vec3 stood = on.porter.position();
   for (int tick = 0; tick < 60; ++tick) {
     ASSERT_TRUE(on.clicks->hold(pointer(8) + vec3(0.02f * static_cast<float>(tick % 5), 0, 0)));
@@ -189,7 +189,7 @@ TEST(Selection, KeepsPlacesToOneAnotherWhereThereIsRoom) {
   pass(world, 40);
   for (std::size_t i = 0; i < begin.size(); ++i)
     EXPECT_LT(flat_distance(all.npcs()[i].position(), begin[i] + vec3(19, 9, 0)), 0.06f);
-  // By way stations, too, each at its own; and held.
+  // Places appended to earlier ones, each with its own spot; and held.
   ASSERT_TRUE(all.click({20, 20, 0}, {.within = 0.05f}));
   pass(world, 1);
   ASSERT_TRUE(all.add_click({5, 20, 0}, {.within = 0.05f}));
@@ -218,7 +218,7 @@ TEST(Selection, StandsInFormationFacingTheWayItCame) {
   ASSERT_TRUE(guard.click({3, 40, 0}));
   pass(world, 60, 1.f / 60,
        [&] { return std::ranges::none_of(guard.npcs(), [](Npc npc) { return npc.busy(); }); });
-  // Northwards: one in front, three pairs behind it, each further back and further out.
+  // Northwards: one in front, and three pairs behind, each further back and further apart.
   std::vector<vec2> at;
   for (const Npc& npc : guard.npcs()) at.push_back(flat(npc.position()) - vec2(3, 40));
   std::ranges::sort(at, std::greater(), &vec2::y);

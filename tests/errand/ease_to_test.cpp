@@ -122,12 +122,12 @@ TEST(Deck, CarriesWhoeverStandsOnItRoundBendsTooUntilTheyStepOff) {
   EXPECT_LT(flat_distance(rider.position() - raft.position(), {1, 0.5f, 0}), 1e-3f);
   EXPECT_GT(flat_distance(raft.position(), vec3(0.f)), 5.f);
   EXPECT_EQ(ashore.position(), vec3(1, -1.5f, 0));
-  EXPECT_EQ(rider.statistics().metres, 0);  // carried is not walked
+  EXPECT_EQ(rider.statistics().metres, 0);  // carried distance is not walked distance
   EXPECT_TRUE(contains(told(world), "courier stepped onto ferry"));
   rider.go_to(raft.position() + vec3(-40, 0, 0));
   pass(world, 10);
   EXPECT_TRUE(contains(told(world), "courier stepped off ferry"));
-  // Turned by the deck, its riders turn about it.
+  // The riders rotate about the deck's centre.
   raft.cancel();
   rider.cancel();
   ASSERT_TRUE(rider.teleport(raft.position() + vec3(1, 0, 0)));

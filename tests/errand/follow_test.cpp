@@ -1,4 +1,4 @@
-// Errands about somebody who moves: follow, chase, flee, escort.
+// Orders with a moving target: follow, chase, flee, escort.
 
 #include <algorithm>
 #include <limits>
@@ -26,7 +26,7 @@ TEST(Follow, StandsNearAndGoesOnOnlyWhenTheTargetIsFurtherThanItResumes) {
   EXPECT_GT(flat_distance(cat.position(), leader.position()), 1.3f);
   EXPECT_EQ(cat.motion().stance, Stance::idle);
   const vec3 stood = cat.position();
-  leader.go_to({7.2f, 0, 0}, {.within = 0.01f});  // 2.7 m away: not far enough to get up
+  leader.go_to({7.2f, 0, 0}, {.within = 0.01f});  // 2.7 m away: not far enough to start again
   pass(world, 5);
   EXPECT_EQ(cat.position(), stood);
   EXPECT_EQ(cat.doing(), "standing near");
@@ -116,7 +116,7 @@ TEST(Follow, OfAGroupTheNearestAndAnotherOnlyWhenThatIsWorthwhile) {
   EXPECT_EQ(child.errand().target, tabby.id());  // not itself
   ASSERT_TRUE(ginger.teleport({-9, 0, 0}));
   pass(world, 2);
-  EXPECT_EQ(child.errand().target, tabby.id());  // nearer, but not by much
+  EXPECT_EQ(child.errand().target, tabby.id());  // nearer, but only slightly
   ASSERT_TRUE(ginger.teleport({-4, 0, 0}));
   pass(world, 2);
   EXPECT_EQ(child.errand().target, ginger.id());
@@ -157,7 +157,7 @@ RC_GTEST_PROP(Chase, CatchesWhoIsSlowerAndMakesForWhereTheyMeet, ()) {
   pass(world, 120, 1.f / 30.f, [&] { return !order.running(); });
   RC_ASSERT(order.outcome().has_value());
   RC_ASSERT(order.outcome()->ending == Ending::arrived);
-  // Along the straight line to the meeting point; running after it would be longer.
+  // Along the straight line to the meeting point; a pure pursuit would be longer.
   const vec2 meet = meeting_point({distance, 0}, 1.5f * unit(heading), 3.f, 1e3f);
   RC_ASSERT(constable.statistics().metres < glm::length(meet) + 1.5);
 }
@@ -218,7 +218,7 @@ RC_GTEST_PROP(Flee, GetsAwayFromWhoIsSlowerAndStaysOnTheQuayWhenThereIsAnEdge, (
     return !order.running();
   });
   RC_ASSERT(on_quay);
-  // On the quay it may be driven from corner to corner, but it is not caught by who is half as fast.
+  // On the quay it may be driven from corner to corner, but a chaser at half its speed does not catch it.
   RC_ASSERT(edged || order.outcome().has_value());
   if (const auto outcome = order.outcome()) RC_ASSERT(outcome->cause == Cause::far_enough);
   RC_ASSERT(world.time() < 3 || constable.busy());

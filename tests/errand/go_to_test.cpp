@@ -10,7 +10,8 @@
 namespace ambulon {
 namespace {
 
-// A step of 2.5 m and an arrival distance of 5 cm: who only looks at where a tick ends never arrives.
+// A step of 2.5 m and an arrival distance of 5 cm: a test at the end of each tick would never see the
+// arrival.
 RC_GTEST_PROP(GoTo, ArrivesWhereStepsAreFarLongerThanTheArrivalDistance, ()) {
   World world;
   const Gait gait{.speed = 10,
@@ -22,7 +23,7 @@ RC_GTEST_PROP(GoTo, ArrivesWhereStepsAreFarLongerThanTheArrivalDistance, ()) {
   const vec3 goal(between(-60, 60), between(-60, 60), 0);
   const Order order = courier.go_to(goal, {.within = 0.05f});
   const float distance = flat_distance(goal, {1, 2, 0});
-  // Straight there, with speeding up, braking and one turn, takes less than this: nobody circles.
+  // Straight there, with acceleration, braking and one turn, takes less than this; circling would not.
   const double limit = 3 + distance / 10 + 10 / gait.acceleration + 10 / gait.braking +
                        3 * std::sqrt(distance / std::min(gait.acceleration, gait.braking));
   pass(world, limit, 0.25f, [&] { return !order.running(); });
@@ -157,7 +158,7 @@ TEST(GoTo, PlansAnewWhenTheGroundChangesAndEndsAsNoWayWhenThereIsNoneLeft) {
   pass(world, 2);
   ground.closed = true;
   pass(world, 1);
-  EXPECT_TRUE(order.running());  // nobody said that the ground had changed
+  EXPECT_TRUE(order.running());  // the ground has not reported a change
   ++ground.changes;
   pass(world, 0.1);
   EXPECT_EQ(order.outcome()->ending, Ending::no_route);

@@ -1,4 +1,4 @@
-// Roaming and hopping: walks to spots chosen one at a time.
+// Roam and hop: walks to spots that are chosen one at a time.
 
 #include <algorithm>
 #include <limits>
@@ -33,7 +33,7 @@ TEST(Roam, VisitsSpotsAllOverItsRingAndPausesAtEach) {
     const float away = flat_distance(note.where, home);
     EXPECT_GE(away, 4.f);
     EXPECT_LE(away, 8.f);
-    outer += away > std::sqrt(40.f);  // half of the ring's area lies further out
+    outer += away > std::sqrt(40.f);  // half of the ring's area lies further outside
     left += note.where.x < home.x;
   }
   EXPECT_NEAR(outer, 100, 30);

@@ -1,5 +1,5 @@
-// Whatever numbers an order is given, it is refused with a reason or carried out; nobody ends up
-// nowhere.
+// An order with any numbers is refused with a reason or carried out; no NPC gets a position that is not
+// finite.
 
 #include <limits>
 
@@ -10,7 +10,7 @@
 namespace ambulon {
 namespace {
 
-/// A number of any kind: sensible, zero, tiny, enormous, negative, infinite, not a number.
+/// A number of any kind: usual, zero, tiny, enormous, negative, infinite, NaN.
 float any_number() {
   constexpr float limit = std::numeric_limits<float>::max();
   constexpr float odd[] = {0.f,
@@ -29,7 +29,7 @@ float any_number() {
 vec3 any_point() { return {any_number(), any_number(), 0.f}; }
 Range any_range() { return {any_number(), any_number()}; }
 
-/// Gives an order of any kind with any numbers.
+/// Gives any order with any numbers.
 Order any_order(Npc me, Npc other) {
   switch (*rc::gen::inRange(0, 13)) {
     case 0:

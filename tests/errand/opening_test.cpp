@@ -1,4 +1,4 @@
-// Ground that opens while NPCs are on their way: they take the shorter way.
+// Ground that opens while NPCs are on their way: they take the shorter route.
 
 #include <algorithm>
 
@@ -77,7 +77,7 @@ RC_GTEST_PROP(Opening, TakesNpcsNearlyTheShortestWayFromWhereTheyAre, ()) {
     return !order.running();
   });
   RC_ASSERT(order.outcome()->ending == Ending::arrived);
-  // At most a second until it sees that, there and back, and what is not worth another way.
+  // At most one second of delay, there and back, plus the gain that is not worth a new route.
   RC_ASSERT(walked <= 1.06f * best + 0.4f + 2.f * npc->gait().speed);
 }
 
@@ -89,7 +89,7 @@ TEST(Opening, IsToldWithBothLengths) {
                           .value();
   for (const bool along : {false, true}) {
     const BarrierId door = ground->put(*Barrier::box({15, 5}, {0.4f, 3}));
-    // The way round the end touches another one, which is taken away at the same time.
+    // The detour around the end touches another barrier, which is removed at the same time.
     const BarrierId crate = ground->put(*Barrier::box({15, along ? 26.f : 29.f}, {1, 0.5f}));
     World world({.ground = ground.get()});
     const Npc porter = *world.add({.name = "porter", .at = {5, 5, 0}});
@@ -167,7 +167,7 @@ TEST(Opening, DoesNotSendThoseBackWhoGoRoundAJam) {
   EXPECT_LE(went_round[1], went_round[0] + went_round[0] / 4);
 }
 
-/// Counts the ways that are looked for on another ground.
+/// Counts the route queries of another ground.
 struct Counting final : GroundBehind {
   explicit Counting(const Ground& ground) : GroundBehind(ground) {}
   void route(const Spot& from, const Spot& to, Route& route) const override {
@@ -179,7 +179,7 @@ struct Counting final : GroundBehind {
 
 TEST(Opening, OfABarrierThatMovesAllTheTimeIsTriedMoreAndMoreSeldom) {
   const auto ground = square(200, false);
-  ground->put(*Barrier::box({100, 94}, {1, 190}));  // the way leads round its end
+  ground->put(*Barrier::box({100, 94}, {1, 190}));  // the route leads around its end
   const BarrierId raft = ground->put(*Barrier::disc({60, 20}, 2));
   const Counting counted(*ground);
   World world({.ground = &counted});

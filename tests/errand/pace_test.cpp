@@ -1,4 +1,4 @@
-// Pacing and wandering: no goal, but an eye on what lies ahead.
+// Pacing and wandering: no goal, but obstacles ahead.
 
 #include <algorithm>
 

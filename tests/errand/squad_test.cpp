@@ -49,7 +49,7 @@ TEST(Squad, MarchesInFormationAndArrivesInIt) {
 }
 
 TEST(Squad, NarrowsThroughAGapAndOpensAgain) {
-  // A wall with a gap of 1.2 m, through which two do not fit side by side.
+  // A wall with a gap of 1.2 m, too narrow for two side by side.
   const auto ground = *MeshGround::make({.outlines = {{{-6, -8}, {40, -8}, {40, 8}, {-6, 8}}},
                                          .holes = {{{12, -8}, {12, -0.6f}, {13, -0.6f}, {13, -8}},
                                                    {{12, 0.6f}, {12, 8}, {13, 8}, {13, 0.6f}}}});
@@ -179,7 +179,7 @@ TEST(Squad, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {
     ASSERT_TRUE(squad->go_to({34, 6, 0}));
     pass(world, 1.0 / 60);
     for (const Npc npc : porters) EXPECT_GT(npc.velocity().x, 0.3f) << npc.doing();
-    porters[0].cancel();  // whoever asked: the others ask again
+    porters[0].cancel();  // another member requests the route
     pass(world, 90, 1.f / 60, [&] { return std::ranges::none_of(porters, &Npc::busy); });
     for (const Npc npc : std::span(porters).subspan(1)) EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
     ASSERT_TRUE(squad->go_to({0, 0, 0}));
@@ -187,7 +187,7 @@ TEST(Squad, AsksForItsWayAsEverybodyDoesAndGoesOnAlongTheOldOneMeanwhile) {
     for (const Npc cat : cats) cat.hop(stalls);
     pass(world, 1.0 / 60);
     EXPECT_GT(world.route_figures().waiting(), 0U);
-  }  // the squad outlives the world in which it waits for a way
+  }  // the squad outlives the world in which it waits for a route
   EXPECT_EQ(squad->size(), 0U);
 }
 

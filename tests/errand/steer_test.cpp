@@ -35,7 +35,7 @@ TEST(Steer, FlocksStayTogetherKeepApartAndGoTheSameWay) {
   pass(world, 30);
   vec2 middle(0.f), velocity(0.f);
   for (const Npc npc : all) middle += flat(npc.position()) / 20.f, velocity += npc.velocity() / 20.f;
-  EXPECT_GT(glm::length(velocity), 0.4f);  // heading nowhere in common, it would be near nothing
+  EXPECT_GT(glm::length(velocity), 0.4f);  // without a common heading it would be near 0
   for (const Npc npc : all) {
     EXPECT_LT(glm::length(flat(npc.position()) - middle), 5.f);
     EXPECT_GT(npc.motion().speed(), 0.5f);
@@ -97,7 +97,7 @@ TEST(Steer, BehavioursAboutATargetDoAsTheirNamesSay) {
   EXPECT_NEAR(distance_after({.behaviour = Behaviour::arrive, .within = 2}, 10), 2.f, 0.25f);
   EXPECT_NEAR(distance_after({.behaviour = Behaviour::flee, .within = 12}, 10), 12.f, 0.5f);
   EXPECT_NEAR(distance_after({.behaviour = Behaviour::evade, .within = 12}, 10), 12.f, 0.5f);
-  EXPECT_EQ(distance_after({.behaviour = Behaviour::flee, .within = 6}, 10), 8.f);  // too far to mind
+  EXPECT_EQ(distance_after({.behaviour = Behaviour::flee, .within = 6}, 10), 8.f);  // too far away to react
   EXPECT_NEAR(distance_after({.behaviour = Behaviour::keep_distance, .band = {3, 5}}, 10), 5.f, 0.1f);
   EXPECT_NEAR(distance_after({.behaviour = Behaviour::follow_offset, .offset = {-3, 0}}, 10), 3.f, 0.1f);
 }

@@ -45,14 +45,14 @@ RC_GTEST_PROP(Thread, AtAnySpeedAndTickItKeepsToMiddlesAndTurnsBackOnlyAtDeadEnd
     const vec2 now = flat(crab.position());
     RC_ASSERT(on_line(now));
     RC_ASSERT(ground.map().free(ground.map().cell_at(now)));
-    // What it has gone is no more than its speed allows, and it never stands.
+    // It covers at most what its speed allows, and it never stands.
     RC_ASSERT(glm::length(now - before) <= crab.gait().speed * tick * 1.001f + 1e-5f);
     before = now;
   }
   RC_ASSERT(order.running());
 }
 
-/// Notes the cells at which it is asked, and goes the first way.
+/// Records the cells at which it is asked, and takes the first direction.
 struct Scout final : JunctionChooser {
   std::vector<Cell> asked;
   int choose(const Junction& junction, Random&) override {

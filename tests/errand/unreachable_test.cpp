@@ -1,5 +1,5 @@
-// What orders do where no route leads to their goal: they refuse it, wait for a way, or go to the nearest
-// spot and on from there when a way opens.
+// What orders do if no route leads to their goal: refuse, wait, or go to the nearest spot and continue when a
+// route opens.
 
 #include <functional>
 
@@ -19,7 +19,7 @@ namespace {
 
 constexpr vec3 home(3.5f, 3.5f, 0), beyond(16.5f, 3.5f, 0);
 
-/// A shed of two rooms with a door between them, which is shut.
+/// A shed of two rooms with a shut door between them.
 struct Shed {
   std::unique_ptr<BarrierGround> ground;
   World world;
@@ -46,7 +46,7 @@ struct Shed {
   }
 };
 
-/// The verbs that go somewhere, each with a goal beyond the door.
+/// The orders with a goal, each beyond the door.
 struct Verb {
   const char* name;
   bool ends;  // when it is there
@@ -176,7 +176,7 @@ TEST(Unreachable, ADoorThatShutsOnTheWayIsWaitedForToo) {
   });
 }
 
-/// Whenever the door shuts, at a bend of the way, too, it stands and waits.
+/// Whenever the door shuts, also at a bend of the route, it stands and waits.
 TEST(Unreachable, ADoorThatShutsAtAnyMomentIsWaitedFor) {
   for (int tenth = 0; tenth < 120; ++tenth) {
     const auto ground = *MeshGround::make(
@@ -199,7 +199,7 @@ TEST(Unreachable, ADoorThatShutsAtAnyMomentIsWaitedFor) {
   }
 }
 
-/// A point at which it is already does not let it try the others again and again.
+/// A point that it already stands at does not make it try the others again and again.
 TEST(Unreachable, AHopThatGetsNowhereButWhereItIsTellsItOnce) {
   for (const Unreachable what : {Unreachable::wait, Unreachable::refuse})
     for (const float rate : {10.f, 60.f}) {
@@ -232,8 +232,7 @@ TEST(Unreachable, AFlowFieldIsWaitedForAndKnowsNoNearestSpot) {
   EXPECT_EQ(count(world, Event::waits), 1);
 }
 
-/// A goal beside the ground counts as reached from within `within` of the goal itself, not of the spot beside
-/// it.
+/// A goal beside the ground is reached within `within` of the goal itself, not of the spot beside it.
 TEST(Unreachable, OffTheGroundWithinIsMeasuredFromTheGoal) {
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 6}, {0, 6}}}});
   for (const float rate : {10.f, 60.f, 144.f})

@@ -1,4 +1,4 @@
-// The watch over headway, and what can be done to an order while it runs.
+// Detection of missing progress, and interrupted orders.
 
 #include <algorithm>
 #include <limits>
@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-/// Walks an NPC whose body the game moves: `reach(advised way)` is the way it really goes.
+/// Walks an NPC whose body the game moves: `reach(advised displacement)` returns the actual one.
 struct Held {
   World world{WorldOptions{.patience = 4}};
   Npc npc = *world.add({.name = "courier", .drive = Drive::advised});
@@ -64,7 +64,7 @@ TEST(ProgressWatch, EveryErrandThatWalksIsWatched) {
     Held held;
     const Npc far = *held.world.add({.at = {40, 0, 0}});
     const Order order = give(held.npc, far);
-    // Shoved about without getting anywhere: not held fast, but it makes no headway.
+    // Pushed about without progress: not held fast, but without headway.
     held.pass(80, [&](vec3 way) { return vec3(0, way.x, 0) + vec3(0, 1e-3f, 0); });
     return order.outcome() && order.outcome()->ending == Ending::stuck;
   };

@@ -1,5 +1,5 @@
-// Any text as the commands that pages send, line by line, while the scene is played: each is answered with
-// JSON or with a problem, and the scene stays one that can be read.
+// Any text as commands of pages, line by line, while the scene is played: each gets JSON or a problem, and
+// the scene stays readable.
 
 #include <algorithm>
 #include <filesystem>

@@ -1,4 +1,4 @@
-// Any bytes as a sequence of edits and questions: after each, the ground is as if it had been made so.
+// Any bytes as a sequence of edits and queries: after each, the ground equals one built from scratch.
 
 #include <cmath>
 

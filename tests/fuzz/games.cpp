@@ -1,5 +1,4 @@
-// Any bytes as what a game asks of two worlds: each order ends once, the journal is in order, and all is the
-// same twice.
+// Any bytes as calls of two worlds: each order ends once, the journal is in order, and all is the same twice.
 
 #include <algorithm>
 

@@ -1,5 +1,4 @@
-// A ground that was saved, damaged anywhere, its length and checksum put right: it is refused, or one can
-// walk on it.
+// A saved ground, damaged anywhere, with corrected length and checksum: it is refused, or it is walkable.
 
 #include <algorithm>
 #include <cstring>
@@ -35,7 +34,7 @@ std::unique_ptr<MeshGround> ground_of(Choices& choose) {
   return MeshGround::make(level, rules).value();
 }
 
-/// Changes some bytes, or leaves some out, or puts some in twice.
+/// Changes, removes or repeats some bytes.
 void damage(std::vector<std::byte>& bytes, std::size_t head, ByteChoices& choose) {
   while (!choose.empty() && bytes.size() > head + 8) {
     const auto at = head + (choose.index(256) << 16U | choose.index(65'536)) % (bytes.size() - head - 8);

@@ -1,5 +1,5 @@
-// Any bytes as the triangles of a level, with barriers and questions: whatever they are, walks end on the
-// ground, ways are as long back, and after changes the ground is as if it had been made so.
+// Any bytes as triangles of a level, with barriers and queries: walks end on the ground, routes have the same
+// length in both directions, and after changes the ground equals one built from scratch.
 
 #include <cmath>
 

@@ -1,5 +1,5 @@
-// Any bytes as a plan, with edits and questions: after each, the ground is as if it had been made so, ways
-// lie on it and are as long back.
+// Any bytes as a plan, with edits and queries: after each, the ground equals one built from scratch, routes
+// lie on it and have the same length in both directions.
 
 #include <cmath>
 
@@ -13,7 +13,7 @@ using namespace ambulon;
 
 namespace {
 
-/// Points a few metres around, on a raster of decimetres or of millimetres.
+/// Points within a few metres, on a grid of decimetres or millimetres.
 vec2 point(Numbers& in, float raster) {
   const int x = in.next(100), y = in.next(100);
   return raster * vec2(x, y);

@@ -1,4 +1,4 @@
-// Any bytes as tile files, plans and scenes: read, or refused with a reason. The first byte chooses the
+// Any bytes as tile files, plans and scenes: read, or refused with a reason. The first byte selects the
 // reader.
 
 #include <cstdlib>
@@ -18,7 +18,7 @@ void require(bool holds) {
   if (!holds) std::abort();
 }
 
-/// A map that was read is one that can be walked on; a problem says where it is.
+/// A map that was read is walkable; a problem names its place.
 void look_at(const Expected<TileMap>& map) {
   if (!map) return require(map.error().text.starts_with("input"));
   require(map->width() > 0 && map->height() > 0);

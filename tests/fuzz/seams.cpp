@@ -1,4 +1,4 @@
-// Any bytes as a floor in pieces that do not fit together: the ground is that of the whole floor.
+// Any bytes as a floor in misaligned pieces: its ground equals that of the whole floor.
 
 #include <cstdio>
 

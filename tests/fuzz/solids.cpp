@@ -1,4 +1,4 @@
-// Any bytes as solids that overlap: the ground is that of their union.
+// Any bytes as overlapping solids: their ground equals that of their union.
 
 #include <cstdio>
 

@@ -1,5 +1,5 @@
-// Any bytes as an event of a scene, and as a value that is put into the text of one: done, or refused with a
-// reason, and nothing but that value changes. The first byte chooses.
+// Any bytes as an event of a scene, and as a value for the text of one: done, or refused with a reason;
+// nothing but that value changes. The first byte selects.
 
 #include <cstdlib>
 #include <string>

@@ -1,4 +1,4 @@
-// Scenes that are played for onlookers: commands, tuning by the scene's text, frames and news.
+// Live scenes: commands, tuning through the scene's text, frames and updates.
 
 #include "live/live_scene.hpp"
 
@@ -61,7 +61,7 @@ gait = { speed = 0.9 }
 do   = [ { wait_for = "dawn" } ]
 )";
 
-/// A scene in a file of its own, played for onlookers.
+/// A scene in its own file, played live.
 struct Shown {
   std::filesystem::path file = own_folder() + "live.toml";
   std::unique_ptr<LiveScene> live;
@@ -79,7 +79,7 @@ struct Shown {
   }
   void write(const std::string& text) {
     std::ofstream(file, std::ios::binary) << text;
-    // Files of the same second may have the same time.
+    // Two writes within a second may give the same file time.
     std::filesystem::last_write_time(
         file, std::filesystem::file_time_type::clock::now() + std::chrono::seconds(++written));
   }
@@ -111,13 +111,14 @@ TEST(Edit, ChangesOneValueAndNothingElse) {
   };
   EXPECT_EQ(edited({"rate"}, "60"), replaced("rate   = 50", "rate   = 60"));
   EXPECT_EQ(edited({"place", "gate"}, "[3, 5.5]"), replaced("[2, 5]  ", "[3, 5.5]  "));
-  // By its name, in the gait that is shared; in the place that a waypoint names; in a waypoint itself.
+  // A value found through a name: in the shared gait; in the place that a waypoint names; in the waypoint
+  // itself.
   EXPECT_EQ(edited({"npc", "porter", "gait", "speed"}, "2"), replaced("1.25", "2"));
   EXPECT_EQ(edited({"npc", "porter", "do", "0", "patrol", "1"}, "[15, 4]"), replaced("[16, 5]", "[15, 4]"));
   EXPECT_EQ(edited({"npc", "porter", "do", "0", "patrol", "2"}, "[15, 4]"), replaced("[16, 8]", "[15, 4]"));
   EXPECT_EQ(edited({"npc", "porter", "do", "0", "pause", "1"}, "9"), replaced("[1, 2] }", "[1, 9] }"));
   EXPECT_EQ(edited({"npc", "0", "name"}, "\"bearer\""), replaced("\"porter\"", "\"bearer\""));
-  // What is not there is added, where it belongs.
+  // Missing keys are added in the right table.
   EXPECT_EQ(edited({"npc", "porter", "gait", "braking"}, "4"),
             replaced("[gait.stroll]\n", "[gait.stroll]\nbraking = 4\n"));
   EXPECT_EQ(edited({"npc", "cat", "body", "height"}, "0.3"),
@@ -143,7 +144,7 @@ TEST(LiveScene, ASliderChangesTheGaitAtOnceAndTheOrderGoesOn) {
   on.pass(2);
   EXPECT_GT(on.npc("porter").statistics().metres - walked, 4);
   EXPECT_TRUE(contains(on.live->text(), "speed = 2.5       # at ease"));
-  EXPECT_EQ(count(on.live->play().world(), Event::ordered), 2);  // the patrol and the waiting, as at first
+  EXPECT_EQ(count(on.live->play().world(), Event::ordered), 2);  // the patrol and the wait, as at first
   on.done({{"set", {{"path", {"npc", "cat", "body", "radius"}}, {"value", 0.4}}}});
   EXPECT_EQ(on.npc("cat").body().radius, 0.4f);
 }
@@ -151,7 +152,8 @@ TEST(LiveScene, ASliderChangesTheGaitAtOnceAndTheOrderGoesOn) {
 TEST(LiveScene, WhoseWorkWasChangedBeginsItAnewAndNobodyElse) {
   Shown on;
   on.pass(3);
-  on.done({{"set", {{"path", {"place", "lamp"}}, {"value", {12, 5}}}}});  // the porter's, through its name
+  // the porter's waypoint, through the place's name
+  on.done({{"set", {{"path", {"place", "lamp"}}, {"value", {12, 5}}}}});
   on.pass(1);
   const auto ordered = [&](const char* name) {
     int times = 0;
@@ -403,7 +405,7 @@ TEST(LiveScene, NoNoteOfASceneThatBeganAgainIsLost) {
   const std::size_t first = notes();
   EXPECT_GT(first, 0U);
   ASSERT_TRUE(live->command(R"({"restart": true})", &page));
-  live->pass(0.1);  // as many notes as before
+  live->pass(0.1);  // as many messages as before
   EXPECT_EQ(notes(), first);
 }
 
@@ -429,7 +431,7 @@ TEST(LiveScene, WhatPagesSendCannotGrowWithoutEnd) {
     why = why_not(R"({"add_waypoint": {"npc": "porter", "at": [3, 5]}})");
   EXPECT_TRUE(contains(why, "porter has 1000 waypoints")) << why;
   EXPECT_EQ(why_not(R"({"put": {"barrier": "crate 7", "box": [3, 5, 0.2, 0.2]}})"),
-            "");  // it is there already
+            "");  // it exists already
 }
 
 TEST(LiveServer, EndsHoweverEarlyItIsToldTo) {
@@ -454,7 +456,7 @@ int connection(const std::string& address) {
   return connect(made, reinterpret_cast<const sockaddr*>(&to), sizeof to) == 0 ? made : -1;
 }
 
-/// A server at work in a thread of its own.
+/// A server that runs in its own thread.
 struct Serving {
   Shown on;
   std::unique_ptr<LiveServer> server = LiveServer::open(*on.live, 0).value();
@@ -472,7 +474,7 @@ struct Serving {
     stop = true;
     if (running.joinable()) running.join();
   }
-  /// A connection that has asked for something, or for nothing yet.
+  /// A connection that sent a request, or nothing yet.
   int connect(const std::string& request = {}) {
     open.push_back(connection(server->address()));
     if (!request.empty()) {
@@ -501,11 +503,12 @@ TEST(LiveServer, ConnectionsThatSendNothingHoldNobodyUpForLong) {
   const auto began = std::chrono::steady_clock::now();
   EXPECT_TRUE(contains(serving.read(serving.get("/page.css")), "200 OK"));
   EXPECT_LT(std::chrono::steady_clock::now() - began,
-            std::chrono::seconds(5));  // not the 5 s for each of 200
+            std::chrono::seconds(5));  // not 5 s for each of the 200
 }
 
-/// As many pages as there may be, most of which read nothing: the others are told all, commands are answered,
-/// and who comes too late is told why. When some have gone, there is room again.
+/// The maximum number of pages, most of which read nothing: the others receive all, commands are answered,
+/// and
+/// one page too many is told why. After some have gone, a new page connects.
 TEST(LiveServer, PagesThatDoNotReadHoldNobodyUp) {
   Serving serving;
   const int reads = serving.get("/stream");
@@ -535,7 +538,7 @@ TEST(LiveServer, PagesThatDoNotReadHoldNobodyUp) {
     again = serving.read(serving.get("/stream"));
   }
   EXPECT_TRUE(contains(again, "200 OK")) << again;
-  serving.end();  // whoever still does not read does not keep it from ending
+  serving.end();  // pages that still do not read do not delay the end
 }
 
 }  // namespace

@@ -136,8 +136,8 @@ const tests = {
     await tool('Send');
     await choose('porter');
     await clickGround([22, 12]);
-    await until('the page says where it stands instead', async () =>
-      /it is as near to \(22\.0., 1[12]\.\d\d\) as it can get/.test(await inspector()));
+    await until('the page says why it stands there', async () =>
+      /it is at the reachable spot nearest to \(22\.0., 1[12]\.\d\d\)/.test(await inspector()));
     assert.ok(away('porter', [16, 3]) < 1.5);
     for (const name of ['fence 16 1.5', 'fence 16 4.5', 'fence 14.5 3', 'fence 17.5 3']) await on.command({ take_away: name });
   },
@@ -175,7 +175,7 @@ const tests = {
     const changed = await page.locator('dialog').innerText();
     assert.match(changed, /- speed = 1\.4/);
     assert.match(changed, /\+ speed = 2\.\d/);
-    await page.click('dialog button:has-text("Keep as a file")');
+    await page.click('dialog button:has-text("Save as a file")');
     const kept = join(folder, 'yard-tuned.toml');
     await until('it is kept', () => {
       try {
@@ -246,13 +246,13 @@ const tests = {
     });
     assert.equal(await page.locator('#inspector .two, #inspector.two').count() > 0, true);
     await page.click('#inspector .other button:has-text("Unpin")');
-    await page.click('#views button:has-text("View from aside")');
+    await page.click('#views button:has-text("Side view")');
     await page.click('#views button:has-text("Night")');
     await page.waitForTimeout(300);
     await choose('porter');
     await clickGround([5, 9]); // from aside the ray is another one
     await until('it is where was clicked from aside', () => away('porter', [5, 9]) < 0.05);
-    await page.click('#views button:has-text("View from above")');
+    await page.click('#views button:has-text("Top view")');
     await page.click('#views button:has-text("Day")');
   },
 

@@ -35,7 +35,7 @@ await picture('live', 'quay-level.toml', async (page, on, server) => {
 });
 
 await picture('live-aside', 'quay-level.toml', async (page, on, server) => {
-  await page.click('#views button:has-text("View from aside")');
+  await page.click('#views button:has-text("Side view")');
   await page.click('#views button:has-text("Night")');
   await choose(page, 'courier');
   await at(server, 7.5);

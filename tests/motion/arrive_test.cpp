@@ -9,10 +9,10 @@
 namespace ambulon {
 namespace {
 
-/// Walks to the origin by `arrive`; the time it takes to stand, or a negative number.
+/// Walks to the origin with `arrive`. Returns the seconds until it stands, or a negative number.
 struct Arrival {
   float seconds = -1.f;
-  float overshoot = 0.f;  // furthest beyond the goal on the far side
+  float overshoot = 0.f;  // metres beyond the goal at most
 };
 
 Arrival walk_in(Motion motion, const Gait& gait, float radius, float tick, float max_seconds) {
@@ -45,8 +45,8 @@ RC_GTEST_PROP(Arrive, NeverOvershootsAndAlwaysSettles, ()) {
                   .floor_speed = between(0, 1)};
   const float radius = between(0.05f, 1), tick = 1.f / between(15, 240), distance = between(0.1f, 60);
   const Motion start{.position = distance * vec3(unit(between(0, 6)), 0)};
-  // The slowest it may be: speeding up and braking all the way, and the floor speed over the slowing
-  // distance.
+  // The slowest permitted: accelerate and brake over the full range, and walk the slowing distance at the
+  // minimum speed.
   const float limit = 2.f * distance / gait.speed + gait.speed / gait.acceleration +
                       gait.speed / gait.braking +
                       4.f * std::sqrt(distance / std::min(gait.acceleration, gait.braking)) + 30.f;
@@ -76,7 +76,7 @@ TEST(Arrive, SlowsDownEvenlyOverTheSlowingDistanceButNotBelowTheFloor) {
     if (to_edge > 2.1f && left < 9.f) {
       ASSERT_NEAR(motion.speed(), 2.f, 1e-3f);
     }
-    // Evenly: the square of the speed falls linearly with the way, from full speed to the floor.
+    // Constant braking: the square of the speed falls linearly with the distance.
     if (to_edge < 1.9f) {
       ASSERT_NEAR(motion.speed() * motion.speed(),
                   0.25f + 3.75f * std::max(0.f, to_edge - motion.speed() * tick) / 2.f, 0.08f);
@@ -86,7 +86,7 @@ TEST(Arrive, SlowsDownEvenlyOverTheSlowingDistanceButNotBelowTheFloor) {
 }
 
 TEST(BendSpeed, ARoundedBendStaysWithinItsCircle) {
-  // On the arc taken at that speed the bend is left aside by the radius of the circle.
+  // The arc taken at that speed misses the corner by at most the bend's radius.
   const vec2 in(1, 0), out(0, 1);
   const float speed = bend_speed(in, out, 0.3f, 4.f), arc = speed * speed / 4.f;
   EXPECT_NEAR(arc * (std::sqrt(2.f) - 1.f), 0.3f, 1e-3f);

@@ -59,10 +59,10 @@ RC_GTEST_PROP(Advance, EndsAtTheSamePlaceWhenCutIntoSmallerSteps, ()) {
   Intent intent = any_intent();
   intent.edge_radius = -1.f;
   const Motion before = any_motion();
-  // For as long as the velocity still changes: what is aside is braked first, then the speed along.
+  // While the velocity changes: the sideways part is braked first, then the speed along the heading changes.
   const vec2 forward = direction(intent.velocity, direction(before.velocity));
   const float along = glm::dot(before.velocity, forward), change = glm::dot(intent.velocity, forward) - along;
-  if (along < 0.f) return;  // first braked, then sped up: two rates in one step
+  if (along < 0.f) return;  // it brakes, then accelerates: two rates in one step
   const float aside = glm::length(before.velocity - along * forward);
   const float rate = change < 0.f ? gait.braking : gait.acceleration;
   const float seconds = std::min(0.25f, aside / gait.braking + std::abs(change) / rate);
@@ -88,7 +88,7 @@ RC_GTEST_PROP(Advance, IsTheSameInEveryFrame, ()) {
   other.velocity = rotated(intent.velocity), other.facing = rotated(intent.facing),
   other.edge_centre = rotated(intent.edge_centre) + shift;
   const float used = advance(motion, gait, intent, 0.05f), also_used = advance(moved, gait, other, 0.05f);
-  if (std::abs(used - also_used) > 1e-4f) return;  // a hair on the other side of an edge or a threshold
+  if (std::abs(used - also_used) > 1e-4f) return;  // just across an edge or a threshold
   RC_ASSERT(glm::length(rotated(flat(motion.position)) + shift - flat(moved.position)) < 2e-3f);
   RC_ASSERT(glm::length(rotated(motion.velocity) - moved.velocity) < 2e-3f);
 }

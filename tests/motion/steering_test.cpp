@@ -13,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-/// What a behaviour is given: an NPC, a target and some neighbours.
+/// The input of a behaviour: an NPC, a target and neighbours.
 struct Situation {
   Motion me;
   Gait gait{.acceleration = 5, .braking = 5};
@@ -34,7 +34,7 @@ Situation any_situation() {
   return some;
 }
 
-/// A turn, a mirror and a shift: everything else in the frame of the scene is one of these in a row.
+/// A rotation, a mirroring and a translation. Every change of frame is a combination of these.
 struct Frame {
   vec2 turn{1.f, 0.f};
   bool mirrored = false;
@@ -108,7 +108,7 @@ RC_GTEST_PROP(Steering, KeepsToTheSpeedAndIsFiniteOnTopOfEachOther, ()) {
 }
 
 RC_GTEST_PROP(Steering, OneWhoPursuesMeetsWhoGoesStraightOn, ()) {
-  // Tried out by walking: at the meeting point both are there at the same time.
+  // Checked by walking: both reach the meeting point at the same time.
   const vec2 target = point(20), velocity = point(1.3f);
   const vec2 meet = meeting_point(target, velocity, speed, 1e6f);
   const float when = glm::length(meet) / speed;
@@ -117,10 +117,10 @@ RC_GTEST_PROP(Steering, OneWhoPursuesMeetsWhoGoesStraightOn, ()) {
 
 TEST(Steering, AFasterTargetIsMetWhereItComesByOrNotAtAll) {
   EXPECT_NEAR(glm::length(meeting_point({10, 0}, {-3, 0}, 1.f, 60.f) - vec2(2.5f, 0)), 0.f, 1e-3f);
-  EXPECT_EQ(meeting_point({10, 0}, {3, 0}, 1.f, 2.f), vec2(16, 0));  // never: as far as it looks
+  EXPECT_EQ(meeting_point({10, 0}, {3, 0}, 1.f, 2.f), vec2(16, 0));  // they never meet: as far as it predicts
 }
 
-/// Lets `behaviour` steer for `seconds`; answers with the motion at the end.
+/// Lets `behaviour` steer for `seconds`. Returns the motion at the end.
 Motion steered(Motion motion, const Gait& gait, float seconds, float step,
                const std::function<vec2(const Motion&, float step)>& behaviour) {
   for (float time = 0.f; time < seconds - 1e-4f; time += step)
@@ -182,7 +182,7 @@ TEST(SpeedByDistance, RunsEvenlyBetweenItsEndsAndIsClampedBeyond) {
   EXPECT_FLOAT_EQ(speed_by_distance(6, {4, 8}, {1, 3}), 2);
   EXPECT_FLOAT_EQ(speed_by_distance(1, {4, 8}, {1, 3}), 1);
   EXPECT_FLOAT_EQ(speed_by_distance(99, {4, 8}, {1, 3}), 3);
-  EXPECT_FLOAT_EQ(speed_by_distance(5, {5, 5}, {1, 3}), 1);  // no range at all
+  EXPECT_FLOAT_EQ(speed_by_distance(5, {5, 5}, {1, 3}), 1);  // an empty range
 }
 
 TEST(Flocking, SeparationGoesAwayTheMoreTheNearerAndWantsNothingWhenAlone) {
@@ -202,14 +202,14 @@ TEST(Flocking, ObstaclesAheadArePassedOnTheWiderSideAndOthersAreLeftAlone) {
     const Neighbour crate{.offset = offset, .velocity = velocity, .radius = 0.5f};
     return avoid_obstacles(me, 0.3f, std::span(&crate, 1), 2.f, speed);
   };
-  EXPECT_LT(wish({3, 0.2f}).velocity.y, 0);  // it lies to the left
+  EXPECT_LT(wish({3, 0.2f}).velocity.y, 0);  // the neighbour is to the left
   EXPECT_GT(wish({3, -0.2f}).velocity.y, 0);
-  EXPECT_LT(wish({3, 0}).velocity.y, 0);  // head on it keeps to its right, as avoidance does
+  EXPECT_LT(wish({3, 0}).velocity.y, 0);  // head-on, both keep right, as avoidance does
   EXPECT_GT(wish({1.5f, 0}).urgency, wish({3, 0}).urgency);
-  EXPECT_EQ(wish({3, 1.1f}).urgency, 0.f);          // aside
-  EXPECT_EQ(wish({-2, 0}).urgency, 0.f);            // behind
-  EXPECT_EQ(wish({9, 0}).urgency, 0.f);             // too far
-  EXPECT_EQ(wish({3, 0}, {2.5f, 0}).urgency, 0.f);  // walks away faster
+  EXPECT_EQ(wish({3, 1.1f}).urgency, 0.f);          // beside its path
+  EXPECT_EQ(wish({-2, 0}).urgency, 0.f);            // behind it
+  EXPECT_EQ(wish({9, 0}).urgency, 0.f);             // too far away
+  EXPECT_EQ(wish({3, 0}, {2.5f, 0}).urgency, 0.f);  // the neighbour walks away faster
 }
 
 TEST(Flocking, AQueueStandsBehindWhoStandsAndWalksBehindWhoWalks) {
@@ -253,7 +253,7 @@ TEST(Blend, ByPriorityTheFirstHasTheFirstSayUntilTheBudgetIsUsedUp) {
   EXPECT_EQ(blend_by_priority(all), vec2(0.75f, 0.25f));
   EXPECT_EQ(blend_by_priority(all, 0.5f), vec2(0.5f, 0));
   EXPECT_EQ(blend_weighted(std::span(all, 2)), vec2(0.5f, 0.5f));
-  EXPECT_EQ(blend_weighted(std::span(all, 1)), vec2(0.75f, 0));  // the rest stands still
+  EXPECT_EQ(blend_weighted(std::span(all, 1)), vec2(0.75f, 0));  // the others stand still
 }
 
 TEST(WithMass, TheHeavySpeedUpBrakeAndTurnMoreSlowly) {

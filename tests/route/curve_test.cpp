@@ -11,7 +11,7 @@ namespace {
 std::vector<vec3> any_points() {
   std::vector<vec3> points;
   const int count = *rc::gen::inRange(0, 9);
-  for (int i = 0; i < count; ++i)  // from a coarse grid, so that points often lie on each other or in a row
+  for (int i = 0; i < count; ++i)  // on a coarse grid, so that points often coincide or lie on a line
     points.emplace_back(*rc::gen::inRange(0, 6) * 3, *rc::gen::inRange(0, 6) * 3, 0);
   return points;
 }
@@ -68,7 +68,7 @@ TEST(Curve, NearestIsFoundFromFarAlongASmallLoop) {
   for (const float from : {0.f, 1e3f, 4.2e6f, 1e9f, -4.2e6f}) {
     const float at = curve.nearest({0.3f, 0.1f, 0}, from, from + 2);
     EXPECT_GE(at, from);
-    const bool fine = from < 1e4f && from >= 0;  // metres are rounded to less than a segment
+    const bool fine = from < 1e4f && from >= 0;  // positions are rounded to less than a segment
     EXPECT_LT(fine ? flat_distance(curve.position(at), {0.3f, 0.1f, 0}) : 0.f, 0.12f);
   }
   const float nothing = std::nanf("");

@@ -14,7 +14,7 @@
 namespace ambulon {
 namespace {
 
-/// Ground on which each search takes as many expansions as its goal says, along x.
+/// A ground on which each search takes the number of expansions that its goal states, as x.
 class Toll final : public Ground {
  public:
   Snap snap(vec3 point, float, const Body&) const override {
@@ -45,8 +45,8 @@ RouteRequest costing(float work, std::uint32_t asker, double time = 0, int prior
           .asker = asker};
 }
 
-// What comes out is compared with a queue that is kept in the plainest way. Each search takes the same work,
-// so what is served in a tick follows from the budget alone.
+// The result is compared with a plain queue. Each search takes the same work, so the budget alone determines
+// what a tick serves.
 RC_GTEST_PROP(RouteService, ServesInTurnWithinItsBudgetAndLosesNobody, ()) {
   const Toll ground;
   RouteService service;
@@ -68,25 +68,25 @@ RC_GTEST_PROP(RouteService, ServesInTurnWithinItsBudgetAndLosesNobody, ()) {
     }
     if (!waiting.empty() && *rc::gen::inRange(0, 4) == 0) {
       const auto gone = waiting.begin() + *rc::gen::inRange(0, static_cast<int>(waiting.size()));
-      waiting.erase(gone);  // who lets go of its ticket withdraws it
+      waiting.erase(gone);  // dropping its ticket withdraws a query
     }
     service.begin(static_cast<std::uint64_t>(budget));
     work_left = std::min<std::int64_t>(work_left, 0) + budget;
     const auto served = service.serve(ground, now);
     RC_ASSERT(std::ranges::is_sorted(served));
-    // Those served are the first of those who wait.
+    // Those served are the first in the queue.
     std::ranges::stable_sort(waiting, {}, [](const Asked& a) { return std::pair(a.due, a.asker); });
     for (std::size_t i = 0; i < served.size(); ++i) {
       RC_ASSERT(std::ranges::binary_search(served, waiting[i].asker));
       Route way;
       RC_ASSERT(waiting[i].ticket.take(way));
       RC_ASSERT(way.bends.back().y == static_cast<float>(waiting[i].asker));
-      RC_ASSERT(!waiting[i].ticket.take(way));  // it is used up
+      RC_ASSERT(!waiting[i].ticket.take(way));  // it was taken already
       work_left -= each + 1;
     }
     waiting.erase(waiting.begin(), waiting.begin() + static_cast<std::ptrdiff_t>(served.size()));
-    RC_ASSERT(waiting.empty() || work_left <= 0);  // nobody waits while there is work to spend
-    RC_ASSERT(work_left > -32 * (each + 1));       // and no more than a batch is overdrawn
+    RC_ASSERT(waiting.empty() || work_left <= 0);  // nothing waits while work is left in the budget
+    RC_ASSERT(work_left > -32 * (each + 1));       // and at most one batch is overdrawn
     RC_ASSERT(service.figures().waiting() == waiting.size());
   }
   RC_ASSERT(service.figures().asked == asked);
@@ -100,17 +100,17 @@ TEST(RouteService, PriorityIsWorthSecondsAndNobodyWaitsForEver) {
   std::vector<RouteTicket> others;
   double waited = -1;
   for (int tick = 0; tick < 20 && waited < 0; ++tick) {
-    others.push_back(service.ask(costing(1, 1, tick, 0)));  // one a second, and the budget is enough for one
+    others.push_back(service.ask(costing(1, 1, tick, 0)));  // one query a second; the budget suffices for one
     service.begin(1);
     (void)service.serve(ground, tick);
-    service.begin(1);  // pays what the search took beyond
+    service.begin(1);  // pays for the work beyond the budget
     if (humble.ready()) waited = tick;
   }
   EXPECT_EQ(waited, 5);
   EXPECT_EQ(service.figures().longest_wait, 5);
 }
 
-// Ways out of a flow field, held against those that are searched for one by one.
+// Routes out of a flow field against routes searched one by one.
 RC_GTEST_PROP(TileGround, WaysToOneGoalTogetherAreAsGoodAsOneByOne, ()) {
   const TileGround ground(random_map({}, false, 60));
   const Body body{.radius = between(0, 0.5f)};
@@ -137,13 +137,13 @@ RC_GTEST_PROP(TileGround, WaysToOneGoalTogetherAreAsGoodAsOneByOne, ()) {
                  b = ground.snap(ways[i].bends[leg], 1.f, body);
       const vec2 leg_way = flat(b.spot.position - a.spot.position);
       RC_ASSERT(a.off < 0.01f && b.off < 0.01f);
-      // But for the hair by which a spot may be nearer to a wall than one that walks comes.
+      // Except for the tolerance by which a spot may be nearer to a wall than a walker gets.
       RC_ASSERT(ground.straight(a.spot, leg_way).metres >= glm::length(leg_way) - 1e-3f);
     }
   }
 }
 
-/// A yard with walls in which everybody is sent somewhere at once.
+/// A yard with walls, in which all NPCs are sent somewhere at once.
 struct Yard {
   TileGround ground{
       map_of({"........................................", "...####...####...####...####...####.....",
@@ -151,7 +151,7 @@ struct Yard {
               "........................................", "....####....####....####....####........",
               "........................................"})};
 
-  /// Where all are after a while, and what was asked and answered.
+  /// Positions after some seconds, and the counts of queries and answers.
   std::pair<std::vector<vec3>, RouteFigures> after(double seconds, std::uint64_t work,
                                                    const Jobs& jobs = {}) {
     World world({.ground = &ground, .route_work = work, .jobs = jobs});
@@ -206,7 +206,7 @@ TEST(RouteService, WithABudgetTicksStaySmallAndAllGetTheirWay) {
   EXPECT_EQ(figures.answered, 120U);
   EXPECT_GT(figures.longest_wait, 0.1);
   EXPECT_LT(figures.longest_wait, 3);
-  EXPECT_LT(max, 60U);  // the first batch, of which nobody could know what it would take
+  EXPECT_LT(max, 60U);  // the first batch, whose work nothing could predict
   EXPECT_GT(figures.work, 400U);
 }
 
@@ -224,7 +224,7 @@ TEST(RouteService, OrdersThatAreReplacedWhileTheyWaitLeaveNothingBehind) {
   const RouteFigures figures = world.route_figures();
   EXPECT_EQ(figures.waiting(), 0U);
   EXPECT_GT(figures.withdrawn, 100U);
-  // A barrier that shuts it in while it waits: then there is no way, and that is told.
+  // A barrier encloses it while its query waits: the order ends with no_route.
   const Npc last = all.back();
   last.go_to({22.5f, 4.5f, 0});
   all.front().go_to({38, 6.5f, 0});
@@ -246,12 +246,12 @@ TEST(RouteService, ThousandsThatWaitCostNothingInATick) {
     EXPECT_EQ(service.serve(ground, 1).size(), 1U);
   }
   EXPECT_LT(service.figures().looked_at, 1'000U);
-  // Nor does it when they give up, in any order.
+  // Withdrawing in any order keeps the queue consistent.
   for (std::uint32_t i = 0; i < count; ++i) tickets[i * 7'919ULL % count].withdraw();
   EXPECT_EQ(service.figures().waiting(), 0U);
   service.begin(0);
   EXPECT_TRUE(service.serve(ground, 2).empty());
-  // And those with one goal are looked at no more than once for all that are answered together.
+  // Queries with one goal are visited at most once for all that are answered together.
   for (std::uint32_t i = 0; i < count; ++i)
     tickets[i] = service.ask({.to = {.position = {1, 1, 0}}, .time = 3, .asker = i});
   const std::uint64_t before = service.figures().looked_at;

@@ -22,7 +22,7 @@ float length_of(const Route& route) {
   return length;
 }
 
-/// The widest turn at a bend, radians.
+/// The largest turn at a bend, in radians.
 float sharpest(const Route& route) {
   float max = 0.f;
   for (std::size_t i = 1; i + 1 < route.bends.size(); ++i)
@@ -82,7 +82,7 @@ TEST(RouteShape, LengthAlongTheGroundCountsSlopesStairsAndCrossings) {
   const vec2 level_way = lengths({9, 1, 4}, {12, 3, 4});
   EXPECT_NEAR(level_way[0], level_way[1], 1e-3f);
   EXPECT_EQ(length_along_ground(*ground, body, Route()), 0);
-  // Stairs count as the slope that they make, but for a tenth.
+  // Steps count as the slope that they form, within a tenth.
   Level stairs;
   add_steps(stairs, {0, 2, 0}, {0.5f, 4, 0.25f}, 20);
   const auto flight = MeshGround::make(stairs).value();
@@ -101,11 +101,11 @@ TEST(RouteShape, RoundCornersOfSeveralBendsItTurnsOneWayOnly) {
   const Body cart{.radius = 0.6f};
   Route taut;
   ground->route(ground->snap({2, 10, 0}, 1, cart).spot, ground->snap({18, 10, 0}, 1, cart).spot, taut);
-  ASSERT_GT(taut.bends.size(), 6U);  // corners are round for it
+  ASSERT_GT(taut.bends.size(), 6U);  // corners are rounded for this width
   Route centred = taut;
   keep_clear(*ground, cart, 0.8f, centred);
   const float side =
-      flat(taut.bends[1]).y > 10 ? -1.f : 1.f;  // on which it goes round: then to the right, or the left
+      flat(taut.bends[1]).y > 10 ? -1.f : 1.f;  // the side on which it passes: to the right, or to the left
   for (std::size_t i = 1; i + 1 < centred.bends.size(); ++i)
     EXPECT_GT(side * angle_between(flat(centred.bends[i] - centred.bends[i - 1]),
                                    flat(centred.bends[i + 1] - centred.bends[i])),
@@ -116,7 +116,7 @@ TEST(RouteShape, RoundCornersOfSeveralBendsItTurnsOneWayOnly) {
 }
 
 TEST(RouteShape, ALegAlongAnEdgeKeepsOffItAsFarAsIsAskedOrToTheMiddle) {
-  const TileGround ground(  // a corridor three wide
+  const TileGround ground(  // a corridor three cells wide
       *TileMap::make(std::vector<std::uint8_t>(30 * 3, 1), {.width = 30, .height = 3}));
   const Body body{.radius = 0.25f};
   Route along;
@@ -137,7 +137,7 @@ TEST(RouteShape, ALegAlongAnEdgeKeepsOffItAsFarAsIsAskedOrToTheMiddle) {
 }
 
 TEST(RouteShape, CentredBendsLieInTheMiddleAndRoundedOnesAreArcsThatKeepOffTheCorner) {
-  // A corridor three wide round one corner.
+  // A corridor three cells wide, around one corner.
   std::vector<std::uint8_t> cells(12 * 12, 1);
   for (int y = 0; y < 9; ++y)
     for (int x = 3; x < 12; ++x) cells[static_cast<std::size_t>(y * 12 + x)] = TileMap::blocked;

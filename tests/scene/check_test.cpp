@@ -19,7 +19,7 @@ std::vector<Finding> findings(const std::string& text) {
   return check(read_scene_text(top + text, "quay.toml").value());
 }
 
-/// A scene with one NPC that has these lines, and the places used up.
+/// A scene with one NPC that has these lines and uses all places.
 std::string npc(const std::string& lines) {
   return "[[npc]]\nname = \"porter\"\nat = \"gate\"\n" + lines +
          "\n[[npc]]\nname = \"child\"\nat = \"lamp\"\n";
@@ -60,7 +60,7 @@ TEST(Check, FollowsWhatHappensStepByStep) {
       "child escorts porter at 1 m/s, who moves at 1.4 m/s; it falls behind\n");
 }
 
-/// Signals, distances, goals and names that come to nothing.
+/// Signals, distances, goals and names without effect.
 TEST(Check, FindsWhatNeverComesToPass) {
   const auto only = [](const std::string& text) {
     std::string all;
@@ -76,7 +76,7 @@ TEST(Check, FindsWhatNeverComesToPass) {
   const std::string hears = "do = [ { wait_for = \"caught\" } ]";
   const std::string chase = "{ chase = \"cat\", give_up = 30, act = { within = 2, enter = \"caught\" } }";
   EXPECT_EQ(pair("do = [ " + chase + " ]", hears), "");
-  // It is after a step that never ends, or it waits for a signal that only the one gives who waits for it.
+  // A step after one that never ends, or a wait for a signal that only the waiting NPC itself raises.
   EXPECT_EQ(
       pair("do = [ { pause = 1, when = { signal = \"caught\" } }, " + chase + " ]", hears),
       "porter's pause never begins; only porter's chase gives the signal \"caught\", and that never begins\n"
@@ -102,7 +102,7 @@ TEST(Check, FindsWhatNeverComesToPass) {
   EXPECT_EQ(pair("tags = [\"crew\"]", "body = { passes = [\"crew\"] }"), "");
   EXPECT_EQ(pair("", "[camera.roof]\nscale = 20"),
             "the camera roof is not used; no event clicks through it\n");
-  // Targets that cannot be reached: they stand elsewhere, or the two bodies keep apart.
+  // Unreachable targets: they stand on other ground, or the two bodies keep too far apart.
   EXPECT_EQ(pair("do = [ { chase = \"cat\" } ]", "body = { deck = [3, 3] }"), "");
   const std::string walls =
       "format = \"ambulon-scene/1\"\nlength = 60\navoid = true\n[ground]\nplan = { outline = [ [[0, 0], [8, "
@@ -152,7 +152,7 @@ TEST(Check, FindsABarrierThatShutsTheOnlyWay) {
   EXPECT_TRUE(found("7] }\n[[event]]\nat = 12\ntake_away = \"cart\"").empty());
 }
 
-/// Two islands: one gets to the other only by being put there, or through a door that is opened later.
+/// Two islands: an NPC reaches the other only by a teleport, or through a door that opens later.
 TEST(Check, KnowsWhereItWasPutAndWhichDoorsAreOpened) {
   const std::string ground =
       "format = \"ambulon-scene/1\"\nlength = 60\n[ground]\nplan = { outline = [ [[0, 0], [8, 0], [8, 6], "
@@ -167,7 +167,7 @@ TEST(Check, KnowsWhereItWasPutAndWhichDoorsAreOpened) {
   EXPECT_EQ(count(npc + "do = [ { teleport = [14, 3] }, { go_to = [3, 3] } ]"), 1U);
   const std::string door =
       "[[crossing]]\nname = \"hatch\"\nkind = \"door\"\nfrom = [7.6, 3]\nto = [12.4, 3]\nshut = true\n";
-  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3] } ]\n" + door), 2U);  // and the door is never opened
+  EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3] } ]\n" + door), 2U);  // and the door never opens
   EXPECT_EQ(count(npc + "do = [ { go_to = [15, 3], unreachable = \"wait\" } ]\n" + door +
                   "[[event]]\nat = 5\nopen = \"hatch\""),
             0U);

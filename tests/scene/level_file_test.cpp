@@ -39,7 +39,7 @@ const std::string obj =
     "o lid\nv 1 3 -1\nv 2 3 -1\nv 2 3 -2\nv 1 3 -2\nf 5 6 7 8\n";
 /// A landing at the western end of the floor, half a metre above it.
 const std::string landing = "o landing\nv -3 2.5 0\nv 0 2.5 0\nv 0 2.5 -3\nv -3 2.5 -3\nf 9 10 11 12\n";
-/// The floor alone; Z is up.
+/// Only the floor; Z is up.
 const std::string ply =
     "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\n"
     "element face 1\nproperty list uchar int vertex_indices\nend_header\n"
@@ -61,7 +61,7 @@ TEST(LevelFile, IsReadWithItsOwnAxisUpWhateverItsFormat) {
     EXPECT_NEAR(area(read_level(saved(name, text))), 12, 0.1) << name;
   // With the other axis up it is a wall.
   EXPECT_EQ(area(read_level(file, {.up = LevelFileOptions::Up::z})), 0);
-  // What is barred is in the way still: one cannot stand below the lid, nor on it.
+  // A barred face is still an obstacle: nothing stands below the lid or on it.
   const auto floors = [&](const LevelFileOptions& options) {
     const auto ground = MeshGround::make(read_level(file, options).value()).value();
     return std::pair(ground->snap({1.5f, 1.5f, 2}, 0.1f, {}).within,
@@ -72,7 +72,7 @@ TEST(LevelFile, IsReadWithItsOwnAxisUpWhateverItsFormat) {
   EXPECT_EQ(floors({.decor = {"li*"}}), std::pair(true, false));
 }
 
-/// A level that was made 20 km away is the same one, once it is shifted.
+/// A level that was modelled 20 km away equals the original once it is shifted.
 TEST(LevelFile, ALevelFarAwayIsBroughtNear) {
   const std::string file = saved("level.obj", obj);
   const std::string far =
@@ -147,10 +147,10 @@ TEST(LevelFile, ScenesKeepTheirLevelAroundTheirPointsOrThoseTheyList) {
       "do = [{ patrol = [\"stall\", [5, 6, 3]] }, { go_to = \"cat\" }]\n[[npc]]\nname = \"cat\"\nat = [1, "
       "2]\n";
   EXPECT_EQ(points("", rest),
-            (std::vector<vec3>{{1, 2, 0}, {3, 4, 0}, {5, 6, 3}}));  // viewers are no place to be
+            (std::vector<vec3>{{1, 2, 0}, {3, 4, 0}, {5, 6, 3}}));  // viewers are not places
   EXPECT_EQ(points("reach_from = [\"stall\", [7, 8, 3]]\n", rest), (std::vector<vec3>{{3, 4, 0}, {7, 8, 3}}));
   EXPECT_TRUE(points("reach_from = []\n", rest).empty());
-  // The error of an NPC on a roof that is left out says why there is no ground.
+  // The error of an NPC on a roof that was left out says why there is no ground.
   const auto roofer = [](const std::string& ground) {
     const auto scene = read_scene_text("format = \"ambulon-scene/1\"\n[ground]\nlevel = \"" + quay + "\"\n" +
                                            ground + "[[npc]]\nname = \"roofer\"\nat = [33, 5, 6]\n",
@@ -211,10 +211,10 @@ TEST(LevelFile, CrossingsAreShutAndOpenedByEvents) {
   const auto event = [](int at, const std::string& what) {
     return "[[event]]\nat = " + std::to_string(at) + "\n" + what + " = \"gate\"\n";
   };
-  EXPECT_NEAR(porter_at(""), 2, 0.2f);                                    // there and back again
-  EXPECT_NEAR(porter_at(event(1, "shut")), 2, 0.2f);                      // it never gets through
-  EXPECT_NEAR(porter_at(event(9, "shut")), 18, 0.2f);                     // and not back
-  EXPECT_NEAR(porter_at(event(9, "shut") + event(11, "open")), 2, 0.2f);  // but that it does
+  EXPECT_NEAR(porter_at(""), 2, 0.2f);                                    // there and back
+  EXPECT_NEAR(porter_at(event(1, "shut")), 2, 0.2f);                      // it never passes
+  EXPECT_NEAR(porter_at(event(9, "shut")), 18, 0.2f);                     // and does not come back
+  EXPECT_NEAR(porter_at(event(9, "shut") + event(11, "open")), 2, 0.2f);  // but now it comes back
   const std::pair<std::string, std::string> broken[] = {
       {door + door, "11:8: name \"gate\" is used twice; each crossing needs its own"},
       {door + event(1, "shut").replace(26, 1, "x"), "did you mean \"gate\"?"},
@@ -268,7 +268,7 @@ TEST(LevelFile, NobodyInTheDemoLeavesTheGroundAndAllGetWhereTheyAreSent) {
       const Npc npc = play->npcs()[i];
       const bool jumps = npc.motion().stance == Stance::jumping || npc.motion().stance == Stance::dropping;
       in_air = in_air || jumps;
-      // Nor does anybody who goes through the door, or climbs, stand on it.
+      // No NPC that passes the door or climbs stands on it.
       const bool at_door =
           std::abs(npc.position().x - 31.6f) < 0.2f && std::abs(npc.position().y - 9.85f) < 0.6f;
       if (jumps || at_door || npc.motion().stance == Stance::climbing) continue;

@@ -65,7 +65,7 @@ TEST(PlanFile, MistakesAreNamedWithTheirPlace) {
             "scene.toml:4:8: cell is given for a plan; it is for another kind of ground");
 }
 
-/// Every beginning of the file is either read or refused.
+/// Every prefix of the file is read or refused.
 TEST(PlanFile, TruncatedFilesAreRefusedWithAReason) {
   const std::string text = plan_head + shed + walls;
   for (std::size_t length = 0; length < text.size(); ++length)

@@ -10,7 +10,7 @@
 namespace ambulon {
 namespace {
 
-/// A scene's play, and all sentences of its journal once it has been played.
+/// The play of a scene, and all sentences of its journal after it was played.
 struct Played {
   Scene scene;
   std::unique_ptr<Play> play;
@@ -81,7 +81,7 @@ remove = "porter")",
   const auto back = play.told.find("was given the order patrol", play.told.find("go_to ended as arrived"));
   EXPECT_NE(back, std::string::npos) << play.told;
   EXPECT_FALSE(play.play->npcs()[0].alive());
-  EXPECT_GT(play.play->statistics(0).metres, 20);  // remembered after it has gone
+  EXPECT_GT(play.play->statistics(0).metres, 20);  // kept after it was removed
   EXPECT_EQ(play.play->world().size(), 0U);
 }
 
@@ -210,7 +210,7 @@ do    = [ { go_to = [1, 2.5] } ])";
   EXPECT_GT(play->world().route_figures().longest_wait, 0.05);
   EXPECT_LT(play->world().deciding(), 15U);
   EXPECT_FALSE(
-      read_scene_text("detail = { near = 3 }\n" + scene, "market.toml"));  // twice, and without viewers
+      read_scene_text("detail = { near = 3 }\n" + scene, "market.toml"));  // the key twice, and no viewers
 }
 
 TEST(Play, ManyBeginBesideThoseWhoAreThere) {
@@ -336,12 +336,12 @@ add_waypoint = { npc = "cats", at = [22, 26] })";
   EXPECT_FALSE(contains(play.told, "lamplighter reached (0.00, 3.00)"));
   for (const char* cat : {"cats 1", "cats 2", "cats 3"})
     EXPECT_TRUE(contains(play.told, std::string(cat) + " reached waypoint 3 of 3, (22.00, 26.00)"));
-  // The scene itself stays as it was written.
+  // The scene itself stays as it was read.
   EXPECT_EQ(std::get<PatrolStep>(play.scene.npcs[1].steps[0].verb).beat->size(), 2U);
   const auto twice = Play::start(play.scene).value();
   while (twice->world().time() < 60 - 1e-6) twice->tick();
   EXPECT_EQ(twice->world().journal().next(), play.play->world().journal().next());
-  // One that comes too late says so and changes nothing.
+  // An event that comes too late says so and changes nothing.
   for (const char* late : {"remove_waypoint = { npc = \"cats 2\", number = 4 }",
                            "move_waypoint = { npc = \"cats\", number = 4, to = \"gate\" }",
                            "add_waypoint = { npc = \"cats\", at = \"gate\", before = 4 }"}) {
@@ -432,7 +432,7 @@ TEST(Play, EventsClickByPointOfTheWindowByRayAndByPlace) {
       "[[event]]\nat = 16\nclick = { who = [\"cat\"], ray = [[0, 0, 5], [0, 0, 1]] }\n",
       30);
   EXPECT_LT(flat_distance(played.npc("cat").position(), {2, 2, 0}), 0.06f);
-  EXPECT_EQ(played.npc("cat").errand().name, "wait_for");  // it has taken up its work again
+  EXPECT_EQ(played.npc("cat").errand().name, "wait_for");  // it has resumed its work
   EXPECT_LT(flat_distance(played.npc("one").position(), {6, 2, 0}), 0.06f);
   EXPECT_LT(flat_distance(played.npc("two").position(), {6, 4, 0}), 0.06f);
   EXPECT_LT(flat_distance(played.npc("dog").position(), {-3, 0, 0}), 0.31f);
@@ -466,7 +466,7 @@ TEST(Play, TheDemoRunsItsBeatsAndIsTheSameEachTime) {
       state.insert(state.end(),
                    {play->motion(i).position.x, play->motion(i).position.y, play->motion(i).heading()});
     }
-    // The watch keeps its time: three laps of forty seconds.
+    // The watch keeps its times: three laps of forty seconds.
     int laps = 0;
     const Journal& journal = play->world().journal();
     for (auto number = journal.first(); number < journal.next(); ++number)

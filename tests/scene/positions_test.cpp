@@ -1,4 +1,5 @@
-// Where everybody goes in the demo scenes, to the bit: a change that is to leave that as it is changes no
+// The positions of all NPCs in the demo scenes, to the bit. A change that shall not alter behaviour changes
+// no
 // number here.
 
 #include <algorithm>
@@ -15,7 +16,7 @@
 namespace ambulon {
 namespace {
 
-/// Of the positions and facings of all characters in each tick of the first 10 s, in order.
+/// Hashes of the positions and facings of all NPCs in each tick of the first 10 s, in order.
 const std::map<std::string, std::uint64_t> known = {
     {"closing-time", 0x3665b2141fa295a8},
     {"courier", 0xe88238307f16b703},

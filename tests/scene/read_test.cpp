@@ -77,7 +77,7 @@ TEST(Scene, ReadsWhatIsWritten) {
 
 struct Broken {
   std::string text;
-  std::string problem;  // how it must begin, after the file's name
+  std::string problem;  // how the message begins after the file's name
 };
 
 TEST(Scene, EveryMistakeIsNamedWithItsPlaceAndAWayOut) {

@@ -1,5 +1,6 @@
-// The JSON Schema in docs/ agrees with the reader: what one takes the other takes, and what the
-// schema can know to be wrong it refuses.
+// The JSON Schema in docs/ agrees with the reader: the schema accepts all that the reader accepts, and
+// refuses
+// all that a schema can refuse.
 
 #include <filesystem>
 #include <fstream>

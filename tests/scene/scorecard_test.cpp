@@ -5,7 +5,7 @@
 namespace ambulon {
 namespace {
 
-/// Plays the scene to its end and keeps the score.
+/// Plays the scene to its end and computes the scorecard.
 struct Scored {
   Scene scene;
   std::unique_ptr<Play> play;
@@ -36,7 +36,7 @@ TEST(Scorecard, AStraightWalkHasNoDetourAndItsTimeIsThatOfItsSpeedAndItsStops) {
 }
 
 TEST(Scorecard, WhoGoesOutOfItsWayHasADetour) {
-  // Sent aside in the middle of its leg, by an event that puts it elsewhere.
+  // An event teleports it in the middle of its leg.
   const Scored scored(
       "[[npc]]\nname = \"cat\"\nat = [0, 0]\ngait = { speed = 2 }\ndo = [ { patrol = [[0, 0], [6, 0]], "
       "order = \"once\", path = \"curve\" }, { go_to = [0, 0] } ]");

@@ -70,7 +70,7 @@ TEST(Tiles, OctileMapsTextsAndPicturesGiveTheSameCells) {
   legend.signs.pop_back();
   EXPECT_EQ(tiles_of_png(bytes, legend, {}, "a.png").error().text,
             "a.png: the pixel 2 from the left and 1 from the top is #141414, which is not in the legend");
-  for (std::size_t length = 0; length + 12 < bytes.size(); length += 7)  // the end marker carries no pixels
+  for (std::size_t length = 0; length + 12 < bytes.size(); length += 7)  // the end marker contains no pixels
     EXPECT_FALSE(tiles_of_png(bytes.substr(0, length), {}, {}, "a.png")) << length;
 }
 

@@ -175,10 +175,10 @@ TEST(Routine, RoutinesAreMadeOfRoutines) {
   pass(world, 20, 1.f / 60.f, [&] { return !npc.directed(); });
   EXPECT_EQ(cups, 1);
   EXPECT_TRUE(timed_out);
-  EXPECT_FALSE(npc.busy());  // what the inner routine waited for went with it
+  EXPECT_FALSE(npc.busy());  // the inner routine's wait was destroyed with it
 }
 
-/// Counts how many of it there are.
+/// Counts its instances.
 struct Lantern {
   explicit Lantern(int& alive_) : alive(&alive_) { ++*alive; }
   Lantern(const Lantern& other) : alive(other.alive) { ++*alive; }
@@ -242,7 +242,7 @@ TEST(Routine, MayRemoveItsOwnNpcOrHandItToAnotherRoutineInTheMiddleOfItself) {
   const Npc npc = *world.add({.name = "cat"}), other = *world.add({});
   std::vector<int> steps;
   start(npc, [&](Npc me) -> Routine {
-    const std::string held(100, 'x');  // must live on until the routine has been left
+    const std::string held(100, 'x');  // must live until the routine has been left
     co_await me.pause(0.1f);
     steps.push_back(1);
     me.remove();
@@ -260,7 +260,7 @@ TEST(Routine, MayRemoveItsOwnNpcOrHandItToAnotherRoutineInTheMiddleOfItself) {
     steps.push_back(static_cast<int>(held.size()));
   });
   pass(world, 2);
-  // An order to an NPC that is gone ends at once, so a routine may run on to its end within the tick.
+  // An order to a removed NPC ends at once, so a routine may run to its end within the tick.
   EXPECT_EQ(steps, (std::vector{1, 100, 3, 50, 4}));
   EXPECT_FALSE(npc.alive());
 }

@@ -1,5 +1,5 @@
 #pragma once
-// What a random case is made of: drawn by RapidCheck, which shrinks it, or read from the bytes of a fuzzer.
+// The source of random cases: RapidCheck, which shrinks them, or the bytes of a fuzzer.
 
 #include <array>
 #include <cstddef>
@@ -10,7 +10,7 @@ namespace ambulon {
 class Choices {
  public:
   virtual ~Choices() = default;
-  /// From `min`, and below `end`, which is more.
+  /// From `min` to below `end`.
   virtual int whole(int min, int end) = 0;
 
   bool flag() { return whole(0, 2) == 1; }
@@ -28,7 +28,7 @@ class Choices {
   }
 };
 
-/// Those of a fuzzer; the first ones when there are no bytes left.
+/// Values from a fuzzer's bytes; the minimum when they are used up.
 class ByteChoices final : public Choices {
  public:
   ByteChoices(const std::uint8_t* data, std::size_t size) : data_(data), size_(size) {}

@@ -4,7 +4,7 @@
 
 namespace ambulon {
 
-/// Counts the bytes taken from it and not yet given back.
+/// Counts the bytes that are allocated at present.
 class CountingMemory final : public std::pmr::memory_resource {
  public:
   std::size_t bytes = 0;

@@ -1,5 +1,5 @@
 #pragma once
-// Where rays meet the triangles of a level, by looking at all of them.
+// Intersects rays with a level by testing all triangles.
 
 #include <algorithm>
 #include <limits>
@@ -11,7 +11,7 @@
 
 namespace ambulon {
 
-/// How far along a ray a triangle is first met, in its own length, by cutting the planes of all.
+/// Returns the ray parameter of the first hit with a triangle, by clipping against its planes.
 inline float first_along(const Level& level, vec3 from, vec3 way) {
   float first = std::numeric_limits<float>::infinity();
   for (const Level::Triangle& triangle : level.triangles) {
@@ -29,7 +29,7 @@ inline float first_along(const Level& level, vec3 from, vec3 way) {
   return first;
 }
 
-/// The least and the most of that, for rays beside this one: it may just hit, or miss, an edge.
+/// The minimum and the maximum for slightly shifted rays: a ray may hit or miss an edge.
 inline std::pair<float, float> first_along_about(const Level& level, vec3 from, vec3 way) {
   float min = std::numeric_limits<float>::infinity(), max = 0.f;
   for (const vec3 off : {vec3(0), vec3(0.004f, 0, 0), vec3(-0.004f, 0, 0), vec3(0, 0.004f, 0),

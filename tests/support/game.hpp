@@ -1,5 +1,5 @@
 #pragma once
-// A game that asks anything of a world at any time, drawn number by number.
+// A game that calls a world at random.
 
 #include <functional>
 #include <memory>
@@ -16,7 +16,7 @@
 
 namespace ambulon {
 
-/// Removes an NPC as it goes.
+/// Removes an NPC as it is destroyed.
 struct Removes {
   Npc whom;
   ~Removes() { whom.remove(); }
@@ -28,15 +28,14 @@ struct Finally {
   ~Finally() { act(); }
 };
 
-/// Anything that a game may ask of a world, drawn number by number; from without, from callbacks and from
-/// routines.
+/// Random calls of a world, between ticks, from callbacks and from routines.
 class Game {
  public:
   Game(World& world, BarrierGround& ground, std::vector<int> numbers)
       : world_(world), ground_(ground), numbers_(std::move(numbers)) {}
 
   bool over() const { return next_ >= numbers_.size(); }
-  /// From now on it asks for nothing.
+  /// No more calls from now on.
   void end() { next_ = numbers_.size(); }
   int begun = 0, ended_once = 0;
   bool removed_wrongly = false;
@@ -191,10 +190,10 @@ class Game {
   std::shared_ptr<Squad> squad_ = *Squad::make();
 };
 
-/// What came of a game.
+/// The result of a game.
 struct Played {
-  std::string told;   ///< the journal, and where everybody was in the end
-  std::string wrong;  ///< empty: nothing
+  std::string told;   ///< the journal, and the final positions
+  std::string wrong;  ///< empty: no defect
 };
 
 /// Plays the game in two worlds on one ground.

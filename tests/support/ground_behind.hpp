@@ -4,7 +4,7 @@
 
 namespace ambulon {
 
-/// A user's ground that answers what must be answered, as another ground does, and knows nothing else.
+/// A user's ground that implements only the required queries, by another ground.
 class GroundBehind : public Ground {
  public:
   explicit GroundBehind(const Ground& ground) : ground_(ground) {}

@@ -1,5 +1,5 @@
 #pragma once
-// Levels put together from boxes and sheets.
+// Levels built of boxes and sheets.
 
 #include <array>
 
@@ -16,7 +16,7 @@ inline void add_sheet(Level& level, vec3 a, vec3 b, vec3 c, vec3 d, Level::Kind 
   level.triangles.push_back({{first, first + 2, first + 3}, kind});
 }
 
-/// Adds a box that stands at a height, its middle at `centre`, turned by `heading` (radians); it faces
+/// Adds a box on a height, with its centre at `centre`, rotated by `heading` (radians); its faces point
 /// outwards.
 inline void add_box(Level& level, vec2 centre, float bottom, vec3 size, float heading = 0.f,
                     Level::Kind kind = Level::Kind::solid) {
@@ -42,7 +42,7 @@ inline Level quay_stones(float size) {
   return level;
 }
 
-/// Adds steps of solid stone, each `size` in depth, width and height, upwards along x from `from`.
+/// Adds solid steps, each `size` in depth, width and height, ascending along x from `from`.
 inline void add_steps(Level& level, vec3 from, vec3 size, int count) {
   for (int i = 0; i < count; ++i)
     add_box(level, {from.x + size.x * (static_cast<float>(i) + 0.5f), from.y}, from.z,

@@ -7,7 +7,7 @@
 
 namespace ambulon {
 
-/// A map of rows, the northernmost first; # is blocked.
+/// A map of rows from north to south; # is blocked.
 inline TileMap map_of(const std::vector<std::string>& rows) {
   std::vector<std::uint8_t> cells;
   for (std::size_t i = rows.size(); i-- > 0;)

@@ -1,5 +1,5 @@
-// A folder for the files of one run of a test program, gone when it ends. Tests run side by side, each in a
-// process of its own, so that names in a folder all share would be written by two at once.
+// A temporary folder for one test process; it is removed at the end. Tests run in parallel, so a shared
+// folder would be written by two at once.
 #pragma once
 
 #include <filesystem>

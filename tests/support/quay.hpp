@@ -1,5 +1,5 @@
 #pragma once
-// What many tests need: a world of one, and a way to let time pass.
+// Helpers of many tests: letting time pass, and reading the journal.
 
 #include <functional>
 #include <vector>
@@ -21,7 +21,7 @@ inline double pass(
   return world.time() - from;
 }
 
-/// All sentences in the journal, each on a line.
+/// Returns all sentences of the journal, one per line.
 inline std::string told(const World& world) {
   std::string text;
   for (auto number = world.journal().first(); number < world.journal().next(); ++number)
@@ -29,7 +29,7 @@ inline std::string told(const World& world) {
   return text;
 }
 
-/// How often `event` stands in the journal.
+/// Returns how often an event is in the journal.
 inline int count(const World& world, Event event) {
   int found = 0;
   for (auto number = world.journal().first(); number < world.journal().next(); ++number)

@@ -1,5 +1,5 @@
 #pragma once
-// Levels of anything that stands about on a quay.
+// Random levels.
 
 #include "base/geometry.hpp"
 #include "generate.hpp"
@@ -7,7 +7,7 @@
 
 namespace ambulon {
 
-/// A square with crates, walls, ramps, roofs and steps, anywhere. `boxes`: the first triangles of all boxes.
+/// A square with crates, walls, ramps, roofs and steps. `boxes`: the first triangles of all boxes.
 inline Level random_level(std::vector<std::size_t>* boxes = nullptr) {
   Level level = quay_stones(6);
   const int count = *rc::gen::inRange(0, 6);
@@ -23,7 +23,7 @@ inline Level random_level(std::vector<std::size_t>* boxes = nullptr) {
         add_box(level, at, *rc::gen::element(0.f, 0.f, 2.f, 3.f),
                 {wide, between(0.3f, 3), *rc::gen::element(0.1f, 0.2f, 0.5f, 1.f, 2.5f)}, heading);
         break;
-      case 2:  // a wall without thickness
+      case 2:  // a ramp with space below
         add_sheet(level, lift(at), lift(at + wide * unit(heading)), lift(at + wide * unit(heading), 1),
                   lift(at, 1));
         break;

@@ -1,5 +1,5 @@
 #pragma once
-// Tile maps for properties, and the plainest search to hold others against.
+// Random tile maps, and a reference search.
 
 #include <algorithm>
 #include <cmath>
@@ -15,8 +15,8 @@
 
 namespace ambulon {
 
-/// A map of any size up to `max` by `max`, of which up to 45 % is blocked, cell by cell or in blocks; every
-/// third is made of winding passages one cell wide.
+/// A map of up to `max` by `max` cells, up to 45 % of them blocked, singly or in blocks; every third one
+/// consists of winding passages one cell wide.
 inline TileMap random_map(TileRules rules, bool costly, int max = 90) {
   const int width = *rc::gen::inRange(1, max + 1), height = *rc::gen::inRange(1, max + 1);
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
@@ -53,7 +53,7 @@ inline double step_length(const TileMap& map, Cell from, Cell to) {
   return from.x != to.x && from.y != to.y ? std::sqrt(2.0) * mean : mean;
 }
 
-/// The length of a path walked cell by cell; negative when a step of it is not allowed.
+/// Returns the length of a path over cells; negative if one of its steps is not allowed.
 inline double walked(const TileMap& map, std::span<const Cell> path) {
   double length = 0;
   for (std::size_t i = 1; i < path.size(); ++i) {
@@ -70,8 +70,8 @@ inline double walked(const TileMap& map, std::span<const Cell> path) {
   return length;
 }
 
-/// The lengths of the shortest ways from a cell to all others: E. W. Dijkstra, "A Note on Two Problems
-/// in Connexion with Graphs" (1959), with nothing clever about it.
+/// Returns the lengths of the shortest paths from a cell to all others: E. W. Dijkstra, "A Note on Two
+/// Problems in Connexion with Graphs" (1959).
 inline std::vector<double> plain_distances(const TileMap& map, Cell from) {
   std::vector<double> lengths(static_cast<std::size_t>(map.width() * map.height()),
                               std::numeric_limits<double>::infinity());

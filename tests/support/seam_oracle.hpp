@@ -1,5 +1,5 @@
 #pragma once
-// Floors cut into pieces that do not fit together, and what must be true of their ground.
+// Floors cut into misaligned pieces, and an oracle for their ground.
 
 #include <algorithm>
 #include <cmath>
@@ -75,7 +75,8 @@ inline void add(Level& level, const Slabs& floor, const Polygon& polygon, double
     level.triangles.push_back({{first, first + i - 1, first + i}});
 }
 
-/// Each slab cut along random lines, each part a fan of its own: sides meet other sides anywhere.
+/// Each slab is cut along random lines, and each part is a fan: sides meet other sides anywhere
+/// (T-junctions).
 inline Level cut_up(Choices& choose, const Slabs& floor, double rounding, double max_moved) {
   Level level;
   const int cuts = choose.whole(0, 7);
@@ -104,17 +105,17 @@ inline Level cut_up(Choices& choose, const Slabs& floor, double rounding, double
   return level;
 }
 
-/// The spot where a body stands at a point of a floor; nothing when it cannot.
+/// Returns the spot of a body at a point of a floor; nothing if it cannot stand there.
 inline std::optional<Spot> standing(const MeshGround& ground, dvec2 at, const Slabs& floor,
                                     const Body& body) {
   const vec3 point = lift(vec2(at), static_cast<float>(floor.height(at)));
-  // On a slope, a piece that was moved lies above or below the floor.
+  // On a slope a shifted piece lies above or below the floor.
   const Snap snap = ground.snap(point, {.aside = 0.f, .up = 0.2f, .down = 0.2f}, body);
   return snap.found && flat_distance(snap.spot.position, point) < 0.025f ? std::optional(snap.spot)
                                                                          : std::nullopt;
 }
 
-/// What is wrong with the ground of any floor in pieces, which must be that of the whole floor.
+/// Returns what is wrong with the ground of a floor in pieces, which must equal that of the whole floor.
 inline std::string mistake_on_seams(Choices& choose) {
   const Slabs floor = random_slabs(choose);
   if (floor.slabs.empty()) return {};
@@ -126,7 +127,7 @@ inline std::string mistake_on_seams(Choices& choose) {
   for (const Polygon& slab : floor.slabs) add(whole, floor, slab, 1e-6, dvec2(0.0));
   const auto pieces = MeshGround::make(cut_up(choose, floor, rounding, moved), rules).value();
   const auto ideal = MeshGround::make(whole, rules).value();
-  // What a wider body can do on the whole floor, this one can do on its pieces; and the other way round.
+  // What a wider body can do on the whole floor, this one can do on its pieces, and vice versa.
   const float slack = 0.01f + (moved > 0 ? gap : 0.f), radius = choose.of({0.3f, 0.6f, slack + 0.05f});
   const Body body{.radius = radius}, wider{.radius = radius + slack}, thinner{.radius = radius - slack};
   if (radius <= slack) return {};

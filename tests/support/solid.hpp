@@ -1,5 +1,5 @@
 #pragma once
-// Convex solids: as part of a level, and as what they are to whoever measures them column by column.
+// Convex solids, as triangles of a level and as column queries.
 
 #include <algorithm>
 #include <cmath>
@@ -30,7 +30,7 @@ struct Solid {
       if (glm::dot(normal(face), middle - corners[face[0]]) > 0) std::ranges::reverse(face);
   }
 
-  /// Where an upright line goes in and comes out, and how steep the solid is there, radians.
+  /// Returns where a vertical line enters and leaves, and the slope there in radians.
   struct Column {
     double bottom, top, slope;
   };
@@ -52,7 +52,7 @@ struct Solid {
   }
 };
 
-/// The solid between two rings of as many corners; where they have a corner in common, it is pointed.
+/// Returns the solid between two rings with as many corners; common corners make it pointed.
 inline Solid between_rings(std::vector<glm::dvec3> bottom, const std::vector<glm::dvec3>& top) {
   Solid solid{std::move(bottom), {}};
   const auto count = static_cast<std::uint32_t>(solid.corners.size());
@@ -93,7 +93,7 @@ inline Solid pyramid(std::vector<glm::dvec3> base, glm::dvec3 apex) {
   return solid;
 }
 
-/// Turned about its first corner: along x and along y, radians.
+/// Rotates it about its first corner: along x and along y, radians.
 inline Solid tilted(Solid solid, double by_x, double by_y) {
   for (glm::dvec3& corner : solid.corners) {
     const glm::dvec3 off = corner - solid.corners[0];
@@ -117,8 +117,8 @@ inline void add_solid(Level& level, const Solid& solid, const std::function<std:
   }
 }
 
-/// Boxes, ramps, tilted slabs, prisms and pyramids that touch, overlap, lie on and in each other. None is
-/// about as steep as the steepest floor.
+/// Boxes, ramps, tilted slabs, prisms and pyramids that touch, overlap and contain each other. No slope is
+/// near the limit.
 inline std::vector<Solid> random_solids(Choices& choose) {
   std::vector<Solid> solids;
   const auto any = [&](double min, double max) { return choose.any(min, max); };
@@ -128,7 +128,7 @@ inline std::vector<Solid> random_solids(Choices& choose) {
     glm::dvec3 centre(any(0, 8), any(0, 8), choose.of({0.0, 0.0, 0.0, -0.3, 0.5, 1.0, 2.0, 3.0}));
     double length = any(0.4, 4), width = any(0.4, 4), heading = any(0, 6.28);
     const double high = choose.of({0.1, 0.2, 0.3, 0.6, 1.0, 2.0, 3.0});
-    if (choose.flag()) {  // side by side with others, or on top of the last one
+    if (choose.flag()) {  // beside others, or on top of the last one
       centre.x = std::round(centre.x), centre.y = std::round(centre.y);
       length = std::ceil(length), width = std::ceil(width), heading = 0;
       if (choose.flag() && !solids.empty()) centre.z = solids.back().corners.back().z;

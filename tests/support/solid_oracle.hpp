@@ -1,5 +1,5 @@
 #pragma once
-// Levels of solids that overlap, and what must be true of their ground.
+// Levels of overlapping solids, and an oracle for their ground.
 
 #include <algorithm>
 #include <map>
@@ -16,12 +16,12 @@
 
 namespace ambulon {
 
-/// What is said of solids by looking at columns of them, 5 cm apart.
+/// Answers about solids from columns, 5 cm apart.
 class Raster {
  public:
   static constexpr double size = 0.05, steepest = 0.7854;
 
-  /// With slack in all measures of the body, metres: that they are the less, or when negative the more.
+  /// `slack`: metres by which all measures of the body are reduced; negative: increased.
   Raster(const std::vector<Solid>& solids, const Body& body, double slack)
       : solids_(solids),
         radius_(std::max(0.0, static_cast<double>(body.radius) - slack)),
@@ -29,12 +29,12 @@ class Raster {
         step_(static_cast<double>(body.step_up)),
         slack_(slack) {}
 
-  /// The heights of the floors at a point, the uppermost first.
+  /// Returns the heights of the floors at a point, from above.
   std::vector<double> floors(dvec2 at) const {
     const auto columns = columns_at(at);
     std::vector<double> floors;
     for (const Solid::Column& column : columns) {
-      // Inside of another: but a low and steep thing is stepped over.
+      // Inside of another solid, unless that is a low step.
       const bool inside = std::ranges::any_of(columns, [&](const Solid::Column& other) {
         return &other != &column && other.bottom < column.top + 0.002 && other.top > column.top + 0.002 &&
                !(other.slope > steepest && other.top <= column.top + step_ + slack_);
@@ -45,8 +45,8 @@ class Raster {
     return floors;
   }
 
-  /// True when a body can stand there: it comes to all columns within its radius by steps that it can take,
-  /// and nothing is in its way in any.
+  /// Returns true if a body can stand there: it reaches all columns within its radius by steps, and none is
+  /// obstructed.
   bool stands(glm::dvec3 at) const {
     std::map<std::pair<int, int>, double> reached;
     std::queue<std::pair<int, int>> open;
@@ -79,13 +79,13 @@ class Raster {
     });
   }
 
-  /// True when there is another floor closely above that one.
+  /// Returns true if there is another floor closely above.
   bool covered(glm::dvec3 at) const {
     return std::ranges::any_of(floors(dvec2(at)),
                                [&](double floor) { return floor > at.z + 0.003 && floor < at.z + height_; });
   }
 
-  /// True when a straight walk leads over columns in which the body stands.
+  /// Returns true if a straight walk leads over columns in which the body can stand.
   bool walks(glm::dvec3 at, dvec2 way) const {
     const int steps = std::max(1, static_cast<int>(glm::length(way) / size));
     const dvec2 from(at);
@@ -118,7 +118,7 @@ class Raster {
   double radius_, height_, step_, slack_;
 };
 
-/// What is wrong with the ground of any solids, when one stands and walks on their union; nothing is right.
+/// Returns what is wrong with the ground, which must be that of the union of the solids; empty if nothing.
 inline std::string mistake_on_solids(Choices& choose) {
   const std::vector<Solid> solids = random_solids(choose);
   Level level;
@@ -144,7 +144,7 @@ inline std::string mistake_on_solids(Choices& choose) {
       return std::ranges::none_of(raster.floors(somewhere + dvec2(x_off, y_off)),
                                   [&](double floor) { return std::abs(floor - at.z) < 0.004; });
     };
-    // The ground is made in whole millimetres: whatever is closer to the edge of another solid may be on it.
+    // The ground is built in millimetres: a point that is closer to the edge of another solid may be on it.
     const auto on_edge = [&](const Raster& raster) {
       constexpr double off = 0.0025;
       return inside(raster, off, 0) || inside(raster, -off, 0) || inside(raster, 0, off) ||

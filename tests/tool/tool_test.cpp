@@ -1,4 +1,4 @@
-// The program, driven as a user drives it: arguments in; text, files and exit code out.
+// The program, used as users use it: arguments in; text, files and exit code out.
 
 #include <array>
 #include <chrono>
@@ -147,13 +147,13 @@ TEST(Run, KeepsAScoreOfEachCharacter) {
   for (const json& npc : npcs) {
     const json& score = npc["scorecard"];
     EXPECT_GT(score["legs"].get<int>(), 0) << npc["name"];
-    // On open ground nobody takes a detour: straight legs are straight, and the curve of the watch is a bit
+    // On open ground there are no detours: straight legs are straight, and the watch's curve is slightly
     // longer.
     EXPECT_NEAR(score["detour"].get<double>(), 1.03, 0.04) << npc["name"];
     EXPECT_GT(score["time_over_ideal"].get<double>(), 1.0) << npc["name"];
     EXPECT_EQ(score["heading_jitters"], 0) << npc["name"];
     EXPECT_LT(score["speed_jitters"].get<int>(), 5)
-        << npc["name"];  // the watch hurries a little in its bends
+        << npc["name"];  // the watch is slightly faster in its bends
     EXPECT_EQ(score["stuck_seconds"], 0);
   }
 }
@@ -351,7 +351,7 @@ TEST(DrawCommand, ShowsWhatAPlanHoldsAndSaysWhatItNeedsForThat) {
     EXPECT_EQ(result.code, 0) << result.remarks;
     sizes.insert(fs::file_size(file));
   }
-  EXPECT_EQ(sizes.size(), 5U);  // each is another picture
+  EXPECT_EQ(sizes.size(), 5U);  // all pictures differ
   const Result flow = ambulon("draw " + carts + " -o " + file + " --show flow --to 1,1");
   EXPECT_EQ(flow.code, 2);
   EXPECT_NE(flow.remarks.find("--show flow needs a ground of tiles; this one is a plan"), std::string::npos);
@@ -375,7 +375,7 @@ TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
     EXPECT_EQ(result.code, 0) << result.remarks;
     sizes.insert(fs::file_size(file));
   }
-  EXPECT_EQ(sizes.size(), 5U);  // each is another picture
+  EXPECT_EQ(sizes.size(), 5U);  // all pictures differ
   EXPECT_EQ(ambulon("draw " + maze + " -o " + file + " --show flow").remarks,
             "ambulon: --show flow needs --to x,y\n");
   EXPECT_EQ(ambulon("draw " + demo + " -o " + file + " --show clearance").code, 2);
@@ -388,7 +388,7 @@ TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
     EXPECT_EQ(result.code, 0) << jam << result.out.substr(result.out.find("\nlimits"));
     EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << jam;
   }
-  // Limits that nobody could keep: told in words and for machines.
+  // Limits that cannot be kept, in words and as JSON.
   const std::string scene = own_folder() + "hasty.toml";
   std::string text = file_text(crowds + "antipodes.toml");
   text.replace(text.find("done_by         = 12"), 20, "done_by         = 2 ");
@@ -407,7 +407,7 @@ TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
 
 TEST(Check, FindsNothingInTheDemoScenesAndExitsWithZero) {
   for (const auto& entry : fs::directory_iterator(fs::path(AMBULON_SOURCE_DIR) / "demo")) {
-    if (entry.path().extension() != ".toml") continue;  // drafts are in a folder of their own
+    if (entry.path().extension() != ".toml") continue;  // drafts are in their own folder
     const Result result = ambulon("check " + entry.path().string());
     EXPECT_EQ(result.code, 0) << result.out << result.remarks;
     EXPECT_NE(result.out.find("nothing found"), std::string::npos);

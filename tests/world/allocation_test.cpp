@@ -49,7 +49,7 @@ TEST(Allocation, NoTickAllocatesOnceWarm) {
       case 2:
         npc.patrol(curve, {.lap = 9});
         break;
-      default:  // orders by the hundred, from a routine
+      default:  // hundreds of orders, from a routine
         start(npc, [](Npc me) -> Routine {
           for (;;) {
             co_await any_of(me.go_to({me.random(0, 20), me.random(0, 20), 0}), me.until_signal("bell"));
@@ -59,7 +59,7 @@ TEST(Allocation, NoTickAllocatesOnceWarm) {
         });
     }
   }
-  // Warm means that as many orders of each kind have been there at once as ever will be.
+  // Warm: as many orders of each kind have existed at once as ever will.
   for (int i = 0; i < 100; ++i) {
     if (i % 7 == 0) world.signal("bell");
     pass(world, 6);
@@ -90,7 +90,7 @@ TEST(Allocation, NoTickOfACrowdAllocatesOnceWarm) {
   EXPECT_EQ(allocations, warm);
 }
 
-// What many may share, such as a beat, is not counted.
+// Shared objects, such as a beat, are not counted.
 TEST(Allocation, AnNpcOfACrowdTakesLessThan600BytesWithItsOrder) {
   Plan market{.outlines = {{{-1, -1}, {101, -1}, {101, 101}, {-1, 101}}}};
   for (float y = 1; y < 97; y += 8)
@@ -119,7 +119,7 @@ TEST(Allocation, AnNpcOfACrowdTakesLessThan600BytesWithItsOrder) {
   }
 }
 
-/// Gives one order after another, each for a while.
+/// Gives one order after another, for a while each.
 Routine restless(Npc me, Npc other) {
   for (;;) {
     co_await within(1.f, me.roam({.radius = 5, .pause = {0, 0.2f}}));
@@ -164,7 +164,7 @@ TEST(Allocation, NoQuestionToAGroundAllocatesOnceWarm) {
   std::vector<std::uint8_t> cells(48 * 48, 1);
   for (std::size_t i = 0; i < cells.size(); i += 5) cells[i] = TileMap::blocked;
   const TileGround tiles(TileMap::make(cells, {.width = 48, .height = 48}).value());
-  // Quays a leap apart, one of which nobody comes back from.
+  // Quays a leap apart, one of which has no way back.
   Level level = quay_stones(12);
   add_box(level, {18, 6}, -1, {10, 10, 1}), add_box(level, {6, 18}, -3, {10, 10, 1});
   const auto quays = MeshGround::make(level).value();

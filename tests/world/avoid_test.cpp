@@ -1,4 +1,4 @@
-// Worlds in which everybody keeps out of everybody's way.
+// Worlds in which all NPCs avoid each other.
 
 #include <algorithm>
 
@@ -10,7 +10,7 @@
 namespace ambulon {
 namespace {
 
-/// Metres by which the two that overlap most do.
+/// The deepest overlap of two bodies, in metres.
 float deepest(World& world) {
   std::vector<Npc> all;
   world.each([&](Npc npc) { all.push_back(npc); });
@@ -28,7 +28,7 @@ bool anybody_busy(World& world) {
   return busy;
 }
 
-/// Lets all get to where they are sent; the deepest overlap on the way.
+/// Lets all reach their goals. Returns the deepest overlap on the way.
 float until_all_stand(World& world, double seconds) {
   float max = 0.f;
   pass(world, seconds, 1.f / 60, [&] {
@@ -83,7 +83,7 @@ TEST(Avoid, TwoStreamsInALanePassEachOtherAndStayOnTheGround) {
 }
 
 TEST(Avoid, WhoIsPushedOntoOthersPushesThemOnInTheSameTick) {
-  // Two who touch, onto the first of whom the game puts a handcart.
+  // Two NPCs touch, and the game places a handcart onto the first.
   World world({.avoid = true});
   const Npc cart = *world.add({.at = {0, 0, 0}, .drive = Drive::advised});
   for (const float at : {0.4f, 1.f}) world.add({.at = {at, 0, 0}});
@@ -144,7 +144,7 @@ TEST(Avoid, NobodyRunsIntoWhoStandsOrIsMovedByTheGame) {
   const Npc porter = *world.add({.name = "porter", .at = {0, 0, 0}});
   porter.go_to({20, 0, 0});
   for (int tick = 0; tick < 60 * 25; ++tick) {
-    // The player crosses the porter's way and pays no heed.
+    // The player crosses the porter's path and does not avoid it.
     ASSERT_TRUE(player.report({12, 6.f - 0.02f * static_cast<float>(tick), 0}));
     pass(world, 1.0 / 60);
     EXPECT_LT(deepest(world), 0.015f) << world.time();
@@ -152,7 +152,7 @@ TEST(Avoid, NobodyRunsIntoWhoStandsOrIsMovedByTheGame) {
   EXPECT_EQ(porter.errand().last->ending, Ending::arrived);
 }
 
-// An NPC without a neighbour is not tested for overlaps, unless another one is fast enough to reach it.
+// An NPC without neighbours is not tested for overlaps, unless another one is fast enough to reach it.
 TEST(Avoid, WhoIsRunIntoByWhatIsFasterThanPeopleStepsAsideInThatTick) {
   World world({.avoid = true});
   const Npc porter = *world.add({.at = {0, 0, 0}, .body = {.radius = 0.25f}});
@@ -199,7 +199,7 @@ TEST(Avoid, WhoIsPushedOffItsBeatIntoACornerFindsItsWayOutOfIt) {
   pass(world, 40, 1.f / 60, [&] {
     const vec3 at = visitor.position();
     pushed = pushed || at.y < 1.f;
-    // The cart shoves it before the stall, and is gone.
+    // The cart shoves it in front of the stall, and leaves.
     EXPECT_TRUE(cart.report(!pushed && at.x > 9.f ? at + vec3(0, 0.7f, 0) : vec3(20, 5, 0)));
     return visitor.statistics().arrivals >= 2;
   });

@@ -1,5 +1,4 @@
-// Crowds: all NPCs arrive, hardly any touch, none leaves the ground, and all get there in
-// good time.
+// Crowds: all NPCs arrive in good time, few touch, and none leaves the ground.
 
 #include <algorithm>
 
@@ -13,7 +12,7 @@
 namespace ambulon {
 namespace {
 
-/// All in a world, and what is seen of them as it goes on.
+/// All NPCs of a world, and the measures taken while it runs.
 class Jam {
  public:
   explicit Jam(World& world) : world_(world) {
@@ -21,7 +20,7 @@ class Jam {
     for (const Npc& npc : all_) tracks_.push_back({.at = flat(npc.position()), .way = vec2(0.f)});
   }
 
-  /// Until all are where they are to be, or for at most `seconds`.
+  /// Until all are at their goals, or for at most `seconds`.
   void go_on(double seconds, const std::function<void()>& each_tick = [] {}) {
     int tick = 0;
     pass(world_, seconds, 1.f / 60, [&] {
@@ -46,7 +45,7 @@ class Jam {
   }
   const std::vector<Npc>& all() const { return all_; }
 
-  /// Takes in how all are now.
+  /// Measures the present tick.
   void look() {
     std::vector<NeighbourIndex::Entry> entries;
     for (std::uint32_t i = 0; i < all_.size(); ++i) entries.push_back({flat(all_[i].position()), i});
@@ -71,7 +70,7 @@ class Jam {
     vec2 velocity{0.f}, change{0.f};  // metres per second
   };
 
-  /// Changes of velocity that take back the one of the tick before.
+  /// Counts changes of velocity that undo the change of the tick before.
   void count_trembling(int tick) {
     constexpr float worth_seeing = 0.03f;  // metres per second
     for (std::size_t i = 0; i < all_.size(); ++i) {
@@ -85,7 +84,7 @@ class Jam {
     }
   }
 
-  static constexpr float step = 0.25f;  // metres, between which headings are compared
+  static constexpr float step = 0.25f;  // metres between compared headings
 
   void see_overlaps(const NeighbourIndex::Entry& entry) {
     const float radius = all_[entry.name].body().radius;
@@ -102,7 +101,7 @@ class Jam {
   std::vector<Track> tracks_;
   NeighbourIndex index_;
   float deepest_ = 0.f, off_ = 0.f, turned_ = 0.f, metres_ = 0.f;
-  double trembling_ = 0, seconds_ = 0;  // of all together
+  double trembling_ = 0, seconds_ = 0;  // sums over all NPCs
 };
 
 constexpr float walk = Gait().speed;
@@ -135,9 +134,9 @@ TEST(Crowd, StreamsThatCrossAtRightAnglesGetThroughEachOther) {
   EXPECT_LT(world.time(), 4.5f * 24.f / walk);
 }
 
-// How many get through a door a metre wide in a second. J. J. Fruin, "Pedestrian Planning and Design" (1971),
-// counts 40 to 60 a minute through doors of about that width; the experiments that A. Seyfried and others
-// compare in "New Insights into Pedestrian Flow Through Bottlenecks" (2009) come to up to 1.9 a second.
+// The number of NPCs that pass a door 1 m wide in a second. J. J. Fruin, "Pedestrian Planning and Design"
+// (1971), counts 40 to 60 a minute through doors of about that width; the experiments compared by A. Seyfried
+// and others in "New Insights into Pedestrian Flow Through Bottlenecks" (2009) reach 1.9 a second.
 TEST(Crowd, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
   const auto ground =
       *MeshGround::make(Plan{.outlines = {{{0, 0}, {60, 0}, {60, 20}, {0, 20}}},
@@ -162,12 +161,13 @@ TEST(Crowd, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
   const double flow = 160 / (last_but_twenty - twentieth);
   EXPECT_GT(flow, 40.0 / 60);
   EXPECT_LT(flow, 1.9);
-  // Those behind are told of as held up.
+  // Those behind are reported as held up.
   EXPECT_GT(count(world, Event::held_up), 20);
 }
 
-/// Seconds that eighty take to leave a shed by the near one of two doors, or by the other, which is so far
-/// along the wall (metres).
+/// Seconds that eighty NPCs take to leave a shed through the near one of two doors, or through the other,
+/// which
+/// is `far` metres along the wall.
 double seconds_to_leave(const Ground& ground, float far, int& went_round) {
   World world({.ground = &ground, .avoid = true, .route_work = 4000});
   for (int i = 0; i < 80; ++i) {
@@ -179,7 +179,7 @@ double seconds_to_leave(const Ground& ground, float far, int& went_round) {
     for (const Npc& npc : jam.all()) EXPECT_LT(npc.position().y, far + 3.f);
   });
   jam.expect_all_arrived();
-  jam.expect_decent(2.f);  // who goes round turns round
+  jam.expect_decent(2.f);  // an NPC that takes the other door turns around
   went_round = count(world, Event::takes_detour);
   return world.time();
 }
@@ -239,7 +239,7 @@ TEST(Crowd, AHundredSentToOnePlaceStandAroundIt) {
   jam.expect_decent();
   int short_of_it = 0;
   for (const Npc& npc : jam.all()) {
-    EXPECT_LT(glm::length(flat(npc.position())), 5.5f);  // 4 m is a circle that they fill by two thirds
+    EXPECT_LT(glm::length(flat(npc.position())), 5.5f);  // they fill two thirds of a circle of 4 m
     const Outcome last = *npc.errand().last;
     if (last.cause == Cause::place_taken) ++short_of_it;
     EXPECT_TRUE(last.cause != Cause::place_taken || contains(last.why(), "it stopped beside them"))
@@ -320,7 +320,7 @@ TEST(Crowd, WhoWalksIntoSleepersWakesAlsoThoseOntoWhomTheyArePushed) {
 }
 
 TEST(Crowd, WhoStandsInTheWayOfOneHeldUpMakesRoom) {
-  // A row of stallholders across a lane with walls, closer together than anybody could pass.
+  // A row of stallholders across a walled lane, with gaps too narrow to pass.
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 4}, {0, 4}}}});
   World world({.ground = ground.get(), .avoid = true});
   for (int i = 0; i < 5; ++i) world.add({.at = {10, 0.4f + 0.8f * static_cast<float>(i), 0}});

@@ -1,4 +1,4 @@
-// Level of detail: which NPCs decide in a tick, and which sleep.
+// Level of detail: the NPCs that decide in a tick, and those that sleep.
 
 #include <algorithm>
 
@@ -31,11 +31,11 @@ TEST(Detail, WhoIsFarFromEyesWalksTheSameAndThinksSeldom) {
     return Seen{seconds, npc.statistics().metres, thought};
   };
   const Seen near = walk({}), far = walk(std::vector<vec3>{{500, 0, 0}});
-  EXPECT_NEAR(far.seconds, near.seconds, 0.02 * near.seconds);  // it turns a little later
+  EXPECT_NEAR(far.seconds, near.seconds, 0.02 * near.seconds);  // it turns slightly later
   EXPECT_NEAR(far.metres, near.metres, 0.01 * near.metres);
   EXPECT_GT(near.thought, 60 * near.seconds - 2);
   EXPECT_LT(far.thought, near.thought / 5);
-  // Each tick it moves on by as much as before: nothing is seen of it.
+  // Each tick it advances by the same distance, so the lower rate is invisible.
   World world;
   const Npc npc = *world.add({});
   EXPECT_TRUE(world.set_viewers(std::vector<vec3>{{500, 0, 0}}));
@@ -66,7 +66,7 @@ TEST(Detail, ABudgetIsKeptAndThoseNearestToAnEyeHaveTheFirstCall) {
   });
   EXPECT_LT(thought / (ticks - 16), 220);
   EXPECT_GT(thought / (ticks - 16), 120);
-  // Without a budget those within 20 m alone are more.
+  // Without a budget, those within 20 m alone are more.
   EXPECT_TRUE(world.set_viewers(viewers, {.near = 20, .max_interval = 16}));
   pass(world, 0.5);
   EXPECT_GT(world.deciding(), 250U);
@@ -124,7 +124,7 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   const Npc busy = *world.add({.at = {-5, 0, 0}});
   busy.patrol(lamps);
   pass(world, 1.2);
-  EXPECT_GT(world.sleeping(), 90U);  // but for those who made room for who walks about
+  EXPECT_GT(world.sleeping(), 90U);  // except those that made room for the walker
   EXPECT_LT(world.deciding(), 10U);
   all[5].go_to({5, -8, 0});
   all[77].remove();
@@ -134,7 +134,7 @@ TEST(Sleep, WhoHasNothingToDoSleepsUntilItGetsAnOrder) {
   EXPECT_FALSE(all[77].alive());
   // Queries find sleeping NPCs.
   EXPECT_EQ(world.others().near(all[22].position(), {.radius = 0.1f}).size(), 1U);
-  const Npc fresh = *world.add({.at = {7, 7, 0}});  // in the place of the one that is gone
+  const Npc fresh = *world.add({.at = {7, 7, 0}});  // in the slot of the removed one
   EXPECT_EQ(world.others().near({7, 7, 0}, {.radius = 0.1f}).size(), 1U);
   pass(world, 3);
   EXPECT_TRUE(fresh.alive());
@@ -152,7 +152,7 @@ TEST(Sleep, WhoIsTakenAwayWhileItSleepsIsGoneForThoseWhoAsk) {
   const auto near = [&] { return world.others().near({0, 0, 0}, {.radius = 1000}).size(); };
   pass(world, 2);
   EXPECT_EQ(world.sleeping(), cats.size());
-  // In each tick one is gone, and the first one is woken and falls asleep again now and then.
+  // Each tick removes one, and wakes the first now and then, which falls asleep again.
   for (std::size_t left = cats.size(); left > 1;) {
     EXPECT_EQ(near(), left);
     cats[--left].remove();
@@ -177,7 +177,7 @@ TEST(Sleep, SleepersMakeRoomAndArePushedAside) {
   porter.go_to({28, 0.7f, 0});
   pass(world, 40, 1.f / 60, [&] { return !porter.busy(); });
   EXPECT_EQ(porter.errand().last->ending, Ending::arrived);
-  // A player, who looks out for nobody, walks through where it sleeps.
+  // A player, which avoids nobody, walks across the place where it sleeps.
   World square({.avoid = true});
   const Npc sleeper = *square.add({});
   const Npc player = *square.add({.at = {-4, 0.05f, 0}, .avoidance = {.takes_part = false}});

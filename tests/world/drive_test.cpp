@@ -1,4 +1,4 @@
-// Bodies that the game moves itself: Ambulon advises, the game reports.
+// Bodies that the game moves itself: Ambulon advises, and the game reports.
 
 #include <limits>
 
@@ -10,11 +10,11 @@
 namespace ambulon {
 namespace {
 
-/// A game's own character body on a frictional floor: follows the advice in its own manner.
+/// A game's character body on a frictional floor, which follows the advice imperfectly.
 struct Body3 {
   vec3 at{0.f};
-  float follows = 1.f;  // part of the advised velocity that it reaches
-  vec3 drift{0.f};      // metres per second that something pushes it by
+  float follows = 1.f;  // fraction of the advised velocity that it reaches
+  vec3 drift{0.f};      // metres per second that push it
 };
 
 struct Advised {
@@ -105,7 +105,7 @@ TEST(Advised, HeldFastIsNamedAndEndsTheOrderAsStuck) {
   game.pass(4);
   EXPECT_EQ(order.outcome()->ending, Ending::stuck);
   EXPECT_TRUE(contains(order.outcome()->why(), "it was held fast at (2.")) << order.outcome()->why();
-  // It can be freed, and goes on with the next order.
+  // After it is freed, it continues with the next order.
   game.body.follows = 1.f;
   const Order next = game.npc.go_to({5, 0, 0});
   game.pass(6);
@@ -132,7 +132,7 @@ TEST(Reported, APlayerGoesWhereItLikesAndGetsNoVerdicts) {
   const Order order = player.go_to({5, 4, 0});
   EXPECT_EQ(order.outcome()->cause, Cause::takes_no_orders);
   const Order follow = cat.follow(player);
-  // It runs, stands silent for a while, jumps 1.2 m high, and stands on a crate beside the ground.
+  // It runs, reports nothing for a while, jumps 1.2 m high, and stands on a crate off the ground.
   vec3 at(3, 4, 0);
   for (int tick = 0; tick < 1200; ++tick) {
     ASSERT_TRUE(world.tick(1.f / 60));

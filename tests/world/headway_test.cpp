@@ -1,4 +1,4 @@
-// Orders get on, end or say what they wait for, and nobody who gets on is taken for stuck.
+// Orders make progress, end, or report what they wait for; none that makes progress ends as stuck.
 
 #include <algorithm>
 #include <cmath>
@@ -80,7 +80,7 @@ TEST(Headway, ABodyThatTheGameLetsSlideAlongAWallIsStuckInTheEnd) {
   EXPECT_LT(world.time(), 20);
 }
 
-/// A game's errand that walks on and on towards a goal behind a wall.
+/// A game's errand that keeps walking towards a goal behind a wall.
 class Push final : public Errand {
  public:
   std::string_view name() const override { return "push"; }
@@ -90,8 +90,8 @@ class Push final : public Errand {
   Step step(const View& see, float) override { return {.intent = {.velocity = {see.gait.speed, 0}}}; }
 };
 
-/// In a world where NPCs keep apart, too: one who stands a floor above is not in the way, and slow ones are
-/// not taken for crowded.
+/// In a world with avoidance as well: an NPC a floor above is no obstacle, and slow NPCs do not count as
+/// crowded.
 TEST(Headway, AnErrandThatWalksAgainstAWallEndsAsStuckWhoeverStandsAbove) {
   Level level;
   for (const float z : {0.f, 4.f}) add_box(level, {3, 3}, z - 0.3f, {6, 6, 0.3f});
@@ -111,7 +111,7 @@ TEST(Headway, AnErrandThatWalksAgainstAWallEndsAsStuckWhoeverStandsAbove) {
       }
 }
 
-/// An order's own patience counts before its gait's, and that before the world's.
+/// An order's own patience overrides its gait's, which overrides the world's.
 TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
   struct Case {
     float gait, order, expected;  // seconds
@@ -119,8 +119,7 @@ TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
   for (const auto& [gait, own, expected] : {Case{0, 0, 4}, {1, 0, 1}, {1, 9, 9}, {0, 0.5f, 0.5f}, {30, 2, 2}})
     for (const float rate : {10.f, 144.f}) {
       World world;
-      const Npc held =
-          *world.add({.gait = {.patience = gait}, .drive = Drive::advised});  // it never gets anywhere
+      const Npc held = *world.add({.gait = {.patience = gait}, .drive = Drive::advised});  // it never moves
       const Order order = held.go_to({18, 18, 0});
       if (own > 0.f) order.patience(own).patience(std::nanf("")).patience(0.05f);
       pass(world, 60, 1 / rate, [&] {
@@ -133,7 +132,7 @@ TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
       EXPECT_GT(world.time(), 0.9f * expected);
       EXPECT_LT(world.time(), 2.f * expected + 1.5f) << expected << " s, rate " << rate;
     }
-  // The same seconds pass before it is told that somebody stands in the only door.
+  // The same number of seconds passes before an NPC in the only door is reported.
   for (const auto& [gait, own, expected] : {Case{0, 0, 4}, {1.6f, 0, 1.6f}, {1.6f, 9, 9}}) {
     const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 1}, {0, 1}}}});
     World world({.ground = ground.get(), .avoid = true});
@@ -142,7 +141,7 @@ TEST(Headway, OrdersAndGaitsHaveTheirOwnPatience) {
     const Order order = porter.go_to({18, 0.5f, 0});
     if (own > 0.f) order.patience(own);
     pass(world, 60, 1 / 30.f, [&] { return count(world, Event::held_up) > 0; });
-    const double met = 3;  // seconds that it walks up to the player, or less
+    const double met = 3;  // seconds that it takes to reach the player, at most
     EXPECT_GT(world.time(), expected);
     EXPECT_LT(world.time(), expected + met);
   }

@@ -1,4 +1,4 @@
-// What a game does to NPCs besides giving orders: pushes, removal, settings, events, poses, debugging views.
+// What a game does to NPCs besides giving orders: pushes, removal, settings, events, poses, debug drawing.
 
 #include <map>
 #include <unordered_set>
@@ -93,7 +93,7 @@ TEST(Push, ThrowsOutOfSleep) {
   ASSERT_EQ(world.sleeping(), 1U);
   ASSERT_TRUE(cat.push({2, 0}, 1));
   pass(world, 2);
-  EXPECT_NEAR(cat.position().x, 2, 0.3);  // and what it takes to brake
+  EXPECT_NEAR(cat.position().x, 2, 0.3);  // and the braking distance
   pass(world, 3);
   EXPECT_EQ(world.sleeping(), 1U);
 }
@@ -109,7 +109,7 @@ TEST(Removed, IsReportedOnceWhoeverRemovesIt) {
       EXPECT_FALSE(me.alive());
       EXPECT_EQ(me, cats[static_cast<std::size_t>(i)]);
       ++told["cat " + std::to_string(i)];
-      if (i + 1 < 4) cats[static_cast<std::size_t>(i) + 1].remove();  // each takes the next one along
+      if (i + 1 < 4) cats[static_cast<std::size_t>(i) + 1].remove();  // each removes the next one as well
     });
   }
   cats[4].on_removed({});
@@ -118,13 +118,13 @@ TEST(Removed, IsReportedOnceWhoeverRemovesIt) {
     ++told["order"];
   });
   cats[0].remove();
-  EXPECT_TRUE(told.empty());  // between ticks, so in the next one
+  EXPECT_TRUE(told.empty());  // removed between ticks, so reported in the next one
   pass(world, 0.1);
   cats[4].remove();
   pass(world, 0.1);
   EXPECT_EQ(told, (std::map<std::string, int>{
                       {"cat 0", 1}, {"cat 1", 1}, {"cat 2", 1}, {"cat 3", 1}, {"order", 1}}));
-  EXPECT_EQ(world.size(), 1U);  // whose callback is destroyed with the world, uncalled
+  EXPECT_EQ(world.size(), 1U);  // its callback is destroyed with the world, uncalled
 }
 
 TEST(Settings, OfTagsNamesAndUserData) {
@@ -208,7 +208,7 @@ TEST(Events, AreReadOnceAndLossesAreCounted) {
   EventCursor other;
   (void)silent.add({});
   EXPECT_EQ(silent.events(other).size(), 0U);
-  EXPECT_EQ(other.lost, 0U);  // nothing is written, so nothing is lost
+  EXPECT_EQ(other.lost, 0U);  // nothing is recorded, so nothing is lost
 }
 
 TEST(Poses, LieBetweenTheLastTwoTicks) {
@@ -257,14 +257,14 @@ TEST(Patrol, ResumesAtTheWaypointThatItLeft) {
   pass(world, 9);
   const WaypointId next = lamplighter.errand().waypoint;
   ASSERT_NE(next, beat->id(0));
-  lamplighter.go_to({6, 3, 0});
+  lamplighter.go_to({2, 3, 0});
   pass(world, 60, 1.f / 60, [&] { return !lamplighter.busy(); });
   EXPECT_EQ(lamplighter.errand().waypoint, WaypointId{});
   lamplighter.patrol(beat, {.from = next});
   pass(world, 0.1);
   EXPECT_EQ(lamplighter.errand().waypoint, next);
   ASSERT_TRUE(beat->remove(next));
-  lamplighter.patrol(beat, {.start = PatrolStart::first, .from = next});  // gone: as without
+  lamplighter.patrol(beat, {.start = PatrolStart::first, .from = next});  // removed: as without `from`
   pass(world, 0.1);
   EXPECT_EQ(lamplighter.errand().waypoint, beat->id(0));
 }
@@ -294,7 +294,7 @@ TEST(Sleep, ComesToNpcsWhoseScriptWaitsAndChangesNothing) {
   EXPECT_EQ(arrivals[0], arrivals[1]);
 }
 
-/// Adds up what is drawn.
+/// Sums up what is drawn.
 struct Sums final : DebugSink {
   void line(vec3 from, vec3 to, DebugColour) override { ++lines, metres += glm::distance(from, to); }
   void triangle(vec3 a, vec3 b, vec3 c, DebugColour) override {
@@ -323,7 +323,7 @@ TEST(DebugDraw, ShowsTheWholeSurfaceOnce) {
   Sums sums;
   debug_draw(on_tiles, sums, {.body = {.radius = 0.01f}});
   EXPECT_NEAR(sums.area, 12, 1e-4);
-  EXPECT_NEAR(sums.metres, 2 * 3 + 2 * 5 + 6, 1e-4);  // the rim, and around the two blocked cells within
+  EXPECT_NEAR(sums.metres, 2 * 3 + 2 * 5 + 6, 1e-4);  // the rim, and the outlines of the two blocked cells
   const auto plan = MeshGround::make(
       Plan{.outlines = {{{0, 0}, {20, 0}, {20, 10}, {0, 10}}}, .solids = {{{5, 5}, {7, 5}, {7, 7}, {5, 7}}}});
   ASSERT_TRUE(plan);

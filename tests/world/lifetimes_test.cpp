@@ -1,4 +1,4 @@
-// Callbacks and scripts may do anything to the world at any time, but destroy it.
+// Callbacks and scripts may do anything to the world at any time, except destroy it.
 
 #include <set>
 #include <thread>
@@ -55,7 +55,7 @@ TEST(Lifetimes, WhatARoutineKeepsMayRemoveOthersAsItIsDestroyed) {
     pass(world, 0.5);
     for (const Npc npc : npcs) EXPECT_FALSE(npc.alive());
   }
-  // And so may what is left of them, and of callbacks, when the world ends.
+  // The same holds for scripts and callbacks that remain when the world is destroyed.
   auto world = std::make_unique<World>();
   const Npc cat = *world->add({}), dog = *world->add({.at = {3, 0, 0}});
   for (const auto& [npc, other] : {std::pair(cat, dog), {dog, cat}})
@@ -103,7 +103,7 @@ TEST(Lifetimes, WhatClosuresKeepMayDoAnythingAsItIsDestroyed) {
     for (int i = 0; i < 6; ++i)
       npcs.push_back(*world.add({.name = "duck", .at = {2.f * static_cast<float>(i), 0, 0}}));
     int done = 0;
-    // Each closure removes its neighbour, adds others, gives orders and sets closures, also to its own NPC.
+    // Each closure removes its neighbour, adds NPCs, gives orders and sets closures, also on its own NPC.
     for (std::size_t i = 0; i < npcs.size(); ++i) {
       const Npc me = npcs[i], next = npcs[(i + 1) % npcs.size()];
       const auto kept = std::make_shared<Finally>([&world, &done, me, next, i] {
@@ -133,7 +133,7 @@ TEST(Lifetimes, WhatClosuresKeepMayDoAnythingAsItIsDestroyed) {
   }
 }
 
-/// Watches again as often as what it keeps is destroyed, on its own NPC or on a new one.
+/// Sets a new condition whenever a captured object is destroyed, on its own NPC or on a new one.
 void watch_again(World& world, Npc npc, int& times) {
   const auto kept = std::make_shared<Finally>([&world, &times, npc] {
     if (++times > 1000) return;
@@ -152,7 +152,8 @@ TEST(Lifetimes, ClosuresThatAreSetAgainAsTheyAreDestroyedEndWithTheWorld) {
     watch_again(world, moth, times);
     pass(world, 0.2);
     gone.remove();
-    watch_again(world, gone, times);  // its order has ended before, and is told in a tick that never comes
+    // its order ended before; the callback would run in a tick that never comes
+    watch_again(world, gone, times);
   }
   EXPECT_LT(times, 10);
 }
@@ -166,12 +167,12 @@ TEST(Lifetimes, QuestionsWithinQuestionsKeepTheirAnswers) {
   for (const Neighbour& each : all) {
     EXPECT_EQ(world.others().near({0, 0, 0}, {.radius = 0.5f}).size(), 1U);
     seen.insert(each.id.slot);
-    if (seen.size() == 3) break;  // three more questions keep it
+    if (seen.size() == 3) break;  // three more conditions keep it
   }
   EXPECT_EQ(seen.size(), 3U);
 }
 
-/// A game's errand that makes up its name.
+/// A game's errand that builds its name at run time.
 class NamedErrand final : public Errand {
  public:
   explicit NamedErrand(std::string name) : name_(std::move(name)) {}

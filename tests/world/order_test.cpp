@@ -54,7 +54,7 @@ TEST(Order, CancelledAndGoneOrdersSaySo) {
 }
 
 TEST(Order, ACallbackThatGivesTheNextOrderLosesNoTime) {
-  // A hundred pauses of 0.05 s take five seconds, though none of them ends with a tick.
+  // A hundred pauses of 0.05 s take five seconds, although no pause ends at a tick.
   for (const float tick : {1.f / 30.f, 1.f / 144.f}) {
     World world;
     int left = 100;
@@ -94,7 +94,7 @@ TEST(Order, IsPolledWithoutCallbacksOrCoroutines) {
   EXPECT_EQ(npc.errand().last->ending, Ending::arrived);
 }
 
-/// A game's own errand: dances round a lantern for some turns.
+/// A game's own errand: dances around a lantern for some turns.
 class Dance final : public Errand {
  public:
   Dance(vec3 lantern, int turns) : lantern_(lantern), left_(static_cast<float>(turns) * 2.f * pi) {}

@@ -1,4 +1,4 @@
-// Cameras and what their rays meet.
+// Cameras, and what their rays hit.
 
 #include "ambulon/world/pick.hpp"
 
@@ -43,7 +43,7 @@ constexpr Convention conventions[] = {
     {"reversed, left-handed, y down", {Depth::one_to_zero, true}, true, false},
 };
 
-/// The projection that a game of that convention would have.
+/// The projection matrix of a game with that convention.
 glm::mat4 projection_of(const Convention& of, bool perspective, float angle, float ratio) {
   const float near = 0.1f, far = 500.f, half = 6.f;
   glm::mat4 matrix;
@@ -87,7 +87,7 @@ RC_GTEST_PROP(Camera, WhatIsSeenAtAPointLiesOnItsRayInAllConventions, ()) {
   const auto camera = Camera::of_matrices(view, projection, screen, of.clip, axes);
   RC_ASSERT(camera.has_value());
 
-  // A place before the camera, in the game's axes, and where the game's matrices put it.
+  // A point in front of the camera, in the game's axes, and its projection by the game's matrices.
   const vec3 ahead = glm::normalize(target - eye);
   const vec3 place = eye + between(1, 60) * ahead + point_around(3);
   const glm::vec4 clip = projection * view * glm::vec4(place, 1.f);
@@ -104,7 +104,7 @@ RC_GTEST_PROP(Camera, WhatIsSeenAtAPointLiesOnItsRayInAllConventions, ()) {
   const auto ray = camera->ray(*seen);
   RC_ASSERT(ray.has_value());
   const vec3 off = ours - ray->from;
-  RC_ASSERT(glm::dot(off, ray->direction) > 0);  // and not behind
+  RC_ASSERT(glm::dot(off, ray->direction) > 0);  // in front of the camera
   RC_ASSERT(glm::length(glm::cross(off, ray->direction)) < 2e-3f + 2e-4f * glm::length(off));
 }
 
@@ -147,7 +147,7 @@ TEST(Camera, SaysWhatIsWrongWithIt) {
       contains(text(Camera::of_matrices(glm::mat4(1.f), glm::mat4(0.f))), "the same of different points"));
   EXPECT_TRUE(contains(text(Camera::of_matrices(glm::mat4(nan), glm::mat4(1.f))), "not finite"));
   EXPECT_FALSE(Camera::perspective({}, 1.f)->ray({nan, 0.f}));
-  EXPECT_FALSE(Camera::perspective({}, 1.f)->point_of({0, 0, 11}));  // behind it
+  EXPECT_FALSE(Camera::perspective({}, 1.f)->point_of({0, 0, 11}));  // behind the camera
 }
 
 RC_GTEST_PROP(Pick, MeetsWhatIsSeenFirstFromAnyCamera, ()) {
@@ -178,7 +178,7 @@ RC_GTEST_PROP(Pick, MeetsWhatIsSeenFirstFromAnyCamera, ()) {
 TEST(Pick, GoesThroughDecorAndNotThroughWalls) {
   Level level = quay_stones(20.f);
   add_box(level, {10, 10}, 0.f, {1, 8, 3});                             // a wall
-  add_box(level, {4, 10}, 0.f, {0.2f, 8, 3}, 0.f, Level::Kind::decor);  // an awning before it
+  add_box(level, {4, 10}, 0.f, {0.2f, 8, 3}, 0.f, Level::Kind::decor);  // an awning in front of it
   const auto ground = *MeshGround::make(level);
   const Ray ray{{1, 10, 1.5f}, {1, 0, -0.1f}};
   const Picked wall = pick(*ground, ray);
@@ -189,7 +189,7 @@ TEST(Pick, GoesThroughDecorAndNotThroughWalls) {
   const Picked floor = pick(*ground, {{1, 10, 1.5f}, {1, 0, -0.5f}});
   EXPECT_TRUE(floor);
   EXPECT_NEAR(floor.at.x, 4.f, 0.002);  // below the awning
-  // A barrier that has heights stands in the way, too, until it is taken away.
+  // A barrier with a height range blocks the ray as well, until it is removed.
   const BarrierId crate = ground->put(Barrier::box({6, 10}, {1, 1})->between(0.f, 2.f));
   EXPECT_NEAR(pick(*ground, ray).at.x, 5.5f, 0.001);
   ASSERT_TRUE(ground->remove(crate));
@@ -203,14 +203,14 @@ TEST(Pick, AnswersWhateverTheRay) {
   EXPECT_EQ(pick(*ground, {{1, 1, 1}, {0, 0, 1}}).why(), "there is nothing but sky");
   EXPECT_EQ(pick(*ground, {{1, 1, 1}, {0, 0, 0}}).what, Picked::What::nonsense);
   EXPECT_EQ(pick(*ground, {{1, std::nanf(""), 1}, {0, 0, -1}}).what, Picked::What::nonsense);
-  // From inside of a crate, its wall.
+  // From inside a crate: its wall.
   EXPECT_NEAR(pick(*ground, {{10, 10, 1}, {1, 0, 0}}).at.x, 11.f, 1e-3);
   // Grazing the stones: 19 m along for a millimetre down.
   const Picked grazing = pick(*ground, {{0.5f, 1, 0.001f}, {19, 0, -0.001f}});
   EXPECT_TRUE(grazing);
   EXPECT_NEAR(grazing.at.x, 19.5f, 0.01);
   EXPECT_EQ(pick(*ground, {{0.5f, 1, 0.001f}, {1, 0, 0}}).what, Picked::What::sky);
-  // From very far up, and with a tiny direction.
+  // From very far above, and with a tiny direction.
   EXPECT_NEAR(pick(*ground, {{5, 5, 9e5f}, {0, 0, -1e-20f}}).at.z, 0.f, 1e-3);
   EXPECT_EQ(pick(OpenGround({0, 0}, {4, 4}), {{9, 2, 3}, {0, 0, -1}}).what, Picked::What::off_ground);
   TileGround tiles(map_of({"..#", "..."}));
@@ -226,10 +226,10 @@ TEST(Pick, FindsTheCharacterInFrontAndNoneBehindAWall) {
   const Npc porter = *world.add({.name = "porter", .at = {6, 10, 0}});
   const Npc cat = *world.add({.name = "cat", .at = {4, 10, 0}, .body = {.radius = 0.15f, .height = 0.3f}});
   (void)*world.add({.name = "crab", .at = {14, 10, 0}});
-  EXPECT_EQ(pick_npc(world, {{1, 10, 1}, {1, 0, 0}}), porter);  // over the cat
+  EXPECT_EQ(pick_npc(world, {{1, 10, 1}, {1, 0, 0}}), porter);  // above the cat
   EXPECT_EQ(pick_npc(world, {{1, 10, 0.2f}, {1, 0, 0}}), cat);
   EXPECT_EQ(pick_npc(world, {{18, 10, 1}, {-1, 0, 0}}).name(), "crab");
-  EXPECT_FALSE(pick_npc(world, {{8, 10, 1}, {1, 0, 0}}).alive());  // the wall is before it
+  EXPECT_FALSE(pick_npc(world, {{8, 10, 1}, {1, 0, 0}}).alive());  // behind the wall
   EXPECT_FALSE(pick_npc(world, {{4.3f, 10, 5}, {0, 0, -1}}).alive());
   EXPECT_EQ(pick_npc(world, {{4.3f, 10, 5}, {0, 0, -1}}, 0.2f), cat);
 }

@@ -1,5 +1,4 @@
-// Several storeys are as good as one: NPCs on one have nothing to do with those on another unless they go
-// there.
+// Several storeys: NPCs on one storey do not affect those on another unless they go there.
 
 #include "ambulon/errand/click_to_move.hpp"
 #include "ambulon/errand/squad.hpp"
@@ -14,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-/// A market hall: a gallery 3 m up over one half of its floor, and stairs to it.
+/// A market hall: a gallery 3 m up above one half of its floor, and stairs to it.
 std::unique_ptr<MeshGround> market_hall() {
   Level level;
   add_sheet(level, {0, 0, 0}, {16, 0, 0}, {16, 12, 0}, {0, 12, 0});
@@ -60,7 +59,8 @@ TEST(Storeys, AFollowerAndACompanionStandOnTheFloorOfWhomTheyStandBy) {
 
 TEST(Storeys, OneFleesFromThoseWhoAreNearAndNotFromThoseAFloorAbove) {
   Hall hall;
-  const Order flees = hall.constable.flee(hall.pickpocket, {.reach = 1.2f});  // from head to feet it is 1.3 m
+  // the distance from head to feet is 1.3 m
+  const Order flees = hall.constable.flee(hall.pickpocket, {.reach = 1.2f});
   pass(hall.world, 0.1);
   EXPECT_EQ(flees.outcome()->cause, Cause::far_enough);
   EXPECT_NEAR(flees.outcome()->value, 1.3, 1e-3);
@@ -245,7 +245,7 @@ TEST(Storeys, ABridgeAndTheRoadBelowItHaveNothingToDoWithEachOther) {
       if (!together) continue;
       EXPECT_NEAR(courier.position().z, 3, 0.02) << rate;
       EXPECT_EQ(count(quay.world, Event::boarded), 0);
-      // Right above the porter's way, it is neither caught from there nor does it flee.
+      // Right above the porter, it does not catch it, and is not fled from.
       const Order chase = porter.chase(courier);
       pass(quay.world, 3, 1 / rate);
       EXPECT_TRUE(chase.running()) << "it has to go round by the stairs";
@@ -266,7 +266,7 @@ std::unique_ptr<MeshGround> two_floors() {
   return MeshGround::make(level).value();
 }
 
-/// What the NPCs of one half are told to do, drawn once and told in each world.
+/// The orders of the NPCs of one half, drawn once and given in each world.
 struct Told {
   int verb;
   std::size_t whom;
@@ -274,7 +274,7 @@ struct Told {
   float radius, speed;
 };
 
-/// A half of a world, and what its NPCs have met with.
+/// One half of a world, and what happened to its NPCs.
 struct Half {
   std::vector<Npc> npcs;
   std::vector<int> touches, acts, near, seen;  // by NPC
@@ -357,7 +357,7 @@ std::unique_ptr<Half> half(World& world, std::span<const Told> all, float up) {
   return made;
 }
 
-/// Asks what conditions and questions say of each.
+/// Records what conditions and queries say of each NPC.
 void look(World& world, Half& half) {
   for (std::size_t i = 0; i < half.npcs.size(); ++i) {
     const Npc npc = half.npcs[i], next = half.npcs[(i + 1) % half.npcs.size()];

@@ -1,4 +1,4 @@
-// Worlds whose ticks are done by many threads.
+// Worlds whose ticks use several threads.
 
 #include <thread>
 
@@ -13,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-/// Jobs on a number of threads; each takes every n-th job, the last ones first.
+/// Jobs on some threads; each thread takes every n-th job, the last ones first.
 Jobs on_threads(std::size_t threads) {
   return [threads](std::size_t count, const std::function<void(std::size_t)>& job) {
     std::vector<std::thread> all;
@@ -26,8 +26,7 @@ Jobs on_threads(std::size_t threads) {
   };
 }
 
-/// What has become of a full market square with a row of stalls after some seconds: where everybody is, and
-/// what was told.
+/// A full market square with a row of stalls after some seconds: all positions, and the journal.
 std::pair<std::vector<vec3>, std::string> after_a_while(const Ground& ground, const Jobs& jobs) {
   World world({.ground = &ground, .avoid = true, .jobs = jobs});
   const Tags cats = *world.tag("cats");
@@ -38,7 +37,7 @@ std::pair<std::vector<vec3>, std::string> after_a_while(const Ground& ground, co
                                 .body = {.radius = 0.2f},
                                 .avoidance = {.takes_part = i % 50 != 7, .priority = i % 7 == 0 ? 1 : 0},
                                 .tags = i % 5 == 0 ? cats : Tags()});
-    if (!npc) continue;  // in a stall
+    if (!npc) continue;  // inside a stall
     if (i % 3 == 0)
       npc->roam({.radius = 8, .pause = {0, 0.5f}});
     else if (i % 11 == 0)
@@ -71,7 +70,7 @@ TEST(Threads, AnyNumberOfThemMakesTheSameWorldToTheBit) {
   }
 }
 
-/// An errand that is asked on one thread, each time.
+/// An errand that is updated on one thread, always.
 template <class E>
 class OneByOne final : public Errand {
  public:
@@ -96,7 +95,7 @@ std::pair<std::vector<vec3>, std::string> after_a_while_as() {
   for (int i = 0; i < 300; ++i) {
     const auto npc =
         world.add({.at = {random.within({1, 39}), random.within({1, 21}), 0}, .body = {.radius = 0.2f}});
-    if (!npc) continue;  // in a stall
+    if (!npc) continue;  // inside a stall
     const vec3 goal(random.within({1, 39}), random.within({1, 7}), 0);
     if (i % 3 == 0)
       npc->order<As<Roam>>(RoamOptions{.radius = 4, .pause = {0, 1}, .leg_time = 2});
@@ -139,7 +138,7 @@ TEST(Clearance, IsLookedForAgainWhenTheGroundChanges) {
   ground->put(*Barrier::box({here + 1, 3}, {0.4f, 4}));
   pass(world, 3);
   EXPECT_GT(cat.position().x, here + 0.3f);
-  EXPECT_LT(cat.position().x, here + 0.55f);  // 0.2 m of barrier and 0.3 m of cat before its middle
+  EXPECT_LT(cat.position().x, here + 0.55f);  // 0.2 m of barrier and 0.3 m of cat before its centre
 }
 
 TEST(Clearance, OnlySavesLookingForEdges) {

@@ -1,4 +1,4 @@
-// Bodies that touch are told of once, however fast they are, and how hard they met.
+// Touching bodies are reported once, at any speed, with the closing speed.
 
 #include <algorithm>
 #include <map>
@@ -22,7 +22,7 @@ TEST(Touch, AFastBodyIsNotMissedBetweenTwoTicks) {
           std::vector<float> told;
           const auto told_of = [&](Npc, Npc, float speed) { told.push_back(speed); };
           cat_is_told ? cat.on_touch(told_of) : courier.on_touch(told_of);
-          const float end = 0.8f + (speed > 1 ? 2.f * speed : 0.f);  // the slow one just comes to it
+          const float end = 0.8f + (speed > 1 ? 2.f * speed : 0.f);  // the slow one barely reaches it
           float x = -0.8f;
           while (x < end && (speed > 1 || x < -0.45f)) {
             EXPECT_TRUE(world.tick(1 / rate));
@@ -49,7 +49,8 @@ TEST(Touch, IsToldAgainOnlyAfterTheTwoHaveParted) {
     EXPECT_TRUE(player.report({x, 0, 0}));
     pass(world, 1);
   };
-  for (const float x : {0.62f, 0.6f, 0.63f, 0.59f, 0.3f, 0.64f}) stand_at(x);  // it trembles at the touch
+  // it trembles at the distance of touch
+  for (const float x : {0.62f, 0.6f, 0.63f, 0.59f, 0.3f, 0.64f}) stand_at(x);
   EXPECT_EQ(touches, 1);
   stand_at(0.7f);
   stand_at(0.5f);
@@ -77,7 +78,7 @@ TEST(Touch, CountsNeitherOtherStoreysNorRidersNorThoseItPassesThrough) {
   EXPECT_EQ(touches, 2);
   thief.on_touch([&](Npc, Npc other, float) { EXPECT_EQ(other, cat); }, cats);
   pass(world, 1);
-  // A body that is put beside one touches it; on its way there it touched nobody.
+  // A body placed beside another touches it; it touched none on its way there.
   const Npc tea_seller = *world.add({.at = {30, 0, 0}});
   int met = 0;
   tea_seller.on_touch([&](Npc, Npc, float speed) {
@@ -130,7 +131,7 @@ TEST(Touch, WhoeverIsToldMayRemoveReplaceAndEndAnything) {
   EXPECT_LT(told, 60);
 }
 
-/// What is told of bodies that wander about is what one sees who looks 300 times in each tick.
+/// The touches of wandering bodies equal those found by sampling 300 times in each tick.
 RC_GTEST_PROP(Touch, IsWhatOneSeesWhoLooksVeryOften, ()) {
   const auto count = *rc::gen::inRange<std::size_t>(2, 6);
   const float rate = *rc::gen::element(10.f, 30.f, 144.f);

@@ -9,7 +9,7 @@
 namespace ambulon {
 namespace {
 
-/// Held against a list of who has which.
+/// Compared with a list of all owners.
 RC_GTEST_PROP(TraitsPool, AreKeptOnceAndForAsLongAsSomebodyHasThem, ()) {
   TraitsPool all(std::pmr::get_default_resource());
   std::vector<std::pair<Traits, const Traits*>> had;

@@ -28,7 +28,7 @@ TEST(World, ALongTickIsCutIntoSeveral) {
   EXPECT_EQ(npc.position(), twin.position());
 }
 
-/// Positions are floats: at 20 km they are 2 mm apart, and at 144 ticks a second one walks 10 mm in a tick.
+/// Positions are floats: at 20 km they are 2 mm apart, and a walker advances 10 mm in a tick of 1/144 s.
 TEST(World, SpeedsAreKeptTwentyKilometresFromTheOrigin) {
   for (const float from : {0.f, 1000.f, -20'000.f})
     for (const float rate : {10.f, 30.f, 60.f, 144.f})
@@ -82,7 +82,7 @@ TEST(World, StaleHandlesAreAnsweredWithGone) {
   const Npc first = *world.add({.name = "moth"});
   first.remove();
   const Npc second = *world.add({.name = "duck"});
-  EXPECT_EQ(first.id().slot, second.id().slot);  // the slot is used again, the id is not
+  EXPECT_EQ(first.id().slot, second.id().slot);  // the slot is reused, the id is not
   for (const Npc npc : {first, Npc()}) {
     EXPECT_FALSE(npc.alive());
     for (const Order& order : {npc.go_to({1, 1, 0}), npc.turn_to({1, 1, 0}), npc.pause(1),
@@ -107,7 +107,7 @@ TEST(World, NpcsComeAndGoInTheMiddleOfCallbacks) {
   World world({.seed = 3, .journal = 0});
   Random random(11, 1);
   int told_of = 0;
-  // Every end of an order may add an NPC, remove another, or remove its own; each goes on for ever.
+  // Each ending order may add an NPC, remove another, or remove its own; each continues forever.
   std::function<void(Npc)> send = [&](Npc npc) {
     npc.go_to({random.within({-5, 5}), random.within({-5, 5}), 0}).on_end([&](Npc self, const Outcome&) {
       ++told_of;
@@ -128,7 +128,7 @@ TEST(World, NpcsComeAndGoInTheMiddleOfCallbacks) {
   world.each([](Npc npc) { EXPECT_TRUE(finite(npc.position())); });
 }
 
-/// A busy quay: what every NPC is after some time, as numbers.
+/// A busy quay: the state of every NPC after some time, as numbers.
 std::vector<float> busy_quay(std::uint64_t seed) {
   World world({.seed = seed});
   const auto shuffled = *make_beat(lamps, BeatOrder::shuffled);
@@ -158,7 +158,7 @@ TEST(World, TheSameCallsGiveTheSameWorldToTheBitAndAnotherSeedAnother) {
 }
 
 TEST(World, MemoryIsTheCallersAndStaysWhatItWasOverALongPatrol) {
-  // A tenth of a million ticks here; ten million in bench/leak.cpp.
+  // A hundred thousand ticks here; ten million in bench/leak.cpp.
   CountingMemory memory;
   {
     World world({.journal = 64, .memory = &memory});
@@ -179,7 +179,7 @@ RC_GTEST_PROP(Others, TheNearestIsTheNearestOfAllWithTheTag, ()) {
   World world({.avoid = true});  // so that there is an index
   const Tags cats = *world.tag("cats"), porters = *world.tag("porters");
   Random random(static_cast<std::uint64_t>(*rc::gen::inRange(0, 1'000'000)));
-  const auto place = [&](float side) {  // some in the same one
+  const auto place = [&](float side) {  // some share a position
     const float x = std::floor(random.within({0, side})), y = std::floor(random.within({0, side}));
     return vec3(x, y, 0);
   };

@@ -34,7 +34,7 @@ RC_GTEST_PROP(FlowField, DistancesAreThoseOfTautRoutesNearEnoughAndNowhereWhereT
     RC_ASSERT(std::isfinite(field.distance(from)) == std::isfinite(taut));
     RC_ASSERT((field.nearest_goal(from) == 0) == std::isfinite(taut));
     if (!std::isfinite(taut)) continue;
-    // Steps from cell to cell are among the ways that it knows; a taut route by cells may be a little long.
+    // Steps from cell to cell are a subset of its paths; a taut route over cells may be slightly longer.
     TileSearch search;
     RC_ASSERT(search.find(ground.map(), cell, goal));
     RC_ASSERT(static_cast<double>(field.distance(from)) < search.length() + 1e-4);
@@ -42,7 +42,7 @@ RC_GTEST_PROP(FlowField, DistancesAreThoseOfTautRoutesNearEnoughAndNowhereWhereT
   }
 }
 
-/// The same ground in cells a third as large.
+/// The same ground with cells a third as large.
 TileGround in_thirds(const TileMap& map) {
   std::vector<std::uint8_t> cells;
   for (int y = 0; y < 3 * map.height(); ++y)
@@ -51,7 +51,7 @@ TileGround in_thirds(const TileMap& map) {
       *TileMap::make(cells, {.width = 3 * map.width(), .height = 3 * map.height(), .cell = 1.f / 3}));
 }
 
-/// Metres of the shortest ways from everywhere to a place, by straight steps in 32 directions.
+/// Metres of the shortest paths from everywhere to a place, by straight steps in 32 directions.
 std::vector<double> fine_distances(const TileGround& ground, Cell goal) {
   const TileMap& map = ground.map();
   std::vector<double> lengths(static_cast<std::size_t>(map.width() * map.height()),
@@ -113,7 +113,7 @@ TEST(FlowField, OnOpenGroundItIsAsTheCrowFliesToAllSides) {
 }
 
 TEST(FlowField, CostsBendItAsLightIsBent) {
-  // Below y = 20 each metre costs twice: the way crosses the border by Snell's law.
+  // Below y = 20 each metre costs twice: the route refracts by Snell's law.
   std::vector<std::uint8_t> cells(80 * 40, 1);
   std::fill(cells.begin(), cells.begin() + 80 * 20, std::uint8_t{2});
   const TileGround ground(*TileMap::make(cells, {.width = 80, .height = 40}));
@@ -128,7 +128,7 @@ TEST(FlowField, CostsBendItAsLightIsBent) {
   EXPECT_NEAR(static_cast<double>(field.distance(from)), best, 0.03 * best);
 }
 
-/// Fleeing weighs how far each refuge is from here against how far it is from the danger.
+/// A refuge is weighed by its distance from here and its distance from the danger.
 RC_GTEST_PROP(FlowField, FleesToTheRefugeThatIsWorthItsWay, ()) {
   const TileGround ground(random_map({}, false, 12));
   const TileMap& map = ground.map();
@@ -185,7 +185,7 @@ TEST(FlowField, WhoFleesByItLeavesTheDeadEnd) {
   pass(world, 15);
   EXPECT_TRUE(order.outcome());
   EXPECT_GT(npc.position().y, 5);  // past the constable, and round the block
-  // That way is shut.
+  // That route is shut.
   for (const Cell cell : {Cell{1, 4}, Cell{5, 4}}) ASSERT_TRUE(ground.set(cell, TileMap::blocked));
   EXPECT_TRUE(danger.update() && flight.update());
   EXPECT_LT(flight.goal(flight.nearest_goal(cat)).position.y, 4);

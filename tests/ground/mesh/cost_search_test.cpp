@@ -32,7 +32,7 @@ Plan random_quay() {
   return plan;
 }
 
-/// What the ground costs at a point, by the regions of the plan.
+/// Returns the cost of the ground at a point, by the regions of the plan.
 float cost_at(const Plan& plan, vec2 at) {
   float cost = 1;
   for (const Plan::Region& region : plan.regions)
@@ -42,7 +42,7 @@ float cost_at(const Plan& plan, vec2 at) {
   return cost;
 }
 
-/// The lowest and the highest cost of a straight walk: borders are rounded to the millimetre.
+/// The minimum and maximum cost of a straight walk; borders are rounded to 1 mm.
 vec2 cost_along(const Plan& plan, vec2 from, vec2 to) {
   constexpr float tolerance = 0.002f;
   const int parts = 1 + static_cast<int>(glm::distance(from, to) / 0.02f);
@@ -58,7 +58,7 @@ vec2 cost_along(const Plan& plan, vec2 from, vec2 to) {
   return sum / static_cast<float>(parts) * glm::distance(from, to);
 }
 
-/// The cheapest way over points a fifth of a metre apart, in 32 directions.
+/// The cheapest path over points 0.2 m apart, in 32 directions.
 float over_raster(const Plan& plan, const MeshGround& ground, const Spot& from, const Spot& to) {
   constexpr float size = 0.2f;
   constexpr int across = static_cast<int>(quay_width / size) + 1,
@@ -103,7 +103,7 @@ RC_GTEST_PROP(CostSearch, WaysAreNoDearerThanThoseOverARasterAndCostWhatIsSaid, 
   const Body point{.radius = 0};
   const Snap from = ground.snap({between(0, quay_width), between(0, quay_depth), 0}, 9, point),
              to = ground.snap({between(0, quay_width), between(0, quay_depth), 0}, 9, point);
-  // A few centimetres more are much of a way that is short.
+  // On a short path a few centimetres are a large fraction.
   if (!from.found || !to.found || flat_distance(from.spot.position, to.spot.position) < 1) return;
   Route route;
   ground.route(from.spot, to.spot, route);
@@ -135,7 +135,7 @@ TEST(CostSearch, BarriersThatCostAreGoneRoundUntilTheyAreTakenAway) {
   ASSERT_TRUE(ground->move(wet, puddle.costing(6)));
   const float round = 2 * std::hypot(3.f, 1.5f) + 4;  // beside it
   EXPECT_NEAR(ground->distance(from, to), round, 0.02f);
-  EXPECT_TRUE(ground->sight(from, to));  // nobody is held up by it
+  EXPECT_TRUE(ground->sight(from, to));  // costs do not block sight
   ASSERT_TRUE(ground->remove(wet));
   EXPECT_NEAR(ground->distance(from, to), 10, 1e-3f);
 }

@@ -21,7 +21,7 @@ namespace {
 
 // --- The search -------------------------------------------------------------------------------
 
-/// Over the ends of crossings, with ways between them that take none.
+/// Over the ends of crossings, with paths between them that use none.
 double over_all_crossings(const ConvexMesh& mesh, std::span<const MeshCrossing> crossings,
                           const MeshSearch::Place& from, const MeshSearch::Place& to) {
   constexpr double never = std::numeric_limits<double>::infinity();
@@ -69,7 +69,7 @@ RC_GTEST_PROP(Crossing, RoutesAreTheShortestThatTakeAny, ()) {
     RC_ASSERT(search.find(mesh, from, to, kept) == std::isfinite(best));
     if (!std::isfinite(best)) continue;
     RC_ASSERT(std::abs(search.length() - best) < 1e-3);
-    // The way that comes out is as long as that.
+    // The resulting path has that length.
     double length = 0;
     std::size_t next = 0;
     for (std::size_t k = 0; k + 1 < search.path().size(); ++k) {
@@ -84,7 +84,7 @@ RC_GTEST_PROP(Crossing, RoutesAreTheShortestThatTakeAny, ()) {
     }
     RC_ASSERT(next == search.crossed().size());
     RC_ASSERT(std::abs(length - best) < 1e-3);
-    // In slices it is the same.
+    // Slices give the same result.
     MeshSearch sliced;
     sliced.begin(mesh, from, to, kept);
     while (sliced.go_on(2) == MeshSearch::State::searching) {
@@ -95,8 +95,7 @@ RC_GTEST_PROP(Crossing, RoutesAreTheShortestThatTakeAny, ()) {
 
 // --- What is found on levels ------------------------------------------------------------------
 
-/// True when no triangle gets in the way of an upright body, from one height to another, that is moved from
-/// place to place.
+/// Returns true if no triangle obstructs an upright body that is moved from one place to another.
 bool free_between(const Level& level, dvec2 from, dvec2 to, double radius, double low, double high) {
   const dvec2 ahead = (to - from) / glm::distance(from, to), left(-ahead.y, ahead.x);
   for (double along = -radius; along <= glm::distance(from, to) + radius; along += 40)
@@ -257,7 +256,7 @@ TEST(Crossing, ShutAndOpenedPlacedAndTakenAway) {
 
 // --- Crossing ---------------------------------------------------------------------------------
 
-/// How somebody gets from roof to roof.
+/// The movement from roof to roof.
 struct CompactRoute {
   explicit CompactRoute(const MeshGround& ground, const Body& body, vec3 from, Drive drive = Drive::own)
       : world({.ground = &ground}),

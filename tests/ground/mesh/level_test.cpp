@@ -28,15 +28,14 @@ bool on_mesh(const MeshGround& ground, vec3 point, const Body& body) {
          std::abs(snap.spot.position.z - point.z) < 0.1f;
 }
 
-/// What is said of a level by looking at all of its triangles, in columns.
+/// Answers about a level from columns through all triangles.
 class Columns {
  public:
   static constexpr float size = 0.05f;
   Columns(const Level& level, const Body& body, float slack) : level_(level), body_(body), slack_(slack) {}
 
-  /// True when a body can stand there: when from there one comes to all columns within its radius without
-  /// leaving them, by steps that it can take, from each to those beside it, and nothing is in its way in any.
-  /// With slack in all measures, that they are the less, or when negative the more, in its favour.
+  /// Returns true if a body can stand there: it reaches all columns within its radius by steps, and none is
+  /// obstructed. `slack`: metres by which all measures are reduced; negative: increased.
   bool stands(vec3 at) const {
     const float radius = body_.radius - slack_;
     const int reach = static_cast<int>(radius / size);
@@ -70,7 +69,7 @@ class Columns {
     });
   }
 
-  /// True when there is another floor closely above that one.
+  /// Returns true if there is another floor closely above.
   bool covered(vec3 at) const {
     return std::ranges::any_of(
         floors(flat(at)), [&](float floor) { return floor > at.z + 0.005f && floor < at.z + body_.height; });
@@ -82,7 +81,7 @@ class Columns {
             level_.corners[triangle.corners[2]]};
   }
 
-  /// The heights of the floors at a point, the uppermost first.
+  /// Returns the heights of the floors at a point, from above.
   std::vector<float> floors(vec2 at) const {
     std::vector<float> heights;
     for (const Level::Triangle& triangle : level_.triangles) {
@@ -101,7 +100,7 @@ class Columns {
     return heights;
   }
 
-  /// True when something stands in the column, or hangs in it.
+  /// Returns true if something stands or hangs in the column.
   bool taken(vec2 at, float floor) const {
     const float low = floor + body_.step_up + slack_, high = floor + body_.height - slack_;
     for (const Level::Triangle& triangle : level_.triangles) {
@@ -131,7 +130,7 @@ class Columns {
   float slack_;
 };
 
-/// True when a point lies below the top and not below the bottom of one of some boxes.
+/// Returns true if a point lies inside one of the boxes.
 bool inside(const Level& level, const std::vector<std::size_t>& boxes, vec3 at) {
   return std::ranges::any_of(boxes, [&](std::size_t first) {
     int facing_up = 0;  // of the triangles above the point
@@ -318,7 +317,7 @@ TEST(Level, NobodyIsInsideOfWhatIsClosed) {
   const auto ground = ground_of(level);
   for (const vec3 at : {inside, below}) EXPECT_FALSE(on_mesh(*ground, at, {}));
   for (const vec3 at : {on_top, sheltered}) EXPECT_TRUE(on_mesh(*ground, at, {}));
-  // Nothing is left over where the triangles of a roof meet.
+  // No gap remains where the triangles of a roof meet.
   for (int i = 0; i < 20; ++i) {
     Level roofed;
     add_box(roofed, {10, 10}, -3, {20, 20, 3});
@@ -355,7 +354,7 @@ TEST(Level, ThreadsMakeTheSameOfIt) {
       ASSERT_EQ(a.sides()[i].across, b.sides()[i].across);
     }
   }
-  // Making one can be given up, and begun again.
+  // Building can be cancelled, and repeated.
   float last = 0;
   EXPECT_FALSE(
       one->prepare({.radius = 0.4f}, [&](MeshPhase, float part) { return last = part, part < 0.5f; }));

@@ -51,11 +51,11 @@ RC_GTEST_PROP(MeshGround, AStraightWalkGoesAsFarAsTheGroundDoes, ()) {
   if (walk.free) return;
   RC_ASSERT(std::abs(glm::length(walk.inward) - 1) < 1e-5f);
   RC_ASSERT(glm::dot(walk.inward, way) < 0);
-  // Beyond the edge there is no ground: not along the edge's normal, not even by a millimetre.
+  // Beyond the edge there is no ground, not even by 1 mm along its normal.
   RC_ASSERT(off(flat(walk.end.position) - 0.001f * walk.inward) > 0.5);
 }
 
-/// Ways bend at corners, so most walks lead towards one, but for rounding: there they end, or pass.
+/// Routes bend at corners, so most walks lead towards one up to rounding: they end there, or pass.
 RC_GTEST_PROP(MeshGround, AStraightWalkTowardsACornerEndsOrPasses, ()) {
   const Body body{.radius = *rc::gen::element(0.01f, 0.2f, 0.25f, 0.6f)};
   const ConvexMesh& mesh = quay().mesh(body);
@@ -107,7 +107,7 @@ RC_GTEST_PROP(MeshGround, SpotsAreTheNearestAndReachableOnesAreReached, ()) {
   RC_ASSERT(std::abs(length - route.length_xy) < 1e-3f);
 }
 
-/// The nearest edge is where walks to all sides end first, and none ends nearer.
+/// The nearest edge is where walks in all directions end first.
 RC_GTEST_PROP(MeshGround, WaysToOneGoalTogetherAreThoseOneByOne, ()) {
   Plan plan = market();
   if (*rc::gen::arbitrary<bool>()) plan.regions = {{.ring = {{8, 1}, {18, 1}, {18, 7}, {8, 7}}, .cost = 3.f}};
@@ -128,7 +128,7 @@ RC_GTEST_PROP(MeshGround, WaysToOneGoalTogetherAreThoseOneByOne, ()) {
     if (!alone.complete) continue;
     RC_ASSERT(flat_distance(ways[i].bends.front(), from[i].position) < 2e-4f);
     RC_ASSERT(flat_distance(ways[i].bends.back(), to.position) < 2e-4f);
-    // Where parts cost more, ways are found one by one.
+    // With costs, routes are searched one by one.
     for (std::size_t leg = 1; leg < ways[i].bends.size() && plan.regions.empty(); ++leg) {
       const Stretch walk = ground->straight(ground->snap(ways[i].bends[leg - 1], 1, body).spot,
                                             flat(ways[i].bends[leg]) - flat(ways[i].bends[leg - 1]));
@@ -152,11 +152,11 @@ TEST(MeshGround, ManyWithOneGoalShareASearchWhenMostOfTheWayIsTheSame) {
   EXPECT_FALSE(ground->shares_routes(around[50], around)) << "the goal is in their middle";
   around.insert(around.end(), 200, around[0]);
   EXPECT_TRUE(ground->shares_routes(around[50], around));
-  // Ways back are not the same where there is a crossing.
+  // With a crossing, reversed routes differ.
   ASSERT_TRUE(ground->place({.from = {29.5f, 3, 0}, .to = {40.5f, 3, 0}}));
   EXPECT_FALSE(ground->shares_routes(goal, together));
 
-  // A crowd is served so.
+  // A crowd is served by one search.
   World world({.ground = &quay()});
   for (int i = 0; i < 100; ++i)
     world.add({.at = {1, 1 + 0.1f * static_cast<float>(i), 0}})->go_to({29, 19, 0});
@@ -247,7 +247,7 @@ TEST(MeshGround, TheWayRoundABottleneckIsTheOneThatIsLeftWhenItIsShut) {
       const BarrierId crate = ground->put(*Barrier::box({20.2f, 12}, {0.4f, 1}));
       ground->route(ground->snap(from.position, 1, body).spot, ground->snap(goal, 1, body).spot, shut);
       EXPECT_TRUE(ground->remove(crate));
-      // Ways over costly ground are near the cheapest.
+      // Routes over costly ground are near the minimum.
       EXPECT_NEAR(round.length_xy, shut.length_xy, cost > 1.f ? 0.02f * shut.length_xy : 0.001f);
       EXPECT_GT(round.length_xy, way.length_xy + 1);
       const vec2 middle = flat(jam->place.middle.position);
@@ -317,7 +317,7 @@ TEST(MeshGround, WhoIsCaughtInAWallOfCratesIsToldSoAndOnlyTheirWaysAreLaidAnew) 
   pass(world, 2, 1.f / 60.f);
   const std::vector<vec3> way = {{12, 16, 0}, {24, 16, 0}}, beside = {{2, 2, 0}, {2, 18, 0}};
   const std::uint64_t before = ground->revision();
-  // The gap in the wall is filled, and with it the only way.
+  // The gap in the wall is filled, and with it the only route.
   const BarrierId crates = ground->put(*Barrier::box({25, 10}, {0.5f, 2}));
   EXPECT_FALSE(ground->changed_along(way, {.radius = 0.3f}, before));
   EXPECT_TRUE(ground->changed_along(std::vector<vec3>{{24, 10, 0}, {26, 10, 0}}, {.radius = 0.3f}, before));

@@ -14,8 +14,8 @@
 namespace ambulon {
 namespace {
 
-/// Whether a straight line keeps to the mesh: cut at each edge of the ground that it meets, the middle of
-/// each part does.
+/// Returns true if a straight line stays on the mesh: the midpoints between its intersections with edges are
+/// inside.
 bool clear(const ConvexMesh& mesh, dvec2 from, dvec2 to) {
   std::vector<double> parts = {0, 1};
   for (const ConvexMesh::Polygon& polygon : mesh.polygons())
@@ -48,7 +48,7 @@ struct Line {
   bool holds(dvec2 at) const { return glm::distance(nearest_on(from, to, at), at) < 1; }
 };
 
-/// That through a place, in some direction, and a little further.
+/// The line through a place in a direction, slightly extended.
 Line line_through(const ConvexMesh& mesh, dvec2 place) {
   const double angle = 0.01 * number(0, 628), reach = 1e6;
   const dvec2 along(std::cos(angle), std::sin(angle));
@@ -65,8 +65,8 @@ Line line_through(const ConvexMesh& mesh, dvec2 place) {
   return {place - (behind + 1) * along, place + (ahead + 1) * along};
 }
 
-/// The length of the shortest way between two points, over all corners of the ground that see each other, and
-/// not across a line; infinite when there is none.
+/// The length of the shortest path between two points over the visibility graph of all corners, without
+/// crossing a line; infinite if there is none.
 double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to, const Line* line = nullptr) {
   std::vector<dvec2> points = {from, to};
   for (std::uint32_t polygon = 0; polygon < mesh.polygons().size(); ++polygon)
@@ -74,7 +74,7 @@ double over_all_corners(const ConvexMesh& mesh, dvec2 from, dvec2 to, const Line
   const auto before = [](dvec2 a, dvec2 b) { return a.x != b.x ? a.x < b.x : a.y < b.y; };
   std::sort(points.begin() + 2, points.end(), before);
   points.erase(std::unique(points.begin() + 2, points.end()), points.end());
-  // A corner at which the line ends is there twice, on both sides of it.
+  // A corner at an end of the line exists twice, once on each side.
   for (std::size_t i = 2, count = points.size(); line != nullptr && i < count; ++i)
     if (line->holds(points[i])) {
       const dvec2 along = glm::normalize(line->to - line->from), aside = 2.0 * dvec2(-along.y, along.x);

@@ -16,7 +16,7 @@
 namespace ambulon {
 namespace {
 
-/// The number of sides that the sides across do not lead back to, or that lie elsewhere.
+/// Returns the number of sides whose twins do not match.
 int wrong_sides(const ConvexMesh& mesh) {
   int wrong = 0;
   for (std::uint32_t side = 0; side < mesh.sides().size(); ++side) {
@@ -28,7 +28,7 @@ int wrong_sides(const ConvexMesh& mesh) {
   return wrong;
 }
 
-/// Where a place of one mesh is in another, if it is not further off than rounding makes it.
+/// Returns the place of one mesh in another, within rounding.
 std::optional<MeshSearch::Place> same_place(const ConvexMesh& mesh, dvec2 at) {
   const ConvexMesh::Nearest there = mesh.nearest(at);
   if (there.polygon == ConvexMesh::none || glm::distance(there.point, at) > 1) return {};

@@ -19,7 +19,7 @@ namespace {
 const float beyond = std::numeric_limits<float>::infinity(),
             no_number = std::numeric_limits<float>::quiet_NaN();
 
-/// Metres between a point and a ring; 0 inside of it.
+/// Returns the metres between a point and a ring; 0 inside.
 float off_ring(const Plan::Ring& ring, vec2 point) {
   float off = beyond;
   bool inside = false;
@@ -32,7 +32,7 @@ float off_ring(const Plan::Ring& ring, vec2 point) {
   return inside ? 0.f : off;
 }
 
-/// A turned box, its corners the one way round or the other.
+/// A rotated box, with either orientation.
 Plan::Ring crate(vec2 middle) {
   const float heading = between(0, 6), length = between(0.2f, 3), width = between(0.2f, 3);
   const vec2 along = 0.5f * length * unit(heading), across = 0.5f * width * unit(heading + 0.5f * pi);

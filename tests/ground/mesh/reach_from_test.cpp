@@ -1,4 +1,4 @@
-// Levels that are kept only around the places where play happens.
+// Levels that are kept only around given places.
 
 #include <algorithm>
 
@@ -18,7 +18,7 @@ bool same_length(float a, float b) {
   return a == b || std::abs(a - b) < 1e-3f * (1 + a);
 }  // both may be infinite
 
-/// Both answer alike at a point that can be reached, and one does not know of any other.
+/// Both answer alike at a reachable point, and one has no other ground.
 void same_where_reached(const MeshGround& whole, const MeshGround& kept, std::span<const vec3> places,
                         const Body& body) {
   for (int i = 0; i < 6; ++i) {
@@ -38,7 +38,7 @@ void same_where_reached(const MeshGround& whole, const MeshGround& kept, std::sp
       same = there.off < 1e-3f;
     }
     RC_ASSERT(same == reached);
-    // Crossings that bodies find begin at other places of an edge when its patch was divided again.
+    // Crossings found for a body begin at other places of an edge after its patch was divided again.
     if (!reached || body.drop_down > 0.f) continue;
     for (const vec3 place : places)
       RC_ASSERT(same_length(kept.distance(kept.snap(place, 1e6f, body).spot, here.spot),
@@ -64,7 +64,7 @@ RC_GTEST_PROP(ReachFrom, KeepsJustWhatCanBeReachedFromThePlaces, ()) {
     const CrossingId id = kept->place(ladder).value();
     if (*rc::gen::arbitrary<bool>()) RC_ASSERT(kept->shut(id).has_value());
   }
-  // Crossings that are shut and barriers are no reason to leave ground out: they may be gone later.
+  // Shut crossings and barriers do not remove ground, since they may open.
   std::optional<BarrierId> crate;
   if (*rc::gen::arbitrary<bool>()) crate = kept->put(Barrier::box({4, 4}, {3, 0.5f}, 0.3f).value());
   const auto left_out = kept->left_out(body);
@@ -76,7 +76,7 @@ RC_GTEST_PROP(ReachFrom, KeepsJustWhatCanBeReachedFromThePlaces, ()) {
   RC_ASSERT((left_out.components == 0) == (left_out.area == 0));
   same_where_reached(*whole, *kept, places, body);
 
-  // What was left out does not come back with barriers, nor in a saved ground, for other bodies, too.
+  // Removed ground does not return with barriers, in a saved ground, or for other bodies.
   for (MeshGround* ground : {whole.get(), kept.get()})
     (void)ground->put(Barrier::disc({between(0, 8), between(0, 8)}, 0.7f).value());
   for (MeshGround* ground : {whole.get(), kept.get()})

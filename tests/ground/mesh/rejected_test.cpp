@@ -13,7 +13,7 @@
 namespace ambulon {
 namespace {
 
-/// True when a point lies in a part, seen from above, and so near to the heights of its corners.
+/// Returns true if a point lies in a part on the plan, near the heights of its corners.
 bool holds(const RejectedPart& part, vec3 at, float near = 0.05f) {
   float low = part.corners[0].z, high = low;
   for (std::size_t i = 0; i < part.corners.size(); ++i) {
@@ -50,7 +50,7 @@ TEST(Rejected, SaysWhyNobodyStandsOnAQuayWithASteepSlipALowArcadeAndANarrowAlley
   EXPECT_TRUE(is(Rejection::too_narrow, parts, {5.25f, 8, 0}));
   EXPECT_NEAR(area(Rejection::too_narrow, parts), 2, 0.25);  // bodies reach in a little
   for (const RejectedPart& part : parts) EXPECT_FALSE(holds(part, {10.5f, 2, 0})) << name(part.why);
-  // A thinner and smaller one gets everywhere but up the slip.
+  // A thinner and smaller body gets everywhere but up the slip.
   const auto of_cat = ground->rejected({.radius = 0.1f, .height = 0.3f});
   EXPECT_EQ(area(Rejection::too_narrow, of_cat), 0);
   EXPECT_FALSE(is(Rejection::too_low, of_cat, {6.5f, 2.5f, 0}));

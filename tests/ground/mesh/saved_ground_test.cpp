@@ -14,7 +14,7 @@ namespace {
 
 const Body courier{.radius = 0.2f, .jump_up = 0.8f, .drop_down = 2, .leap = 1};
 
-/// True when both grounds answer the same.
+/// Returns true if both grounds give the same answers.
 void expect_same(const MeshGround& one, const MeshGround& other, const Body& body, vec3 a, vec3 b) {
   const Snap from = one.snap(a, 9, body), to = one.snap(b, 9, body), there = other.snap(a, 9, body),
              back = other.snap(b, 9, body);
@@ -99,7 +99,7 @@ TEST(SavedGround, WhatIsDamagedOrForeignIsRefusedWithAReason) {
   EXPECT_TRUE(contains(refusal({words, words + std::strlen(letter)}), "it is not a saved ground"));
 }
 
-/// Bytes that are right in every respect but for what they say.
+/// Well-formed bytes with invalid values.
 RC_GTEST_PROP(SavedGround, NonsenseWithARightChecksumBreaksNothing, ()) {
   Level level = quay_stones(4);
   add_box(level, {2, 2}, 0, {1, 1, 0.7f});

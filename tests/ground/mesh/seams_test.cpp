@@ -1,4 +1,4 @@
-// Floors cut into pieces that do not fit together: the ground must be that of the whole floor.
+// Floors cut into misaligned pieces: their ground must equal that of the whole floor.
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 

@@ -1,5 +1,4 @@
-// Levels of solids that overlap: the ground must be that of their union, whichever triangles they are made
-// of.
+// Levels of overlapping solids: their ground must be that of their union, however they are triangulated.
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
@@ -79,7 +78,7 @@ TEST(Solids, PiecesThatAreNotClosedAreNamedAndHaveNoInside) {
   EXPECT_EQ(open[1].triangles, 12);
   EXPECT_TRUE(inside(inside_out));  // a room
 
-  // Crates that share a side, an edge or all of it are closed all the same.
+  // Crates that share a side, an edge or everything are still closed.
   for (const double off : {2.0, 0.0}) {
     Level two = level;
     Solid other = crate;

@@ -14,8 +14,7 @@ namespace {
 
 using Outline = std::vector<PlanPoint>;
 
-/// Any outlines: crossing, touching, nested, on one line, with repeated points; on a coarse raster or a fine
-/// one.
+/// Any outlines: crossing, touching, nested, collinear, with repeated points; on a coarse or a fine grid.
 std::vector<Outline> any_outlines() {
   const int step = *rc::gen::element(1, 50, 1000), range = *rc::gen::element(3, 8, 100);
   const auto coordinate =
@@ -33,8 +32,7 @@ dvec2 exact(PlanPoint p) { return {p.x, p.y}; }
 
 double off_side(dvec2 a, dvec2 b, dvec2 point) { return glm::distance(nearest_on(a, b, point), point); }
 
-/// Inside by the count of sides to the right of a point; nothing when it lies too near to a side to tell,
-/// since crossings are rounded.
+/// Even-odd test of a point; nothing if it is too close to a side, since crossings are rounded.
 std::optional<bool> inside_by_counting(std::span<const Outline> outlines, dvec2 point, double room) {
   bool inside = false;
   for (const Outline& outline : outlines)

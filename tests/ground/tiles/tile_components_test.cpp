@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-/// The two labellings part the cells in the same way, and count them right.
+/// Both labellings define the same components with the same sizes.
 void expect_same(const TileMap& map, const TileComponents& kept, const TileComponents& fresh) {
   std::map<std::uint32_t, std::uint32_t> there, back, sizes;
   for (int y = 0; y < map.height(); ++y)

@@ -8,7 +8,7 @@
 namespace ambulon {
 namespace {
 
-/// The way by the gates: its length, infinite when there is none. Each step of it is one that the map allows.
+/// Returns the length of the path over gates, infinite if there is none. Each of its steps must be allowed.
 double far_length(TileGates& gates, TileFarSearch& search, Cell from, Cell to, std::uint64_t exact) {
   if (!search.plan(gates, from, to, exact)) return std::numeric_limits<double>::infinity();
   std::pmr::vector<Cell> cells{from};

@@ -24,7 +24,7 @@ namespace {
 
 constexpr TileRules points{Neighbours::eight, Corners::cut};  // under which bodies count as points
 
-/// A spot for `body` on a ground of random cells; nothing when it has none.
+/// Returns a spot for `body` on a ground of random cells; nothing if there is none.
 std::optional<Spot> random_spot_on(const TileGround& ground, const Body& body = {}) {
   const float width = static_cast<float>(ground.map().width()),
               height = static_cast<float>(ground.map().height());
@@ -34,7 +34,7 @@ std::optional<Spot> random_spot_on(const TileGround& ground, const Body& body = 
 
 Body wide(float radius) { return {.radius = radius}; }
 
-/// Metres from a point to the nearest blocked cell or the edge, by looking at all of them.
+/// Returns the distance from a point to the nearest blocked cell or the edge, by testing all cells.
 float plain_clearance(const TileMap& map, vec2 at) {
   const float size = map.cell_size();
   const vec2 low = map.origin(), high = map.corner({map.width(), map.height()});
@@ -48,7 +48,7 @@ float plain_clearance(const TileMap& map, vec2 at) {
   return std::max(0.f, min);
 }
 
-/// The least clearance along a line, looked at in small steps.
+/// Returns the minimum clearance along a line, sampled in small steps.
 float plain_clearance(const TileMap& map, vec2 from, vec2 to) {
   float min = std::numeric_limits<float>::infinity();
   const int steps = 1 + static_cast<int>(glm::length(to - from) / 0.05f);

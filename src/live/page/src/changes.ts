@@ -1,4 +1,4 @@
-// What was tuned, as a comparison of the scene's text with its file; to be kept or taken back.
+// The tuned values, as a comparison of the scene with its file; they can be saved or undone.
 
 import { button, el } from './elements';
 import type { Link } from './link';
@@ -29,11 +29,11 @@ export class Changes {
     for (const line of lines) list.append(el('div', { class: line.sign === '+' ? 'new' : line.sign === '-' ? 'old' : '' }, `${line.sign} ${line.text}`));
     const close = button('Close', () => this.dialog.close());
     this.dialog.replaceChildren(
-      el('h2', {}, 'What was tuned'),
+      el('h2', {}, 'Tuned values'),
       el('p', { class: 'quiet' }, `${this.state.scene?.file ?? ''}, and as it is played now. Comments stay where they are.`),
       list,
-      button('Keep as a file beside it', () => void this.save()),
-      button('Take all back', () => void this.revert()),
+      button('Save as a file beside it', () => void this.save()),
+      button('Undo all', () => void this.revert()),
       close,
     );
     this.dialog.showModal();
@@ -43,7 +43,7 @@ export class Changes {
   private async save(): Promise<void> {
     try {
       const { file } = await this.link.send<{ file: string }>({ save: true });
-      this.hint(`It is kept in ${file}.`);
+      this.hint(`Saved as ${file}.`);
     } catch (error) {
       this.hint((error as Error).message, true);
     }

@@ -25,7 +25,7 @@ export class Clock {
     const tick = button('One tick', () => this.tick());
     tick.title = 'the full stop key';
     const again = button('Restart', () => this.restart());
-    again.title = 'R: from the beginning, with the same seed';
+    again.title = 'R: restart with the same seed';
     root.append(this.play, tick, this.speed, again, this.time, this.line);
     state.on(['frame'], () => this.show());
     state.on(['journal'], () => {

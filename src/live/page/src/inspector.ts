@@ -50,10 +50,10 @@ export class Inspector {
   }
 
   private introduction(): HTMLElement {
-    const part = section('Nobody is chosen');
+    const part = section('No selection');
     for (const text of [
-      'Click a character, or a name on the left, to see what it does and why, and to tune how it moves.',
-      'With Send, click the ground and the chosen go there; hold the button and they follow the pointer; Shift adds a place.',
+      'Click a character, or a name on the left, to see its order and why, and to tune it.',
+      'With Send, click the ground to send the selected characters; hold the button to make them follow the pointer; Shift appends a place.',
       'With Barrier, drag a box on the ground; with Move, drag places and waypoints.',
     ])
       part.append(el('p', { class: 'quiet' }, text));
@@ -66,8 +66,8 @@ export class Inspector {
       const box = el('div', { class: name === this.state.pinned ? 'head other' : 'head' });
       box.append(el('h2', {}, name));
       const buttons = el('div', { class: 'buttons' });
-      const suspend = button('Halt', () => void this.command({ [this.suspended(name) ? 'resume' : 'suspend']: name }));
-      this.live.push(() => (suspend.textContent = this.suspended(name) ? 'Resume' : 'Halt'));
+      const suspend = button('Suspend', () => void this.command({ [this.suspended(name) ? 'resume' : 'suspend']: name }));
+      this.live.push(() => (suspend.textContent = this.suspended(name) ? 'Resume' : 'Suspend'));
       const follow = button('Follow', () => {
         this.state.followed = this.state.followed === name ? null : name;
         this.state.tell('view');
@@ -84,10 +84,10 @@ export class Inspector {
     const pinned = this.state.pinned === name;
     const pin = button(pinned ? 'Unpin' : 'Compare', () => {
       this.state.pinned = pinned ? null : name;
-      if (!pinned) this.hint(`${name} is pinned; choose another one to compare them.`);
+      if (!pinned) this.hint(`${name} is pinned; select another character to compare.`);
       this.state.select(pinned ? this.state.selected : this.state.selected.filter((other) => other !== name));
     });
-    pin.title = pinned ? 'Stop comparing' : 'Pin it, and set the next one that is chosen beside it';
+    pin.title = pinned ? 'Stop comparing' : 'Pin it, and compare it with the next selection';
     return pin;
   }
 
@@ -111,15 +111,15 @@ export class Inspector {
       }
       part.append(line);
     };
-    row('does', (look) => look.doing, true);
+    row('activity', (look) => look.doing, true);
     row('order', (look) => look.order || 'none');
-    row('after', (look) => look.target || '–');
+    row('target', (look) => look.target || '–');
     row('stance', (look) => look.stance);
     row('speed', (look) => `${look.speed.toFixed(2)} m/s`);
-    row('way left', (look) => (look.left === null ? '–' : `${look.left.toFixed(1)} m`));
+    row('distance left', (look) => (look.left === null ? '–' : `${look.left.toFixed(1)} m`));
     row('walked', (look) => `${look.walked.toFixed(1)} m`);
     row('orders ended', (look) => Object.entries(look.outcomes).map(([ending, count]) => `${count} ${ending}`).join(', ') || 'none', true);
-    row('the last', (look) => (look.last ? `${look.last.ending}: ${look.last.why}` : '–'), true);
+    row('last outcome', (look) => (look.last ? `${look.last.ending}: ${look.last.why}` : '–'), true);
     return part;
   }
 
@@ -127,7 +127,7 @@ export class Inspector {
     const part = section('The last 20 seconds');
     for (const [label, unit, value] of [
       ['speed', 'm/s', (sample: Sample) => sample.speed],
-      ['way left', 'm', (sample: Sample) => sample.left],
+      ['distance left', 'm', (sample: Sample) => sample.left],
     ] as [string, string, (sample: Sample) => number | null][]) {
       const canvas = el('canvas', { class: 'plot', role: 'img', 'aria-label': `${label} over the last 20 seconds` }) as HTMLCanvasElement;
       part.append(canvas);
@@ -181,7 +181,7 @@ export class Inspector {
     const part = foldable('Orders, as the scene gives them', false);
     const one = (): NpcInfo | undefined => this.state.scene?.npcs[this.state.index(name)];
     const steps = one()?.do ?? [];
-    if (steps.length === 0) part.append(el('p', { class: 'quiet' }, 'It has no list of orders; it goes where it is sent.'));
+    if (steps.length === 0) part.append(el('p', { class: 'quiet' }, 'It has no orders of its own.'));
     steps.forEach((step, number) => {
       const { verb, values } = one()?.orders[number] ?? { verb: '', values: {} };
       const keys = this.schema?.$defs[`${verb}_step`]?.properties ?? {};

@@ -84,13 +84,13 @@ const npcList = new NpcList(state);
 const clock = new Clock(state, link, hint);
 const changes = new Changes(state, link, hint);
 
-/** Tells the program whom this page looks at. */
+/** Tells the program which characters this page shows. */
 async function watch(): Promise<void> {
   if (link.page === 0) return;
   const npcs = state.inspected();
   await link
     .send({ watch: { npcs, routes: picture.layers.routes, neighbours: picture.layers.neighbours } })
-    .catch(() => undefined); // somebody has gone; the next frame shows it
+    .catch(() => undefined); // a character was removed; the next frame shows it
 }
 state.on(['selection'], () => void watch());
 
@@ -116,7 +116,7 @@ function setTool(tool: Tool): void {
   state.tell('tool');
 }
 
-const view = button('View from aside', () => setView(!picture.fromAbove));
+const view = button('Side view', () => setView(!picture.fromAbove));
 view.title = 'V';
 const whole = button('Whole ground', () => {
   state.followed = null;
@@ -133,7 +133,7 @@ const light = button('Night', () => {
 document.getElementById('views')?.append(view, whole, light, changes.open);
 function setView(fromAbove: boolean): void {
   picture.setView(fromAbove);
-  view.textContent = fromAbove ? 'View from aside' : 'View from above';
+  view.textContent = fromAbove ? 'Side view' : 'Top view';
 }
 
 // --- what is shown
@@ -141,18 +141,18 @@ function setView(fromAbove: boolean): void {
 const gui = new GUI({ container: document.getElementById('layers') as HTMLElement, title: 'Layers' });
 const redraw = (): void => state.tell('view');
 gui.add(picture.layers, 'ground').name('ground').onChange(redraw);
-gui.add(picture.layers, 'walkable').name('where one can walk').onChange(redraw);
-gui.add(picture.layers, 'terrain').name('terrain that costs more').onChange(redraw);
+gui.add(picture.layers, 'walkable').name('walkable area').onChange(redraw);
+gui.add(picture.layers, 'terrain').name('terrain costs').onChange(redraw);
 gui.add(names, 'names').name('names').onChange(redraw);
 gui.add(picture.layers, 'places').name('places').onChange((on: boolean) => {
   names.places = on;
   redraw();
 });
 gui.add(picture.layers, 'waypoints').name('beats and waypoints').onChange(redraw);
-gui.add(picture.layers, 'routes').name('ways of all').onChange(() => void watch());
-gui.add(picture.layers, 'circles').name('arrival and slowing').onChange(redraw);
+gui.add(picture.layers, 'routes').name('all routes').onChange(() => void watch());
+gui.add(picture.layers, 'circles').name('arrival, slowing').onChange(redraw);
 gui.add(picture.layers, 'bodies').name('bodies').onChange(redraw);
-gui.add(picture.layers, 'wanted').name('wanted velocity').onChange(redraw);
+gui.add(picture.layers, 'wanted').name('desired velocity').onChange(redraw);
 gui.add(picture.layers, 'neighbours').name('neighbours').onChange(() => void watch());
 gui.add({ search: () => void showSearch() }, 'search').name('search to its goal');
 gui.add({ field: () => void showField() }, 'field').name('flow field to its goal');
@@ -166,7 +166,7 @@ function clearOverlay(): void {
 function goal(): { npc: string; to: Point } | null {
   const [npc] = state.inspected();
   const to = npc ? (state.closely.get(npc)?.goal ?? state.clicked?.at) : null;
-  if (!npc || !to) hint('Choose a character that is going somewhere.', true);
+  if (!npc || !to) hint('Select a character that has a goal.', true);
   return npc && to ? { npc, to } : null;
 }
 async function showSearch(): Promise<void> {
@@ -175,7 +175,7 @@ async function showSearch(): Promise<void> {
   try {
     const found = await link.send<{ bends: Point[]; cells: Point[][]; length_xy: number; expanded: number }>({ search: asked });
     state.overlay = { cells: found.cells, bends: found.bends, arrows: [], size: 1 };
-    hint(`${found.length_xy.toFixed(1)} m; ${found.expanded} expanded, ${found.cells.length} pieces of ground looked into.`);
+    hint(`${found.length_xy.toFixed(1)} m; ${found.expanded} search nodes expanded, ${found.cells.length} cells or polygons visited.`);
     picture.touch();
   } catch (error) {
     hint((error as Error).message, true);

@@ -1,4 +1,4 @@
-// What the pointer does: choosing, sending, putting up barriers, moving things.
+// Tools: choosing, sending, putting up barriers, moving things.
 
 import type { Labels } from './labels';
 import type { Link } from './link';
@@ -117,7 +117,7 @@ export class Pointer {
   }
 
   private beginSending(x: number, y: number, then: boolean): void {
-    if (this.state.selected.length === 0) return this.hint('Choose somebody first: click a character, or a name on the left.');
+    if (this.state.selected.length === 0) return this.hint('Select a character first: click it, or its name on the left.');
     const who = [...this.state.selected];
     if (!then) this.grip = { kind: 'send', who };
     void this.soon(() => this.send(who, x, y, then), then);
@@ -129,7 +129,7 @@ export class Pointer {
     const answer = await this.link.send<{ done: boolean; at: Point; off: number; why: string }>({ click });
     this.state.clicked = answer.done ? { at: answer.at, good: answer.off < 0.5, since: performance.now() } : null;
     if (!answer.done || answer.off >= 0.5) this.hint(answer.why, true);
-    else this.hint(then ? 'They go there after that.' : '');
+    else this.hint(then ? 'Place appended.' : '');
     this.picture.touch();
   }
 
@@ -148,7 +148,7 @@ export class Pointer {
           ? { kind: 'move-barrier', name: met.name, off: [middle(met)[0] - at[0], middle(met)[1] - at[1]] }
           : { kind: 'barrier', from: at };
       this.state.tell('view');
-      if (met) this.hint(`${met.name}: drag it, or press Delete to take it away.`);
+      if (met) this.hint(`${met.name}: drag it, or press Delete to remove it.`);
     });
   }
 
@@ -249,7 +249,7 @@ export class Pointer {
     const to = this.picture.atHeight(x, y, from[2]);
     if (!to) return;
     const size = [Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])];
-    if (Math.min(...size) < 0.05) return this.hint('Drag from corner to corner to put up a barrier.');
+    if (Math.min(...size) < 0.05) return this.hint('Drag from corner to corner to add a barrier.');
     const taken = new Set(this.state.ground?.barriers.map((barrier) => barrier.name));
     let number = 1;
     while (taken.has(`barrier ${number}`)) ++number;
@@ -259,7 +259,7 @@ export class Pointer {
     await this.link.send({ put: { barrier, box, ...heights } });
     this.state.barrier = barrier;
     this.state.tell('view');
-    this.hint(`${barrier} stands; drag it, or press Delete to take it away.`);
+    this.hint(`${barrier} stands; drag it, or press Delete to remove it.`);
   }
 
   async removeBarrier(): Promise<void> {
