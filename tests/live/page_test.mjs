@@ -308,6 +308,7 @@ const tests = {
     assert.equal(broken.why, 'a command is a JSON object');
     assert.match((await on.command({ suspend: 'portr' })).why, /did you mean "porter"/);
     assert.equal((await on.command(`{"suspend":"${'x'.repeat(100_000)}"}`)).status, 413);
+    if (process.argv[3] === '--short') return; // with sanitizers a loaded machine answers fewer commands than the limit
     const heard = new Set();
     const end = Date.now() + 20_000;
     const worker = async () => {
