@@ -28,9 +28,10 @@ float look_ahead(float speed) { return std::clamp(0.2f * speed, 0.15f, 3.f); }
 Patrol::Patrol(BeatPtr beat, PatrolOptions options, std::pmr::memory_resource* memory)
     : unreachable_(options.unreachable),
       from_first_(options.start == PatrolStart::first),
+      back_(options.from.reversed),
       beat_(std::move(beat)),
       within_(options.within),
-      target_(options.from) {
+      target_(options.from.waypoint) {
   if (options.lap != 0.f || options.leg_time != 0.f) times_.make(memory, options.lap, options.leg_time);
 }
 
@@ -138,6 +139,7 @@ std::optional<Outcome> Patrol::begin(const View& see) {
   seen_revision_ = beat_->revision();
   const auto from = beat_->find(target_);
   std::size_t start = from.value_or(0);
+  back_ = back_ && from;
   if (!from_first_ && !from)
     for (std::size_t i = 1; i < beat_->size(); ++i)
       if (glm::distance((*beat_)[i].position, see.me.position) <

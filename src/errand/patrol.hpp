@@ -28,7 +28,9 @@ class Patrol final : public Errand {
   }
   std::string doing() const override;
 
-  WaypointId waypoint() const override { return target_; }
+  BeatPosition on_beat() const override {
+    return {target_, back_ && beat_ && beat_->order() == BeatOrder::back_and_forth};
+  }
   const Beat* beat() const override { return beat_.get(); }
 
  private:
@@ -107,7 +109,7 @@ class Patrol final : public Errand {
   Phase phase_ = Phase::walking;
   Unreachable unreachable_ : 2;
   bool from_first_ : 1;
-  bool back_ : 1 = false;   // walking a back_and_forth beat from last to first
+  bool back_ : 1;           // walking a back_and_forth beat from last to first
   bool stops_ : 1 = false;  // it stops at the next waypoint
   bool lap_running_ : 1 = false;
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun

@@ -3,6 +3,8 @@
 #include <cmath>
 #include <string>
 
+#include <fmt/format.h>
+
 #include "base/geometry.hpp"
 #include "world/world_impl.hpp"
 
@@ -14,6 +16,7 @@ constexpr DebugColour ground_ink{235, 214, 170, 70}, edge_ink{120, 78, 40}, cros
     neighbour_ink{150, 150, 140, 160}, body_ink{60, 48, 44}, name_ink{60, 48, 44};
 constexpr float above_ground = 0.03f;  // metres, so that lines are not hidden by the surface
 constexpr int circle_sides = 16;
+constexpr float max_radius = 1e6f;  // metres
 
 vec3 raised(vec3 at) { return at + vec3(0.f, 0.f, above_ground); }
 
@@ -86,10 +89,13 @@ void draw(Npc npc, const World& world, DebugSink& sink, const DebugDrawOptions& 
 
 }  // namespace
 
-void debug_draw(const World& world, DebugSink& sink, const DebugDrawOptions& options) {
-  const float radius = options.radius >= 0.f ? std::min(options.radius, 1e6f) : 0.f;
-  if (!finite(lift(options.centre))) return;
-  const vec2 low = options.centre - radius, high = options.centre + radius;
+Expected<void> debug_draw(const World& world, DebugSink& sink, const DebugDrawOptions& options) {
+  if (auto body = validate(options.body); !body) return body;
+  if (!finite(lift(options.centre))) return problem("the centre of the drawing is not finite");
+  if (!Range{0.f, max_radius}.holds(options.radius))
+    return problem(fmt::format("the radius of the drawing is {:g} m; it must lie between 0 and {:g}",
+                               options.radius, max_radius));
+  const vec2 low = options.centre - options.radius, high = options.centre + options.radius;
   if (options.surface || options.edges || options.crossings) {
     SurfaceLines lines(sink, options);
     world.ground().visit_surface(options.body, low, high, lines);
@@ -99,6 +105,7 @@ void debug_draw(const World& world, DebugSink& sink, const DebugDrawOptions& opt
     if (glm::all(glm::greaterThanEqual(at, low)) && glm::all(glm::lessThanEqual(at, high)))
       draw(npc, world, sink, options);
   });
+  return {};
 }
 
 }  // namespace ambulon

@@ -317,7 +317,7 @@ ErrandState Npc::errand() const {
     state.goal = errand->goal();
     state.arrival_radius = errand->arrival_radius();
     state.target = errand->target();
-    state.waypoint = errand->waypoint();
+    state.on_beat = errand->on_beat();
   }
   return state;
 }
@@ -390,9 +390,8 @@ void Npc::set_tags(Tags tags) const {
 }
 
 Expected<void> Npc::set_route_priority(int priority) const {
-  if (std::abs(priority) > 1000)
-    return problem(fmt::format("the route priority is {}; it must lie between -1000 and 1000", priority));
-  if (alive()) world_->impl().movers_[id_.slot].route_priority = static_cast<std::int16_t>(priority);
+  if (auto good = World::Impl::validate_route_priority(priority); !good || !alive()) return good;
+  world_->impl().movers_[id_.slot].route_priority = static_cast<std::int16_t>(priority);
   return {};
 }
 

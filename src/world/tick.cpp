@@ -30,8 +30,7 @@ constexpr std::uint32_t errands_ahead = 8;
 }  // namespace
 
 Expected<double> World::Impl::tick(float seconds) {
-  if (ticking_)
-    return problem("World::Impl::tick was called from within a tick; call it from the game's own loop");
+  if (ticking_) return problem("World::tick was called from within a tick; call it from the game's own loop");
   if (seconds <= 0.f || !Range{0.f, max_seconds}.holds(seconds))
     return problem(fmt::format("a tick of {} s; it must be above 0 and at most {}", seconds, max_seconds));
   const float ticks = std::ceil(seconds / longest_tick);
@@ -42,7 +41,7 @@ Expected<double> World::Impl::tick(float seconds) {
 void World::Impl::tick_once(float seconds) {
   ticking_ = true;
   now_ = time_;
-  const std::uint64_t noted = journal_.next();
+  tick_noted_ = journal_.next();
   routes_.begin(route_work_);
   tick_end_ = time_ + seconds;
   tick_seconds_ = seconds;
@@ -72,7 +71,7 @@ void World::Impl::tick_once(float seconds) {
   });
   ticking_ = false;
   clean_up();
-  journal_.sort_from(noted);
+  journal_.sort_from(tick_noted_);
   ++ticks_;
   last_seconds_ = seconds;
   profile_.sense += seconds_of(sensed - begin);

@@ -122,9 +122,8 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (auto body = validate(options.body); !body) return tl::unexpected(body.error());
   if (auto gait = validate(options.gait); !gait) return tl::unexpected(gait.error());
   if (auto avoidance = validate(options.avoidance); !avoidance) return tl::unexpected(avoidance.error());
-  if (std::abs(options.route_priority) > 1000)
-    return problem(
-        fmt::format("the route priority is {}; it must lie between -1000 and 1000", options.route_priority));
+  if (auto priority = validate_route_priority(options.route_priority); !priority)
+    return tl::unexpected(priority.error());
   if (!std::isfinite(options.heading)) return problem("the heading is not a finite number");
   const auto spot = (options.body.deck.x > 0.f || options.drive == Drive::reported) && finite(options.at)
                         ? options.at
@@ -168,6 +167,11 @@ Expected<Npc> World::Impl::add(const NpcOptions& options) {
   if (options.body.deck.x > 0.f && options.body.deck.y > 0.f) decks_.add(id, options.body, mover.motion);
   take({.event = Event::appeared, .who = id, .where = mover.motion.position, .time = now()});
   return Npc(world_, id);
+}
+
+Expected<void> World::Impl::validate_route_priority(int priority) {
+  if (priority >= -1000 && priority <= 1000) return {};
+  return problem(fmt::format("the route priority is {}; it must lie between -1000 and 1000", priority));
 }
 
 void World::Impl::reserve(std::size_t npcs) {
@@ -559,10 +563,11 @@ const Journal& World::journal() const { return impl_->journal_; }
 
 EventRange World::events(EventCursor& cursor) const {
   const Journal& journal = impl_->journal_;
-  const std::uint64_t first = std::max(cursor.next, journal.first()), end = std::max(first, journal.next());
+  const std::uint64_t first = std::max(cursor.next, journal.first());
+  const std::uint64_t end = std::max(first, impl_->ticking_ ? impl_->tick_noted_ : journal.next());
   cursor.lost += first - cursor.next;
   cursor.next = end;
-  return {journal, first, end};
+  return {journal, cursor, first, end};
 }
 
 std::size_t World::poses(const PoseSpans& arrays, float alpha) const {

@@ -31,6 +31,7 @@ class World::Impl final : public NoteTaker {
   Impl& operator=(const Impl&) = delete;
 
   Expected<Npc> add(const NpcOptions& options);
+  static Expected<void> validate_route_priority(int priority);
   void reserve(std::size_t npcs);
   Expected<double> tick(float seconds);
   Expected<void> set_viewers(std::span<const vec3> viewers, const Detail& detail);
@@ -346,9 +347,10 @@ class World::Impl final : public NoteTaker {
   std::size_t deciding_ = 0;
   Profile profile_;
   bool ticking_ = false;
-  bool closed_ = false;          // it is being destroyed
-  std::uint32_t running_ = 0;    // nesting depth of scripts and destructors that run
-  bool callbacks_over_ = false;  // some callbacks have ended
+  std::uint64_t tick_noted_ = 0;  // number of the first note of the tick
+  bool closed_ = false;           // it is being destroyed
+  std::uint32_t running_ = 0;     // nesting depth of scripts and destructors that run
+  bool callbacks_over_ = false;   // some callbacks have ended
 };
 
 }  // namespace ambulon

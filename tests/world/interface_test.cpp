@@ -149,7 +149,7 @@ TEST(Settings, OfTagsNamesAndUserData) {
   EXPECT_FALSE(cat.set_avoidance({.horizon = -1}));
   EXPECT_TRUE(cat.set_avoidance({.priority = 5}));
   EXPECT_EQ(cat.avoidance().priority, 5);
-  EXPECT_FALSE(cat.set_route_priority(1001));
+  for (const int wrong : {1001, -1001, INT32_MIN}) EXPECT_FALSE(cat.set_route_priority(wrong));
   EXPECT_TRUE(cat.set_route_priority(-3));
   EXPECT_EQ(cat.route_priority(), -3);
   std::unordered_set<NpcId> ids{cat, dog, cat};
@@ -211,6 +211,35 @@ TEST(Events, AreReadOnceAndLossesAreCounted) {
   EXPECT_EQ(other.lost, 0U);  // nothing is recorded, so nothing is lost
 }
 
+// A journal with room for a few events, read while orders push others out, between ticks and in callbacks.
+TEST(Events, AreInOrderAndCompleteWhileOrdersAreGiven) {
+  for (const std::size_t size : {1U, 3U, 16U, 4096U}) {
+    World world({.journal = size});
+    std::vector<Npc> cats;
+    for (int i = 0; i < 8; ++i) cats.push_back(*world.add({.at = {static_cast<float>(i), 0, 0}}));
+    EventCursor cursor;
+    std::uint64_t seen = 0;
+    double last = 0;
+    const auto read = [&](int orders) {
+      for (const Note& note : world.events(cursor)) {
+        ++seen;
+        EXPECT_GE(note.time, last) << size;
+        last = note.time;
+        if (orders-- > 0) Npc(world, note.who).turn_to_heading(1);
+      }
+    };
+    for (int tick = 0; tick < 100; ++tick) {
+      for (std::size_t i = 0; i < cats.size(); ++i)
+        cats[i].pause(0.02f * static_cast<float>(i)).on_end([&](Npc, const Outcome&) { read(3); });
+      read(20);
+      ASSERT_TRUE(world.tick(0.1f));
+    }
+    read(0);
+    EXPECT_EQ(seen + cursor.lost, world.journal().next());
+    EXPECT_EQ(cursor.lost == 0, size == 4096);
+  }
+}
+
 TEST(Poses, LieBetweenTheLastTwoTicks) {
   World world;
   std::vector<Npc> cats;
@@ -255,18 +284,63 @@ TEST(Patrol, ResumesAtTheWaypointThatItLeft) {
   const Npc lamplighter = *world.add({.name = "lamplighter", .at = {6, 3, 0}});
   lamplighter.patrol(beat);
   pass(world, 9);
-  const WaypointId next = lamplighter.errand().waypoint;
-  ASSERT_NE(next, beat->id(0));
+  const BeatPosition next = lamplighter.errand().on_beat;
+  ASSERT_NE(next.waypoint, beat->id(0));
   lamplighter.go_to({2, 3, 0});
   pass(world, 60, 1.f / 60, [&] { return !lamplighter.busy(); });
-  EXPECT_EQ(lamplighter.errand().waypoint, WaypointId{});
+  EXPECT_EQ(lamplighter.errand().on_beat, BeatPosition{});
   lamplighter.patrol(beat, {.from = next});
   pass(world, 0.1);
-  EXPECT_EQ(lamplighter.errand().waypoint, next);
-  ASSERT_TRUE(beat->remove(next));
+  EXPECT_EQ(lamplighter.errand().on_beat, next);
+  ASSERT_TRUE(beat->remove(next.waypoint));
   lamplighter.patrol(beat, {.start = PatrolStart::first, .from = next});  // removed: as without `from`
   pass(world, 0.1);
-  EXPECT_EQ(lamplighter.errand().waypoint, beat->id(0));
+  EXPECT_EQ(lamplighter.errand().on_beat.waypoint, beat->id(0));
+}
+
+// Interrupted again and again, it reaches the waypoints in the order of the beat.
+TEST(Patrol, KeepsItsDirectionWhenItResumes) {
+  for (const float rate : {10.f, 60.f, 144.f})
+    for (const BeatPath path : {BeatPath::straight, BeatPath::curve}) {
+      World world;
+      const auto beat = *make_beat(lamps, BeatOrder::back_and_forth, path);
+      const Npc lamplighter = *world.add({.at = {5, 3, 0}});
+      lamplighter.patrol(beat, {.start = PatrolStart::first});
+      for (int i = 0; i < 60; ++i) {
+        pass(world, 0.9, 1 / rate);
+        const BeatPosition next = lamplighter.errand().on_beat;
+        lamplighter.pause(0.2f);
+        pass(world, 0.3, 1 / rate);
+        lamplighter.patrol(beat, {.from = next});
+      }
+      std::vector<std::uint32_t> reached;
+      EventCursor cursor;
+      for (const Note& note : world.events(cursor))
+        if (note.event == Event::reached && (reached.empty() || reached.back() != note.number))
+          reached.push_back(note.number);
+      ASSERT_GT(reached.size(), 6U);
+      const std::array<std::uint32_t, 6> lap = {1, 2, 3, 4, 3, 2};
+      for (std::size_t i = 0; i < reached.size(); ++i) EXPECT_EQ(reached[i], lap[i % 6]) << rate;
+    }
+}
+
+Routine naps(int times, int& taken) {
+  for (int i = 0; i < times; ++i) {
+    co_await seconds(0.05f);
+    ++taken;
+  }
+}
+
+TEST(Seconds, DoNotDriftWithTheTicks) {
+  for (const float rate : {10.f, 30.f, 60.f, 144.f}) {
+    World world;
+    const Npc cat = *world.add({});
+    int taken = 0;
+    start(cat, [&](Npc) { return naps(100, taken); });
+    const double end = pass(world, 9, 1 / rate, [&] { return !cat.directed(); });
+    EXPECT_EQ(taken, 100);
+    EXPECT_NEAR(end, 5, 2 / rate) << rate;
+  }
 }
 
 Routine waits_then_walks(Npc me, float time) {
@@ -321,7 +395,7 @@ TEST(DebugDraw, ShowsTheWholeSurfaceOnce) {
   const TileGround tiles = quay_of({"....#", ".##..", "....."});
   World on_tiles({.ground = &tiles});
   Sums sums;
-  debug_draw(on_tiles, sums, {.body = {.radius = 0.01f}});
+  EXPECT_TRUE(debug_draw(on_tiles, sums, {.body = {.radius = 0.01f}}));
   EXPECT_NEAR(sums.area, 12, 1e-4);
   EXPECT_NEAR(sums.metres, 2 * 3 + 2 * 5 + 6, 1e-4);  // the rim, and the outlines of the two blocked cells
   const auto plan = MeshGround::make(
@@ -329,12 +403,16 @@ TEST(DebugDraw, ShowsTheWholeSurfaceOnce) {
   ASSERT_TRUE(plan);
   World on_plan({.ground = plan->get()});
   Sums whole, part;
-  debug_draw(on_plan, whole, {.body = {.radius = 0.5f}});
+  EXPECT_TRUE(debug_draw(on_plan, whole, {.body = {.radius = 0.5f}}));
   EXPECT_NEAR(whole.area, 19 * 9 - (9 - (4 - pi) * 0.25), 0.02);
-  debug_draw(on_plan, part, {.body = {.radius = 0.5f}, .centre = {500, 500}, .radius = 3});
-  EXPECT_EQ(part.area, 0);
-  debug_draw(on_plan, part, {.centre = {NAN, 0}});
-  debug_draw(on_plan, part, {.radius = -1});
+  for (const World* world : {&on_plan, &on_tiles})
+    EXPECT_TRUE(debug_draw(*world, part, {.body = {.radius = 0.5f}, .centre = {500, 500}, .radius = 3}));
+  for (const DebugDrawOptions& wrong : {DebugDrawOptions{.centre = {NAN, 0}},
+                                        {.radius = -1},
+                                        {.radius = INFINITY},
+                                        {.body = {.radius = 1e9f}}})
+    EXPECT_FALSE(debug_draw(on_tiles, part, wrong));
+  EXPECT_EQ(part.area + part.metres, 0);
 }
 
 TEST(DebugDraw, ShowsEachNpcWithItsRouteAndGoal) {
@@ -346,14 +424,14 @@ TEST(DebugDraw, ShowsEachNpcWithItsRouteAndGoal) {
   Sums route, names;
   DebugDrawOptions options = nothing;
   options.routes = true;
-  debug_draw(world, route, options);
+  ASSERT_TRUE(debug_draw(world, route, options));
   EXPECT_NEAR(route.metres, cat.errand().progress.of_metres - cat.errand().progress.metres, 0.05);
   options = nothing;
   options.names = true;
-  debug_draw(world, names, options);
+  ASSERT_TRUE(debug_draw(world, names, options));
   EXPECT_EQ(names.texts, "cat: " + cat.doing() + "\n");
   Sums none;
-  debug_draw(world, none, nothing);
+  ASSERT_TRUE(debug_draw(world, none, nothing));
   EXPECT_EQ(none.lines, 0);
 }
 

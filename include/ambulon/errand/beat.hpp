@@ -28,6 +28,13 @@ struct Waypoint {
 /// The id of a waypoint. It stays valid while other waypoints are added, moved and removed.
 enum class WaypointId : std::uint32_t {};
 
+/// How far a patrol has got on its beat.
+struct BeatPosition {
+  WaypointId waypoint = {};  ///< the waypoint that it is heading for; 0: none
+  bool reversed = false;     ///< it walks a `back_and_forth` beat from last to first
+  friend bool operator==(const BeatPosition&, const BeatPosition&) = default;
+};
+
 /// The order in which waypoints are visited.
 enum class BeatOrder : std::uint8_t {
   around,          ///< first to last, then from the first again

@@ -12,6 +12,7 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/tags.hpp"
+#include "ambulon/errand/beat.hpp"
 #include "ambulon/errand/note.hpp"
 #include "ambulon/ground/ground.hpp"
 #include "ambulon/motion/flocking.hpp"
@@ -19,8 +20,6 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-class Beat;
-enum class WaypointId : std::uint32_t;
 class RouteService;
 struct Arc;
 struct ErrandReturn;
@@ -201,8 +200,8 @@ class Errand {
     return std::nullopt;
   }
 
-  /// Returns the waypoint that it is heading for; 0 if it has none.
-  virtual WaypointId waypoint() const { return {}; }
+  /// Returns how far it has got on its beat; empty if it has none.
+  virtual BeatPosition on_beat() const { return {}; }
 
   /// Returns its beat, for pictures; null if there is none.
   virtual const Beat* beat() const { return nullptr; }

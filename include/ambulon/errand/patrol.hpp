@@ -20,8 +20,8 @@ enum class PatrolStart : std::uint8_t { nearest, first };
 ///    `off_ground` if no waypoint is on the ground, and as `no_route` if none can be reached.
 struct PatrolOptions {
   PatrolStart start = PatrolStart::nearest;
-  /// The first waypoint instead, if it is in the beat: to resume a patrol, pass `ErrandState::waypoint`.
-  WaypointId from = {};
+  /// The first waypoint instead, if it is in the beat: to resume a patrol, pass `ErrandState::on_beat`.
+  BeatPosition from = {};
   /// Seconds for one lap including pauses, at most 1e6: the speed follows from it. 0: the gait's speed. A lap
   /// ends where it began; with the order `once`, at the last waypoint.
   float lap = 0.f;

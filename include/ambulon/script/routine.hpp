@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <coroutine>
 #include <exception>
 #include <memory>
@@ -67,16 +68,22 @@ class Routine::promise_type {
     /// At most `max_at_once` waits in a row may end as they begin; the next one waits for the next tick.
     /// Otherwise a loop around an order to an NPC that is gone would never end.
     bool await_ready() {
-      over_ = wait_.over(promise_.now_);
+      over_ = wait_.over(promise_.since_);
+      if constexpr (ends_within_tick) over_ = over_ || wait_.over(promise_.now_);
       return over_ && ++promise_.at_once_ <= max_at_once;
     }
     void await_suspend(Handle) {
       promise_.wait_ = this;
       promise_.over_ = [](void* awaiter, double now) { return static_cast<Awaiter*>(awaiter)->over(now); };
     }
-    auto await_resume() { return wait_.result(); }
+    auto await_resume() {
+      promise_.since_ = promise_.now_;
+      if constexpr (ends_within_tick) promise_.since_ = std::min(promise_.now_, wait_.ended());
+      return wait_.result();
+    }
 
    private:
+    static constexpr bool ends_within_tick = requires(W wait) { wait.ended(); };
     bool over(double now) { return over_ || (over_ = wait_.over(now)); }
 
     promise_type& promise_;
@@ -122,7 +129,8 @@ class Routine::promise_type {
 
   static constexpr int max_at_once = 64;
 
-  double now_ = 0;
+  double now_ = 0;        // seconds since the world began
+  double since_ = 0;      // when the last wait ended, at most `now_`
   int at_once_ = 0;       // waits that ended as they began, since it was resumed
   void* wait_ = nullptr;  // the awaiter in its own frame
   bool (*over_)(void* awaiter, double now) = nullptr;
@@ -132,6 +140,7 @@ inline bool Routine::over(double now) {
   promise_type& promise = handle_.promise();
   promise.now_ = now;
   if (handle_.done()) return true;
+  if (promise.wait_ == nullptr) promise.since_ = now;
   if (promise.wait_ != nullptr && !promise.over_(promise.wait_, now)) return false;
   promise.wait_ = nullptr;
   promise.at_once_ = 0;

@@ -125,13 +125,17 @@ class SecondsWait {
     return !(now - began_ < seconds_ - 1e-6);
   }
   Outcome result() const { return {}; }
+  /// Returns when it ended, in seconds since the world began: within a tick, as a rule.
+  double ended() const { return seconds_ > 0 ? began_ + seconds_ : began_; }
 
  private:
   float seconds_;
   double began_ = -1;
 };
 
-/// Waits for `seconds` without an order: the NPC keeps the order of another owner, or stands.
+/// Waits for `seconds` without an order: the NPC keeps the order of another owner, or stands. If it ends
+/// within a tick, a wait for seconds that follows at once begins at that moment, so that a rhythm does not
+/// drift.
 inline SecondsWait seconds(float seconds) { return SecondsWait(seconds); }
 
 inline OrderWait as_wait(Order order) { return OrderWait(order); }

@@ -47,11 +47,12 @@ struct DebugDrawOptions {
 /// Draws a world for debugging. It calls the sink for each primitive, and stores nothing.
 ///
 ///     struct Sink final : ambulon::DebugSink { … } sink;
-///     ambulon::debug_draw(world, sink, {.velocities = true, .centre = camera});
+///     (void)ambulon::debug_draw(world, sink, {.velocities = true, .centre = camera});
 ///
 /// 1. The surface is drawn by the grounds of this library; a ground of the game's own overrides
 ///    `Ground::visit_surface`.
 /// 2. Call it between ticks.
-void debug_draw(const World& world, DebugSink& sink, const DebugDrawOptions& options = {});
+/// 3. Returns a problem, and draws nothing, if the body, the centre or the radius is out of range.
+Expected<void> debug_draw(const World& world, DebugSink& sink, const DebugDrawOptions& options = {});
 
 }  // namespace ambulon

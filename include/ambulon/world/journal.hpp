@@ -1,9 +1,11 @@
 #pragma once
 
+#include <algorithm>
 #include <compare>
 #include <memory_resource>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "ambulon/base/public.hpp"
@@ -49,32 +51,36 @@ struct EventCursor {
   std::uint64_t lost = 0;  ///< events that the journal dropped before they were read, so far
 };
 
-/// A range of the journal.
+/// A range of the journal, read through a cursor that must outlive it. Events may be written while it is
+/// read, for example by orders: those that the journal drops for them are skipped and counted in
+/// `EventCursor::lost`.
 class EventRange {
  public:
-  /// A forward iterator over notes.
+  /// A forward iterator over notes. A reference to a note is valid until the next event.
   class Iterator {
    public:
-    Iterator(const Journal& journal, std::uint64_t number) : journal_(&journal), number_(number) {}
-    const Note& operator*() const { return (*journal_)[number_]; }
+    Iterator(const EventRange& range, std::uint64_t number) : range_(&range), number_(number) {}
+    const Note& operator*() const { return (*range_->journal_)[number_]; }
     Iterator& operator++() {
-      ++number_;
+      const std::uint64_t kept = std::min(range_->journal_->first(), range_->end_);
+      if (++number_ < kept) range_->cursor_->lost += kept - std::exchange(number_, kept);
       return *this;
     }
     bool operator==(const Iterator& other) const { return number_ == other.number_; }
 
    private:
-    const Journal* journal_;
+    const EventRange* range_;
     std::uint64_t number_;
   };
-  EventRange(const Journal& journal, std::uint64_t first, std::uint64_t end)
-      : journal_(&journal), first_(first), end_(end) {}
-  Iterator begin() const { return {*journal_, first_}; }
-  Iterator end() const { return {*journal_, end_}; }
+  EventRange(const Journal& journal, EventCursor& cursor, std::uint64_t first, std::uint64_t end)
+      : journal_(&journal), cursor_(&cursor), first_(first), end_(end) {}
+  Iterator begin() const { return {*this, first_}; }
+  Iterator end() const { return {*this, end_}; }
   std::size_t size() const { return end_ - first_; }
 
  private:
   const Journal* journal_;
+  EventCursor* cursor_;
   std::uint64_t first_, end_;
 };
 

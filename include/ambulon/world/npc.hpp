@@ -91,7 +91,7 @@ struct ErrandState {
   std::optional<vec3> goal = {};     ///< metres
   float arrival_radius = 0.f;        ///< metres from the goal that count as arrived
   NpcId target = {};                 ///< the NPC that it follows, chases, …; empty for most
-  WaypointId waypoint = {};          ///< the waypoint that a patrol is heading for; 0: none
+  BeatPosition on_beat = {};         ///< how far a patrol has got
   std::optional<Outcome> last = {};  ///< the outcome of the previous order, if any
 };
 
@@ -270,8 +270,8 @@ class Npc {
   vec2 velocity() const;  ///< metres per second
   float heading() const;  ///< radians in (-pi, pi]
   Motion motion() const;  ///< all of these, with stance and stride phase
-  /// Returns the pose between the last two ticks: 0 is before the last tick, 1 after it. A teleport is not
-  /// interpolated. For games that draw between two fixed time steps.
+  /// Returns the pose between the last two ticks: 0 is before the last tick, 1 after it. Teleports, and
+  /// bodies that the game moves, are not interpolated. For games that draw between two fixed time steps.
   Pose pose(float alpha = 1.f) const;
   Body body() const;
   Gait gait() const;
@@ -299,6 +299,7 @@ class Npc {
   std::uint64_t user_data() const;
 
   void set_user_data(std::uint64_t data) const;
+  /// Sets its name; views of the previous one (`name`) are no longer valid.
   void set_name(std::string_view name) const;
   void set_tags(Tags tags) const;
   /// Sets its part in avoidance from the next tick on. Returns a problem if a value is out of range.
@@ -325,7 +326,7 @@ class Npc {
   /// Returns a problem, and changes nothing, if a number is not finite.
   Expected<void> report(vec3 position, const ReportOptions& options = {}) const;
 
-  /// Draws a uniform number in [least, most] from the NPC's own stream.
+  /// Draws a uniform number in [min, max] from the NPC's own stream.
   float random(float min, float max) const;
 
  private:

@@ -151,9 +151,9 @@ class World final {
   std::size_t size() const;     ///< NPCs in the world
   const Ground& ground() const;
   const Journal& journal() const;
-  /// Returns the events since the last call with that cursor, oldest first, and advances the cursor. Valid
-  /// until the next event. A new cursor reads all that the journal keeps; `cursor.lost` counts events that it
-  /// dropped before they were read.
+  /// Returns the events since the last call with that cursor, oldest first, and advances the cursor. A
+  /// new cursor reads all that the journal keeps; `cursor.lost` counts events that it dropped before they
+  /// were read. Callbacks and scripts read up to the beginning of the tick.
   ///
   ///     for (const ambulon::Note& note : world.events(cursor)) if (note.event == ambulon::Event::touched) …
   EventRange events(EventCursor& cursor) const;

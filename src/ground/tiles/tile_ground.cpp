@@ -20,6 +20,7 @@ namespace ambulon {
 namespace {
 
 constexpr float inset = 1e-4f;       // of a cell: distance of points from edges of blocked cells
+constexpr float max_radius = 50.f;   // metres, as of a body
 constexpr float min_radius = 0.01f;  // of a cell: minimum radius if corners may not be cut
 constexpr int draws = 64;            // attempts for a random spot; then it is chosen from all cells around
 
@@ -34,9 +35,12 @@ TileGround::Impl::Impl(const TileGround& self, TileMap map, const TileGroundOpti
 
 // --- Body widths ------------------------------------------------------------------------------
 
-/// Returns the number of the width for `radius`; creates it if there is none.
+/// Returns the number of the width for `radius`; creates it if there is none. Bodies wider than the map find
+/// no room on it, whatever their width.
 std::uint16_t TileGround::Impl::width_for(float radius) const {
   const float cell = map().cell_size();
+  const auto cells = static_cast<float>(std::max(map().width(), map().height()) + 1);
+  radius = std::fmin(std::fmax(radius, 0.f), std::fmin(max_radius, cells * cell));
   const bool as_point = map().rules().corners != Corners::both_free && radius <= 0.5f * cell;
   // Rounded up to 1/32 cell, so that slightly different bodies share a width.
   const float kept =
@@ -426,11 +430,7 @@ bool TileGround::reachable(const Spot& from, const Spot& to) const { return impl
 
 void TileGround::visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const {
   const TileMap& cells = impl_->layer(body.radius).map();
-  const Cell last{cells.width() - 1, cells.height() - 1};
-  const auto inside = [&](Cell cell) {
-    return Cell{std::clamp(cell.x, 0, last.x), std::clamp(cell.y, 0, last.y)};
-  };
-  const Cell from = inside(cells.cell_at(low)), to = inside(cells.cell_at(high));
+  const auto [from, to] = cells.cells_in(low, high);
   const auto corner = [&](int x, int y) { return lift(cells.corner({x, y})); };
   for (int y = from.y; y <= to.y; ++y)
     for (int x = from.x, first = x; x <= to.x; first = ++x) {
