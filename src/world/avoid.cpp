@@ -10,7 +10,7 @@
 #include "base/prefetch.hpp"
 #include "crowd/encounters.hpp"
 #include "crowd/neighbour_index.hpp"
-#include "world/world_impl.hpp"
+#include "world/crowd.hpp"
 
 namespace ambulon {
 namespace {
@@ -249,29 +249,29 @@ class Heeded {
 
 }  // namespace
 
-void World::Impl::avoid() {
-  if (!avoid_) return;
+void Crowd::avoid() {
+  if (!state_.avoids) return;
   const auto one = [this](std::size_t i) {
-    const std::uint32_t place = surroundings_.first_awake() + static_cast<std::uint32_t>(i);
-    if (place + soon < surroundings_.neighbour_states().size())
-      prefetch<sizeof(Mover)>(&movers_[surroundings_.slot(place + soon)]);
-    const std::uint32_t slot = surroundings_.slot(place);
-    if (movers_[slot].asked) avoid(slot, surroundings_.neighbour_states()[place].manner);
+    const std::uint32_t place = state_.surroundings.first_awake() + static_cast<std::uint32_t>(i);
+    if (place + soon < state_.surroundings.neighbour_states().size())
+      prefetch<sizeof(Mover)>(&state_.npcs[state_.surroundings.slot(place + soon)]);
+    const std::uint32_t slot = state_.surroundings.slot(place);
+    if (state_.npcs[slot].asked) avoid(slot, state_.surroundings.neighbour_states()[place].manner);
   };
-  in_parts(jobs_, surroundings_.neighbour_states().size() - surroundings_.first_awake(), one, few_at_a_time);
+  in_parts(state_.jobs, state_.surroundings.neighbour_states().size() - state_.surroundings.first_awake(),
+           one, few_at_a_time);
 }
 
-/// For the middle of a tick, when NPCs may have been added.
-void World::Impl::avoid(std::uint32_t slot) {
-  if (!avoid_) return;
-  surroundings_.index();
-  avoid(slot, surroundings_.neighbour_states()[surroundings_.place(slot)].manner);
+void Crowd::avoid(std::uint32_t slot) {
+  if (!state_.avoids) return;
+  state_.surroundings.index();
+  avoid(slot, state_.surroundings.neighbour_states()[state_.surroundings.place(slot)].manner);
 }
 
 /// `mine`: its state as others see it.
-void World::Impl::avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
-  const Mover& mover = movers_[slot];
-  if (!avoid_ || !mover.alive || !mover.traits->avoidance.takes_part || mover.drive != Drive::own ||
+void Crowd::avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
+  const Mover& mover = state_.npcs[slot];
+  if (!state_.avoids || !mover.alive || !mover.traits->avoidance.takes_part || mover.drive != Drive::own ||
       mover.crossing || mover.suspended || mover.intent.direct)
     return;
   if (stands(mover.intent.velocity))
@@ -280,40 +280,37 @@ void World::Impl::avoid(std::uint32_t slot, const Surroundings::AvoidanceState& 
     keep_clear(slot, mine);
 }
 
-/// Returns true if `body` may pass through that NPC.
-bool World::Impl::passes(const Body& body, std::uint32_t slot) const {
-  return !body.passes.empty() && movers_[slot].traits->tags.meet(body.passes);
-}
-
 /// Calls `visit(place, offset)` for each NPC within `radius` metres that it cannot pass through.
 template <class Visit>
-void World::Impl::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
-  const Body& body = movers_[slot].traits->body;
-  const vec3 here = movers_[slot].motion.position;
-  const auto neighbour_states = surroundings_.neighbour_states();
-  surroundings_.each_near(flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
-    const Surroundings::NeighbourState& other = neighbour_states[place];
-    if (others != slot && share_height(other.z - here.z, body.height, other.height) && !passes(body, others))
-      visit(place, offset);
-  });
+void Crowd::each_in_way(std::uint32_t slot, float radius, Visit&& visit) const {
+  const Body& body = state_.npcs[slot].traits->body;
+  const vec3 here = state_.npcs[slot].motion.position;
+  const auto neighbour_states = state_.surroundings.neighbour_states();
+  state_.surroundings.each_near(
+      flat(here), radius, [&](std::uint32_t place, vec2 offset, std::uint32_t others) {
+        const Surroundings::NeighbourState& other = neighbour_states[place];
+        if (others != slot && share_height(other.z - here.z, body.height, other.height) &&
+            !state_.npcs.passes(body, others))
+          visit(place, offset);
+      });
 }
 
-/// Returns true if another body is within 0.1 m.
-bool World::Impl::crowded(std::uint32_t slot) const {
+bool Crowd::crowded(std::uint32_t slot) const {
   bool found = false;
-  each_in_way(slot, margin * movers_[slot].traits->body.radius + alone_within,
+  each_in_way(slot, margin * state_.npcs[slot].traits->body.radius + alone_within,
               [&](std::uint32_t, vec2) { found = true; });
   return found;
 }
 
-bool World::Impl::near_edges(std::uint32_t slot) {
-  const Mover& mover = movers_[slot];
-  return !convex_ && !has_room(slot, mover.motion.position, wall_horizon * mover.traits->gait.speed);
+bool Crowd::near_edges(std::uint32_t slot) {
+  const Mover& mover = state_.npcs[slot];
+  return !state_.convex &&
+         !locomotion_.has_room(slot, mover.motion.position, wall_horizon * mover.traits->gait.speed);
 }
 
 /// Replaces the preferred velocity by a feasible one.
-void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
-  Mover& mover = movers_[slot];
+void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
+  Mover& mover = state_.npcs[slot];
   const Motion& me = mover.motion;
   const Avoidance& how = mover.traits->avoidance;
   const Gait& gait = mover.traits->gait;
@@ -326,12 +323,13 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceSt
   const float horizon = how.horizon * std::max(min_horizon, pace);
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
-  const auto neighbour_states = surroundings_.neighbour_states();
-  const Surroundings::Velocities& velocities = surroundings_.velocities();
+  const auto neighbour_states = state_.surroundings.neighbour_states();
+  const Surroundings::Velocities& velocities = state_.surroundings.velocities();
   // NPCs beyond this distance cannot be reached, at any speed.
-  const float sight = std::min(how.sight, radius + horizon * (fastest + surroundings_.fastest()) + 0.001f);
+  const float sight =
+      std::min(how.sight, radius + horizon * (fastest + state_.surroundings.fastest()) + 0.001f);
   const Reach reach{flat(me.position), sight, radius, horizon, fastest};
-  const std::uint32_t place = surroundings_.place(slot);
+  const std::uint32_t place = state_.surroundings.place(slot);
   // NPCs within this distance are visible.
   bool alone = std::min(sight - radius, horizon * fastest) >= alone_within;
   const auto heeds = [&](const Heeded::Seen& seen) {
@@ -340,11 +338,11 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceSt
     const float touching = radius + velocities.radius[seen.place] + alone_within;
     alone &= !another | (seen.square > touching * touching);
     return another & share_height(other.z - me.position.z, body.height, other.height) &&
-           (body.passes.empty() || !passes(body, surroundings_.slot(seen.place)));
+           (body.passes.empty() || !state_.npcs.passes(body, state_.surroundings.slot(seen.place)));
   };
   Heeded heeded(how.sight);
-  surroundings_.each_run_near(reach.from, sight,
-                              [&](Surroundings::Run run) { heeded.look(reach, velocities, run, heeds); });
+  state_.surroundings.each_run_near(
+      reach.from, sight, [&](Surroundings::Run run) { heeded.look(reach, velocities, run, heeds); });
   const auto all = heeded.all(heeds);
   mover.alone = alone;
 
@@ -353,10 +351,10 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceSt
   for (const Heeded::Seen& seen : all) {
     const Surroundings::AvoidanceState& its = neighbour_states[seen.place].manner;
     const vec2 velocity = velocities.velocity(seen.place);
-    Neighbour neighbour{.offset = surroundings_.position(seen.place) - flat(me.position),
+    Neighbour neighbour{.offset = state_.surroundings.position(seen.place) - flat(me.position),
                         .velocity = velocity,
                         .radius = velocities.radius[seen.place]};
-    const float share = share_of(me, mine, slot, neighbour, its, surroundings_.slot(seen.place));
+    const float share = share_of(me, mine, slot, neighbour, its, state_.surroundings.slot(seen.place));
     before.add(share > 0.f, neighbour.offset, wanted, its.wanted);
     const bool still = stands(its.wanted) && stands(velocity);
     encounters.add(neighbour.offset, neighbour.velocity, (still ? narrow : radius) + neighbour.radius, share);
@@ -366,21 +364,22 @@ void World::Impl::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceSt
   permitted.keep_clear(encounters, me.velocity, horizon);
   const float turn = before.turn(pace);
   const vec2 aim = turn > 0.f ? rotated(wanted, -turn * how.side) : wanted;
-  if (near_edges(slot)) keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, aim, permitted);
+  if (near_edges(slot))
+    keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, aim, permitted);
   mover.intent.velocity =
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
 }
 
 /// A standing NPC steps aside for others that it holds up. NPCs in its way then make room in turn. `mine`:
 /// its state as others see it, with its previous wish to step aside.
-void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
-  Mover& mover = movers_[slot];
+void Crowd::make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine) {
+  Mover& mover = state_.npcs[slot];
   const Gait& gait = mover.traits->gait;
   const Avoidance& avoidance = mover.traits->avoidance;
   const Body& body = mover.traits->body;
   const float radius = body.radius, fast = 0.5f * gait.speed;
-  const auto neighbour_states = surroundings_.neighbour_states();
-  const Surroundings::Velocities& velocities = surroundings_.velocities();
+  const auto neighbour_states = state_.surroundings.neighbour_states();
+  const Surroundings::Velocities& velocities = state_.surroundings.velocities();
   Permitted permitted;
   vec2 aside(0.f);  // metres
   each_in_way(slot, radius + asking_distance, [&](std::uint32_t place, vec2 offset) {
@@ -390,8 +389,8 @@ void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceSta
     const Surroundings::AvoidanceState& its = neighbour_states[place].manner;
     permitted.keep(keep_clear_of(other, mover.motion.velocity, radius, min_horizon * avoidance.horizon, 1.f));
     if (wants_through(other, its, radius) && its.rank >= avoidance.priority)
-      aside +=
-          out_of_way(*ground_, mover.motion, body, -offset, direction(its.wanted), radius + other.radius);
+      aside += out_of_way(state_.ground, mover.motion, body, -offset, direction(its.wanted),
+                          radius + other.radius);
   });
   if (aside == vec2(0.f)) return;
   const float far = glm::length(aside);
@@ -399,55 +398,53 @@ void World::Impl::make_room(std::uint32_t slot, const Surroundings::AvoidanceSta
   const vec2 wish = std::min(fast, far / step_aside) / far * aside;
   mover.wanted = mine.wanted + std::min(1.f, mover.left / makes_up_its_mind) * (wish - mine.wanted);
   if (near_edges(slot))
-    keep_from_edges(*ground_, find_spot(mover, on_ground), gait.speed, mover.wanted, permitted);
+    keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, mover.wanted,
+                    permitted);
   mover.intent.velocity = settled(mover.motion.velocity,
                                   nearest_permitted(permitted.planes(), mover.wanted, fast), 0.f, mover.left);
   mover.intent.facing = mover.motion.facing;
 }
 
-/// Counts the seconds for which others have held up an NPC that wants to go on. Returns true if a report is
-/// due. Changes only this NPC.
-bool World::Impl::count_held(std::uint32_t slot) {
-  if (!avoid_) return false;
-  Mover& mover = movers_[slot];
-  const float seconds = tick_seconds_;
+bool Crowd::count_held(std::uint32_t slot) {
+  if (!state_.avoids) return false;
+  Mover& mover = state_.npcs[slot];
+  const float seconds = state_.clock.seconds;
   const float square = glm::dot(mover.wanted, mover.wanted);
   const bool held = !stands(mover.wanted) && mover.drive == Drive::own && !mover.intent.direct &&
                     glm::dot(mover.motion.velocity, mover.wanted) < held_part * square;
   mover.held = std::max(0.f, mover.held + (held ? seconds : -seconds));
-  if (held) npc_states_[slot].held_seconds += seconds;
-  return mover.held > polite || mover.told_held != (mover.held >= patience(slot));
+  if (held) state_.npcs.state(slot).held_seconds += seconds;
+  return mover.held > polite || mover.told_held != (mover.held >= orders_.patience(slot));
 }
 
-/// Wakes NPCs in the way, and records when a jam has lasted long and when it is over.
-void World::Impl::report_jam(std::uint32_t slot) {
-  Mover& mover = movers_[slot];
-  if (mover.held > polite) wake_in_the_way(slot, asking_distance);
-  const bool tells = mover.held >= patience(slot);
+void Crowd::report_jam(std::uint32_t slot) {
+  Mover& mover = state_.npcs[slot];
+  if (mover.held > polite) detail_.wake_in_the_way(slot, asking_distance);
+  const bool tells = mover.held >= orders_.patience(slot);
   if (mover.told_held == tells) return;
   mover.told_held = tells;
-  if (held_since_.size() < movers_.size()) held_since_.resize(movers_.size());
-  const auto now = static_cast<float>(moment(slot));
+  if (held_since_.size() < state_.npcs.slots()) held_since_.resize(state_.npcs.slots());
+  const auto now = static_cast<float>(state_.moment(slot));
   if (tells) held_since_[slot] = now - mover.held;
-  take({.event = tells ? Event::held_up : Event::goes_on,
-        .who = {slot, mover.generation},
-        .whom = tells ? nearest_in_way(slot) : NpcId(),
-        .value = now - held_since_[slot],
-        .where = mover.motion.position,
-        .time = moment(slot)});
+  state_.take({.event = tells ? Event::held_up : Event::goes_on,
+               .who = {slot, mover.generation},
+               .whom = tells ? nearest_in_way(slot) : NpcId(),
+               .value = now - held_since_[slot],
+               .where = mover.motion.position,
+               .time = state_.moment(slot)});
 }
 
 /// Returns the nearest NPC in its direction.
-NpcId World::Impl::nearest_in_way(std::uint32_t slot) const {
+NpcId Crowd::nearest_in_way(std::uint32_t slot) const {
   NpcId nearest;
   float min = std::numeric_limits<float>::infinity();
-  each_in_way(slot, movers_[slot].traits->body.radius + asking_distance,
+  each_in_way(slot, state_.npcs[slot].traits->body.radius + asking_distance,
               [&](std::uint32_t place, vec2 offset) {
                 const float square = glm::dot(offset, offset);
-                if (square >= min || glm::dot(offset, movers_[slot].wanted) < 0.f) return;
+                if (square >= min || glm::dot(offset, state_.npcs[slot].wanted) < 0.f) return;
                 min = square;
-                const std::uint32_t other = surroundings_.slot(place);
-                nearest = {other, movers_[other].generation};
+                const std::uint32_t other = state_.surroundings.slot(place);
+                nearest = {other, state_.npcs[other].generation};
               });
   return nearest;
 }

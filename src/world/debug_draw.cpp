@@ -100,11 +100,13 @@ Expected<void> debug_draw(const World& world, DebugSink& sink, const DebugDrawOp
     SurfaceLines lines(sink, options);
     world.ground().visit_surface(options.body, low, high, lines);
   }
-  world.impl().each([&](Npc npc) {
-    const vec2 at = flat(npc.position());
+  WorldState& state = world.impl().state;
+  for (std::uint32_t slot = 0; slot < state.npcs.slots(); ++slot) {
+    if (!state.npcs[slot].alive) continue;
+    const vec2 at = flat(state.npcs[slot].motion.position);
     if (glm::all(glm::greaterThanEqual(at, low)) && glm::all(glm::lessThanEqual(at, high)))
-      draw(npc, world, sink, options);
-  });
+      draw(Npc(state.world, state.npcs.id(slot)), world, sink, options);
+  }
   return {};
 }
 

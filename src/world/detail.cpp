@@ -1,4 +1,4 @@
-// Level of detail: which NPCs decide in a tick, and which sleep.
+#include "world/detail.hpp"
 
 #include <algorithm>
 #include <array>
@@ -8,7 +8,6 @@
 #include <fmt/format.h>
 
 #include "base/geometry.hpp"
-#include "world/world_impl.hpp"
 
 namespace ambulon {
 namespace {
@@ -36,7 +35,7 @@ float nearest_square(std::span<const vec3> viewers, vec3 at) {
 
 }  // namespace
 
-Expected<void> World::Impl::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
+Expected<void> LevelOfDetail::set_viewers(std::span<const vec3> viewers, const Detail& detail) {
   if (!Range{0.f, 1e6f}.holds(detail.near))
     return problem(fmt::format("near is {:g} m; it must lie between 0 and 1e6", detail.near));
   if (detail.max_interval < 1 || detail.max_interval > 64)
@@ -49,16 +48,13 @@ Expected<void> World::Impl::set_viewers(std::span<const vec3> viewers, const Det
   return {};
 }
 
-std::size_t World::Impl::sleeping() const { return alive_ - surroundings_.awake().size(); }
-
-/// Sets the distance within which all NPCs decide in each tick: `near`, or less to meet the budget.
-void World::Impl::update_near_distance() {
+void LevelOfDetail::update_near_distance() {
   near_square_ = detail_.near * detail_.near;
   if (viewers_.empty() || detail_.budget == 0) return;
   std::array<std::uint32_t, rings> in_ring{};
   std::size_t first = rings, last = 0;
-  for (const std::uint32_t slot : surroundings_.awake()) {
-    const std::size_t ring = ring_of(nearest_square(viewers_, movers_[slot].motion.position));
+  for (const std::uint32_t slot : state_.surroundings.awake()) {
+    const std::size_t ring = ring_of(nearest_square(viewers_, state_.npcs[slot].motion.position));
     ++in_ring[ring];
     first = std::min(first, ring);
     last = std::max(last, ring);
@@ -74,50 +70,44 @@ void World::Impl::update_near_distance() {
     near_square_ = std::min(0.8f * near_square_, inner_edge(last + 1));
 }
 
-/// Returns the ticks between two decisions. The phase depends on the slot, so that the load is even.
-std::uint32_t World::Impl::ticks_between(std::uint32_t slot) const {
+std::uint32_t LevelOfDetail::ticks_between(std::uint32_t slot) const {
   if (viewers_.empty()) return 1;
-  const float square = nearest_square(viewers_, movers_[slot].motion.position);
+  const float square = nearest_square(viewers_, state_.npcs[slot].motion.position);
   const std::uint32_t ticks = ticks_at(square, near_square_, detail_.max_interval);
-  return ticks - (static_cast<std::uint32_t>(ticks_) + slot) % ticks;
+  return ticks - (static_cast<std::uint32_t>(state_.clock.ticks) + slot) % ticks;
 }
 
-/// Wakes NPCs that are within reach of this one by the end of the tick.
-void World::Impl::wake_in_the_way(std::uint32_t slot, float reach) {
-  const vec3 here = movers_[slot].motion.position;
-  const Body& body = movers_[slot].traits->body;
-  surroundings_.each_near_asleep(
+void LevelOfDetail::wake_in_the_way(std::uint32_t slot, float reach) {
+  const vec3 here = state_.npcs[slot].motion.position;
+  const Body& body = state_.npcs[slot].traits->body;
+  state_.surroundings.each_near_asleep(
       flat(here), body.radius + reach, [&](std::uint32_t place, vec2, std::uint32_t sleeper) {
-        const Surroundings::NeighbourState& other = surroundings_.neighbour_states()[place];
+        const Surroundings::NeighbourState& other = state_.surroundings.neighbour_states()[place];
         if (share_height(other.z - here.z, body.height, other.height)) waking_.push_back(sleeper);
       });
 }
 
-/// Wakes sleeping NPCs that are pushed by an NPC that does not avoid.
-void World::Impl::wake_the_pushed() {
-  if (sleeping() == 0) return;
-  for (const std::uint32_t slot : surroundings_.awake())
-    if (!gives_way(slot) && movers_[slot].motion.velocity != vec2(0.f)) wake_in_the_way(slot);
-  for (const std::uint32_t slot : waking_) mark_fresh(slot);
-  if (!waking_.empty()) surroundings_.index();
+bool LevelOfDetail::wake_up() {
+  if (waking_.empty()) return false;
+  for (const std::uint32_t slot : waking_) state_.mark_fresh(slot);
   waking_.clear();
+  return true;
 }
 
-/// Lets NPCs sleep that stand and have nothing to do.
-void World::Impl::fall_asleep() {
-  if (ticks_ % bedtime != 0) return;
+void LevelOfDetail::fall_asleep() {
+  if (state_.clock.ticks % bedtime != 0) return;
   tired_.clear();
-  for (const std::uint32_t slot : surroundings_.awake())
+  for (const std::uint32_t slot : state_.surroundings.awake())
     if (may_sleep(slot)) tired_.push_back(slot);
-  surroundings_.fall_asleep(tired_);
+  state_.surroundings.fall_asleep(tired_);
 }
 
-bool World::Impl::may_sleep(std::uint32_t slot) const {
-  const Mover& mover = movers_[slot];
+bool LevelOfDetail::may_sleep(std::uint32_t slot) const {
+  const Mover& mover = state_.npcs[slot];
   return !mover.errand && !mover.fresh && !mover.pushed && mover.drive == Drive::own && !mover.aboard &&
          !mover.crossing && mover.traits->body.deck == vec2(0.f) && mover.held == 0.f &&
          mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
-         mover.motion.position == surroundings_.seen_at(slot);
+         mover.motion.position == state_.surroundings.seen_at(slot);
 }
 
 }  // namespace ambulon

@@ -33,49 +33,47 @@ namespace ambulon {
 // --- Order ------------------------------------------------------------------------------------
 
 bool Order::running() const {
-  return world_ != nullptr && world_->impl().knows(who_) && world_->impl().movers_[who_.slot].errand &&
-         world_->impl().npc_states_[who_.slot].serial == serial_;
+  return world_ != nullptr && world_->impl().state.npcs.knows(who_) &&
+         world_->impl().state.npcs[who_.slot].errand &&
+         world_->impl().state.npcs.state(who_.slot).serial == serial_;
 }
 
 std::optional<Outcome> Order::outcome() const {
   if (world_ == nullptr || serial_ == 0) return Outcome{.ending = Ending::gone, .cause = Cause::no_such_npc};
-  if (!world_->impl().knows(who_)) return Outcome{.ending = Ending::gone, .cause = Cause::npc_removed};
-  const auto ends = world_->impl().ends_.find(who_.slot);
-  if (ends != world_->impl().ends_.end() && ends->second.serial == serial_) return ends->second.last;
+  if (!world_->impl().state.npcs.knows(who_))
+    return Outcome{.ending = Ending::gone, .cause = Cause::npc_removed};
+  const Orders::Ends* ends = world_->impl().orders.ends(who_.slot);
+  if (ends != nullptr && ends->serial == serial_) return ends->last;
   return std::nullopt;
 }
 
 const Order& Order::on_end(std::function<void(Npc, const Outcome&)> then) const {
   if (world_ == nullptr) return *this;
   if (running())
-    world_->impl().callbacks_[who_.slot].on_end = std::move(then);
-  else if (const auto ended = outcome(); ended && !world_->impl().closed_)
-    world_->impl().ended_.push_back({npc(), *ended, std::move(then)});
+    world_->impl().state.callbacks.on_end(who_.slot, std::move(then));
+  else if (const auto ended = outcome(); ended && !world_->impl().closed())
+    world_->impl().state.callbacks.call_later(npc(), *ended, std::move(then));
   return *this;
 }
 
 const Order& Order::on_act(std::function<void(Npc, Npc, bool)> then) const {
-  if (running()) world_->impl().callbacks_[who_.slot].on_act = std::move(then);
+  if (running()) world_->impl().state.callbacks.on_act(who_.slot, std::move(then));
   return *this;
 }
 
 const Order& Order::time_limit(float seconds) const {
-  if (!running() || !allowed::durations.holds(seconds)) return *this;
-  world_->impl().movers_[who_.slot].limited = true;
-  world_->impl().time_limits_[who_.slot] = {.deadline = world_->impl().time() + seconds, .seconds = seconds};
+  if (running() && allowed::durations.holds(seconds))
+    world_->impl().orders.set_time_limit(who_.slot, seconds);
   return *this;
 }
 
 const Order& Order::patience(float seconds) const {
-  if (!running() || !allowed::patiences.holds(seconds)) return *this;
-  world_->impl().movers_[who_.slot].patient = true;
-  world_->impl().patiences_[who_.slot] = seconds;
-  world_->impl().heed_patience(seconds);
+  if (running() && allowed::patiences.holds(seconds)) world_->impl().orders.set_patience(who_.slot, seconds);
   return *this;
 }
 
 void Order::cancel(Cause cause) const {
-  if (running()) world_->impl().finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
+  if (running()) world_->impl().orders.finish(who_.slot, {.ending = Ending::cancelled, .cause = cause});
 }
 
 Npc Order::npc() const { return world_ != nullptr ? Npc(*world_, who_) : Npc(); }
@@ -83,7 +81,7 @@ Npc Order::npc() const { return world_ != nullptr ? Npc(*world_, who_) : Npc(); 
 // --- Npc: orders ------------------------------------------------------------------------------
 
 Order Npc::give(ErrandPtr errand) const {
-  return world_ != nullptr ? world_->impl().start(id_, std::move(errand)) : Order{};
+  return world_ != nullptr ? world_->impl().orders.start(id_, std::move(errand)) : Order{};
 }
 
 Order Npc::go_to(vec3 goal, GoToOptions options) const { return order<GoTo>(goal, options); }
@@ -100,18 +98,19 @@ Order Npc::pause(float seconds) const { return order<Pause>(seconds); }
 
 Order Npc::wait_for(std::string_view signal) const {
   if (world_ == nullptr) return {};
-  const Signal number = world_->impl().signal_named(signal);
-  return order<WaitFor>(number, world_->impl().signal_names_[static_cast<std::size_t>(number)]);
+  Signals& signals = world_->impl().state.signals;
+  const Signal number = signals.named(signal);
+  return order<WaitFor>(number, signals.name(number));
 }
 
 Order Npc::patrol(BeatPtr beat, PatrolOptions options) const {
   if (world_ == nullptr) return {};
-  return order<Patrol>(std::move(beat), options, world_->impl().memory());
+  return order<Patrol>(std::move(beat), options, world_->memory());
 }
 
 Order Npc::patrol(std::span<const vec3> points, PatrolOptions options) const {
   if (world_ == nullptr) return {};
-  auto beat = make_beat(points, BeatOrder::around, BeatPath::straight, world_->impl().memory());
+  auto beat = make_beat(points, BeatOrder::around, BeatPath::straight, world_->memory());
   return patrol(beat ? BeatPtr(*beat) : BeatPtr(), options);
 }
 
@@ -121,7 +120,7 @@ Order Npc::hop(BeatPtr points, HopOptions options) const { return order<Hop>(std
 
 Order Npc::hop(std::span<const vec3> points, HopOptions options) const {
   if (world_ == nullptr) return {};
-  auto beat = make_beat(points, BeatOrder::shuffled, BeatPath::straight, world_->impl().memory());
+  auto beat = make_beat(points, BeatOrder::shuffled, BeatPath::straight, world_->memory());
   return hop(beat ? BeatPtr(*beat) : BeatPtr(), options);
 }
 
@@ -170,64 +169,40 @@ Order Npc::steer(BlendPtr blend, SteerOptions options) const {
 }
 
 void Npc::cancel() const {
-  if (busy()) world_->impl().finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
+  if (busy())
+    world_->impl().orders.finish(id_.slot, {.ending = Ending::cancelled, .cause = Cause::taken_back});
 }
 
 void Npc::suspend() const {
-  if (alive()) world_->impl().suspend(id_.slot, true);
+  if (alive()) world_->impl().orders.suspend(id_.slot, true);
 }
 
 void Npc::resume() const {
-  if (alive()) world_->impl().suspend(id_.slot, false);
+  if (alive()) world_->impl().orders.suspend(id_.slot, false);
 }
 
-bool Npc::suspended() const { return alive() && world_->impl().movers_[id_.slot].suspended; }
+bool Npc::suspended() const { return alive() && world_->impl().state.npcs[id_.slot].suspended; }
 
 Expected<vec3> Npc::teleport(vec3 to) const {
   if (!alive()) return problem("the NPC is no longer in the world; there is nothing to teleport");
-  return world_->impl().put(id_.slot, to);
+  return world_->impl().locomotion.teleport(id_.slot, to);
 }
 
 void Npc::on_touch(std::function<void(Npc, Npc, float)> then, Tags tags) const {
-  if (!alive()) return;
-  if (!then) {
-    world_->impl().touches_.extract(id_.slot);  // taken out first, since its destructor may call back
-    return;
-  }
-  auto [mine, fresh] = world_->impl().touches_.try_emplace(
-      id_.slot,
-      World::Impl::Touches{
-          .on_touch = {}, .tags = tags, .touched = std::pmr::vector<NpcId>(world_->impl().memory())});
-  mine->second.tags = tags;
-  mine->second.on_touch.swap(then);
+  if (alive()) world_->impl().contacts.on_touch(id_.slot, std::move(then), tags);
 }
 
 void Npc::on_removed(std::function<void(Npc)> then) const {
-  if (!alive()) return;
-  if (!then) {
-    world_->impl().removals_.extract(id_.slot);  // taken out first, since its destructor may call back
-    return;
-  }
-  world_->impl().removals_[id_.slot].swap(then);
+  if (alive()) world_->impl().state.callbacks.on_removed(id_.slot, std::move(then));
 }
 
 Expected<void> Npc::push(vec2 velocity, float seconds) const {
   if (!alive()) return problem("the NPC is no longer in the world; there is nothing to push");
-  return world_->impl().push(id_.slot, velocity, seconds);
+  return world_->impl().locomotion.push(id_.slot, velocity, seconds);
 }
 
 void Npc::direct(std::unique_ptr<Script> script) const {
-  if (!alive()) return;
-  world_->impl().dismiss_script(id_.slot);
-  if (script) {
-    world_->impl().scripts_[id_.slot] = std::move(script);
-    world_->impl().movers_[id_.slot].scripted = true;
-    world_->impl().mark_fresh(id_.slot);
-    ++world_->impl().running_;
-    world_->impl().proceed(id_.slot);
-    --world_->impl().running_;
-  }
-  world_->impl().clean_up_if_idle();
+  if (alive()) world_->impl().direct(id_.slot, std::move(script));
 }
 
 Condition Npc::until_near(Npc other, float metres) const {
@@ -243,11 +218,11 @@ Condition Npc::until_arrived(Npc other) const { return {world_, Condition::Kind:
 Condition Npc::until_stuck(Npc other) const { return {world_, Condition::Kind::stuck, id_, other.id_}; }
 
 Condition Npc::until_signal(std::string_view signal) const {
-  const Signal number = world_ != nullptr ? world_->impl().signal_named(signal) : Signal{};
+  const Signal number = world_ != nullptr ? world_->signal_named(signal) : Signal{};
   return {world_, Condition::Kind::signal, id_, {}, 0.f, number};
 }
 
-bool Npc::directed() const { return alive() && world_->impl().movers_[id_.slot].scripted; }
+bool Npc::directed() const { return alive() && world_->impl().state.npcs[id_.slot].scripted; }
 
 void Npc::remove() const {
   if (world_ != nullptr) world_->impl().remove(id_);
@@ -255,15 +230,11 @@ void Npc::remove() const {
 
 // --- Npc: queries -----------------------------------------------------------------------------
 
-bool Npc::alive() const { return world_ != nullptr && world_->impl().knows(id_); }
+bool Npc::alive() const { return world_ != nullptr && world_->impl().state.npcs.knows(id_); }
 
-std::string_view Npc::name() const {
-  if (!alive()) return "";
-  const auto named = world_->impl().names_.find(id_.slot);
-  return named != world_->impl().names_.end() ? std::string_view(named->second.text) : "";
-}
+std::string_view Npc::name() const { return alive() ? world_->impl().state.npcs.name(id_.slot) : ""; }
 
-Motion Npc::motion() const { return alive() ? world_->impl().movers_[id_.slot].motion : Motion{}; }
+Motion Npc::motion() const { return alive() ? world_->impl().state.npcs[id_.slot].motion : Motion{}; }
 
 vec3 Npc::position() const { return motion().position; }
 
@@ -271,49 +242,49 @@ vec2 Npc::velocity() const { return motion().velocity; }
 
 float Npc::heading() const { return motion().heading(); }
 
-Body Npc::body() const { return alive() ? world_->impl().movers_[id_.slot].traits->body : Body{}; }
+Body Npc::body() const { return alive() ? world_->impl().state.npcs[id_.slot].traits->body : Body{}; }
 
-Gait Npc::gait() const { return alive() ? world_->impl().movers_[id_.slot].traits->gait : Gait{}; }
+Gait Npc::gait() const { return alive() ? world_->impl().state.npcs[id_.slot].traits->gait : Gait{}; }
 
-Tags Npc::tags() const { return alive() ? world_->impl().movers_[id_.slot].traits->tags : Tags{}; }
+Tags Npc::tags() const { return alive() ? world_->impl().state.npcs[id_.slot].traits->tags : Tags{}; }
 
 Avoidance Npc::avoidance() const {
-  return alive() ? world_->impl().movers_[id_.slot].traits->avoidance : Avoidance{};
+  return alive() ? world_->impl().state.npcs[id_.slot].traits->avoidance : Avoidance{};
 }
 
-Drive Npc::drive() const { return alive() ? world_->impl().movers_[id_.slot].drive : Drive::own; }
+Drive Npc::drive() const { return alive() ? world_->impl().state.npcs[id_.slot].drive : Drive::own; }
 
-int Npc::route_priority() const { return alive() ? world_->impl().movers_[id_.slot].route_priority : 0; }
+int Npc::route_priority() const { return alive() ? world_->impl().state.npcs[id_.slot].route_priority : 0; }
 
-std::uint64_t Npc::user_data() const { return alive() ? world_->impl().user_data(id_.slot) : 0; }
+std::uint64_t Npc::user_data() const { return alive() ? world_->impl().state.npcs.user_data(id_.slot) : 0; }
 
-Pose Npc::pose(float alpha) const { return alive() ? world_->impl().pose(id_.slot, alpha) : Pose{}; }
+Pose Npc::pose(float alpha) const {
+  return alive() ? world_->impl().locomotion.pose(id_.slot, alpha) : Pose{};
+}
 
 float Pose::heading() const { return heading_of(facing); }
 
 Statistics Npc::statistics() const {
   if (!alive()) return {};
-  const auto& mover = world_->impl().movers_[id_.slot];
-  const auto& card = world_->impl().npc_states_[id_.slot];
-  const auto ends = world_->impl().ends_.find(id_.slot);
-  return {
-      .metres = mover.metres,
-      .moving_seconds = mover.moving_seconds,
-      .top_speed = mover.top_speed,
-      .held_seconds = card.held_seconds,
-      .arrivals = card.arrivals,
-      .endings = ends != world_->impl().ends_.end() ? ends->second.counts : decltype(Statistics::endings){}};
+  const Mover& mover = world_->impl().state.npcs[id_.slot];
+  const NpcState& state = world_->impl().state.npcs.state(id_.slot);
+  const Orders::Ends* ends = world_->impl().orders.ends(id_.slot);
+  return {.metres = mover.metres,
+          .moving_seconds = mover.moving_seconds,
+          .top_speed = mover.top_speed,
+          .held_seconds = state.held_seconds,
+          .arrivals = state.arrivals,
+          .endings = ends != nullptr ? ends->counts : decltype(Statistics::endings){}};
 }
 
 ErrandState Npc::errand() const {
   ErrandState state;
   if (!alive()) return state;
-  const auto ends = world_->impl().ends_.find(id_.slot);
-  if (ends != world_->impl().ends_.end()) state.last = ends->second.last;
-  if (const Errand* errand = world_->impl().movers_[id_.slot].errand) {
-    const Motion motion = world_->impl().seen_motion(id_.slot);
+  if (const Orders::Ends* ends = world_->impl().orders.ends(id_.slot)) state.last = ends->last;
+  if (const Errand* errand = world_->impl().state.npcs[id_.slot].errand) {
+    const Motion motion = world_->impl().locomotion.seen_motion(id_.slot);
     state.name = errand->name();
-    state.progress = errand->progress(world_->impl().view_of(id_.slot, motion));
+    state.progress = errand->progress(world_->impl().orders.view_of(id_.slot, motion));
     state.goal = errand->goal();
     state.arrival_radius = errand->arrival_radius();
     state.target = errand->target();
@@ -322,48 +293,42 @@ ErrandState Npc::errand() const {
   return state;
 }
 
-bool Npc::busy() const { return alive() && world_->impl().movers_[id_.slot].errand != nullptr; }
+bool Npc::busy() const { return alive() && world_->impl().state.npcs[id_.slot].errand != nullptr; }
 
 std::string Npc::doing() const {
   if (!alive()) return "gone";
   if (suspended()) return "suspended";
-  const Errand* errand = world_->impl().movers_[id_.slot].errand;
+  const Errand* errand = world_->impl().state.npcs[id_.slot].errand;
   return errand != nullptr ? errand->doing() : "standing";
 }
 
 vec2 Npc::wanted_velocity() const {
-  return alive() && busy() ? world_->impl().movers_[id_.slot].intent.velocity : vec2(0.f);
+  return alive() && busy() ? world_->impl().state.npcs[id_.slot].intent.velocity : vec2(0.f);
 }
 
 std::span<const vec3> Npc::bends() const {
   if (!alive()) return {};
-  const Errand* errand = world_->impl().movers_[id_.slot].errand;
+  const Errand* errand = world_->impl().state.npcs[id_.slot].errand;
   return errand != nullptr ? errand->bends() : std::span<const vec3>();
 }
 
 const Beat* Npc::beat() const {
   if (!alive()) return nullptr;
-  const Errand* errand = world_->impl().movers_[id_.slot].errand;
+  const Errand* errand = world_->impl().state.npcs[id_.slot].errand;
   return errand != nullptr ? errand->beat() : nullptr;
 }
 
 // --- Npc: settings and bodies that the game moves ---------------------------------------------
 
 Expected<void> Npc::set_gait(const Gait& gait) const {
-  if (auto good = validate(gait); !good || !alive()) return good;
-  Traits traits = *world_->impl().movers_[id_.slot].traits;
-  if (traits.gait.speed != gait.speed)
-    world_->impl().take(
-        {.event = Event::new_gait, .who = id_, .value = gait.speed, .time = world_->impl().moment(id_.slot)});
-  traits.gait = gait;
-  world_->impl().set_traits(id_.slot, traits);
-  world_->impl().movers_[id_.slot].fresh = true;
-  return {};
+  auto good = validate(gait);
+  if (good && alive()) world_->impl().set_gait(id_.slot, gait);
+  return good;
 }
 
 Expected<void> Npc::set_body(const Body& body) const {
   auto good = validate(body);
-  if (good && alive()) world_->impl().set_body(id_.slot, body);
+  if (good && alive()) world_->impl().locomotion.set_body(id_.slot, body);
   return good;
 }
 
@@ -375,23 +340,23 @@ Expected<void> Npc::set_speed(float speed) const {
 
 Expected<void> Npc::set_avoidance(const Avoidance& avoidance) const {
   if (auto good = validate(avoidance); !good || !alive()) return good;
-  Traits traits = *world_->impl().movers_[id_.slot].traits;
+  Traits traits = *world_->impl().state.npcs[id_.slot].traits;
   traits.avoidance = avoidance;
-  world_->impl().set_traits(id_.slot, traits);
+  world_->impl().state.set_traits(id_.slot, traits);
   return {};
 }
 
 void Npc::set_tags(Tags tags) const {
   if (!alive()) return;
-  Traits traits = *world_->impl().movers_[id_.slot].traits;
+  Traits traits = *world_->impl().state.npcs[id_.slot].traits;
   const Tags before = std::exchange(traits.tags, tags);
-  world_->impl().set_traits(id_.slot, traits);
-  world_->impl().surroundings_.retag(id_.slot, before);
+  world_->impl().state.set_traits(id_.slot, traits);
+  world_->impl().state.surroundings.retag(id_.slot, before);
 }
 
 Expected<void> Npc::set_route_priority(int priority) const {
   if (auto good = World::Impl::validate_route_priority(priority); !good || !alive()) return good;
-  world_->impl().movers_[id_.slot].route_priority = static_cast<std::int16_t>(priority);
+  world_->impl().state.npcs[id_.slot].route_priority = static_cast<std::int16_t>(priority);
   return {};
 }
 
@@ -400,16 +365,16 @@ Expected<void> Npc::set_drive(Drive drive) const {
 }
 
 void Npc::set_user_data(std::uint64_t data) const {
-  if (alive()) world_->impl().set_user_data(id_.slot, data);
+  if (alive()) world_->impl().state.npcs.set_user_data(id_.slot, data);
 }
 
 void Npc::set_name(std::string_view name) const {
-  if (alive()) world_->impl().set_name(id_.slot, name);
+  if (alive()) world_->impl().state.npcs.set_name(id_.slot, name);
 }
 
 Advice Npc::advice() const {
-  const bool any = alive() && world_->impl().movers_[id_.slot].drive == Drive::advised;
-  return any ? World::Impl::of(world_->impl().advised_, id_.slot).advice : Advice{};
+  const bool any = alive() && world_->impl().state.npcs[id_.slot].drive == Drive::advised;
+  return any ? world_->impl().locomotion.advised(id_.slot).advice : Advice{};
 }
 
 Expected<void> Npc::report(vec3 position, const ReportOptions& options) const {
@@ -420,18 +385,15 @@ Expected<void> Npc::report(vec3 position, const ReportOptions& options) const {
   if (!finite(position))
     return problem("the reported position is not finite; the NPC stays where it was reported last");
   if (!alive()) return problem("the NPC is no longer in the world; stop reporting its body");
-  if (world_->impl().movers_[id_.slot].drive == Drive::own)
+  if (world_->impl().state.npcs[id_.slot].drive == Drive::own)
     return problem(fmt::format(
         "{} is moved by Ambulon; add it with Drive::advised or Drive::reported to move it yourself", name()));
-  auto& advised = World::Impl::of(world_->impl().advised_, id_.slot);
-  advised.reported = position;
-  advised.report = options;
-  advised.has_report = true;
+  world_->impl().locomotion.report(id_.slot, position, options);
   return {};
 }
 
 float Npc::random(float min, float max) const {
-  return alive() ? world_->impl().npc_states_[id_.slot].random.within({min, max}) : min;
+  return alive() ? world_->impl().state.npcs.state(id_.slot).random.within({min, max}) : min;
 }
 
 }  // namespace ambulon
