@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/chase.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/moving_goal_follower.hpp"
 #include "errand/target_tracker.hpp"

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/click_to_move.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/route_follower.hpp"
 

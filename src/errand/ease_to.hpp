@@ -1,7 +1,7 @@
 #pragma once
 
-#include "ambulon/errand/ease_to.hpp"
 #include "ambulon/errand/errand.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 namespace ambulon {
 

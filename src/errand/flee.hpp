@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/flee.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/target_tracker.hpp"
 

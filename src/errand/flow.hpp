@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/flow.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
 
 #include "errand/retry.hpp"

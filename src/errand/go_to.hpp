@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/go_to.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/route_follower.hpp"
 

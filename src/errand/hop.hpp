@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/beat.hpp"
-#include "ambulon/errand/hop.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/goal_sequence.hpp"
 

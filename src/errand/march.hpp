@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/march.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/errand/squad.hpp"
 
 #include "errand/moving_goal_follower.hpp"

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/pace.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/rest.hpp"
 

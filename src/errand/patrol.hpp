@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/beat.hpp"
-#include "ambulon/errand/patrol.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/rest.hpp"
 #include "errand/retry.hpp"

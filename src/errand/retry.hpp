@@ -4,7 +4,7 @@
 #include <cstdint>
 
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/unreachable.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 namespace ambulon {
 

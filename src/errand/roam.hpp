@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/roam.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "errand/goal_sequence.hpp"
 

@@ -2,7 +2,7 @@
 
 #include "ambulon/errand/blend.hpp"
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/steer.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/motion/steering.hpp"
 
 namespace ambulon {

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/sway.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 namespace ambulon {
 

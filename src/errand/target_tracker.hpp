@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/target.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include "base/geometry.hpp"
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "ambulon/errand/thread.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
 #include "errand/target_tracker.hpp"

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ambulon/errand/errand.hpp"
-#include "ambulon/errand/wander.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/motion/steering.hpp"
 
 namespace ambulon {

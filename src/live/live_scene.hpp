@@ -7,7 +7,7 @@
 #include <string_view>
 #include <vector>
 
-#include "ambulon/scene/play.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 

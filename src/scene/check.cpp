@@ -8,7 +8,7 @@
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "base/written.hpp"
-#include "checker.hpp"
+#include "scene/checker.hpp"
 
 namespace ambulon {
 namespace scene {

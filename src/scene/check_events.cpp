@@ -6,8 +6,8 @@
 #include <fmt/format.h>
 
 #include "base/written.hpp"
-#include "checker.hpp"
-#include "hindrance.hpp"
+#include "scene/checker.hpp"
+#include "scene/hindrance.hpp"
 
 namespace ambulon::scene {
 

@@ -8,7 +8,7 @@
 #include "ambulon/motion/motion.hpp"
 
 #include "base/geometry.hpp"
-#include "checker.hpp"
+#include "scene/checker.hpp"
 
 namespace ambulon::scene {
 namespace {

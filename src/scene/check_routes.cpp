@@ -10,12 +10,12 @@
 
 #include "base/geometry.hpp"
 #include "base/written.hpp"
-#include "checker.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/tiles/tile_layer.hpp"
-#include "hindrance.hpp"
 #include "route/curve.hpp"
+#include "scene/checker.hpp"
+#include "scene/hindrance.hpp"
 
 namespace ambulon::scene {
 

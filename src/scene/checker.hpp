@@ -6,9 +6,9 @@
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
-#include "ambulon/scene/check.hpp"
 
-#include "signals.hpp"
+#include "scene/check.hpp"
+#include "scene/signals.hpp"
 
 namespace ambulon::scene {
 

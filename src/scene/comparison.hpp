@@ -1,8 +1,8 @@
 #pragma once
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/scene/play.hpp"
 
+#include "scene/play.hpp"
 #include "scene/turns.hpp"
 
 namespace AMBULON_PUBLIC ambulon {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <charconv>
 
-#include "read_toml.hpp"
+#include "scene/read_toml.hpp"
 
 namespace ambulon {
 namespace {

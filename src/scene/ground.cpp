@@ -1,4 +1,4 @@
-#include "ambulon/scene/ground.hpp"
+#include "scene/ground.hpp"
 
 #include <glm/common.hpp>
 

@@ -10,6 +10,8 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "base/checksum.hpp"
+#include "scene/built_ground.hpp"
+#include "scene/ground.hpp"
 
 namespace ambulon {
 namespace {
@@ -29,8 +31,8 @@ std::uint64_t sum_of(const std::string& file) {
 
 }  // namespace
 
-Expected<std::string> save_built(const MeshGround& ground, const std::string& source,
-                                 const std::string& file) {
+Expected<std::string> save_ground(const MeshGround& ground, const std::string& source,
+                                  const std::string& file) {
   const auto folder = std::filesystem::absolute(file).parent_path();
   const std::string from_there = std::filesystem::absolute(source).lexically_relative(folder).string();
   const auto bytes = ground.save(from_there, sum_of(source));
@@ -40,6 +42,12 @@ Expected<std::string> save_built(const MeshGround& ground, const std::string& so
   stream.close();
   if (!stream) return problem(fmt::format("{}: cannot be written; is there such a folder?", file));
   return file;
+}
+
+Expected<std::unique_ptr<Ground>> read_ground(const std::string& file, const GroundFileOptions& options) {
+  return read_ground_file(file, options.tiles, options.level).map([&](const SceneGround& ground) {
+    return ground.make(options.jobs);
+  });
 }
 
 Expected<std::shared_ptr<const BuiltGround>> read_built(const std::string& file) {

@@ -1,4 +1,4 @@
-#include "hindrance.hpp"
+#include "scene/hindrance.hpp"
 
 #include <algorithm>
 #include <cmath>

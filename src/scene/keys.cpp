@@ -1,4 +1,4 @@
-#include "keys.hpp"
+#include "scene/keys.hpp"
 
 #include <algorithm>
 #include <array>

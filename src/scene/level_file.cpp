@@ -3,19 +3,19 @@
 #include "ambulon/scene/level_file.hpp"
 
 #include <algorithm>
+#include <filesystem>
+
 #include <assimp/Importer.hpp>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
-#include <filesystem>
-#include <fnmatch.h>
-
 #include <fmt/format.h>
+#include <fnmatch.h>
 #include <glm/ext/matrix_double4x4.hpp>
 #include <glm/ext/vector_double4.hpp>
 
 #include "ambulon/base/range.hpp"
 
-#include "names.hpp"
+#include "scene/names.hpp"
 
 namespace ambulon {
 namespace {

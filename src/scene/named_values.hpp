@@ -7,7 +7,8 @@
 #include "ambulon/base/body.hpp"
 #include "ambulon/base/public.hpp"
 #include "ambulon/motion/gait.hpp"
-#include "ambulon/scene/steps.hpp"
+
+#include "scene/steps.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 

@@ -1,11 +1,11 @@
-#include "names.hpp"
+#include "scene/names.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include "ambulon/motion/steering.hpp"
 
-#include "values.hpp"
+#include "scene/values.hpp"
 
 namespace ambulon::scene {
 

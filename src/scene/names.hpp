@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "reader.hpp"
+#include "scene/reader.hpp"
 
 namespace ambulon::scene {
 

@@ -5,10 +5,10 @@
 #include <fmt/format.h>
 
 #include "ambulon/motion/steering.hpp"
-#include "ambulon/scene/play.hpp"
 #include "ambulon/world/pick.hpp"
 
-#include "played.hpp"
+#include "scene/play.hpp"
+#include "scene/played.hpp"
 
 namespace ambulon {
 namespace {

@@ -4,8 +4,9 @@
 #include <span>
 #include <string>
 
-#include "ambulon/scene/steps.hpp"
 #include "ambulon/world/world.hpp"
+
+#include "scene/steps.hpp"
 
 namespace ambulon {
 

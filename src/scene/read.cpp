@@ -8,10 +8,10 @@
 
 #include "base/checksum.hpp"
 #include "base/geometry.hpp"
-#include "names.hpp"
-#include "read_events.hpp"
-#include "read_toml.hpp"
-#include "values.hpp"
+#include "scene/names.hpp"
+#include "scene/read_events.hpp"
+#include "scene/read_toml.hpp"
+#include "scene/values.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,6 +1,6 @@
 // Reads the events of a scene.
 
-#include "read_events.hpp"
+#include "scene/read_events.hpp"
 
 #include <algorithm>
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "names.hpp"
+#include "scene/names.hpp"
 
 namespace ambulon::scene {
 

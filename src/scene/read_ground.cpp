@@ -8,9 +8,9 @@
 #include "ambulon/scene/tile_file.hpp"
 
 #include "ground/mesh/level_index.hpp"
-#include "names.hpp"
-#include "read_plan.hpp"
-#include "read_toml.hpp"
+#include "scene/names.hpp"
+#include "scene/read_plan.hpp"
+#include "scene/read_toml.hpp"
 
 namespace ambulon::scene {
 namespace {

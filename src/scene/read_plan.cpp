@@ -1,11 +1,11 @@
 // Reads plans, in files of their own or within scene files.
 
-#include "read_plan.hpp"
+#include "scene/read_plan.hpp"
 
 #include "ambulon/scene/plan_file.hpp"
 
 #include "ground/mesh/plan_outlines.hpp"
-#include "read_toml.hpp"
+#include "scene/read_toml.hpp"
 
 namespace ambulon {
 namespace scene {

@@ -2,7 +2,7 @@
 
 #include "ambulon/ground/mesh/plan.hpp"
 
-#include "reader.hpp"
+#include "scene/reader.hpp"
 
 namespace ambulon::scene {
 

@@ -2,8 +2,8 @@
 
 #include <algorithm>
 
-#include "names.hpp"
-#include "values.hpp"
+#include "scene/names.hpp"
+#include "scene/values.hpp"
 
 namespace ambulon {
 

@@ -4,7 +4,7 @@
 #include <string>
 #include <string_view>
 
-#include "reader.hpp"
+#include "scene/reader.hpp"
 #include "scene/text_of_file.hpp"
 
 namespace ambulon::scene {

@@ -1,4 +1,4 @@
-#include "reader.hpp"
+#include "scene/reader.hpp"
 
 #include <algorithm>
 #include <cmath>

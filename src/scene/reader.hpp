@@ -9,9 +9,9 @@
 #include <toml++/toml.h>
 
 #include "ambulon/base/range.hpp"
-#include "ambulon/scene/scene.hpp"
 
-#include "keys.hpp"
+#include "scene/keys.hpp"
+#include "scene/scene.hpp"
 
 namespace ambulon::scene {
 

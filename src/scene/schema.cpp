@@ -5,9 +5,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "ambulon/scene/scene.hpp"
-
-#include "keys.hpp"
+#include "scene/keys.hpp"
+#include "scene/scene.hpp"
 
 namespace ambulon {
 namespace {

@@ -3,9 +3,9 @@
 #include <set>
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/scene/play.hpp"
 
 #include "crowd/neighbour_index.hpp"
+#include "scene/play.hpp"
 #include "scene/turns.hpp"
 
 namespace AMBULON_PUBLIC ambulon {

@@ -1,4 +1,4 @@
-#include "signals.hpp"
+#include "scene/signals.hpp"
 
 #include <algorithm>
 #include <optional>

@@ -5,7 +5,7 @@
 #include <set>
 #include <string>
 
-#include "ambulon/scene/scene.hpp"
+#include "scene/scene.hpp"
 
 namespace ambulon::scene {
 

@@ -1,4 +1,4 @@
-#include "values.hpp"
+#include "scene/values.hpp"
 
 #include <cmath>
 #include <span>

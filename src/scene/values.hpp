@@ -7,7 +7,8 @@
 #include "ambulon/base/angle.hpp"
 #include "ambulon/base/body.hpp"
 #include "ambulon/motion/gait.hpp"
-#include "ambulon/scene/steps.hpp"
+
+#include "scene/steps.hpp"
 
 namespace ambulon::scene {
 

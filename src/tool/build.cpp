@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
-#include "ambulon/scene/ground.hpp"
+#include "ambulon/scene/ground_file.hpp"
 
 #include "base/tbb_jobs.hpp"
 #include "commands.hpp"
@@ -15,6 +15,7 @@
 #include "ground/mesh/mesh_crossings.hpp"
 #include "options.hpp"
 #include "player.hpp"
+#include "scene/ground.hpp"
 #include "scene/mesh_file.hpp"
 #include "times.hpp"
 
@@ -202,7 +203,7 @@ Expected<const ConvexMesh*> make_mesh(const MeshGround& ground, const Body& body
 
 Expected<std::string> save(const SceneGround& ground, const MeshGround& made, const ConvexMesh& mesh,
                            const std::string& file) {
-  return file.ends_with(".ground") ? save_built(made, ground.source, file) : save_mesh(mesh, file);
+  return file.ends_with(".ground") ? save_ground(made, ground.source, file) : save_mesh(mesh, file);
 }
 
 int fail(const Problem& problem) {

@@ -1,4 +1,4 @@
-#include "ambulon/scene/check.hpp"
+#include "scene/check.hpp"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>

@@ -6,7 +6,7 @@
 #include <span>
 #include <string>
 
-#include "ambulon/scene/play.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon::tool {
 

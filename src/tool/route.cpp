@@ -7,7 +7,6 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
 
 #include "base/geometry.hpp"
@@ -18,6 +17,7 @@
 #include "options.hpp"
 #include "player.hpp"
 #include "route/shape.hpp"
+#include "scene/scene.hpp"
 #include "times.hpp"
 
 namespace ambulon::tool {

@@ -1,10 +1,9 @@
 #include <fmt/format.h>
 
-#include "ambulon/scene/scene.hpp"
-
 #include "commands.hpp"
 #include "options.hpp"
 #include "player.hpp"
+#include "scene/scene.hpp"
 
 namespace ambulon::tool {
 

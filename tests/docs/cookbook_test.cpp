@@ -13,8 +13,9 @@
 
 #include "ambulon/ambulon.hpp"
 #include "ambulon/motion/steering.hpp"
-#include "ambulon/scene/check.hpp"
-#include "ambulon/scene/play.hpp"
+
+#include "scene/check.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {

@@ -4,10 +4,10 @@
 #include <fstream>
 
 #include "ambulon/draw/picture.hpp"
-#include "ambulon/scene/play.hpp"
 
 #include "generate.hpp"
 #include "own_folder.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {

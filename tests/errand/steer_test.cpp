@@ -1,4 +1,4 @@
-#include "ambulon/errand/steer.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include <algorithm>
 

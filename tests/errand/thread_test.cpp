@@ -1,4 +1,4 @@
-#include "ambulon/errand/thread.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 #include <algorithm>
 #include <set>

@@ -5,10 +5,11 @@
 #include <string>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
-#include "ambulon/scene/check.hpp"
 #include "ambulon/scene/plan_file.hpp"
-#include "ambulon/scene/scene.hpp"
 #include "ambulon/scene/tile_file.hpp"
+
+#include "scene/check.hpp"
+#include "scene/scene.hpp"
 
 using namespace ambulon;
 

@@ -4,10 +4,9 @@
 #include <cstdlib>
 #include <string>
 
-#include "ambulon/scene/play.hpp"
-
 #include "base/geometry.hpp"
 #include "scene/edit.hpp"
+#include "scene/play.hpp"
 
 using namespace ambulon;
 

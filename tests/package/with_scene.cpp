@@ -1,19 +1,17 @@
+#include <cstdio>
+
 #include <ambulon/draw/chart.hpp>
 #include <ambulon/draw/picture.hpp>
-#include <ambulon/scene/play.hpp>
-#include <cstdio>
+#include <ambulon/scene/scene_player.hpp>
 
 /// Plays a scene file for some seconds, and draws where everybody is; `with_scene SCENE PICTURE`.
 int main(int count, char** words) {
   if (count != 3) return 2;
-  const auto scene = ambulon::read_scene(words[1]);
+  auto scene = ambulon::ScenePlayer::open(words[1]);
   if (!scene) return std::puts(scene.error().text.c_str()), 1;
-  const auto play = ambulon::Play::start(*scene);
-  if (!play) return std::puts(play.error().text.c_str()), 1;
-  ambulon::World& world = (*play)->world();
-  while (world.time() < 3) (*play)->tick();
+  while (scene->world().time() < 3) scene->tick();
   ambulon::Chart chart{.title = "outside"};
-  world.each([&](ambulon::Npc npc) {
+  scene->world().each([&](ambulon::Npc npc) {
     chart.npcs.push_back({.name = std::string(npc.name()), .at = npc.position()});
   });
   const auto saved =

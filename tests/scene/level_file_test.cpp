@@ -6,13 +6,14 @@
 #include <gtest/gtest.h>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
-#include "ambulon/scene/check.hpp"
-#include "ambulon/scene/play.hpp"
+#include "ambulon/scene/ground_file.hpp"
 
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "own_folder.hpp"
+#include "scene/check.hpp"
 #include "scene/mesh_file.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {
@@ -244,7 +245,7 @@ TEST(LevelFile, ABuiltGroundHasTheCrossingsOfTheSceneThatNamesIt) {
                   .walls = {{.line = {{10, 0}, {10, 10}}}}};
   const auto ground = MeshGround::make(plan).value();
   ground->place({.kind = Passage::door, .from = {9.5f, 5, 0}, .to = {10.5f, 5, 0}}).value();
-  const std::string file = save_built(*ground, "quay.toml", own_folder() + "yard.ground").value();
+  const std::string file = save_ground(*ground, "quay.toml", own_folder() + "yard.ground").value();
   const std::string head = "format = \"ambulon-scene/1\"\n[ground]\nbuilt = \"" + file + "\"\n",
                     door =
                         "[[crossing]]\nname = \"gate\"\nkind = \"door\"\nfrom = [9.5, 5]\nto = [10.5, 5]\n";

@@ -2,9 +2,10 @@
 
 #include <gtest/gtest.h>
 
-#include "ambulon/scene/check.hpp"
 #include "ambulon/scene/plan_file.hpp"
-#include "ambulon/scene/play.hpp"
+
+#include "scene/check.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,4 +1,4 @@
-#include "ambulon/scene/play.hpp"
+#include "scene/play.hpp"
 
 #include <algorithm>
 

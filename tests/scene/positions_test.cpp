@@ -9,9 +9,8 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
-#include "ambulon/scene/play.hpp"
-
 #include "base/checksum.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,9 +1,8 @@
 #include <gtest/gtest.h>
 
-#include "ambulon/scene/check.hpp"
-#include "ambulon/scene/play.hpp"
-
 #include "base/geometry.hpp"
+#include "scene/check.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {

@@ -14,7 +14,7 @@
 #include <valijson/schema_parser.hpp>
 #include <valijson/validator.hpp>
 
-#include "ambulon/scene/scene.hpp"
+#include "scene/scene.hpp"
 
 namespace ambulon {
 namespace {

@@ -1,11 +1,12 @@
 #include <fstream>
-#include <png.h>
 
 #include <gtest/gtest.h>
+#include <png.h>
 
-#include "ambulon/scene/check.hpp"
-#include "ambulon/scene/play.hpp"
 #include "ambulon/scene/tile_file.hpp"
+
+#include "scene/check.hpp"
+#include "scene/play.hpp"
 
 namespace ambulon {
 namespace {

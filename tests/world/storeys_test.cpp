@@ -1,6 +1,6 @@
 // Several storeys: NPCs on one storey do not affect those on another unless they go there.
 
-#include "ambulon/errand/click_to_move.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/errand/squad.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 

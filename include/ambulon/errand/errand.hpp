@@ -222,6 +222,17 @@ class Errand {
   std::uint16_t size_ = 0;  // bytes that it takes up, once it is made
 };
 
+namespace detail {
+
+/// Returns `size` rounded up to the strictest alignment. The memory pools of libstdc++ 12 align blocks of 24
+/// bytes to 8, for any requested alignment.
+constexpr std::size_t pool_size(std::size_t size) {
+  constexpr std::size_t align = alignof(std::max_align_t);
+  return (size + align - 1) / align * align;
+}
+
+}  // namespace detail
+
 /// Destroys an errand and returns its memory.
 struct ErrandReturn {
   std::pmr::memory_resource* memory = nullptr;
@@ -235,18 +246,11 @@ struct ErrandReturn {
 /// An errand that owns its memory.
 using ErrandPtr = std::unique_ptr<Errand, ErrandReturn>;
 
-/// Returns `size` rounded up to the strictest alignment. The memory pools of libstdc++ 12 align blocks of 24
-/// bytes to 8, for any requested alignment.
-constexpr std::size_t pool_size(std::size_t size) {
-  constexpr std::size_t align = alignof(std::max_align_t);
-  return (size + align - 1) / align * align;
-}
-
 /// Makes an errand of class `E` in `memory`.
 template <class E, class... Args>
 ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
   static_assert(alignof(E) <= alignof(std::max_align_t));
-  constexpr std::size_t size = pool_size(sizeof(E));
+  constexpr std::size_t size = detail::pool_size(sizeof(E));
   static_assert(size <= std::numeric_limits<std::uint16_t>::max(), "keep what is that large elsewhere");
   void* place = memory->allocate(size, alignof(std::max_align_t));
   ErrandPtr errand(new (place) E(std::forward<Args>(args)...), ErrandReturn{memory});

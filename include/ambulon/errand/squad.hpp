@@ -8,7 +8,7 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 #include "ambulon/crowd/formation.hpp"
-#include "ambulon/errand/unreachable.hpp"
+#include "ambulon/errand/order_options.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 

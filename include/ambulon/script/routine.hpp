@@ -1,6 +1,5 @@
 #pragma once
 
-#include <algorithm>
 #include <coroutine>
 #include <exception>
 #include <memory>
@@ -78,7 +77,8 @@ class Routine::promise_type {
     }
     auto await_resume() {
       promise_.since_ = promise_.now_;
-      if constexpr (ends_within_tick) promise_.since_ = std::min(promise_.now_, wait_.ended());
+      if constexpr (ends_within_tick)
+        if (wait_.ended() < promise_.now_) promise_.since_ = wait_.ended();
       return wait_.result();
     }
 
@@ -97,7 +97,7 @@ class Routine::promise_type {
         requires { as_wait(std::forward<T>(awaited)); },
         "co_await in a Routine takes an order, a condition, seconds, any_of, all_of, within, until, "
         "borrow or another routine by value");
-    return Awaiter<WaitFrom<T>>(*this, as_wait(std::forward<T>(awaited)));
+    return Awaiter<detail::WaitFrom<T>>(*this, as_wait(std::forward<T>(awaited)));
   }
 
   // The frame comes from the memory of the world of the first Npc among the parameters; a lambda's
@@ -115,14 +115,14 @@ class Routine::promise_type {
   static void operator delete(void* frame, std::size_t size) {
     auto* place = static_cast<std::byte*>(frame) - header;
     (*reinterpret_cast<std::pmr::memory_resource**>(place))
-        ->deallocate(place, pool_size(size + header), header);
+        ->deallocate(place, detail::pool_size(size + header), header);
   }
 
  private:
   friend class Routine;
   static constexpr std::size_t header = alignof(std::max_align_t);
   static void* allocate(std::size_t size, std::pmr::memory_resource* memory) {
-    auto* place = static_cast<std::byte*>(memory->allocate(pool_size(size + header), header));
+    auto* place = static_cast<std::byte*>(memory->allocate(detail::pool_size(size + header), header));
     new (place) std::pmr::memory_resource*(memory);
     return place + header;
   }

@@ -4,8 +4,6 @@
 #include <cstdint>
 #include <optional>
 
-#include <glm/fwd.hpp>
-
 #include "ambulon/base/axes.hpp"
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/public.hpp"
@@ -58,9 +56,9 @@ class Camera {
   static Expected<Camera> flat(float scale, vec2 origin, const Screen& screen = {});
   /// Makes a camera of a game's matrices, column-major as in GLM: `projection * view * point` is in clip
   /// space.
-  static Expected<Camera> of_matrices(const glm::mat4& view, const glm::mat4& projection,
-                                      const Screen& screen = {}, const ClipSpace& clip = {},
-                                      Axes axes = Axes::z_up);
+  static Expected<Camera> of_matrices(const glm::mat<4, 4, float>& view,
+                                      const glm::mat<4, 4, float>& projection, const Screen& screen = {},
+                                      const ClipSpace& clip = {}, Axes axes = Axes::z_up);
 
   /// Returns the ray of what is seen at a point of the window (pixels), which may be outside of the screen.
   /// The ray starts at the near plane and has a unit direction. Returns a problem if the point is not finite
@@ -75,8 +73,8 @@ class Camera {
  private:
   using Matrix = std::array<double, 16>;  // column-major
 
-  Camera(const glm::dmat4& clip_of_point, const Screen& screen, const ClipSpace& clip, Axes axes);
-  static Expected<Camera> checked(const glm::dmat4& clip_of_point, const Screen& screen,
+  Camera(const glm::mat<4, 4, double>& clip_of_point, const Screen& screen, const ClipSpace& clip, Axes axes);
+  static Expected<Camera> checked(const glm::mat<4, 4, double>& clip_of_point, const Screen& screen,
                                   const ClipSpace& clip, Axes axes);
 
   Matrix clip_of_point_, point_of_clip_;

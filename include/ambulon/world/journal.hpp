@@ -1,6 +1,5 @@
 #pragma once
 
-#include <algorithm>
 #include <compare>
 #include <memory_resource>
 #include <string>
@@ -62,8 +61,8 @@ class EventRange {
     Iterator(const EventRange& range, std::uint64_t number) : range_(&range), number_(number) {}
     const Note& operator*() const { return (*range_->journal_)[number_]; }
     Iterator& operator++() {
-      const std::uint64_t kept = std::min(range_->journal_->first(), range_->end_);
-      if (++number_ < kept) range_->cursor_->lost += kept - std::exchange(number_, kept);
+      ++number_;
+      range_->skip_dropped(number_);
       return *this;
     }
     bool operator==(const Iterator& other) const { return number_ == other.number_; }
@@ -79,6 +78,11 @@ class EventRange {
   std::size_t size() const { return end_ - first_; }
 
  private:
+  void skip_dropped(std::uint64_t& number) const {
+    const std::uint64_t kept = journal_->first() < end_ ? journal_->first() : end_;
+    if (number < kept) cursor_->lost += kept - std::exchange(number, kept);
+  }
+
   const Journal* journal_;
   EventCursor* cursor_;
   std::uint64_t first_, end_;

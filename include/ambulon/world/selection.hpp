@@ -6,7 +6,7 @@
 
 #include "ambulon/base/public.hpp"
 #include "ambulon/crowd/formation.hpp"
-#include "ambulon/errand/click_to_move.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/world/npc.hpp"
 
 namespace AMBULON_PUBLIC ambulon {

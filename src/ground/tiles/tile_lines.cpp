@@ -1,4 +1,4 @@
-#include "ambulon/ground/tiles/tile_lines.hpp"
+#include "ground/tiles/tile_lines.hpp"
 
 #include <algorithm>
 

@@ -10,6 +10,7 @@
 
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
+#include "ground/tiles/tile_lines.hpp"
 
 namespace ambulon {
 namespace {

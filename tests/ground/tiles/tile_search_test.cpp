@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/geometry.hpp"
+#include "ground/tiles/tile_lines.hpp"
 #include "random_map.hpp"
 
 namespace ambulon {

@@ -3,18 +3,17 @@
 #include <map>
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/ground/field/flow_field.hpp"
-#include "ambulon/scene/scene.hpp"
 #include "ambulon/world/selection.hpp"
 #include "ambulon/world/world.hpp"
+
+#include "scene/flow_fields.hpp"
+#include "scene/gait_switches.hpp"
+#include "scene/spawner.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 
 /// A scene being played: its world, with its NPCs and events.
-///
-///     const auto scene = ambulon::read_scene("market.toml");
-///     const auto play = ambulon::Play::start(*scene);
-///     while (game_runs()) (*play)->tick();
+/// `ScenePlayer` is what games see of it.
 class Play {
  public:
   /// Starts a scene, which must outlive the play. Returns a problem if an NPC cannot be added. `jobs`: of its
@@ -45,13 +44,17 @@ class Play {
   const Ground& ground() const { return *ground_; }
   /// Returns the barriers on the ground by name.
   const std::map<std::string, BarrierId>& barriers() const { return barriers_; }
+  /// Returns the ground for its barriers; null if it takes none.
+  BarrierGround* barrier_ground() { return barrier_ground_; }
   const BarrierGround* barrier_ground() const { return barrier_ground_; }
   /// Returns the ground as one of tiles, or as one of a mesh; null if it is not.
   const TileGround* tiles() const { return tiles_; }
   const MeshGround* mesh() const { return mesh_; }
   /// Gives an order along the flow field to these goals, which all NPCs with the same goals share. Refused on
   /// ground that is not of tiles.
-  Order flow(Npc me, std::span<const vec3> goals, const FlowOptions& options);
+  Order flow(Npc me, std::span<const vec3> goals, const FlowOptions& options) {
+    return fields_.flow(me, goals, options);
+  }
   /// Teleports an NPC (metres). If the place is off the ground, it stays, and the journal says so.
   void put(Npc npc, vec3 to);
   /// Returns the waypoints of a step, which events may change: a copy of the scene's.
@@ -75,64 +78,36 @@ class Play {
 
  private:
   Play(std::shared_ptr<const Scene> scene, std::size_t journal, Jobs jobs);
-  Expected<vec3> place_for(const Scene& scene, const SceneNpc& npc, const Body& body);
-  bool has_room(const Scene& scene, const SceneNpc& npc, vec3 at) const;
-  Expected<Npc> add(const Scene& scene, const SceneNpc& npc);
   void begin_work(const std::shared_ptr<const Scene>& scene, std::size_t index);
   void forget_waypoints(const Scene& before, std::span<const std::size_t> places);
-  void watch_switches();
   void watch_touch(std::size_t index);
   std::vector<std::size_t> places_before(const Scene& next) const;
   Expected<std::vector<Npc>> npcs_of(const Scene& next, std::span<const std::size_t> places);
   void change(std::size_t index, const SceneNpc* old);
   struct Happen;
   Selection& selection(const std::vector<std::string>& who);
-  void switch_gaits();
 
   struct Last {
     Statistics statistics;
     Motion motion;
   };
 
-  /// A conditional change of gait.
-  struct Switch {
-    Npc npc;
-    Gait gait;
-    const SceneCondition* when;
-    Condition condition;
-    bool held = false;
-  };
-
   std::shared_ptr<const Scene> scene_;
   std::unique_ptr<Ground> ground_;
-  TileGround* tiles_ = nullptr;                            // null if the ground is not of tiles
-  MeshGround* mesh_ = nullptr;                             // null if the ground is no plan or level
-  BarrierGround* barrier_ground_ = nullptr;                // null if the ground has no barriers
-  std::map<std::vector<std::string>, Selection> pointed_;  // of clicks, by names and tags
-  std::map<std::string, BarrierId> barriers_;              // on the ground
-  struct Field {
-    std::vector<vec3> goals;
-    float radius;
-    std::unique_ptr<FlowField> field;
-    std::vector<Order> used_by;
-  };
-  std::vector<Field> fields_;
+  TileGround* tiles_ = nullptr;                              // null if the ground is not of tiles
+  MeshGround* mesh_ = nullptr;                               // null if the ground is no plan or level
+  BarrierGround* barrier_ground_ = nullptr;                  // null if the ground has no barriers
+  std::map<std::vector<std::string>, Selection> pointed_;    // of clicks, by names and tags
+  std::map<std::string, BarrierId> barriers_;                // on the ground
   std::map<WaypointList, std::shared_ptr<Beat>> waypoints_;  // as they are now
   std::uint32_t waypoint_changes_ = 0;
   std::map<std::string, std::weak_ptr<Squad>> squads_;  // by the values of their steps
   World world_;
-  struct Stands {
-    vec3 at;
-    float radius, height;
-  };
-  struct Many {
-    std::uint32_t places_tried = 0;
-    std::vector<Stands> begun;
-  };
-  std::map<std::string, Many> many_;  // by common name
+  FlowFields fields_;
+  Spawner spawner_;
+  GaitSwitches switches_;
   std::vector<Npc> npcs_;
   std::vector<std::optional<Last>> removed_;
-  std::vector<Switch> switches_;
   std::size_t next_event_ = 0;
 };
 

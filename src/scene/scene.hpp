@@ -10,11 +10,12 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/crowd/avoidance.hpp"
 #include "ambulon/crowd/formation.hpp"
-#include "ambulon/errand/click_to_move.hpp"
-#include "ambulon/scene/ground.hpp"
-#include "ambulon/scene/steps.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/world/camera.hpp"
 #include "ambulon/world/world.hpp"
+
+#include "scene/ground.hpp"
+#include "scene/steps.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 

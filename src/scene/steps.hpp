@@ -7,8 +7,9 @@
 
 #include "ambulon/base/public.hpp"
 #include "ambulon/crowd/formation.hpp"
-#include "ambulon/scene/file_place.hpp"
 #include "ambulon/world/npc.hpp"
+
+#include "scene/file_place.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 

@@ -1,7 +1,8 @@
 #pragma once
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/scene/scene.hpp"
+
+#include "scene/scene.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 
