@@ -2,7 +2,6 @@
 
 #include <cmath>
 #include <fstream>
-#include <set>
 
 #include <fmt/format.h>
 
@@ -13,12 +12,12 @@
 
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
-#include "ground/mesh/mesh_search.hpp"
 #include "ground/tiles/tile_layer.hpp"
-#include "ground/tiles/tile_search.hpp"
 #include "json.hpp"
 #include "live/live_scene.hpp"
 #include "scene/edit.hpp"
+#include "scene/read_events.hpp"
+#include "scene/search_visits.hpp"
 #include "toml_json.hpp"
 
 namespace ambulon {
@@ -193,12 +192,8 @@ struct LiveScene::Command {
   static void expand(const TileGround& ground, const Spot& from, const Spot& to, const Body& body,
                      json& cells) {
     const TileMap& map = ground.layer(body.radius).map();
-    TileSearch search;
-    search.find(map, map.cell_of(from.piece), map.cell_of(to.piece));
-    for (std::uint32_t i = 0; i < static_cast<std::uint32_t>(map.width() * map.height()); ++i) {
+    for (const Cell cell : search_visits(ground, from, to, body).cells) {
       if (cells.size() >= max_expanded) return;
-      const Cell cell = map.cell_of(i);
-      if (!search.noted(cell)) continue;
       const vec2 low = map.corner(cell), high = map.corner({cell.x + 1, cell.y + 1});
       cells.push_back({to_json(lift(low)), to_json(vec3(high.x, low.y, 0)), to_json(lift(high)),
                        to_json(vec3(low.x, high.y, 0))});
@@ -207,14 +202,9 @@ struct LiveScene::Command {
   static void expand(const MeshGround& ground, const Spot& from, const Spot& to, const Body& body,
                      json& cells) {
     const ConvexMesh& mesh = ground.mesh(body);
-    const auto place = [&](const Spot& spot) {
-      return MeshSearch::Place{mesh.nearest_in(spot.piece, 1000.0 * dvec2(flat(spot.position))), spot.piece};
-    };
-    MeshSearch search;
-    search.find(mesh, place(from), place(to), ground.crossings(body));
-    std::set<std::uint32_t> seen;
-    search.each_noted([&](std::uint32_t polygon) { seen.insert(polygon); });
-    for (const std::uint32_t polygon : seen) {
+    const MeshVisits visits = search_visits(ground, from, to, body);
+    for (std::uint32_t polygon = 0; polygon < visits.times.size(); ++polygon) {
+      if (visits.times[polygon] == 0) continue;
       if (cells.size() >= max_expanded) return;
       json corners = json::array();
       for (const ConvexMesh::Side& side : mesh.sides_of(polygon))
@@ -254,7 +244,9 @@ namespace {
 Expected<SceneEvent> event_of(const std::string& key, const json& value, Scene& scene, const Play& play) {
   std::vector<std::string> barriers;
   for (const auto& [name, id] : play.barriers()) barriers.push_back(name);
-  return read_event("at = 0\n" + json(key).dump() + " = " + live::toml_of(value), scene, barriers);
+  toml::table event = live::table_of({{key, value}});
+  event.insert_or_assign("at", 0);
+  return read_event(event, scene, barriers);
 }
 
 /// Returns what was clicked, if the event is a click along a ray.

@@ -51,10 +51,9 @@ std::optional<vec3> Checker::shut_off(const SceneNpc& npc, const Ground& shut) c
   each_step(npc.steps, [&](const SceneStep& step) {
     if (const auto* go = std::get_if<GoToStep>(&step.verb); go != nullptr && go->to.npc.empty())
       goals.push_back(go->to.at);
-    const auto* patrol = std::get_if<PatrolStep>(&step.verb);
-    const auto* hop = std::get_if<HopStep>(&step.verb);
-    const Beat* beat = patrol != nullptr ? patrol->beat.get() : hop != nullptr ? hop->points.get() : nullptr;
-    for (std::size_t i = 0; beat != nullptr && i < beat->size(); ++i) goals.push_back((*beat)[i].position);
+  });
+  each_waypoint_list(npc.steps, [&](const WaypointList&, const std::shared_ptr<Beat>& beat) {
+    for (std::size_t i = 0; i < beat->size(); ++i) goals.push_back((*beat)[i].position);
   });
   const auto reaches = [&](const Ground& ground, vec3 goal) {
     const Snap here = ground.snap(npc.at.at, reach, npc.body), there = ground.snap(goal, reach, npc.body);

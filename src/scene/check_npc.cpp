@@ -9,44 +9,9 @@
 
 #include "base/geometry.hpp"
 #include "scene/checker.hpp"
+#include "scene/verbs/verb.hpp"
 
 namespace ambulon::scene {
-namespace {
-
-/// The arrival distance of an order to a point.
-struct ArrivalDistance {
-  using Distance = std::optional<float>;
-  Distance operator()(const GoToStep& step) const { return step.options.within; }
-  Distance operator()(const PatrolStep& step) const { return step.options.within; }
-  Distance operator()(const RoamStep& step) const { return step.options.within; }
-  Distance operator()(const HopStep& step) const { return step.options.within; }
-  Distance operator()(const FlowStep& step) const { return step.options.within; }
-  template <class Other>
-  Distance operator()(const Other&) const {
-    return std::nullopt;
-  }
-};
-
-/// The distance from its target within which an order acts.
-struct ActWithin {
-  template <class Verb>
-  float operator()(const Verb& step) const {
-    if constexpr (requires { step.options.act_within; }) return step.options.act_within;
-    return SceneLimits::any;
-  }
-};
-
-/// The target of an order.
-struct TargetOf {
-  const SceneTarget* operator()(const FollowStep& step) const { return &step.target; }
-  const SceneTarget* operator()(const ChaseStep& step) const { return &step.target; }
-  template <class Other>
-  const SceneTarget* operator()(const Other&) const {
-    return nullptr;
-  }
-};
-
-}  // namespace
 
 void Checker::standing_in_one_another() {
   const float width = 2.f * npc_->body.radius;
@@ -140,7 +105,8 @@ void Checker::steps(const std::vector<SceneStep>& steps, Gait gait_now, bool rep
 }
 
 void Checker::step(const SceneStep& step, const Gait& gait_now) {
-  if (const auto within = std::visit(ArrivalDistance(), step.verb)) {
+  const Verb& verb = verb_of(step.verb);
+  if (const auto within = verb.arrival(step.verb)) {
     const float stride = gait_now.speed / static_cast<float>(scene_.rate);
     if (*within < stride)
       find(step.where,
@@ -154,37 +120,18 @@ void Checker::step(const SceneStep& step, const Gait& gait_now) {
          fmt::format("the scene ends at {:g} s", scene_.length), "an `after` within the scene's length");
   condition(step, step.when, "never begins");
   condition(step, step.until, "does not end by its condition");
-  if (const auto* wait = std::get_if<WaitForStep>(&step.verb);
-      wait != nullptr && !signals_.given.contains(wait->signal)) {
-    const auto never = signals_.never_given.find(wait->signal);
-    find(step.where,
-         never == signals_.never_given.end()
-             ? fmt::format("{} waits for \"{}\", which is never given", npc_->name, wait->signal)
-             : fmt::format("{} waits for \"{}\", which only {} gives, and that never begins", npc_->name,
-                           wait->signal, never->second),
-         "it will stand there for ever", "add an event with that signal, or an `act` that gives it");
-  }
-  points(step);
-  target(step, gait_now);
-  if (const auto* escort = std::get_if<EscortStep>(&step.verb);
-      escort != nullptr && escort->options.leash < 1.15f * escort->options.ring.max)
-    find(step.where,
-         fmt::format("{}'s leash is {:g} m and its ring reaches {:g} m", npc_->name, escort->options.leash,
-                     escort->options.ring.max),
-         "from the rim of the ring it sets off again at the leader's first step",
-         fmt::format("a leash of {:.1f} or more", 1.5f * escort->options.ring.max));
-  if (const auto* escort = std::get_if<EscortStep>(&step.verb))
-    for (const SceneNpc& leader : scene_.npcs)
-      if (leader.name == escort->leader && !leader.steps.empty() && leader.gait.speed > gait_now.speed)
-        find(step.where,
-             fmt::format("{} escorts {} at {:g} m/s, who moves at {:g} m/s", npc_->name, leader.name,
-                         gait_now.speed, leader.gait.speed),
-             "it falls behind", fmt::format("a speed of {:.1f} or more", 1.2f * leader.gait.speed));
-  if (const auto* hop = std::get_if<HopStep>(&step.verb);
-      hop != nullptr && hop->points->size() == 1 && !hop->options.repeats && hop->options.visits != 1)
-    find(step.where, fmt::format("{} hops among one point only", npc_->name),
-         "it may not choose the same point twice in a row, so its second leg ends as no_route",
-         "more points, or repeats = true");
+  verb.check(*this, step, gait_now);
+}
+
+void Checker::awaits(const std::string& signal, const SceneStep& step) {
+  if (signals_.given.contains(signal)) return;
+  const auto never = signals_.never_given.find(signal);
+  find(step.where,
+       never == signals_.never_given.end()
+           ? fmt::format("{} waits for \"{}\", which is never given", npc_->name, signal)
+           : fmt::format("{} waits for \"{}\", which only {} gives, and that never begins", npc_->name,
+                         signal, never->second),
+       "it will stand there for ever", "add an event with that signal, or an `act` that gives it");
 }
 
 void Checker::condition(const SceneStep& step, const std::optional<SceneCondition>& condition,
@@ -234,26 +181,20 @@ bool Checker::stands_for_ever(const SceneNpc& npc) const {
          });
 }
 
-void Checker::target(const SceneStep& step, const Gait& gait_now) {
-  const SceneTarget* target = std::visit(TargetOf(), step.verb);
-  if (target == nullptr) return;
-  const auto* follow = std::get_if<FollowStep>(&step.verb);
-  const float speed =
-      follow != nullptr ? std::max(gait_now.speed, follow->options.speeds.max) : gait_now.speed;
-  if (const SceneAct* act = scene::act_of(step);
-      act != nullptr && (!act->enter.empty() || !act->leave.empty()))
-    near(target->npc, std::visit(ActWithin(), step.verb), step.where);
+void Checker::acts(const SceneTarget& target, const SceneAct& act, float within, const SceneStep& step) {
+  if (!act.enter.empty() || !act.leave.empty()) near(target.npc, within, step.where);
+}
+
+void Checker::keeps_up(const SceneTarget& target, float speed, std::string_view so, std::string_view instead,
+                       const SceneStep& step) {
   for (const SceneNpc& other : scene_.npcs) {
-    if (other.name == target->npc && stands_for_ever(other)) reachable(other.at.at, step);
-    if (other.name != target->npc || other.steps.empty() || other.gait.speed < speed) continue;
-    const auto* chase = std::get_if<ChaseStep>(&step.verb);
-    if (chase != nullptr && (chase->options.give_up > 0.f || step.time_limit || step.until)) continue;
+    if (other.name != target.npc) continue;
+    if (stands_for_ever(other)) reachable(other.at.at, step);
+    if (other.steps.empty() || other.gait.speed < speed) continue;
     find(step.where,
          fmt::format("{} goes after {} at {:g} m/s, who moves at {:g} m/s", npc_->name, other.name, speed,
                      other.gait.speed),
-         chase != nullptr ? "it never catches up and never gives up" : "once behind, it never catches up",
-         fmt::format("a speed of {:.1f} or more{}", 1.2f * other.gait.speed,
-                     chase != nullptr ? ", or a give_up, a `time_limit` or an `until`" : ""));
+         std::string(so), fmt::format("a speed of {:.1f} or more{}", 1.2f * other.gait.speed, instead));
   }
 }
 

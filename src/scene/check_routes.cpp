@@ -6,111 +6,33 @@
 
 #include <fmt/format.h>
 
-#include "ambulon/motion/motion.hpp"
-
 #include "base/geometry.hpp"
 #include "base/written.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/tiles/tile_layer.hpp"
-#include "route/curve.hpp"
 #include "scene/checker.hpp"
 #include "scene/hindrance.hpp"
 
 namespace ambulon::scene {
 
-void Checker::points(const SceneStep& step) {
-  const auto go = [&](const ScenePoint& point, bool anywhere = false) {
-    if (point.npc.empty() && !anywhere) reachable(point.at, step);
-  };
-  if (const auto* to = std::get_if<GoToStep>(&step.verb)) go(to->to);
-  if (const auto* to = std::get_if<TeleportStep>(&step.verb)) go(to->to);
-  if (const auto* to = std::get_if<EaseToStep>(&step.verb)) go(to->to, to->options.anywhere);
-  if (const auto* roam = std::get_if<RoamStep>(&step.verb); roam != nullptr && roam->home) go(*roam->home);
-  if (const auto* flow = std::get_if<FlowStep>(&step.verb))
-    for (const vec3 goal : flow->goals) reachable(goal, step);
-  if (tiles_ == nullptr &&
-      (std::holds_alternative<FlowStep>(step.verb) || std::holds_alternative<ThreadStep>(step.verb)))
+void Checker::needs_tiles(const SceneStep& step) {
+  if (tiles_ == nullptr)
     find(step.where, fmt::format("{}'s {} needs a ground of tiles", npc_->name, verb_of(step)),
          fmt::format("this ground is {}, so it is refused", scene_.ground.kind()),
          "give the ground tiles, or another verb");
-  if (const auto* patrol = std::get_if<PatrolStep>(&step.verb)) {
-    waypoints(*patrol->beat, step);
-    lap(*patrol, step);
-    curve(*patrol->beat, step);
-  }
-  if (const auto* hop = std::get_if<HopStep>(&step.verb)) waypoints(*hop->points, step);
 }
 
-void Checker::waypoints(const Beat& beat, const SceneStep& step) {
-  for (std::size_t i = 0; i < beat.size(); ++i) reachable(beat[i].position, step);
-  const auto* patrol = std::get_if<PatrolStep>(&step.verb);
-  if (patrol == nullptr) return;
-  const bool closed = beat.order() == BeatOrder::around && beat.size() > 2;
-  for (std::size_t i = 0; i + (closed ? 0 : 1) < beat.size(); ++i) {
-    const std::size_t next = (i + 1) % beat.size();
-    const float apart = glm::distance(beat[i].position, beat[next].position);
-    if (apart < 0.01f)
-      find(step.where,
-           fmt::format("{}'s waypoints {} and {} are the same point", npc_->name, i + 1, next + 1),
-           "it arrives there twice without a step between", "leave one of them out");
-    else if (apart <= patrol->options.within)
-      find(step.where,
-           fmt::format("{}'s waypoints {} and {} are {:.2f} m apart, and it arrives within {:g} m",
-                       npc_->name, i + 1, next + 1, apart, patrol->options.within),
-           "it arrives at both without a step between",
-           fmt::format("leave one of them out, or a `within` of {:.2f} or less", 0.5f * apart));
-  }
+void Checker::teleports(vec3 to, const SceneStep& step) {
+  on_ground(to, step.where, fmt::format("{}'s {}", npc_->name, verb_of(step)));
+  stands_ = to;
 }
 
-/// Finds lap times that are too short for the pauses, or for any speed.
-void Checker::lap(const PatrolStep& patrol, const SceneStep& step) {
-  const float seconds = patrol.options.lap;
-  const Beat& beat = *patrol.beat;
-  if (seconds <= 0.f || beat.size() < 2) return;
-  const bool back = beat.order() == BeatOrder::back_and_forth;
-  float pauses = 0.f, metres = 0.f;
-  for (std::size_t i = 0; i < beat.size(); ++i) {
-    const bool end = i == 0 || i + 1 == beat.size();
-    pauses += (back && !end ? 2.f : 1.f) * beat[i].pause.middle();
-    if (i + 1 < beat.size() || beat.order() == BeatOrder::around)
-      metres += (back ? 2.f : 1.f) * flat_distance(beat[i].position, beat[(i + 1) % beat.size()].position);
-  }
-  const float fast = 3.f * run_speed(npc_->body), min = pauses + metres / fast;
-  if (seconds > min) return;
-  find(step.where, fmt::format("{}'s lap is to take {:g} s", npc_->name, seconds),
-       pauses >= seconds
-           ? fmt::format("its pauses alone take {:g} s", pauses)
-           : fmt::format("that is {:.1f} m/s; a body of its height runs at most about {:.1f} m/s",
-                         metres / (seconds - pauses), fast),
-       fmt::format("a lap of {:.0f} or more", std::ceil(pauses + metres / npc_->gait.speed)));
-}
-
-/// Finds curves that leave the ground between waypoints on it.
-void Checker::curve(const Beat& beat, const SceneStep& step) {
-  constexpr float off_curve = 0.05f;  // metres
-  if (beat.path() != BeatPath::curve || beat.size() < 2) return;
-  const Curve& curve = beat.curve();
-  const float part = std::max(0.5f, curve.length() / 10'000.f);  // metres between samples
-  for (float along = 0.f; along < curve.length(); along += part) {
-    const vec3 at = curve.position(along);
-    const Snap here = ground_->snap(at, std::numeric_limits<float>::infinity(), npc_->body);
-    const float off = here.found ? flat_distance(here.spot.position, at) : 0.f;
-    if (off <= off_curve) continue;
-    return find(
-        step.where,
-        fmt::format("{}'s curve leaves the ground by {:.2f} m near {}", npc_->name, off, written(at, 1)),
-        "it walks that leg by the shortest way instead, with corners",
-        "a waypoint more there, or path = \"straight\"");
-  }
+void Checker::reachable(const ScenePoint& point, const SceneStep& step) {
+  if (point.npc.empty()) reachable(point.at, step);
 }
 
 void Checker::reachable(vec3 point, const SceneStep& step) {
-  if (std::holds_alternative<TeleportStep>(step.verb)) {
-    on_ground(point, step.where, fmt::format("{}'s {}", npc_->name, verb_of(step)));
-    stands_ = point;
-    return;
-  }
   reachable(point, step.where, fmt::format("{}'s {}", npc_->name, verb_of(step)));
 }
 

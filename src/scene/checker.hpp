@@ -19,9 +19,30 @@ class Checker {
 
   std::vector<Finding> check();
 
+  // For the verbs: the present character, and mistakes of its steps.
+
+  const Scene& scene() const { return scene_; }
+  const Ground& ground() const { return *ground_; }
+  const SceneNpc& npc() const { return *npc_; }
+  void find(FilePlace where, std::string what, std::string why, std::string instead);
+  /// Finds a point that is off the ground or cannot be reached. The position of an NPC is not known here.
+  void reachable(const ScenePoint& point, const SceneStep& step);
+  void reachable(vec3 point, const SceneStep& step);
+  /// The step teleports its NPC.
+  void teleports(vec3 to, const SceneStep& step);
+  /// Finds a ground that is not of tiles.
+  void needs_tiles(const SceneStep& step);
+  /// Finds a signal that is never given.
+  void awaits(const std::string& signal, const SceneStep& step);
+  /// Finds a distance for signals that is never reached.
+  void acts(const SceneTarget& target, const SceneAct& act, float within, const SceneStep& step);
+  /// Finds a target that is faster, and one that stands where it cannot be reached. `so`: why it matters;
+  /// `instead`: what else would do.
+  void keeps_up(const SceneTarget& target, float speed, std::string_view so, std::string_view instead,
+                const SceneStep& step);
+
  private:
   // Names, signals and the ground.
-  void find(FilePlace where, std::string what, std::string why, std::string instead);
   void unused_names();
   void unheard_signals();
   void unheard(const std::string& signal, FilePlace where);
@@ -40,15 +61,9 @@ class Checker {
   void condition(const SceneStep& step, const std::optional<SceneCondition>& condition, std::string_view so);
   void near(const std::string& name, float metres, FilePlace where);
   static bool passes(const SceneNpc& one, const SceneNpc& other);
-  void target(const SceneStep& step, const Gait& gait_now);
   bool stands_for_ever(const SceneNpc& npc) const;
 
   // Whether it can stand, and reach what its steps name.
-  void points(const SceneStep& step);
-  void waypoints(const Beat& beat, const SceneStep& step);
-  void lap(const PatrolStep& patrol, const SceneStep& step);
-  void curve(const Beat& beat, const SceneStep& step);
-  void reachable(vec3 point, const SceneStep& step);
   void reachable(vec3 point, FilePlace where, const std::string& who);
   bool on_ground(vec3 point, FilePlace where, const std::string& what);
   void place();

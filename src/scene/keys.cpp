@@ -1,48 +1,13 @@
 #include "scene/keys.hpp"
 
 #include <algorithm>
-#include <array>
+
+#include "scene/key_makers.hpp"
 
 namespace ambulon::scene {
 namespace {
 
 constexpr double day = 86'400;
-
-constexpr Key number(std::string_view name, double min, double max, std::string_view unit,
-                     std::string_view doc) {
-  return {name, Kind::number, doc, min, max, unit};
-}
-constexpr Key whole(std::string_view name, double min, double max, std::string_view unit,
-                    std::string_view doc) {
-  return {name, Kind::whole, doc, min, max, unit};
-}
-constexpr Key range(std::string_view name, double min, double max, std::string_view unit,
-                    std::string_view doc) {
-  return {name, Kind::range, doc, min, max, unit};
-}
-constexpr Key text(std::string_view name, std::string_view doc) { return {name, Kind::text, doc}; }
-constexpr Key texts(std::string_view name, std::string_view doc) { return {name, Kind::texts, doc}; }
-constexpr Key vector(std::string_view name, std::string_view unit, std::string_view doc) {
-  return {name, Kind::vector, doc, -1e5, 1e5, unit};
-}
-constexpr Key far_vector(std::string_view name, std::string_view unit, std::string_view doc) {
-  return {name, Kind::vector, doc, -1e7, 1e7, unit};
-}
-constexpr Key numbers(std::string_view name, std::string_view doc, std::string_view unit = "metres") {
-  return {name, Kind::numbers, doc, -1e5, 1e5, unit};
-}
-constexpr Key flag(std::string_view name, std::string_view doc) { return {name, Kind::flag, doc}; }
-constexpr Key point(std::string_view name, std::string_view doc) { return {name, Kind::point, doc}; }
-constexpr Key one_of(std::string_view name, std::string_view words, std::string_view doc) {
-  return {name, Kind::one_of, doc, 0, 0, {}, words};
-}
-constexpr Key shape(std::string_view name, std::string_view of, std::string_view doc) {
-  return {name, Kind::shape, doc, 0, 0, {}, of};
-}
-constexpr Key needed(Key key) {
-  key.required = true;
-  return key;
-}
 
 constexpr Key scene_keys[] = {
     needed(one_of("format", "ambulon-scene/1", "The version of this format.")),
@@ -100,10 +65,6 @@ constexpr Key camera_keys[] = {
     numbers("size", "[width, height] of the window in pixels; [1280, 800] by default.", "pixels"),
 };
 
-constexpr Key unreachable = one_of(
-    "unreachable", "nearest|refuse|wait",
-    "If no route leads there: goes to the nearest reachable spot, ends at once, or waits for a route.");
-
 constexpr Key click_keys[] = {
     needed(texts("who", "Names or tags of the characters that are sent.")),
     point("to", "The goal; or else"),
@@ -114,7 +75,7 @@ constexpr Key click_keys[] = {
     flag("hold", "The pointer is held until `release`; the characters follow it."),
     number("within", 0.001, 1000, "metres", "Distance that counts as arrived."),
     number("every", 0, 10, "seconds", "Minimum time between two plans while the pointer moves."),
-    unreachable,
+    unreachable_key,
     one_of("formation", "as_they_are|line|column|wedge|ring|block",
            "Formation at the goal. Places are assigned so that the sum of distances is smallest."),
     number("spacing", 0.1, 100, "metres", "Distance of neighbours in the formation; 1.2 by default."),
@@ -341,7 +302,7 @@ constexpr Key send_keys[] = {
     needed(text("npc", "The character that is sent.")),
     needed(point("to", "The goal.")),
     number("within", 0.001, 1000, "metres", "Distance that counts as arrived."),
-    unreachable,
+    unreachable_key,
 };
 
 constexpr Key condition_keys[] = {
@@ -370,198 +331,6 @@ constexpr Key add_waypoint_keys[] = {
 constexpr Key move_waypoint_keys[] = {whose_waypoints, which_list, waypoint_number,
                                       needed(point("to", "The goal."))};
 constexpr Key remove_waypoint_keys[] = {whose_waypoints, which_list, waypoint_number};
-
-constexpr Key every_step_keys[] = {
-    number("after", 0, 1e6, "seconds", "Time to wait first."),
-    shape("when", "condition", "Condition to wait for first."),
-    shape("gait", "gait_or_name", "The gait from this order on."),
-    number("time_limit", 0.001, 1e6, "seconds", "Time limit of the order."),
-    shape("until", "condition", "Condition that ends the order."),
-};
-
-// Keys of several orders.
-constexpr Key within = number("within", 0.001, 1000, "metres", "Distance that counts as arrived.");
-constexpr Key leg_time = number("leg_time", 0, 1e6, "seconds", "Time limit of a leg; 0: none.");
-constexpr Key patience =
-    number("patience", 0.1, 1e6, "seconds",
-           "Without progress after which it ends as stuck; by default that of the gait.");
-constexpr Key visits = whole("visits", 0, 4e9, "", "Number after which it ends; 0: never.");
-constexpr Key pick = one_of("pick", "nearest|any", "Which one of a group is the target.");
-constexpr Key act = shape("act", "act", "Signals that it gives when its target comes near or leaves.");
-constexpr Key replan_distance = number("replan_distance", 0.01, 1000, "metres",
-                                       "Distance that the target moves before the route is planned again.");
-constexpr Key foresight =
-    number("foresight", 0, 60, "seconds", "Time ahead for which the target's place is predicted.");
-constexpr Key anywhere = flag("anywhere", "May leave the ground and change height.");
-
-constexpr Key go_to_keys[] = {needed(point("go_to", "Walks to a point.")), within, unreachable, patience};
-
-constexpr Key turn_to_keys[] = {
-    needed(shape("turn_to", "facing", "Turns to a point, or to a heading in degrees.")),
-};
-
-constexpr Key pause_keys[] = {needed(range("pause", 0, 1e6, "seconds", "Stands still."))};
-
-constexpr Key patrol_keys[] = {
-    needed(shape("patrol", "waypoints", "Walks from waypoint to waypoint.")),
-    one_of("order", "around|back_and_forth|once|shuffled", "Order of the waypoints."),
-    one_of("path", "straight|curve", "Straight legs, or a smooth curve through all waypoints."),
-    one_of("start", "nearest|first", "The first waypoint."),
-    number("lap", 0.1, 1e6, "seconds", "Time of one lap with pauses; by default the gait's speed applies."),
-    within,
-    leg_time,
-    range("pause", 0, 1e6, "seconds", "Stop at each waypoint without a `pause` of its own."),
-    unreachable,
-    patience,
-};
-
-constexpr Key wait_for_keys[] = {
-    needed(text("wait_for", "Stands until the signal is given.")),
-};
-
-constexpr Key roam_keys[] = {
-    needed(number("roam", 0.1, 100'000, "metres", "Walks to random spots within that distance of its home.")),
-    point("home", "The centre; by default its position."),
-    number("not_nearer", 0, 100'000, "metres", "Minimum distance of spots from the centre."),
-    flag("from_where_it_stands", "The centre is its present position."),
-    range("pause", 0, 1e6, "seconds", "Stop at each spot."),
-    visits,
-    leg_time,
-    within,
-    unreachable,
-    patience,
-};
-
-constexpr Key hop_keys[] = {
-    needed(shape("hop", "waypoints", "Walks to random points of a set.")),
-    flag("repeats", "May choose the same point twice in a row."),
-    range("pause", 0, 1e6, "seconds", "Stop at each point without a `pause` of its own."),
-    visits,
-    leg_time,
-    within,
-    unreachable,
-    patience,
-};
-
-constexpr Key follow_keys[] = {
-    needed(text("follow", "Follows that NPC, or one with that tag.")),
-    pick,
-    number("stop", 0.05, 1000, "metres", "Distance at which it stops."),
-    number("resume", 0.05, 100'000, "metres", "Distance at which it starts again."),
-    vector("offset", "metres", "Its place relative to the target: ahead and to the left, or in world axes."),
-    one_of("frame", "target|world", "Frame of the offset."),
-    range("distances", 0, 100'000, "metres", "At these distances …"),
-    range("speeds", 0, 100, "metres per second", "… it has these speeds; linear between them."),
-    replan_distance,
-    act,
-    unreachable,
-    patience,
-};
-
-constexpr Key chase_keys[] = {
-    needed(text("chase", "Chases that NPC, or one with that tag.")),
-    pick,
-    number("reach", 0.01, 1000, "metres", "Distance that counts as caught."),
-    number("give_up", 0, 100'000, "metres", "Distance at which the target has escaped; 0: none."),
-    foresight,
-    replan_distance,
-    act,
-    unreachable,
-    patience,
-};
-
-constexpr Key flee_keys[] = {
-    needed(text("flee", "Runs away from that NPC, or the nearest with that tag.")),
-    pick,
-    number("reach", 0.1, 100'000, "metres", "Distance that is far enough."),
-    foresight,
-    act,
-};
-
-constexpr Key escort_keys[] = {
-    needed(text("escort", "Accompanies that NPC.")),
-    number("leash", 0.1, 100'000, "metres", "Distance of the leader at which it follows."),
-    range("ring", 0.1, 1000, "metres", "Distances from the leader of its place."),
-    within,
-    replan_distance,
-    unreachable,
-    patience,
-};
-
-constexpr Key march_keys[] = {
-    needed(point("march",
-                 "Keeps its place in a squad with all that march there: to a point, or behind an NPC.")),
-    one_of("formation", "line|column|wedge|ring|block", "The formation; block by default."),
-    number("spacing", 0.1, 100, "metres", "Distance of neighbours; 1.2 by default."),
-    within,
-    unreachable,
-    patience,
-};
-
-constexpr Key ease_to_keys[] = {
-    needed(point("ease_to", "Moves there in a straight line, in a given time.")),
-    needed(number("seconds", 0.001, 1e6, "seconds", "Duration of the move.")),
-    one_of("easing", "linear|in|out|in_out", "Speed over time; in_out by default."),
-    one_of("turn", "first|going|never", "When it turns to its direction; going by default."),
-    anywhere,
-};
-
-constexpr Key sway_keys[] = {
-    needed(vector("sway", "metres", "Moves back and forth on a sine: vector from the centre to one end.")),
-    vector("across", "metres", "Second half axis: moves on an ellipse."),
-    number("frequency", 1e-4, 100, "times per second", "Frequency."),
-    number("phase", -360, 360, "degrees", "Phase at the start: 0 at the centre, 90 at the end."),
-    whole("times", 0, 4e9, "", "Number of cycles; 0: no limit."),
-    anywhere,
-};
-
-constexpr Key pace_keys[] = {
-    needed(flag("pace", "Walks straight on and turns around at obstacles.")),
-    number("heading", -360, 360, "degrees", "First direction; by default the one that it faces."),
-    number("gap", 0, 100, "metres", "Distance from obstacles at which it turns."),
-    range("pause", 0, 1e6, "seconds", "Stop before each turn."),
-    flag("flip", "Turns around instantly, as in side view."),
-    whole("turns", 0, 4e9, "", "Number after which it ends; 0: never."),
-};
-
-constexpr Key wander_keys[] = {
-    needed(number("wander", 0, 360, "degrees", "Wanders, with random turns of at most that angle.")),
-    number("every", 0.05, 1e6, "seconds", "Time between two turns."),
-    number("speed", 0, 100, "metres per second", "Speed; 0: that of its gait."),
-    number("radius", 0, 100'000, "metres", "Distance from home at which it turns back; 0: none."),
-    point("home", "Its home; by default its position."),
-};
-
-constexpr Key flow_keys[] = {
-    needed(shape("flow", "goals", "Walks to the nearest of some points along a shared flow field.")),
-    within,
-    one_of("unreachable", "refuse|wait", "If the field leads nowhere: ends, or waits."),
-    patience,
-};
-
-constexpr Key thread_keys[] = {
-    needed(one_of("thread", "random|toward|away|left|right",
-                  "Walks through a maze of tiles; the choice at each junction.")),
-    point("target", "The target of toward and away: a point, an NPC, or the nearest with a tag."),
-    whole("choices", 0, 4e9, "", "Number after which it ends; 0: never."),
-};
-
-constexpr Key steer_keys[] = {
-    needed(shape("steer", "terms", "Steers by a blend of behaviours.")),
-    one_of("mode", "weighted|priority", "Weighted mean of the behaviours, or by priority in their order."),
-    number("budget", 0, 1, "", "Sum of urgencies that `priority` uses."),
-    number("speed", 0, 100, "metres per second", "Speed; 0: that of its gait."),
-    number("min_speed", 0, 100, "metres per second", "Minimum speed, as of birds."),
-    number("settle", 0, 10, "seconds", "Time constant of the smoothed velocity."),
-    number("queue_gap", 0, 1000, "metres", "Distance to keep behind the one ahead."),
-};
-
-constexpr Key teleport_step_keys[] = {needed(point("teleport", "Teleports itself."))};
-
-constexpr Key sequence_keys[] = {
-    needed(shape("sequence", "steps", "Orders in sequence.")),
-    whole("times", 0, 4e9, "", "Number of repetitions; 1 by default, 0: no limit."),
-};
 
 constexpr Key term_keys[] = {
     point("seek", "Moves straight to a point, an NPC or the nearest with a tag."),
@@ -622,28 +391,6 @@ constexpr Table add_waypoint_table{"add_waypoint", "A new waypoint and its list.
                                    waypoint_keys};
 constexpr Table move_waypoint_table{"move_waypoint", "A waypoint and its new place.", move_waypoint_keys};
 constexpr Table remove_waypoint_table{"remove_waypoint", "A waypoint to remove.", remove_waypoint_keys};
-constexpr Table go_to_table{"go_to", "Walks to a point.", go_to_keys, every_step_keys};
-constexpr Table turn_to_table{"turn_to", "Turns on the spot.", turn_to_keys, every_step_keys};
-constexpr Table pause_table{"pause", "Stands for a time.", pause_keys, every_step_keys};
-constexpr Table patrol_table{"patrol", "Walks from waypoint to waypoint.", patrol_keys, every_step_keys};
-constexpr Table wait_for_table{"wait_for", "Stands until a signal.", wait_for_keys, every_step_keys};
-constexpr Table roam_table{"roam", "Walks to random spots.", roam_keys, every_step_keys};
-constexpr Table hop_table{"hop", "Walks to random points of a set.", hop_keys, every_step_keys};
-constexpr Table follow_table{"follow", "Follows a character.", follow_keys, every_step_keys};
-constexpr Table chase_table{"chase", "Chases a character.", chase_keys, every_step_keys};
-constexpr Table flee_table{"flee", "Runs away from a character.", flee_keys, every_step_keys};
-constexpr Table escort_table{"escort", "Accompanies a leader.", escort_keys, every_step_keys};
-constexpr Table march_table{"march", "Marches in formation.", march_keys, every_step_keys};
-constexpr Table ease_to_table{"ease_to", "Moves to a point in a given time.", ease_to_keys, every_step_keys};
-constexpr Table sway_table{"sway", "Moves back and forth.", sway_keys, every_step_keys};
-constexpr Table pace_table{"pace", "Walks straight on and turns around at obstacles.", pace_keys,
-                           every_step_keys};
-constexpr Table wander_table{"wander", "Wanders.", wander_keys, every_step_keys};
-constexpr Table flow_table{"flow", "Walks along a flow field.", flow_keys, every_step_keys};
-constexpr Table thread_table{"thread", "Walks through a maze of tiles.", thread_keys, every_step_keys};
-constexpr Table steer_table{"steer", "Steers by a blend of behaviours.", steer_keys, every_step_keys};
-constexpr Table teleport_step_table{"teleport", "Teleports itself.", teleport_step_keys, every_step_keys};
-constexpr Table sequence_table{"sequence", "Orders in sequence.", sequence_keys, every_step_keys};
 constexpr Table gait_switch_table{"gait_switch", "A gait, and exactly one condition for it.",
                                   gait_switch_keys};
 constexpr Table teleport_table{"put", "Teleports a character.", teleport_keys};
@@ -652,15 +399,6 @@ constexpr Table on_touch_table{"on_touch", "The signal for contacts with other b
 constexpr Table act_table{"act", "Signals for the distance of its target.", act_keys};
 constexpr Table term_table{"term", "One behaviour of a blend; exactly one of the keys up to avoid_edges.",
                            term_keys};
-
-std::span<const Table* const> step_tables() {
-  static constexpr std::array tables = {
-      &go_to_table,   &turn_to_table,       &pause_table,   &patrol_table, &wait_for_table, &roam_table,
-      &hop_table,     &follow_table,        &chase_table,   &flee_table,   &escort_table,   &march_table,
-      &ease_to_table, &sway_table,          &pace_table,    &wander_table, &flow_table,     &thread_table,
-      &steer_table,   &teleport_step_table, &sequence_table};
-  return tables;
-}
 
 const Key* find_key(const Table& table, std::string_view name) {
   for (const std::span<const Key> keys : {table.keys, table.common})

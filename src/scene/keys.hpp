@@ -30,13 +30,7 @@ extern const Table scene_table, detail_table, limits_table, avoidance_table, cam
     ground_table, crossing_table, plan_table, plan_file_table, wall_table, region_table, terrain_table,
     barrier_table, move_table, lay_table, gait_table, body_table, npc_table, event_table, send_table,
     condition_table, gait_switch_table, teleport_table, change_table, act_table, on_touch_table,
-    waypoint_table, add_waypoint_table, move_waypoint_table, remove_waypoint_table, term_table, go_to_table,
-    turn_to_table, pause_table, patrol_table, wait_for_table, roam_table, hop_table, follow_table,
-    chase_table, flee_table, escort_table, march_table, ease_to_table, sway_table, pace_table, wander_table,
-    flow_table, thread_table, steer_table, teleport_step_table, sequence_table;
-
-/// Returns the tables of the entries of a `do` list; the first key of each is the verb.
-std::span<const Table* const> step_tables();
+    waypoint_table, add_waypoint_table, move_waypoint_table, remove_waypoint_table, term_table;
 
 /// Returns the key of a table; null if there is none of that name.
 const Key* find_key(const Table& table, std::string_view name);

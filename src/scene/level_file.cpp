@@ -3,13 +3,13 @@
 #include "ambulon/scene/level_file.hpp"
 
 #include <algorithm>
-#include <filesystem>
-
 #include <assimp/Importer.hpp>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
-#include <fmt/format.h>
+#include <filesystem>
 #include <fnmatch.h>
+
+#include <fmt/format.h>
 #include <glm/ext/matrix_double4x4.hpp>
 #include <glm/ext/vector_double4.hpp>
 

@@ -368,16 +368,34 @@ Expected<Scene> read_scene_text(std::string_view text, const std::string& file, 
       text, file, [&](const toml::table& toml) { return SceneReader(toml, file).read(before); });
 }
 
+namespace scene {
+namespace {
+
+const std::string event_file = "the event";  // for problems
+
+SceneEvent event_of(const toml::table& toml, Scene& scene, std::span<const std::string> barriers) {
+  Names names(event_file, scene);
+  for (const SceneNpc& npc : scene.npcs) names.add_npc(npc.name);
+  for (const SceneNpc& npc : scene.npcs)
+    for (const std::string& tag : npc.tags) names.add_tag(tag);
+  const Reader event(event_file, toml, event_table);
+  return {.at = *event.number("at"), .what = read_happening(names, scene, barriers, event)};
+}
+
+}  // namespace
+
+}  // namespace scene
+
+Expected<SceneEvent> read_event(const toml::table& event, Scene& scene,
+                                std::span<const std::string> barriers) {
+  namespace reading = ambulon::scene;
+  return reading::or_mistake<SceneEvent>([&] { return reading::event_of(event, scene, barriers); });
+}
+
 Expected<SceneEvent> read_event(std::string_view text, Scene& scene, std::span<const std::string> barriers) {
-  const std::string file = "the event";
-  return scene::read_toml<SceneEvent>(text, file, [&](const toml::table& toml) {
-    scene::Names names(file, scene);
-    for (const SceneNpc& npc : scene.npcs) names.add_npc(npc.name);
-    for (const SceneNpc& npc : scene.npcs)
-      for (const std::string& tag : npc.tags) names.add_tag(tag);
-    const Reader event(file, toml, scene::event_table);
-    return SceneEvent{.at = *event.number("at"),
-                      .what = scene::read_happening(names, scene, barriers, event)};
+  namespace reading = ambulon::scene;
+  return reading::read_toml<SceneEvent>(text, reading::event_file, [&](const toml::table& toml) {
+    return reading::event_of(toml, scene, barriers);
   });
 }
 

@@ -57,6 +57,7 @@ std::string kind_of(const toml::node& node) {
 
 void mistake(const std::string& file, const toml::node& node, const std::string& text) {
   const auto place = node.source().begin;
+  if (place.line == 0) throw Mistake(fmt::format("{}: {}", file, text));  // it is in no file
   throw Mistake(fmt::format("{}:{}:{}: {}", file, place.line, place.column, text));
 }
 

@@ -7,6 +7,7 @@
 
 #include "scene/keys.hpp"
 #include "scene/scene.hpp"
+#include "scene/verbs/verb.hpp"
 
 namespace ambulon {
 namespace {
@@ -164,9 +165,9 @@ void add_tables(json& defs) {
 /// Adds the steps of `do` lists.
 void add_steps(json& defs) {
   json steps = json::array();
-  for (const Table* table : scene::step_tables()) {
-    const std::string step = std::string(table->name) + "_step";  // events have some of the same names
-    defs[step] = of_table(*table);
+  for (const scene::Verb* verb : scene::verbs()) {
+    const std::string step = std::string(verb->table.name) + "_step";  // events have some of the same names
+    defs[step] = of_table(verb->table);
     steps.push_back(ref(std::string_view(step)));
   }
   defs["step"] = {{"oneOf", steps}};

@@ -6,27 +6,10 @@
 
 #include <fmt/format.h>
 
+#include "scene/verbs/verb.hpp"
+
 namespace ambulon::scene {
 namespace {
-
-/// Returns true if an order never ends by itself.
-struct Endless {
-  bool operator()(const PatrolStep& step) const { return step.beat->order() != BeatOrder::once; }
-  bool operator()(const RoamStep& step) const { return step.options.visits == 0; }
-  bool operator()(const HopStep& step) const { return step.options.visits == 0; }
-  bool operator()(const FollowStep&) const { return true; }
-  bool operator()(const EscortStep&) const { return true; }
-  bool operator()(const WanderStep&) const { return true; }
-  bool operator()(const SteerStep&) const { return true; }
-  bool operator()(const ThreadStep& step) const { return step.options.choices == 0; }
-  bool operator()(const SwayStep& step) const { return step.options.times == 0; }
-  bool operator()(const PaceStep& step) const { return step.options.turns == 0; }
-  bool operator()(const SequenceStep& step) const { return step.times == 0; }
-  template <class Other>
-  bool operator()(const Other&) const {
-    return false;
-  }
-};
 
 /// Follows the steps of all characters. A step that waits for a signal continues when that is given, so each
 /// step is visited once per signal that it waits for.
@@ -103,7 +86,7 @@ class Follower {
     const auto* wait = std::get_if<WaitForStep>(&step.verb);
     const bool ends = inner != nullptr  ? passes(inner->steps) && inner->times > 0
                       : wait != nullptr ? comes(wait->signal)
-                                        : !std::visit(Endless(), step.verb);
+                                        : !verb_of(step.verb).endless(step.verb);
     return ends || step.time_limit || (step.until && comes(*step.until));
   }
 
@@ -126,7 +109,7 @@ const SceneAct* act_of(const SceneStep& step) {
 }
 
 bool never_ends(const SceneStep& step) {
-  return std::visit(Endless(), step.verb) && !step.time_limit && !step.until;
+  return verb_of(step.verb).endless(step.verb) && !step.time_limit && !step.until;
 }
 
 Signals signals_of(const Scene& scene) { return Follower(scene).follow(); }

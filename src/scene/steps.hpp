@@ -162,12 +162,15 @@ struct SceneCondition {
   float metres = 0.f;  ///< of `near` and `apart`
 };
 
+/// The verb of an entry with its values. `scene/verbs/` describes each.
+using StepVerb =
+    std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
+                 ChaseStep, FleeStep, EscortStep, MarchStep, EaseToStep, SwayStep, PaceStep, WanderStep,
+                 FlowStep, ThreadStep, SteerStep, TeleportStep, SequenceStep>;
+
 /// One entry of a `do` list.
 struct SceneStep {
-  std::variant<GoToStep, TurnToStep, PauseStep, PatrolStep, WaitForStep, RoamStep, HopStep, FollowStep,
-               ChaseStep, FleeStep, EscortStep, MarchStep, EaseToStep, SwayStep, PaceStep, WanderStep,
-               FlowStep, ThreadStep, SteerStep, TeleportStep, SequenceStep>
-      verb;
+  StepVerb verb;
   float after = 0.f;                        ///< seconds to wait first
   std::optional<SceneCondition> when = {};  ///< what to wait for first
   std::optional<Gait> gait = {};            ///< from this step on

@@ -6,7 +6,7 @@
 #include "ambulon/script/routine.hpp"
 
 #include "scene/play.hpp"
-#include "scene/played.hpp"
+#include "scene/verbs/verb.hpp"
 
 namespace ambulon {
 namespace {
@@ -48,94 +48,9 @@ class StepWait {
   double began_ = -1;
 };
 
-Target target_of(World& world, const SceneTarget& target) {
-  if (target.tag.empty()) return {.npc = world.find(target.npc).id()};
-  return World::one_of(tags_of(world, std::span(&target.tag, 1)), target.pick);
-}
-
-BlendPtr blend_of(World& world, const SteerStep& step) {
-  auto blend = std::make_shared<Blend>();
-  for (const SceneTerm& each : step.terms) {
-    Term term = each.term;
-    const Target target = target_of(world, each.target);
-    term.target = target.npc;
-    term.tags = target.tags;
-    (void)blend->add(std::move(term));  // checked when it was read
-  }
-  return blend;
-}
-
-/// Gives the order of a step.
-struct Give {
-  Play& play;
-  Npc me;
-  World& world = *me.world();
-
-  Order operator()(const GoToStep& step) const { return me.go_to(position_of(world, step.to), step.options); }
-  Order operator()(const TurnToStep& step) const {
-    return step.heading ? me.turn_to_heading(*step.heading) : me.turn_to(position_of(world, step.to));
-  }
-  Order operator()(const PauseStep& step) const {
-    return me.pause(me.random(step.seconds.min, step.seconds.max));
-  }
-  Order operator()(const PatrolStep& step) const {
-    return me.patrol(play.waypoints(step.list, *step.beat), step.options);
-  }
-  Order operator()(const WaitForStep& step) const { return me.wait_for(step.signal); }
-  Order operator()(const RoamStep& step) const {
-    RoamOptions options = step.options;
-    if (step.home) options.home = position_of(world, *step.home);
-    return me.roam(options);
-  }
-  Order operator()(const HopStep& step) const {
-    return me.hop(play.waypoints(step.list, *step.points), step.options);
-  }
-  Order operator()(const FollowStep& step) const {
-    return acting(me.follow(target_of(world, step.target), step.options), step.act);
-  }
-  Order operator()(const ChaseStep& step) const {
-    return acting(me.chase(target_of(world, step.target), step.options), step.act);
-  }
-  Order operator()(const FleeStep& step) const {
-    return acting(me.flee(target_of(world, step.target), step.options), step.act);
-  }
-  Order operator()(const EscortStep& step) const { return me.escort(world.find(step.leader), step.options); }
-  Order operator()(const MarchStep& step) const { return me.march(play.squad(step), step.options); }
-  Order operator()(const EaseToStep& step) const {
-    return me.ease_to(position_of(world, step.to), step.options);
-  }
-  Order operator()(const SwayStep& step) const { return me.sway(step.options); }
-  Order operator()(const PaceStep& step) const { return me.pace(step.options); }
-  Order operator()(const WanderStep& step) const {
-    WanderOptions options = step.options;
-    if (step.home) options.home = position_of(world, *step.home);
-    return me.wander(options);
-  }
-  Order operator()(const FlowStep& step) const { return play.flow(me, step.goals, step.options); }
-  Order operator()(const ThreadStep& step) const {
-    ThreadOptions options = step.options;
-    options.target = target_of(world, step.target);
-    return me.thread(options);
-  }
-  Order operator()(const SteerStep& step) const { return me.steer(blend_of(world, step), step.options); }
-  Order operator()(const TeleportStep& step) const {
-    play.put(me, position_of(world, step.to));
-    return me.pause(0.f);
-  }
-  Order operator()(const SequenceStep&) const { return {}; }  // several orders
-
-  static Order acting(Order order, const SceneAct& act) {
-    if (act.enter.empty() && act.leave.empty()) return order;
-    return order.on_act([&act](Npc npc, Npc, bool near) {
-      const std::string& signal = near ? act.enter : act.leave;
-      if (!signal.empty()) npc.world()->signal(signal);
-    });
-  }
-};
-
 /// Gives the step's order, which keeps the time limit.
 Order give(Play& play, Npc me, const SceneStep& step) {
-  const Order order = std::visit(Give{play, me}, step.verb);
+  const Order order = scene::verb_of(step.verb).give(step.verb, play, me);
   if (step.patience) order.patience(*step.patience);
   return step.time_limit ? order.time_limit(*step.time_limit) : order;
 }

@@ -17,12 +17,11 @@
 #include "draw/chart_tiles.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_part.hpp"
-#include "ground/mesh/mesh_search.hpp"
 #include "ground/tiles/tile_layer.hpp"
-#include "ground/tiles/tile_search.hpp"
 #include "ground/tiles/tile_sweep.hpp"
 #include "options.hpp"
 #include "player.hpp"
+#include "scene/search_visits.hpp"
 
 namespace ambulon::tool {
 namespace {
@@ -129,13 +128,9 @@ void show_search(Chart& chart, const TileGround& ground, const DrawRequest& requ
   const auto ends = ends_of_search(ground, request);
   if (!ends) return;
   show_route(chart, ground, ends->first, ends->second);
-  const TileMap& map = ground.layer(request.body.radius).map();
-  TileSearch search;
-  search.find(map, map.cell_of(ends->first.piece), map.cell_of(ends->second.piece));
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x)
-      if (search.noted({x, y})) chart.tiles->marks.push_back({x, y});
-  chart.tiles->marks_mean = fmt::format("visited by the search, {} nodes expanded", search.expanded());
+  TileVisits visits = search_visits(ground, ends->first, ends->second, request.body);
+  chart.tiles->marks = std::move(visits.cells);
+  chart.tiles->marks_mean = fmt::format("visited by the search, {} nodes expanded", visits.expanded);
 }
 
 void show(Chart& chart, const TileGround& ground, const DrawRequest& request) {
@@ -263,19 +258,13 @@ void show(Chart& chart, const MeshGround& ground, bool built, const DrawRequest&
     });
   } else if (const auto ends = request.show == "search" ? ends_of_search(ground, request) : std::nullopt) {
     show_route(chart, ground, ends->first, ends->second);
-    MeshSearch search;
-    const auto place = [&](const Spot& spot) {
-      const dvec2 at = 1000.0 * dvec2(flat(spot.position));
-      return MeshSearch::Place{mesh.nearest_in(spot.piece, at), spot.piece};
-    };
-    search.find(mesh, place(ends->first), place(ends->second), ground.crossings(request.body));
-    std::vector<int> times(mesh.polygons().size());
-    search.each_noted([&](std::uint32_t polygon) { ++times[polygon]; });
-    const auto max = static_cast<float>(*std::ranges::max_element(times));
+    const MeshVisits visits = search_visits(ground, ends->first, ends->second, request.body);
     shade(shown, [&](std::uint32_t polygon) {
-      return times[polygon] == 0 ? -1.f : static_cast<float>(times[polygon]) / max;
+      const int times = visits.times[polygon];
+      return times == 0 ? -1.f : static_cast<float>(times) / static_cast<float>(visits.max);
     });
-    shown.shades_mean = fmt::format("visited, up to {:g} times; {} nodes expanded", max, search.expanded());
+    shown.shades_mean =
+        fmt::format("visited, up to {} times; {} nodes expanded", visits.max, visits.expanded);
   }
   if (request.show == "rejected") {
     shown.rejected = ground.rejected(request.body);
