@@ -204,25 +204,7 @@ class ConvexMesh {
     std::vector<std::pair<std::uint32_t, std::uint32_t>>
         links;  // nodes connected over its eastern and northern border
   };
-  class Writer;
-
-  template <class Item>
-  static void make_room(std::vector<Item>& items, Block& block, std::size_t count);
-  void find_neighbours();
-  template <class Visit>
-  void each_around(const std::vector<std::uint32_t>& patches, int reach, Visit&& visit) const;
-  std::optional<std::uint32_t> rim_of(std::uint32_t patch, PlanPoint a, PlanPoint b) const;
-  void find_ends(std::uint32_t patch);
-  void write(std::uint32_t patch);
-  void join_rim(std::uint32_t patch, std::uint32_t rim);
-  void find_nodes(std::uint32_t patch);
-  void find_links(std::uint32_t patch);
-  bool on_rim(std::uint32_t patch, dvec2 at) const;
-  void forget_rim_bends(std::uint32_t patch);
-  void find_bends(std::uint32_t patch, bool only_rim);
-  void link_sides(std::uint32_t patch);
-  void find_pockets(std::uint32_t patch);
-  void find_components();
+  class Assembler;
 
   PatchGrid grid_;
   double step_ = 1;

@@ -14,11 +14,11 @@
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"
 #include "ground/mesh/survey.hpp"
 #include "ground/mesh/triangulation.hpp"
-#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {

@@ -12,8 +12,8 @@
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/survey.hpp"
-#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {
@@ -46,7 +46,8 @@ std::vector<MeshCrossing> MeshGroundImpl::find_crossings_in(const ConvexMesh& me
   const double margin = crossing_reach(size) + per_metre * size.radius + 10;
   const dvec2 low = to_vec(square.low) - margin,
               high = to_vec(square.low) + static_cast<double>(square.size) + margin;
-  const Barriers barriers = with_barriers ? barriers_near(in_metres(low), in_metres(high)) : Barriers();
+  const MeshBuilder::Barriers barriers =
+      with_barriers ? barriers_near(in_metres(low), in_metres(high)) : MeshBuilder::Barriers();
   return find_crossings(mesh, patch, *level_, barriers, size);
 }
 
@@ -58,7 +59,7 @@ bool MeshGroundImpl::find_crossings_of(Layer& layer, const BodySize& size, bool 
       layer.found[patch] =
           find_crossings_in(layer.mesh, static_cast<std::uint32_t>(patch), size, with_barriers);
     };
-    if (!for_all(layer.found.size(), one, MeshPhase::crossing, progress)) return false;
+    if (!builder_.for_all(layer.found.size(), one, MeshPhase::crossing, progress)) return false;
   }
   put_together(layer, size);
   return true;

@@ -12,10 +12,10 @@
 #include "ground/mesh/find_rejected.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/survey.hpp"
 #include "ground/mesh/triangulation.hpp"
-#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {

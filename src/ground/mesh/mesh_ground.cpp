@@ -15,10 +15,10 @@
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_ground_impl.hpp"
 #include "ground/mesh/mesh_search.hpp"
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"
 #include "ground/mesh/triangulation.hpp"
-#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {

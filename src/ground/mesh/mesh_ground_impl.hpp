@@ -12,10 +12,10 @@
 
 #include "base/pool.hpp"
 #include "ground/edits.hpp"
-#include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/cost_search.hpp"
 #include "ground/mesh/level_index.hpp"
-#include "ground/mesh/mesh_crossings.hpp"
+#include "ground/mesh/mesh_builder.hpp"
+#include "ground/mesh/mesh_layer.hpp"
 #include "ground/mesh/mesh_part.hpp"
 #include "ground/mesh/mesh_search.hpp"
 #include "ground/mesh/patch.hpp"
@@ -94,14 +94,8 @@ class MeshGroundImpl final : public MeshGround {
  private:
   friend class MeshGround;  // `restore`
 
-  /// The ground for bodies of one size.
-  struct Layer {
-    std::vector<std::vector<FloorPart>> free;  // by patch, without barriers
-    ConvexMesh mesh;
-    std::vector<std::vector<MeshCrossing>> found{};  // crossings, by patch
-    MeshCrossings crossings{};                       // with those placed by hand
-    LeftOut left_out{};
-  };
+  using Layer = MeshLayer;
+
   /// Working memory of a query, one per thread.
   struct Helper {
     MeshSearch search;
@@ -120,8 +114,6 @@ class MeshGroundImpl final : public MeshGround {
     vec2 low{0.f}, high{0.f};  // metres
   };
 
-  using Barriers = std::vector<const PlacedBarrier*>;
-
   BodySize size_of(const Body& body) const;
   std::uint16_t number_for(const Body& body) const;
   std::unique_ptr<Layer> make_layer(const BodySize& size, const MeshProgress& progress) const;
@@ -130,24 +122,9 @@ class MeshGroundImpl final : public MeshGround {
   std::unique_ptr<Layer> reached_part(const Layer& whole, const BodySize& size) const;
   std::vector<RejectedPart> out_of_reach(const BodySize& size) const;
   std::vector<bool> reached_components(const Layer& whole, const BodySize& size) const;
-  bool survey_all(const BodySize& size, PatchGrid& grid, std::vector<std::vector<SurveyedSquare>>& cells,
-                  const MeshProgress& progress) const;
   static void put_layer(ByteWriter& out, const BodySize& size, const Layer& layer);
   std::unique_ptr<Layer> layer_from(ByteReader& in, BodySize& size) const;
-  double step_between(const BodySize& size) const;
   static bool find_again(const ConvexMesh& mesh, MeshCrossing& crossing);
-  std::vector<CostlyOutlines> costly_in(const FloorPart& floor, const Square& square, const BodySize& size,
-                                        const Barriers& barriers) const;
-  Barriers barriers_in(const Square& square, const BodySize& size) const;
-  bool stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,
-                 const BodySize& size) const;
-  std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
-  bool for_all(std::size_t count, const std::function<void(std::size_t)>& job, MeshPhase phase,
-               const MeshProgress& progress) const;
-  PatchPolygons polygons(const std::vector<FloorPart>& floors, const Square& square, const BodySize& size,
-                         const Barriers& barriers) const;
-  std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square, const BodySize& size,
-                                        const Barriers& barriers) const;
   std::optional<double> into_level(const Ray& ray, double reach) const;
   Expected<CrossingId> set_shut(CrossingId id, bool shut);
   Expected<std::vector<PlacedCrossing>::iterator> find(CrossingId id);
@@ -180,6 +157,7 @@ class MeshGroundImpl final : public MeshGround {
   Plan plan_;  // without a level
   std::optional<LevelIndex> level_;
   Jobs jobs_;
+  MeshBuilder builder_{plan_, level_, *this, jobs_};
   std::vector<PlacedCrossing> placed_;
   std::uint32_t next_crossing_ = 1;
   Edits<Edit> edits_;

@@ -11,10 +11,10 @@
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"
 
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"
 #include "ground/mesh/triangulation.hpp"
-#include "millimetres.hpp"
 
 namespace ambulon {
 namespace {

@@ -4,10 +4,10 @@
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_ground_impl.hpp"
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/survey.hpp"
 #include "ground/mesh/triangulation.hpp"
-#include "millimetres.hpp"
 #include "rings.hpp"
 
 namespace ambulon {
@@ -92,13 +92,14 @@ std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::reached_part(const Layer&
     mesh.each_polygon_in(patch, [&](std::uint32_t i) { kept.push_back(reached[mesh.component(i)]); });
     bool changed = false;
     free[patch] = kept_floors(whole.free[patch], mesh.polygons_in(patch), kept, changed);
-    const Barriers barriers = barriers_in(mesh.square(patch), size);
-    made[patch] = changed || !barriers.empty() ? polygons(free[patch], mesh.square(patch), size, barriers)
-                                               : mesh.polygons_in(patch);
+    const MeshBuilder::Barriers barriers = builder_.barriers_in(mesh.square(patch), size);
+    made[patch] = changed || !barriers.empty()
+                      ? builder_.polygons(free[patch], mesh.square(patch), size, barriers)
+                      : mesh.polygons_in(patch);
   };
   in_parts(jobs_, mesh.patch_count(), keep, 1);
   auto layer = std::make_unique<Layer>(
-      Layer{std::move(free), ConvexMesh(mesh.grid(), squares, std::move(made), step_between(size))});
+      Layer{std::move(free), ConvexMesh(mesh.grid(), squares, std::move(made), builder_.step_between(size))});
   layer->left_out = left_out;
   if (!barriers().empty()) {
     (void)find_crossings_of(*layer, size, true, {});

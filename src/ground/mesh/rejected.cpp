@@ -3,10 +3,10 @@
 #include <algorithm>
 
 #include "ground/mesh/level_index.hpp"
+#include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"
 #include "ground/mesh/triangulation.hpp"
-#include "millimetres.hpp"
 #include "surveyor.hpp"
 
 namespace ambulon {

@@ -385,7 +385,7 @@ std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::layer_from(ByteReader& in
     }
   if (in.failed()) return nullptr;
   auto layer = std::make_unique<Layer>(
-      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), step_between(size))});
+      Layer{std::move(free), ConvexMesh(grid, squares, std::move(made), builder_.step_between(size))});
   layer->left_out = left_out;
   if (of_level()) layer->found = std::move(found);
   for (auto& crossings : layer->found)

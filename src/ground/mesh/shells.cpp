@@ -7,7 +7,7 @@
 #include <utility>
 
 #include "ground/mesh/level_index.hpp"
-#include "millimetres.hpp"
+#include "ground/mesh/millimetres.hpp"
 
 namespace ambulon {
 namespace {
