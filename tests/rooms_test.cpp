@@ -77,6 +77,65 @@ TEST(Rooms, UseOnlyRoomsBeforeThem) {
   EXPECT_GT(lines, 60);
 }
 
+/// Where the classes of namespace `ambulon` are defined and declared, judged by lines that begin with them.
+struct Classes {
+  std::map<std::string, std::set<std::string>> defined_in;    // files, by class
+  std::vector<std::pair<std::string, std::string>> declared;  // room and class
+  std::map<std::string, std::string> room_of;                 // of the definition
+};
+
+/// Classes of unnamed and of inner namespaces are left out: other files cannot name them.
+Classes classes_below(const fs::path& top) {
+  static const std::regex definition(
+      R"(^(?:class|struct|enum class) (?:AMBULON_\w+ )?(?:\[\[nodiscard\]\] )?(\w+)(?: final)?(?: : [^;]*)? \{)"),
+      declaration(R"(^(?:class|struct) (\w+);)");
+  Classes all;
+  for (const auto& entry : fs::recursive_directory_iterator(top)) {
+    if (entry.path().extension() != ".hpp" && entry.path().extension() != ".cpp") continue;
+    const std::string room = *fs::relative(entry.path(), top).begin();
+    std::ifstream stream(entry.path());
+    int inner = 0;
+    std::smatch found;
+    for (std::string line; std::getline(stream, line);) {
+      if (line == "namespace {" || line.starts_with("namespace detail") ||
+          line.starts_with("namespace scene") || line.starts_with("namespace live") ||
+          line.starts_with("namespace ambulon::"))
+        ++inner;
+      if (line.starts_with("}  // namespace") && line != "}  // namespace ambulon") --inner;
+      if (inner > 0) continue;
+      if (std::regex_search(line, found, definition)) {
+        all.defined_in[found[1]].insert(entry.path().string());
+        all.room_of[found[1]] = room;
+      } else if (std::regex_search(line, found, declaration)) {
+        all.declared.emplace_back(room, found[1]);
+      }
+    }
+  }
+  return all;
+}
+
+// A declaration is as good as an include for a room that depends on one below it.
+TEST(Rooms, DeclareOnlyClassesOfRoomsBeforeThem) {
+  Classes all = classes_below(fs::path(AMBULON_SOURCE_DIR) / "include/ambulon");
+  const Classes internal = classes_below(fs::path(AMBULON_SOURCE_DIR) / "src");
+  all.declared.insert(all.declared.end(), internal.declared.begin(), internal.declared.end());
+  all.room_of.insert(internal.room_of.begin(), internal.room_of.end());
+  EXPECT_GT(all.declared.size(), 20U);
+  for (const auto& [room, name] : all.declared)
+    if (const auto defined = all.room_of.find(name); defined != all.room_of.end())
+      EXPECT_EQ(forbidden(room, defined->second), "") << name;
+}
+
+// Two classes of one name in one namespace break the one-definition rule.
+TEST(Rooms, DefineEachClassOnce) {
+  Classes all = classes_below(fs::path(AMBULON_SOURCE_DIR) / "src");
+  for (const auto& [name, files] : classes_below(fs::path(AMBULON_SOURCE_DIR) / "include/ambulon").defined_in)
+    all.defined_in[name].insert(files.begin(), files.end());
+  EXPECT_GT(all.defined_in.size(), 200U);
+  for (const auto& [name, files] : all.defined_in)
+    EXPECT_EQ(files.size(), 1U) << name << " in " << *files.begin();
+}
+
 /// Phrases that hide the subject of a sentence or a number. Our texts contain none.
 const std::regex hard_to_read(
     R"((^|[.:;!?] |// |/// |\* |"|\()(Who|Whoever|Whom|Whose)\b|\b(a)new\b|at the (most)\b|\bso (many)\b|looked (on) from)");

@@ -55,6 +55,7 @@ constexpr VerbOf<ChaseStep> verb{.name = "chase",
 
 }  // namespace
 
+extern const Verb chase_verb;  // for verb.cpp
 const Verb chase_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

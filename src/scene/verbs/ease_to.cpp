@@ -43,6 +43,7 @@ constexpr VerbOf<EaseToStep> verb{.name = "ease_to",
 
 }  // namespace
 
+extern const Verb ease_to_verb;  // for verb.cpp
 const Verb ease_to_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

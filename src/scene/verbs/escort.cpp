@@ -63,6 +63,7 @@ constexpr VerbOf<EscortStep> verb{.name = "escort",
 
 }  // namespace
 
+extern const Verb escort_verb;  // for verb.cpp
 const Verb escort_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

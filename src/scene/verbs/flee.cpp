@@ -36,6 +36,7 @@ constexpr VerbOf<FleeStep> verb{.name = "flee",
 
 }  // namespace
 
+extern const Verb flee_verb;  // for verb.cpp
 const Verb flee_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -46,6 +46,7 @@ constexpr VerbOf<FlowStep> verb{.name = "flow",
 
 }  // namespace
 
+extern const Verb flow_verb;  // for verb.cpp
 const Verb flow_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

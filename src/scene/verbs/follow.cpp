@@ -66,6 +66,7 @@ constexpr VerbOf<FollowStep> verb{.name = "follow",
 
 }  // namespace
 
+extern const Verb follow_verb;  // for verb.cpp
 const Verb follow_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

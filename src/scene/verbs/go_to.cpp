@@ -37,6 +37,7 @@ constexpr VerbOf<GoToStep> verb{.name = "go_to",
 
 }  // namespace
 
+extern const Verb go_to_verb;  // for verb.cpp
 const Verb go_to_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

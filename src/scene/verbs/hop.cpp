@@ -54,6 +54,7 @@ constexpr VerbOf<HopStep> verb{.name = "hop",
 
 }  // namespace
 
+extern const Verb hop_verb;  // for verb.cpp
 const Verb hop_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

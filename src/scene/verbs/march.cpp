@@ -37,6 +37,7 @@ constexpr VerbOf<MarchStep> verb{.name = "march",
 
 }  // namespace
 
+extern const Verb march_verb;  // for verb.cpp
 const Verb march_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

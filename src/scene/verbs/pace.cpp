@@ -38,6 +38,7 @@ constexpr VerbOf<PaceStep> verb{.name = "pace",
 
 }  // namespace
 
+extern const Verb pace_verb;  // for verb.cpp
 const Verb pace_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

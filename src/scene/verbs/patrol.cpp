@@ -134,6 +134,7 @@ constexpr VerbOf<PatrolStep> verb{
 
 }  // namespace
 
+extern const Verb patrol_verb;  // for verb.cpp
 const Verb patrol_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -16,6 +16,7 @@ constexpr VerbOf<PauseStep> verb{
 
 }  // namespace
 
+extern const Verb pause_verb;  // for verb.cpp
 const Verb pause_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -62,6 +62,7 @@ constexpr VerbOf<RoamStep> verb{.name = "roam",
 
 }  // namespace
 
+extern const Verb roam_verb;  // for verb.cpp
 const Verb roam_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

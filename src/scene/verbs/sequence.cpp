@@ -22,6 +22,7 @@ constexpr VerbOf<SequenceStep> verb{.name = "sequence",
 
 }  // namespace
 
+extern const Verb sequence_verb;  // for verb.cpp
 const Verb sequence_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -103,6 +103,7 @@ constexpr VerbOf<SteerStep> verb{.name = "steer",
 
 }  // namespace
 
+extern const Verb steer_verb;  // for verb.cpp
 const Verb steer_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -37,6 +37,7 @@ constexpr VerbOf<SwayStep> verb{.name = "sway",
 
 }  // namespace
 
+extern const Verb sway_verb;  // for verb.cpp
 const Verb sway_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

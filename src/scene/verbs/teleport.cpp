@@ -27,6 +27,7 @@ constexpr VerbOf<TeleportStep> verb{
 
 }  // namespace
 
+extern const Verb teleport_verb;  // for verb.cpp
 const Verb teleport_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -50,6 +50,7 @@ constexpr VerbOf<ThreadStep> verb{.name = "thread",
 
 }  // namespace
 
+extern const Verb thread_verb;  // for verb.cpp
 const Verb thread_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -28,6 +28,7 @@ constexpr VerbOf<TurnToStep> verb{
 
 }  // namespace
 
+extern const Verb turn_to_verb;  // for verb.cpp
 const Verb turn_to_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

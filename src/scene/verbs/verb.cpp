@@ -7,6 +7,10 @@
 #include "scene/played.hpp"
 
 namespace ambulon::scene {
+
+extern const Verb go_to_verb, turn_to_verb, pause_verb, patrol_verb, wait_for_verb, roam_verb, hop_verb,
+    follow_verb, chase_verb, flee_verb, escort_verb, march_verb, ease_to_verb, sway_verb, pace_verb,
+    wander_verb, flow_verb, thread_verb, steer_verb, teleport_verb, sequence_verb;
 namespace {
 
 Waypoint waypoint(const Names& names, const toml::node& node, Range pause) {

@@ -25,6 +25,7 @@ constexpr VerbOf<WaitForStep> verb{.name = "wait_for",
 
 }  // namespace
 
+extern const Verb wait_for_verb;  // for verb.cpp
 const Verb wait_for_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene

@@ -41,6 +41,7 @@ constexpr VerbOf<WanderStep> verb{.name = "wander",
 
 }  // namespace
 
+extern const Verb wander_verb;  // for verb.cpp
 const Verb wander_verb = any_verb<verb>();
 
 }  // namespace ambulon::scene
