@@ -121,9 +121,10 @@ TEST(Rooms, DeclareOnlyClassesOfRoomsBeforeThem) {
   all.declared.insert(all.declared.end(), internal.declared.begin(), internal.declared.end());
   all.room_of.insert(internal.room_of.begin(), internal.room_of.end());
   EXPECT_GT(all.declared.size(), 20U);
-  for (const auto& [room, name] : all.declared)
-    if (const auto defined = all.room_of.find(name); defined != all.room_of.end())
-      EXPECT_EQ(forbidden(room, defined->second), "") << name;
+  for (const auto& [room, name] : all.declared) {
+    const auto defined = all.room_of.find(name);
+    if (defined != all.room_of.end()) EXPECT_EQ(forbidden(room, defined->second), "") << name;
+  }
 }
 
 // Two classes of one name in one namespace break the one-definition rule.

@@ -1,18 +1,24 @@
-// Plays the cookbook's scenes; compiles and runs its code and that of docs/game-loop.md.
+// Plays the cookbook's scenes; compiles and runs its code and that of game-loop.md and reference.md.
 
 #include <algorithm>
 #include <cstdio>
+#include <filesystem>
 #include <fstream>
 #include <functional>
 #include <map>
+#include <span>
 #include <sstream>
+#include <unordered_set>
 
 #include <glm/ext/vector_double3.hpp>
 #include <glm/geometric.hpp>
 #include <gtest/gtest.h>
 
 #include "ambulon/ambulon.hpp"
+#include "ambulon/draw/chart.hpp"
+#include "ambulon/draw/picture.hpp"
 #include "ambulon/motion/steering.hpp"
+#include "ambulon/scene/scene_player.hpp"
 
 #include "scene/check.hpp"
 #include "scene/play.hpp"
@@ -29,6 +35,7 @@ struct Recipe {
 #include "recipes.inc"
 // clang-format off
 #include "game_loop.inc"
+#include "reference.inc"
 // clang-format on
 
 /// `top`: the lines above it that belong to the top of a scene.
@@ -444,9 +451,9 @@ TEST(Cookbook, AllCodeRuns) {
   }
 }
 
-TEST(GameLoop, AllCodeRuns) {
-  EXPECT_GE(std::size(game_loop), 12U);
-  for (const Recipe& block : game_loop) {
+/// Runs the code of a page, and then the world for 10 s.
+void run_all(std::span<const Recipe> page) {
+  for (const Recipe& block : page) {
     World world({.seed = 20});
     const Npc cat = *world.add({.name = "cat", .at = {2, 3, 0}});
     const Npc courier = *world.add({.name = "courier", .at = {12, 3.5f, 0}});
@@ -454,6 +461,16 @@ TEST(GameLoop, AllCodeRuns) {
     for (int tick = 0; tick < 600; ++tick) ASSERT_TRUE(world.tick(1.f / 60.f));
     world.each([&](Npc npc) { expect_no_failures(npc.statistics(), std::string(block.heading)); });
   }
+}
+
+TEST(GameLoop, AllCodeRuns) {
+  EXPECT_GE(std::size(game_loop), 12U);
+  run_all(game_loop);
+}
+
+TEST(Reference, TheExampleOfEachRoomRuns) {
+  EXPECT_EQ(std::size(reference), 9U);
+  run_all(reference);
 }
 
 }  // namespace

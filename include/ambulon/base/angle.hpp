@@ -7,9 +7,12 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
+/// The ratio of a circle's circumference to its diameter; also half a turn in radians.
 inline constexpr float pi = 3.14159265358979f;
 
+/// Converts degrees to radians.
 constexpr float radians(float degrees) { return degrees * (pi / 180.f); }
+/// Converts radians to degrees.
 constexpr float degrees(float radians) { return radians * (180.f / pi); }
 
 /// Returns the unit vector along `heading` (radians, any finite value).

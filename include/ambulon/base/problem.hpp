@@ -33,6 +33,7 @@ T must(Expected<T> result, std::source_location where = std::source_location::cu
   if constexpr (!std::is_void_v<T>) return *std::move(result);
 }
 
+/// Returns a problem, for functions that return `Expected`.
 inline tl::unexpected<Problem> problem(std::string text) {
   return tl::unexpected<Problem>(Problem{std::move(text)});
 }

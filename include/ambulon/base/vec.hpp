@@ -9,8 +9,8 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-using vec2 = glm::vec2;
-using vec3 = glm::vec3;
+using vec2 = glm::vec2;    ///< on the plan
+using vec3 = glm::vec3;    ///< in space, z up
 using dvec2 = glm::dvec2;  ///< for calculations in which floats are too coarse
 
 /// Projects `v` onto the xy plane.

@@ -49,7 +49,9 @@ enum class BeatPath : std::uint8_t {
   curve,     ///< one smooth curve through all waypoints
 };
 
+/// Returns the word of scene files.
 std::string_view name(BeatOrder order);
+/// Returns the word of scene files.
 std::string_view name(BeatPath path);
 
 /// Waypoints that any number of NPCs patrol. It may change meanwhile: each NPC continues to the waypoint it

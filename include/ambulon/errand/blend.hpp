@@ -71,6 +71,7 @@ class Blend {
   std::vector<Term> terms_;
 };
 
+/// A blend that several NPCs may share.
 using BlendPtr = std::shared_ptr<const Blend>;
 
 }  // namespace ambulon

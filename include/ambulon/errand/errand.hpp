@@ -260,6 +260,7 @@ ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
 
 /// Returns a step that ends the errand.
 inline Step ended(Outcome outcome) { return {.intent = {}, .ended = outcome}; }
+/// The same for an outcome without details.
 inline Step ended(Ending ending) { return ended(Outcome{.ending = ending}); }
 
 }  // namespace ambulon

@@ -26,7 +26,7 @@ enum class Ending : std::uint8_t {
   cancelled,   ///< it was cancelled
   gone,        ///< the NPC or its target was removed
 };
-inline constexpr int ending_count = 11;
+inline constexpr int ending_count = 11;  ///< number of endings
 
 /// Returns the ending's name, as scene files, tables and the journal write it.
 std::string_view name(Ending ending);

@@ -28,19 +28,20 @@ struct TileLegend {
 /// The legend of octile maps (`type octile`), as papers on grid search use them.
 TileLegend octile_legend();
 
-/// A map of rows of characters, the northernmost first. `options` gives all but the size and the
+/// Makes a map of rows of characters, the northernmost first. `options` gives all but the size and the
 /// terrains. Problems begin with `where`, row and column, both counted from 1.
 Expected<TileMap> tiles_of_rows(std::span<const std::string> rows, const TileLegend& legend,
                                 const TileMapOptions& options, const std::string& where);
 
-/// A map from a file, by its ending: `.png` a picture, a cell a pixel; `.map` an octile map, by its own
-/// legend when `legend` is null; anything else rows of characters. Problems name the file and the place.
+/// Reads a map from a file. Its ending decides: `.png` is a picture, each pixel a cell; `.map` an octile map,
+/// with its own legend if `legend` is null; others contain rows of characters. Problems name file and place.
 Expected<TileMap> read_tiles(const std::string& file, const TileLegend* legend,
                              const TileMapOptions& options);
 
-/// The same from what stands in such a file.
+/// Makes a map of the content of an octile map.
 Expected<TileMap> tiles_of_octile(const std::string& text, const TileLegend& legend,
                                   const TileMapOptions& options, const std::string& where);
+/// Makes a map of the content of a picture.
 Expected<TileMap> tiles_of_png(const std::string& bytes, const TileLegend& legend,
                                const TileMapOptions& options, const std::string& where);
 
