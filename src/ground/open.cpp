@@ -8,6 +8,7 @@
 #include "ambulon/base/angle.hpp"
 
 #include "base/geometry.hpp"
+#include "ground/arguments.hpp"
 
 namespace ambulon {
 
@@ -33,6 +34,7 @@ void OpenGround::route(const Spot& from, const Spot& to, Route& route) const {
 bool OpenGround::sight(const Spot&, const Spot&) const { return true; }
 
 Stretch OpenGround::straight(const Spot& from, vec2 way) const {
+  way = usable_way(way);
   const vec2 start = flat(from.position);
   float part = 1.f;
   vec2 inward(0.f);
@@ -53,6 +55,7 @@ Stretch OpenGround::straight(const Spot& from, vec2 way) const {
 }
 
 Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) const {
+  radius = usable_metres(radius);
   // Rejection sampling in the circle. If almost none of it is on the ground, the part of its bounding square
   // that is on the ground is used.
   const vec2 centre = flat(around.position);

@@ -1,9 +1,13 @@
 #include "ambulon/ground/open.hpp"
 
 #include <array>
+#include <cmath>
 #include <limits>
 
 #include <gtest/gtest.h>
+
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "base/geometry.hpp"
 
@@ -36,6 +40,32 @@ TEST(OpenGround, RandomSpotsAreUniformByArea) {
   }
   for (const int count : rings) EXPECT_NEAR(count, 10'000, 400);
   for (const int count : quarters) EXPECT_NEAR(count, 10'000, 400);
+}
+
+TEST(Ground, QueriesTakeAnyNumbers) {
+  const std::vector<std::uint8_t> cells(100, 1);
+  const TileGround tiles(*TileMap::make(cells, {.width = 10, .height = 10}));
+  const auto plan = *MeshGround::make(Plan{.outlines = {{{0, 0}, {10, 0}, {10, 10}, {0, 10}}}});
+  const OpenGround open({0, 0}, {10, 10});
+  const std::array wrong = {NAN, INFINITY, -INFINITY, 1e30f, -1.f, 0.f};
+  Random random(1, 1);
+  Route route;
+  for (const Ground* ground : {static_cast<const Ground*>(&tiles), static_cast<const Ground*>(plan.get()),
+                               static_cast<const Ground*>(&open)})
+    for (const float radius : {0.3f, 1e9f, NAN, INFINITY, -1.f})
+      for (const float number : wrong) {
+        const Body body{.radius = radius};
+        (void)ground->snap({number, 5, 0}, 1, body);
+        const Spot spot = ground->snap({5, 5, 0}, number, body).spot;
+        for (const vec2 way : {vec2(number, 0), vec2(number, number)}) {
+          const Stretch stretch = ground->straight(spot, way);
+          EXPECT_TRUE(finite(stretch.end.position)) << number;
+        }
+        EXPECT_TRUE(finite(ground->random_spot(random, spot, number).position)) << number;
+        EXPECT_GE(ground->clearance(spot, number).metres, 0.f);
+        (void)ground->nearest_reachable(spot, {5, number, number});
+        ground->route(spot, spot, route);
+      }
 }
 
 }  // namespace

@@ -56,7 +56,8 @@ class SurfaceVisitor {
 /// A walkable surface. All orders work on any class that implements these queries.
 ///
 /// 1. Queries do not change the ground; several threads call them at the same time.
-/// 2. A spot is a position on the ground for one body size. Queries with a spot use the body size that the
+/// 2. The grounds of this library take any numbers: NaN counts as 0.
+/// 3. A spot is a position on the ground for one body size. Queries with a spot use the body size that the
 ///    spot was created for.
 class Ground {
  public:

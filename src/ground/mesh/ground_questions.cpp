@@ -8,6 +8,7 @@
 
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
+#include "ground/arguments.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/find_rejected.hpp"
 #include "ground/mesh/level_index.hpp"
@@ -77,7 +78,8 @@ std::optional<MeshGroundImpl::Edge> MeshGroundImpl::nearest_edge(const Spot& spo
 Clearance MeshGroundImpl::clearance(const Spot& spot, float max) const {
   const ConvexMesh& mesh = mesh_of(spot.layer);
   const auto home = place_of(spot);
-  if (!home || !(max > 0.f)) return {};
+  max = usable_metres(max);
+  if (!home || max == 0.f) return {};
   constexpr std::size_t max_polygons = 32;
   std::array<std::uint32_t, max_polygons> polygons{home->polygon};
   std::size_t known = 1;

@@ -10,6 +10,7 @@
 #include "base/assert.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
+#include "ground/arguments.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
@@ -226,7 +227,7 @@ Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radiu
   // Only places from which the NPC can return.
   const MeshCrossings& crossings = layer_of(around.layer).crossings;
   const std::uint32_t region = crossings.region(mesh, home->polygon);
-  const double reach = std::min(static_cast<double>(radius) * per_metre, 4.0 * PlanPoint::max);
+  const double reach = std::min(static_cast<double>(usable_metres(radius)) * per_metre, 4.0 * PlanPoint::max);
   const dvec2 low = home->at - reach, high = home->at + reach;
   const auto loan = helpers_.borrow();
   MeshPart& part = (*loan).part;
@@ -415,6 +416,7 @@ Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
   const auto home = place_of(from);
   if (!home) return {.end = from, .metres = 0.f, .free = false, .inward = -direction(way)};
   const MeshSearch::Place& start = *home;
+  way = usable_way(way);
   const dvec2 along = in_mm(way), end = start.at + along;
   const dvec2 ahead = tolerance::along_edge_mm / glm::length(along) * along;
   std::uint32_t polygon = start.polygon;

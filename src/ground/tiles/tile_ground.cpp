@@ -12,6 +12,7 @@
 #include "base/assert.hpp"
 #include "base/circle.hpp"
 #include "base/geometry.hpp"
+#include "ground/arguments.hpp"
 #include "ground/tiles/tile_ground_impl.hpp"
 #include "ground/tiles/tile_layer.hpp"
 #include "ground/tiles/tile_sweep.hpp"
@@ -412,12 +413,16 @@ void TileGround::routes_to(const Spot& to, std::span<const Spot> from, std::span
 
 bool TileGround::sight(const Spot& from, const Spot& to) const { return impl_->sight(from, to); }
 
-Stretch TileGround::straight(const Spot& from, vec2 way) const { return impl_->straight(from, way); }
+Stretch TileGround::straight(const Spot& from, vec2 way) const {
+  return impl_->straight(from, usable_way(way));
+}
 
-Clearance TileGround::clearance(const Spot& spot, float max) const { return impl_->clearance(spot, max); }
+Clearance TileGround::clearance(const Spot& spot, float max) const {
+  return impl_->clearance(spot, usable_metres(max));
+}
 
 Spot TileGround::random_spot(Random& random, const Spot& around, float radius) const {
-  return impl_->random_spot(random, around, radius);
+  return impl_->random_spot(random, around, usable_metres(radius));
 }
 
 Snap TileGround::nearest_reachable(const Spot& from, vec3 goal) const {
