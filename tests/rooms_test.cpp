@@ -123,7 +123,9 @@ TEST(Rooms, DeclareOnlyClassesOfRoomsBeforeThem) {
   EXPECT_GT(all.declared.size(), 20U);
   for (const auto& [room, name] : all.declared) {
     const auto defined = all.room_of.find(name);
-    if (defined != all.room_of.end()) EXPECT_EQ(forbidden(room, defined->second), "") << name;
+    if (defined != all.room_of.end()) {
+      EXPECT_EQ(forbidden(room, defined->second), "") << name;
+    }
   }
 }
 

@@ -15,8 +15,16 @@
 namespace ambulon {
 namespace {
 
-constexpr float bend_radius = 0.15f;     // metres from a bend that count as passed
-constexpr float min_reach = 0.02f;       // the minimum, before a short leg
+constexpr float bend_radius = 0.15f;  // metres from the first spot of a route that count as there
+constexpr float usual_swing = 0.15f;  // metres that an NPC swings out at a bend
+constexpr float min_swing = 0.05f;    // the minimum: it may graze a wall on the outer side
+constexpr float beside = 0.5f;  // metres from the beginning of an arc within which it is begun beside it
+constexpr float entry_reach = 0.05f;     // metres from the beginning of an arc that count as there,
+constexpr float min_reach = 0.02f;       // and the minimum
+constexpr float gentle_turn = 0.03f;     // radians, half the angle of a bend: gentler ones need no arc
+constexpr float sharpest_turn = 1.5f;    // radians, half the angle: at sharper ones it turns on the spot
+constexpr float turned_there = 0.02f;    // radians left of an arc at which it ends
+constexpr float arc_part = 0.3f;         // radians of an arc in one step
 constexpr float crossing_reach = 0.05f;  // metres from the start of a crossing
 constexpr float landed = 0.3f;           // metres from the end of a crossing
 constexpr float slowest_part = 0.25f;    // of the gait's speed: minimum at a crossing
@@ -29,8 +37,15 @@ constexpr float strayed_by = 0.4f;       // metres from a leg: minimum before si
 // of the rest: a smaller gain is not worth a new route
 constexpr float worth_metres = 0.3f, worth_part = 0.05f;
 constexpr float look_every = 0.5f, glance_every = 0.1f;  // seconds
-constexpr float arc_leg = 0.4f;                          // metres: shorter legs belong to an arc
 constexpr std::uint32_t looked_ahead = 16;               // bends that braking considers
+
+constexpr float any_room = std::numeric_limits<float>::infinity();
+
+/// Returns how far an NPC swings out at a bend of that angle, metres: as usual, or for arcs of the gait's own
+/// radius.
+float max_swing(const Gait& gait, float angle) {
+  return std::max(usual_swing, gait.rounding * (1.f - std::cos(0.5f * angle)));
+}
 
 /// Returns the metres by which another route must be shorter to replace the present one, of which `left`
 /// metres are left.
@@ -147,7 +162,6 @@ void RouteFollower::take_answer(const View& see) {
 void RouteFollower::set_out(const View& see, Route& route) {
   if (route.bends.empty()) return route_.clear();
   if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route);
-  if (see.gait.rounding > 0.f) round_bends(see.ground, see.body, see.gait.rounding, route);
   bring_up_to_date(see);
   const float left = route_.empty() ? 0.f : route_.left(see.me.position);
   jam_.reset();
@@ -229,25 +243,83 @@ bool RouteFollower::strayed(const View& see) {
 void RouteFollower::set_next_bend(const View& see, std::uint32_t bend) {
   route_.set_next_bend(bend);
   bend_ = flat(route_.next_bend());
+  turns_ = false;
   if (jam_) jam_->gate = vec2(0.f);
   crossing_ = route_.crossing_at(bend) != nullptr ? Crossing::ahead : Crossing::none;
   bend_reach_ = crossing_ == Crossing::ahead ? crossing_reach : bend_radius;
   if (route_.on_last_leg()) return;
   const std::span bends = route_.bends();
-  // Within an arc of short legs and at its end no bend is cut. Cutting would make the NPC creep along the
-  // edge behind it.
-  const float next_leg = flat_distance(bends[bend], bends[bend + 1]);
-  const float leg_before = bend > 0 ? flat_distance(bends[bend - 1], bends[bend]) : next_leg;
-  if (crossing_ == Crossing::none)
-    bend_reach_ = leg_before <= arc_leg ? min_reach : std::clamp(0.5f * next_leg, min_reach, bend_radius);
-  // Braking considers several bends, since a later one may need a lower speed now.
   bend_speed_ = std::numeric_limits<float>::infinity();
+  if (crossing_ == Crossing::none && bend > 0) {
+    const vec2 in = direction(flat(bends[bend] - bends[bend - 1])),
+               out = direction(flat(bends[bend + 1] - bends[bend]));
+    const vec2 outwards = direction(in - out);
+    const float swing = max_swing(see.gait, angle_between(in, out));
+    const float room =
+        outwards == vec2(0.f) ? 0.f : see.ground.straight(see.spot_at(bends[bend]), swing * outwards).metres;
+    const Turn turn = turn_at(see.gait, bend, std::max(room, min_swing));
+    bend_speed_ = speed_on(see.gait, turn);
+    bend_ = turn.entry;
+    bend_reach_ = std::clamp(0.5f * turn.radius * std::abs(turn.angle), min_reach, entry_reach);
+  }
+  // Braking considers several bends, since a later one may need a lower speed now.
+  float later = std::numeric_limits<float>::infinity();
   const std::uint32_t end = static_cast<std::uint32_t>(bends.size()) - 1;
   for (std::uint32_t i = std::min(end, bend + looked_ahead); i-- > bend;) {
     const float leg = flat_distance(bends[i], bends[i + 1]);
-    const float later = std::sqrt(bend_speed_ * bend_speed_ + 2.f * see.gait.braking * leg);
-    bend_speed_ = std::min(later, speed_at(see, i));
+    later = std::min(std::sqrt(later * later + 2.f * see.gait.braking * leg), speed_at(see, i));
   }
+  bend_speed_ = std::min(bend_speed_, later);
+}
+
+/// Returns the arc of bend `i`, which has a leg before and after it. `room`: metres on the outer side.
+RouteFollower::Turn RouteFollower::turn_at(const Gait& gait, std::uint32_t i, float room) const {
+  const std::span bends = route_.bends();
+  const vec2 before = flat(bends[i] - bends[i - 1]), after = flat(bends[i + 1] - bends[i]);
+  const vec2 in = direction(before), out = direction(after), bend = flat(bends[i]);
+  Turn turn{.centre = bend, .entry = bend, .radius = 0.f, .angle = angle_between(in, out)};
+  const float half = 0.5f * std::abs(turn.angle);
+  if (half < gentle_turn || half > sharpest_turn) return turn;
+  const float change = std::min(gait.acceleration, gait.braking), cosine = std::cos(half);
+  // Beside a bend to the other side, half of the leg is left to change sides.
+  const auto part = [&](vec2 leg, vec2 other, vec2 one) {
+    return glm::length(leg) * (ambulon::cross(one, other) * turn.angle < 0.f ? 0.25f : 0.5f);
+  };
+  const float leg_before =
+      i > 1 ? part(before, before, flat(bends[i - 1] - bends[i - 2])) : 0.5f * glm::length(before);
+  const float leg_after = i + 2 < bends.size() ? part(after, flat(bends[i + 2] - bends[i + 1]), after)
+                                               : 0.5f * glm::length(after);
+  turn.radius = std::min({gait.speed * gait.speed / change,
+                          std::min(room, max_swing(gait, turn.angle)) / (1.f - cosine),
+                          std::min(leg_before, leg_after) / std::tan(half)});
+  const float side = turn.angle > 0.f ? 1.f : -1.f;
+  const vec2 middle = direction(in + out);
+  turn.centre = bend + side * turn.radius * vec2(-middle.y, middle.x);
+  turn.entry = turn.centre - side * turn.radius * vec2(-in.y, in.x);
+  return turn;
+}
+
+/// Returns the angle in radians by which an NPC on the arc of the next bend still has to turn; at most 0 if
+/// it has turned.
+float RouteFollower::angle_left(vec2 at) const {
+  const vec2 in = corner() - flat(route_.bend_before()), out = flat(route_.bend_after()) - corner();
+  const float side = ambulon::cross(in, out) > 0.f ? 1.f : -1.f;
+  const vec2 off = direction(at - bend_);
+  return side * angle_between(side * vec2(-off.y, off.x), direction(out));
+}
+
+/// Returns the intent to go on along the arc of the next bend, for a part of it.
+Intent RouteFollower::turn(const View& see, float speed, float seconds) const {
+  const vec2 now = flat(see.me.position), off = now - bend_;
+  const vec2 in = corner() - flat(route_.bend_before()), out = flat(route_.bend_after()) - corner();
+  const float side = ambulon::cross(in, out) > 0.f ? 1.f : -1.f;
+  const float fast = std::min(speed, bend_speed_);
+  const float going = std::max(0.5f * (see.me.speed() + fast), 0.1f * speed);
+  const float part = std::min({angle_left(now), arc_part, going * seconds / bend_reach_});
+  const vec2 outwards = direction(off), along = side * vec2(-outwards.y, outwards.x);
+  const float astray = std::clamp((glm::length(off) - bend_reach_) / bend_reach_, -0.5f, 0.5f);
+  const vec2 way = direction(rotated(along, 0.5f * side * part) - astray * outwards);
+  return {.velocity = fast * way, .lasts = std::max(part * bend_reach_ / going, 1e-3f)};
 }
 
 /// Returns the maximum speed at bend `i`, which is not the last.
@@ -257,15 +329,13 @@ float RouteFollower::speed_at(const View& see, std::uint32_t i) const {
     return std::clamp(glm::length(arc_from(see, bends[i], *leg).velocity()), slowest_part * see.gait.speed,
                       see.gait.speed);
   if (i == 0) return see.gait.speed;  // on its way to the ground
-  const vec2 before = flat(bends[i] - bends[i - 1]), after = flat(bends[i + 1] - bends[i]);
-  const vec2 in = direction(before), out = direction(after);
-  const float change = std::min(see.gait.acceleration, see.gait.braking);
-  const float alone = bend_speed(in, out, bend_radius, change);
-  // Short legs form an arc, and the NPC must stay on it.
-  const float leg = std::min(glm::length(before), glm::length(after));
-  const float turn = std::abs(angle_between(in, out));
-  if (leg > arc_leg || turn < 1e-3f) return alone;
-  return std::min(alone, std::sqrt(change * leg / (2.f * std::tan(0.5f * std::min(turn, 3.f)))));
+  return speed_on(see.gait, turn_at(see.gait, i, any_room));
+}
+
+/// Returns the maximum speed on an arc: its acceleration to the side is within the gait's limits.
+float RouteFollower::speed_on(const Gait& gait, const Turn& turn) {
+  if (0.5f * std::abs(turn.angle) < gentle_turn) return gait.speed;
+  return std::sqrt(std::min(gait.acceleration, gait.braking) * turn.radius);
 }
 
 void RouteFollower::move_end(vec3 end) {
@@ -294,12 +364,42 @@ void RouteFollower::pass_bends(const View& see) {
     set_next_bend(see, route_.next() + 1);
     if (glm::distance(see.me.position, route_.next_bend()) > landed) jumps_ = ~see.jumps;  // not there
   }
-  while (!route_.on_last_leg() && crossing_ != Crossing::reached &&
-         (came_by(see.was, now, bend_, bend_reach_) || passed_aside(see) || passed_gate(see)))
+  while (!route_.on_last_leg() && crossing_ != Crossing::reached) {
+    const bool there = turns_ ? angle_left(now) <= turned_there
+                              : came_by(see.was, now, bend_, bend_reach_) || missed_entry(now);
+    if (!there && !passed_aside(see) && !passed_gate(see)) return;
     if (crossing_ == Crossing::ahead)
       crossing_ = Crossing::reached;
+    else if (!turns_ && there && begin_turn(see))
+      continue;
     else
       set_next_bend(see, route_.next() + 1);
+  }
+}
+
+/// Returns true if the NPC is beside the place where the arc of the next bend begins: others pushed it, or it
+/// comes from another arc.
+bool RouteFollower::missed_entry(vec2 now) const {
+  const vec2 off = now - bend_;
+  if (glm::dot(off, off) > beside * beside || crossing_ != Crossing::none || route_.next() == 0) return false;
+  const vec2 in = corner() - flat(route_.bend_before());
+  return bend_ != corner() && glm::dot(off, in) >= 0.f;
+}
+
+/// The NPC is where the arc of the next bend begins. Returns false if that bend has none.
+bool RouteFollower::begin_turn(const View& see) {
+  if (route_.next() == 0 || gate() != vec2(0.f)) return false;
+  const vec2 in = direction(corner() - flat(route_.bend_before()));
+  const Turn turn = turn_at(see.gait, route_.next(), any_room);
+  if (turn.radius <= 0.f) return false;
+  // The arc that was planned, whose entry lies where the room on the outer side allowed.
+  const float side = turn.angle > 0.f ? 1.f : -1.f;
+  const float out = glm::dot(bend_ - corner(), -side * vec2(-in.y, in.x));
+  const float radius = std::min(turn.radius, std::max(0.01f, out / (1.f - std::cos(0.5f * turn.angle))));
+  bend_ += side * radius * vec2(-in.y, in.x);
+  bend_reach_ = radius;
+  turns_ = true;
+  return true;
 }
 
 bool RouteFollower::at_end(const View& see, float radius) {
@@ -362,8 +462,10 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
   if (static_cast<float>(see.time) >= next_jam_check_) watch_jam(see);
   const vec2 now = flat(see.me.position);
   const bool last = route_.on_last_leg();
+  if (turns_ && gate() == vec2(0.f)) return turn(see, speed, seconds);
   vec2 aim = bend_;
-  if (gate() != vec2(0.f)) aim = nearest_on(bend_, bend_ + gate(), now) + 2.f * bend_radius * through_gate();
+  if (gate() != vec2(0.f))
+    aim = nearest_on(corner(), corner() + gate(), now) + 2.f * bend_radius * through_gate();
   const vec2 target = aim - now;
   const float left = glm::length(target), reach = reach_of_end(radius);
   if (is_planning() && last && left <= reach) return {};
@@ -375,7 +477,13 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
   return {.velocity = approach.velocity, .edge_centre = aim, .edge_radius = edge, .lasts = approach.lasts};
 }
 
-float RouteFollower::left(vec3 position) const { return route_.left(position); }
+float RouteFollower::left(vec3 position) const {
+  const float left = route_.left(position);
+  if (!turns_) return left;
+  // Past the bend, but still on its arc.
+  const vec3 bend = route_.next_bend(), after = route_.bend_after();
+  return left - glm::distance(position, bend) - glm::distance(bend, after) + glm::distance(position, after);
+}
 
 Progress RouteFollower::progress(vec3 position) const {
   if (route_.empty()) return {};

@@ -133,6 +133,14 @@ class RouteFollower {
     Retry retry;
   };
   enum class Crossing : std::uint8_t { none, ahead, reached, begun };
+  /// The arc on which a bend is passed: tangent to both directions, with its apex at the bend, so that it
+  /// swings out on the outer side.
+  struct Turn {
+    vec2 centre{0.f};    // metres
+    vec2 entry{0.f};     // metres: where it begins
+    float radius = 0.f;  // metres
+    float angle = 0.f;   // radians, positive to the left
+  };
 
   std::optional<Outcome> plan_to(const View& see, const Spot& to);
   bool opened(const View& see) const;
@@ -144,8 +152,11 @@ class RouteFollower {
   void take_answer(const View& see);
   void set_next_bend(const View& see, std::uint32_t bend);
   void pass_bends(const View& see);
+  bool missed_entry(vec2 now) const;
+  bool begin_turn(const View& see);
   bool passed_aside(const View& see) const;
   bool passed_gate(const View& see);
+  vec2 corner() const { return flat(route_.next_bend()); }
   vec2 gate() const { return jam_ ? jam_->gate : vec2(0.f); }
   vec2 gate_before(const View& see) const;
   vec2 through_gate() const;
@@ -158,7 +169,11 @@ class RouteFollower {
   bool end_is_full(const View& see);
   bool strayed(const View& see);
   static bool held_up(const View& see);
+  Turn turn_at(const Gait& gait, std::uint32_t i, float room) const;
+  float angle_left(vec2 at) const;
+  Intent turn(const View& see, float speed, float seconds) const;
   float speed_at(const View& see, std::uint32_t i) const;
+  static float speed_on(const Gait& gait, const Turn& turn);
   Arc arc_from(const View& see, vec3 from, const CrossingLeg& leg) const;
   Intent cross(const View& see);
 
@@ -172,12 +187,13 @@ class RouteFollower {
   bool strayed_ : 1 = false;            // pushed aside since it was planned
   bool is_detour_ : 1 = false;          // it is a detour around a jam
   bool blocked_ : 1 = false;            // something changed along it since it was planned
+  bool turns_ : 1 = false;              // it is on the arc of the next bend
   Crossing crossing_ = Crossing::none;  // at the next bend
   Opening opening_;
   // Cached data of the next bend, so that most steps do not read the bends.
-  vec2 bend_{0.f};          // the next
+  vec2 bend_{0.f};          // where its arc begins; on the arc its centre; the end of the route
   float bend_speed_ = 0.f;  // maximum speed there
-  float bend_reach_ = 0.f;  // metres from it that count as passed
+  float bend_reach_ = 0.f;  // metres from it that count as there; on the arc its radius
   // Seconds; floats, to save memory. An error of 0.01 s does not matter.
   float next_jam_check_ = 0.f;  // next check of NPCs in the way
   float next_look_ = 0.f;       // next check that the next bend is in sight

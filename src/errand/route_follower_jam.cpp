@@ -43,9 +43,9 @@ bool RouteFollower::held_up(const View& see) {
 vec2 RouteFollower::gate_before(const View& see) const {
   if (!see.avoids || route_.on_last_leg() || route_.next() == 0 || crossing_ != Crossing::none)
     return vec2(0.f);
-  if (!held_up(see) || glm::distance(flat(see.me.position), bend_) > gate_sight) return vec2(0.f);
-  const vec2 in = direction(bend_ - flat(route_.bend_before())),
-             out = direction(flat(route_.bend_after()) - bend_);
+  if (!held_up(see) || glm::distance(flat(see.me.position), corner()) > gate_sight) return vec2(0.f);
+  const vec2 in = direction(corner() - flat(route_.bend_before())),
+             out = direction(flat(route_.bend_after()) - corner());
   const vec2 outwards = direction(in - out);
   // If others come towards the gate, each side keeps to its right. Single NPCs that turn around in the crowd
   // do not count.
@@ -83,15 +83,15 @@ RouteFollower::Jam& RouteFollower::jam(const View& see) { return jam_ ? *jam_ : 
 /// Returns the direction through the gate.
 vec2 RouteFollower::through_gate() const {
   const vec2 outwards = direction(gate()), onward(-outwards.y, outwards.x);
-  return glm::dot(flat(route_.bend_after()) - bend_, onward) > 0.f ? onward : -onward;
+  return glm::dot(flat(route_.bend_after()) - corner(), onward) > 0.f ? onward : -onward;
 }
 
 /// Returns true if the NPC passed the gate and can go straight on. If it cannot, the route is outdated.
 bool RouteFollower::passed_gate(const View& see) {
   if (gate() == vec2(0.f)) return false;
   const vec2 now = flat(see.me.position);
-  if (glm::dot(now - bend_, through_gate()) <= 0.f ||
-      glm::distance(now, nearest_on(bend_, bend_ + gate(), now)) > aside)
+  if (glm::dot(now - corner(), through_gate()) <= 0.f ||
+      glm::distance(now, nearest_on(corner(), corner() + gate(), now)) > aside)
     return false;
   const bool on = see.ground.sight(see.spot(), see.spot_at(route_.bend_after()));
   if (!on) jumps_ = ~see.jumps;

@@ -211,7 +211,9 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
     bool laid = false;
     for (const float part : parts) {
       // Shifted outwards, so that the arc passes through the place of the bend.
-      const float swing = part * radius * (1.f / std::max(0.2f, std::cos(half)) - 1.f);
+      // Chords lie inside of their arc.
+      const float swing =
+          part * radius * (1.f / std::max(0.2f, std::cos(half)) - 1.f + 2.f * (1.f - std::cos(0.5f * chord)));
       laid = lay_arc(before, bend + lift(swing * out), after, part * radius, arc) &&
              all_free(walker, before, arc, after);
       if (laid) break;

@@ -189,7 +189,9 @@ constexpr Key gait_keys[] = {
     number("stride", 0.01, 100, "metres", "Distance of one cycle of both feet."),
     number("clearance", 0, 100, "metres",
            "Distance that its routes keep from corners and edges, where there is room."),
-    number("rounding", 0, 100, "metres", "Radius of the arcs that replace bends of its routes."),
+    number("rounding", 0, 100, "metres",
+           "Radius of the arcs on which it passes bends where the ground allows; 0, the "
+           "default: it swings out by at most 0.15 m."),
     number("mass", 0.01, 100, "times its own weight",
            "Total mass: divides acceleration, deceleration and turn rate."),
     number("patience", 0, 1e6, "seconds",

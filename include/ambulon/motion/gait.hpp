@@ -17,7 +17,8 @@ struct Gait {
   float floor_speed = 0.25f;      ///< lowest speed while slowing, as a fraction of `speed`, 0 to 1
   float stride = 1.5f;            ///< metres per walk cycle (two steps), 0.01 to 100
   float clearance = 0.f;          ///< metres to keep from corners and edges where there is room, 0 to 100
-  float rounding = 0.f;           ///< metres: radius of the arcs that replace bends, 0 (none) to 100
+  float rounding = 0.f;  ///< metres: radius of the arcs on which it passes bends where the ground allows, 0
+                         ///< to 100; 0: it swings out by at most 0.15 m
   /// Weight including load, as a multiple of the body's own, 0.01 to 100. Acceleration, braking and turn rate
   /// are those with this mass; `with_mass` changes all of them.
   float mass = 1.f;
