@@ -72,12 +72,12 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   const vec2 forward = direction(wanted);
   const vec2 look = intent.facing != vec2(0.f) ? intent.facing : forward;
 
-  if (gait.turn_first && wanted != vec2(0.f)) {
+  if (gait.turn_first && forward != vec2(0.f)) {  // a very small velocity has no direction
     const bool moving = motion.speed() > standing;
     if (glm::dot(motion.facing, forward) < (moving ? cosine_walking : cosine_standing)) {
       wanted = vec2(0.f);
-      used =
-          std::min(used, (std::abs(angle_between(motion.facing, forward)) - turned_there) / gait.turn_rate);
+      const float angle = std::abs(angle_between(motion.facing, forward)) - turned_there;
+      used = std::min(used, std::max(0.f, angle) / gait.turn_rate);
     }
   }
 

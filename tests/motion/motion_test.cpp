@@ -145,5 +145,17 @@ TEST(Limits, BrokenValuesAreNamedWithTheirRange) {
   EXPECT_TRUE(validate(Body{}));
 }
 
+// In a crowd, avoidance leaves velocities of a micrometre per second.
+TEST(Advance, TakesVelocitiesWithoutADirection) {
+  for (const float speed : {0.f, 1e-30f, 1e-8f, 8e-7f, 1e-6f, 2e-6f, 1e-3f})
+    for (const bool turn_first : {false, true}) {
+      Motion motion;
+      const float used = advance(motion, {.turn_first = turn_first}, {.velocity = {0, speed}}, 0.02f);
+      EXPECT_GE(used, 0.f) << speed;
+      EXPECT_LE(used, 0.02f) << speed;
+      EXPECT_TRUE(finite(motion.position) && finite(lift(motion.velocity))) << speed;
+    }
+}
+
 }  // namespace
 }  // namespace ambulon
