@@ -27,6 +27,12 @@ void Callbacks::call_later(Npc npc, const Outcome& outcome, OnEnd then) {
   ended_.push_back({npc, outcome, std::move(then)});
 }
 
+void Callbacks::order_begins(std::uint32_t slot) {
+  // An entry whose callbacks were called serves the next order.
+  if (const OfOrder* told = orders_.find(slot); told != nullptr && (told->on_end || told->on_act))
+    orders_.dismiss(slot);
+}
+
 void Callbacks::order_ends(std::uint32_t slot, const Outcome& outcome) {
   OfOrder* told = orders_.find(slot);
   if (told == nullptr) return;

@@ -31,7 +31,7 @@ class Callbacks {
   /// Calls `then` at the next occasion, for an order that has ended already.
   void call_later(Npc npc, const Outcome& outcome, OnEnd then);
 
-  void order_begins(std::uint32_t slot) { orders_.dismiss(slot); }
+  void order_begins(std::uint32_t slot);
   void order_ends(std::uint32_t slot, const Outcome& outcome);
   /// The target of an order came near, or left.
   void target_moved(const Note& note);
