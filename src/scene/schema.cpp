@@ -1,4 +1,4 @@
-// Makes the JSON Schema of scene files from the tables in keys.cpp.
+// Makes the JSON Schema of scene files from the tables of keys.cpp and of the verbs.
 
 #include <algorithm>
 #include <string>
