@@ -267,7 +267,10 @@ float Patrol::left_of_leg(const View& see) const {
 }
 
 bool Patrol::at_waypoint(const View& see) {
-  if (!curving()) return follower_.at_end(see, within_);
+  if (!curving()) {
+    const vec2 out = onward();
+    return follower_.at_end(see, within_) && (out == vec2(0.f) || follower_.passed_end(see, within_, out));
+  }
   // Searches only the reachable stretch, so that the order is kept on a curve that crosses itself.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
   auto& [along, goal, from] = *curving();
@@ -285,22 +288,26 @@ void Patrol::reach(const View& see) {
   count_lap(see);
 }
 
+/// Returns the direction of the leg after the next waypoint; zero if it stops there, or chooses only then.
+vec2 Patrol::onward() const {
+  if (stops_ || beat_->order() == BeatOrder::shuffled) return vec2(0.f);
+  const vec3 here = follower_.end().value_or((*beat_)[index_].position);
+  return direction(flat((*beat_)[following(index_, back_)].position - here));
+}
+
 /// Returns the maximum speed at the next waypoint, from which it can still turn to the leg after it.
 float Patrol::passing_speed(const View& see) const {
-  const vec2 in = follower_.end_direction();
+  const vec2 in = follower_.end_direction(), out = onward();
   // A shuffled patrol chooses later, so it must be able to turn in any direction.
-  const vec2 out = beat_->order() == BeatOrder::shuffled
-                       ? -in
-                       : direction(flat((*beat_)[following(index_, back_)].position -
-                                        follower_.end().value_or((*beat_)[index_].position)),
-                                   in);
-  return std::max(0.01f, bend_speed(in, out, within_, std::min(see.gait.acceleration, see.gait.braking)));
+  return RouteFollower::passing_speed(see.gait, within_, out == vec2(0.f) ? pi : angle_between(in, out));
 }
 
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
-  return curving() ? walk_curve(see, wanted, seconds)
-                   : follower_.go_on(see, within_, wanted, end_speed_, seconds);
+  if (curving()) return walk_curve(see, wanted, seconds);
+  const vec2 out = onward();
+  return out == vec2(0.f) ? follower_.go_on(see, within_, wanted, end_speed_, seconds)
+                          : follower_.pass_end(see, within_, wanted, out, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {

@@ -76,6 +76,7 @@ class Patrol final : public Errand {
   void follow_curve_from(const View& see, std::size_t index);
   bool on_ground(const View& see, const Curving& leg) const;
   bool at_waypoint(const View& see);
+  vec2 onward() const;
   float passing_speed(const View& see) const;
   Intent walk(const View& see, float seconds);
   bool disturbed(const View& see);

@@ -24,6 +24,7 @@ constexpr float min_reach = 0.02f;       // and the minimum
 constexpr float gentle_turn = 0.03f;     // radians, half the angle of a bend: gentler ones need no arc
 constexpr float sharpest_turn = 1.5f;    // radians, half the angle: at sharper ones it turns on the spot
 constexpr float turned_there = 0.02f;    // radians left of an arc at which it ends
+constexpr float inside = 0.95f;          // of the circle around its end: an arc there stays within that
 constexpr float arc_part = 0.3f;         // radians of an arc in one step
 constexpr float crossing_reach = 0.05f;  // metres from the start of a crossing
 constexpr float landed = 0.3f;           // metres from the end of a crossing
@@ -299,27 +300,89 @@ RouteFollower::Turn RouteFollower::turn_at(const Gait& gait, std::uint32_t i, fl
   return turn;
 }
 
-/// Returns the angle in radians by which an NPC on the arc of the next bend still has to turn; at most 0 if
-/// it has turned.
-float RouteFollower::angle_left(vec2 at) const {
-  const vec2 in = corner() - flat(route_.bend_before()), out = flat(route_.bend_after()) - corner();
-  const float side = ambulon::cross(in, out) > 0.f ? 1.f : -1.f;
-  const vec2 off = direction(at - bend_);
-  return side * angle_between(side * vec2(-off.y, off.x), direction(out));
+/// Returns the angle in radians by which an NPC at `off` from the centre of an arc still has to turn to
+/// `out`; at most 0 if it has turned. `side`: 1 to the left, -1 to the right.
+float RouteFollower::angle_left(vec2 off, float side, vec2 out) {
+  const vec2 outwards = direction(off);
+  return side * angle_between(side * vec2(-outwards.y, outwards.x), out);
 }
 
-/// Returns the intent to go on along the arc of the next bend, for a part of it.
+/// The same for the arc of the next bend.
+float RouteFollower::angle_left(vec2 at) const {
+  const vec2 in = corner() - flat(route_.bend_before()), out = flat(route_.bend_after()) - corner();
+  return angle_left(at - bend_, ambulon::cross(in, out) > 0.f ? 1.f : -1.f, direction(out));
+}
+
+/// Returns the intent to go on along an arc, for a part of it. `off`: from its centre; `left`: radians.
+Intent RouteFollower::along_arc(const View& see, vec2 off, float radius, float side, float left, float fast,
+                                float seconds) {
+  const float going = std::max(0.5f * (see.me.speed() + fast), 0.1f * see.gait.speed);
+  const float part = std::min({left, arc_part, going * seconds / radius});
+  const vec2 outwards = direction(off), along = side * vec2(-outwards.y, outwards.x);
+  const float astray = std::clamp((glm::length(off) - radius) / radius, -0.5f, 0.5f);
+  const vec2 way = direction(rotated(along, 0.5f * side * part) - astray * outwards);
+  return {.velocity = fast * way, .lasts = std::max(part * radius / going, 1e-3f)};
+}
+
+/// Returns the intent to go on along the arc of the next bend.
 Intent RouteFollower::turn(const View& see, float speed, float seconds) const {
-  const vec2 now = flat(see.me.position), off = now - bend_;
+  const vec2 now = flat(see.me.position);
   const vec2 in = corner() - flat(route_.bend_before()), out = flat(route_.bend_after()) - corner();
   const float side = ambulon::cross(in, out) > 0.f ? 1.f : -1.f;
-  const float fast = std::min(speed, bend_speed_);
-  const float going = std::max(0.5f * (see.me.speed() + fast), 0.1f * speed);
-  const float part = std::min({angle_left(now), arc_part, going * seconds / bend_reach_});
-  const vec2 outwards = direction(off), along = side * vec2(-outwards.y, outwards.x);
-  const float astray = std::clamp((glm::length(off) - bend_reach_) / bend_reach_, -0.5f, 0.5f);
-  const vec2 way = direction(rotated(along, 0.5f * side * part) - astray * outwards);
-  return {.velocity = fast * way, .lasts = std::max(part * bend_reach_ / going, 1e-3f)};
+  return along_arc(see, now - bend_, bend_reach_, side, angle_left(now), std::min(speed, bend_speed_),
+                   seconds);
+}
+
+/// Returns the arc at the end of the route, tangent to the last leg and to `onward`. Without an angle, or if
+/// it would be a reversal, the radius is 0.
+RouteFollower::Turn RouteFollower::turn_at_end(const Gait& gait, float radius, vec2 onward) const {
+  const vec2 in = end_direction(), end = flat(route_.end());
+  Turn turn{.centre = end, .entry = end, .radius = 0.f, .angle = angle_between(in, onward)};
+  const float half = 0.5f * std::abs(turn.angle);
+  if (in == vec2(0.f) || half < gentle_turn || half > sharpest_turn) return turn;
+  const float change = std::min(gait.acceleration, gait.braking),
+              leg = flat_distance(route_.bend_before(), route_.end());
+  turn.radius =
+      std::min(gait.speed * gait.speed / change, std::min(inside * radius, 0.5f * leg) / std::tan(half));
+  turn.entry = end - turn.radius * std::tan(half) * in;
+  turn.centre = turn.entry + (turn.angle > 0.f ? 1.f : -1.f) * turn.radius * vec2(-in.y, in.x);
+  return turn;
+}
+
+float RouteFollower::passing_speed(const Gait& gait, float radius, float angle) {
+  const float half = 0.5f * std::abs(angle), change = std::min(gait.acceleration, gait.braking);
+  if (half < gentle_turn) return gait.speed;
+  if (half > sharpest_turn) return slowest_part * gait.speed;
+  return std::min(gait.speed, std::sqrt(change * inside * radius / std::tan(half)));
+}
+
+Intent RouteFollower::pass_end(const View& see, float radius, float speed, vec2 onward, float seconds) {
+  const float angle = angle_between(end_direction(), onward);
+  const float passing = std::min(speed, passing_speed(see.gait, radius, angle));
+  const bool last = route_.on_last_leg() && route_.next() > 0;
+  const Turn turn = last ? turn_at_end(see.gait, radius, onward) : Turn();
+  if (turn.radius <= 0.f) return go_on(see, radius, speed, passing, seconds);
+  const float fast = std::min(speed, speed_on(see.gait, turn));
+  const vec2 now = flat(see.me.position), to_entry = turn.entry - now;
+  if (glm::dot(to_entry, end_direction()) > 1e-3f) {
+    const Approach approach =
+        pass_through(see.me, see.gait, to_entry, glm::length(to_entry), min_reach, speed, fast, seconds);
+    return {.velocity = approach.velocity,
+            .edge_centre = turn.entry,
+            .edge_radius = min_reach,
+            .lasts = approach.lasts};
+  }
+  const float side = turn.angle > 0.f ? 1.f : -1.f, left = angle_left(now - turn.centre, side, onward);
+  // It was pushed aside and has turned without coming near the end.
+  if (left <= turned_there) return go_on(see, radius, speed, fast, seconds);
+  return along_arc(see, now - turn.centre, turn.radius, side, left, fast, seconds);
+}
+
+bool RouteFollower::passed_end(const View& see, float radius, vec2 onward) const {
+  const Turn turn = turn_at_end(see.gait, radius, onward);
+  if (turn.radius <= 0.f || see.me.speed() < slowest_part * see.gait.speed) return true;
+  const vec2 off = flat(see.me.position) - turn.centre;
+  return angle_left(off, turn.angle > 0.f ? 1.f : -1.f, onward) <= turned_there;
 }
 
 /// Returns the maximum speed at bend `i`, which is not the last.

@@ -84,6 +84,14 @@ class RouteFollower {
   /// Returns the intent to go on at `speed`, and to come within `radius` metres of the end at `end_speed` (0:
   /// to stop there). At a crossing the intent contains an `Arc`, and the next step is at its end.
   Intent go_on(const View& see, float radius, float speed, float end_speed, float seconds);
+  /// As `go_on`, but passes the end without a stop, on an arc towards the unit direction `onward` that stays
+  /// within `radius` metres of it.
+  Intent pass_end(const View& see, float radius, float speed, vec2 onward, float seconds);
+  /// Returns true after the NPC turned to `onward` at the end, or if something keeps it from turning. Call it
+  /// after `at_end`.
+  bool passed_end(const View& see, float radius, vec2 onward) const;
+  /// Returns the maximum speed for `pass_end` with a turn of that angle.
+  static float passing_speed(const Gait& gait, float radius, float angle);
 
   /// Returns true if only a straight line is left.
   bool on_last_leg() const { return route_.on_last_leg(); }
@@ -170,7 +178,11 @@ class RouteFollower {
   bool strayed(const View& see);
   static bool held_up(const View& see);
   Turn turn_at(const Gait& gait, std::uint32_t i, float room) const;
+  static float angle_left(vec2 off, float side, vec2 out);
   float angle_left(vec2 at) const;
+  static Intent along_arc(const View& see, vec2 off, float radius, float side, float left, float fast,
+                          float seconds);
+  Turn turn_at_end(const Gait& gait, float radius, vec2 onward) const;
   Intent turn(const View& see, float speed, float seconds) const;
   float speed_at(const View& see, std::uint32_t i) const;
   static float speed_on(const Gait& gait, const Turn& turn);

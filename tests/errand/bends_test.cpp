@@ -94,6 +94,30 @@ TEST(Bends, AreFasterWithWiderArcs) {
   EXPECT_GT(before, 0.25f);
 }
 
+// Waypoints without a pause are passed on arcs within their circle.
+TEST(Waypoints, AreFlowedThrough) {
+  const OpenGround ground;
+  const auto beat = *make_beat(std::vector<vec3>{{0, 0, 0}, {8, 0, 0}, {8, 8, 0}, {2, 9, 0}, {0, 4, 0}});
+  for (const float rate : {10.f, 30.f, 60.f, 144.f})
+    for (const float within : {0.3f, 1.f}) {
+      World world({.ground = &ground});
+      const Npc lamplighter = *world.add({});
+      lamplighter.patrol(beat, {.within = within});
+      float slowest = 1.f;
+      std::vector<float> nearest(beat->size(), 1e6f);
+      while (world.time() < 90) {
+        ASSERT_TRUE(world.tick(1 / rate));
+        if (world.time() > 2) slowest = std::min(slowest, lamplighter.motion().speed() / 1.4f);
+        for (std::size_t i = 0; i < nearest.size(); ++i)
+          nearest[i] = std::min(nearest[i], glm::distance(lamplighter.position(), (*beat)[i].position));
+      }
+      EXPECT_GE(slowest, within < 0.5f ? 0.6f : 0.85f) << rate << " " << within;
+      for (const float metres : nearest) EXPECT_LE(metres, within);
+      EXPECT_GE(lamplighter.statistics().metres, 0.97f * 88 * 1.4f);
+      EXPECT_GE(lamplighter.statistics().arrivals, 19U);
+    }
+}
+
 RC_GTEST_PROP(Bends, OfAnyRouteAreNotWalkedBack, ()) {
   const TileGround tiles(random_map({}, false, 24));
   const Gait gait{.speed = between(0.1f, 3.f), .rounding = between(0.f, 1.f)};

@@ -194,7 +194,7 @@ TEST(Patrol, GoesOnWhenWaypointsAreAddedMovedAndRemovedUnderWay) {
     EXPECT_EQ(round.npc.doing(), "waiting for waypoints");
     EXPECT_TRUE(contains(told(round.world), "waits for a route: the beat has no waypoints"));
     ASSERT_TRUE(round.beat->add({.position = {-2, 0, 0}}));
-    pass(round.world, 10);
+    pass(round.world, 12);
     EXPECT_NEAR(round.npc.position().x, -2, 0.31);
     EXPECT_EQ(count(round.world, Event::waits), 1);
     EXPECT_EQ(count(round.world, Event::goes_on), 1);

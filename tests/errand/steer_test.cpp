@@ -1,6 +1,6 @@
-#include "ambulon/errand/order_options.hpp"
-
 #include <algorithm>
+
+#include "ambulon/errand/order_options.hpp"
 
 #include "base/geometry.hpp"
 #include "quay.hpp"

@@ -1,9 +1,8 @@
-#include "ambulon/errand/order_options.hpp"
-
 #include <algorithm>
 #include <set>
 
 #include "ambulon/ambulon.hpp"
+#include "ambulon/errand/order_options.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
 #include "base/geometry.hpp"

@@ -1,8 +1,7 @@
-#include <cstdio>
-
 #include <ambulon/draw/chart.hpp>
 #include <ambulon/draw/picture.hpp>
 #include <ambulon/scene/scene_player.hpp>
+#include <cstdio>
 
 /// Plays a scene file for some seconds, and draws where everybody is; `with_scene SCENE PICTURE`.
 int main(int count, char** words) {

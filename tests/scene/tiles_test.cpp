@@ -1,7 +1,7 @@
 #include <fstream>
+#include <png.h>
 
 #include <gtest/gtest.h>
-#include <png.h>
 
 #include "ambulon/scene/tile_file.hpp"
 
