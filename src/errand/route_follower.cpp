@@ -85,7 +85,7 @@ std::optional<Outcome> RouteFollower::plan(const View& see, vec3 goal, float wit
   if (failed) {
     asked_.withdraw();
     if (unreachable == Unreachable::refuse) {
-      route_.clear();
+      forget_route();
       return failed;
     }
   }
@@ -97,7 +97,7 @@ std::optional<Outcome> RouteFollower::plan(const View& see, vec3 goal, float wit
   less.instead = nearest.found && !plan_to(see, nearest.spot);
   less.off = less.instead ? nearest.off : off;
   if (!failed || less.instead) return std::nullopt;
-  route_.clear();
+  forget_route();
   if (unreachable == Unreachable::nearest) return failed;
   less.retry.put_off(see, *failed);
   bring_up_to_date(see);
@@ -130,7 +130,7 @@ std::optional<Outcome> RouteFollower::plan_to(const View& see, const Spot& to) {
   asked_ = see.routes->ask(
       {.from = from, .to = to, .priority = see.route_priority, .time = see.time, .asker = see.who.slot});
   const bool done = !route_.empty() && glm::distance(route_.end(), from.position) < there_already;
-  if (done || jumps_ != see.jumps) route_.clear();  // it stands until the answer
+  if (done || jumps_ != see.jumps) forget_route();  // it stands until the answer
   jumps_ = see.jumps;
   return std::nullopt;
 }
@@ -146,12 +146,17 @@ float RouteFollower::reach_of_end(float radius) const {
   return less_ && less_->off < radius ? std::max(min_reach, radius - less_->off) : radius;
 }
 
+void RouteFollower::forget_route() {
+  route_.clear();
+  turns_ = false;
+}
+
 /// Takes over the requested route if it is found.
 void RouteFollower::take_answer(const View& see) {
   Route route(see.memory);
   if (asked_.found_none()) {
     found_none_ = true;
-    route_.clear();
+    forget_route();
   } else if (asked_.take(route)) {
     set_out(see, route);
   } else if (!route_.empty()) {
@@ -161,7 +166,7 @@ void RouteFollower::take_answer(const View& see) {
 
 /// Starts to follow a new route. An empty one means that there is none.
 void RouteFollower::set_out(const View& see, Route& route) {
-  if (route.bends.empty()) return route_.clear();
+  if (route.bends.empty()) return forget_route();
   if (see.gait.clearance > 0.f) keep_clear(see.ground, see.body, see.gait.clearance, route);
   bring_up_to_date(see);
   const float left = route_.empty() ? 0.f : route_.left(see.me.position);

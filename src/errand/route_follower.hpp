@@ -155,6 +155,7 @@ class RouteFollower {
   bool changed(const View& see);
   float reach_of_end(float radius) const;
   void set_out(const View& see, Route& route);
+  void forget_route();
   std::uint8_t period(const View& see) const;
   void record_opening(const View& see, float left);
   void take_answer(const View& see);

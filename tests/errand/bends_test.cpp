@@ -94,6 +94,28 @@ TEST(Bends, AreFasterWithWiderArcs) {
   EXPECT_GT(before, 0.25f);
 }
 
+// The route is lost on an arc, since the NPC is teleported to where it is.
+RC_GTEST_PROP(Bends, MayLoseTheirRouteAtAnyMoment, ()) {
+  const TileGround tiles(random_map({}, false, 16));
+  const vec2 size(static_cast<float>(tiles.map().width()), static_cast<float>(tiles.map().height()));
+  std::vector<vec3> points;
+  for (int i = 0; i < 4; ++i) {
+    const Snap spot = tiles.snap({between(0, size.x), between(0, size.y), 0}, 99, {});
+    if (spot && (points.empty() || tiles.reachable(tiles.snap(points[0], 1, {}).spot, spot.spot)))
+      points.push_back(spot.spot.position);
+  }
+  RC_PRE(points.size() > 1);
+  World world({.ground = &tiles});
+  const Npc lamplighter = *world.add({.at = points[0]});
+  lamplighter.patrol(points, {.lap = between(5, 40)});
+  const int every = *rc::gen::inRange(5, 40);
+  for (int tick = 1; tick < 900; ++tick) {
+    RC_ASSERT(world.tick(1.f / 30).has_value());
+    if (tick % every == 0) RC_ASSERT(lamplighter.teleport(lamplighter.position()).has_value());
+  }
+  RC_ASSERT(finite(lamplighter.position()));
+}
+
 // Waypoints without a pause are passed on arcs within their circle.
 TEST(Waypoints, AreFlowedThrough) {
   const OpenGround ground;
