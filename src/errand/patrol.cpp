@@ -268,8 +268,9 @@ float Patrol::left_of_leg(const View& see) const {
 
 bool Patrol::at_waypoint(const View& see) {
   if (!curving()) {
+    if (!follower_.at_end(see, within_)) return false;
     const vec2 out = onward();
-    return follower_.at_end(see, within_) && (out == vec2(0.f) || follower_.passed_end(see, within_, out));
+    return out == vec2(0.f) || follower_.passed_end(see, within_, out);
   }
   // Searches only the reachable stretch, so that the order is kept on a curve that crosses itself.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
@@ -302,10 +303,20 @@ float Patrol::passing_speed(const View& see) const {
   return RouteFollower::passing_speed(see.gait, within_, out == vec2(0.f) ? pi : angle_between(in, out));
 }
 
+/// Returns true if it has to slow down or turn at the end of the leg by the next step. Most steps are far
+/// from there.
+bool Patrol::nears_end(const View& see, float speed, float seconds) const {
+  if (stops_ || !follower_.on_last_leg()) return false;
+  const float slowing = std::max(0.f, speed * speed - end_speed_ * end_speed_) / (2.f * see.gait.braking);
+  const float near = within_ + slowing + 2.f * std::max(speed, see.me.speed()) * seconds;
+  const vec2 left = flat(*follower_.end() - see.me.position);
+  return glm::dot(left, left) <= near * near;
+}
+
 Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
   if (curving()) return walk_curve(see, wanted, seconds);
-  const vec2 out = onward();
+  const vec2 out = nears_end(see, wanted, seconds) ? onward() : vec2(0.f);
   return out == vec2(0.f) ? follower_.go_on(see, within_, wanted, end_speed_, seconds)
                           : follower_.pass_end(see, within_, wanted, out, seconds);
 }

@@ -77,6 +77,7 @@ class Patrol final : public Errand {
   bool on_ground(const View& see, const Curving& leg) const;
   bool at_waypoint(const View& see);
   vec2 onward() const;
+  bool nears_end(const View& see, float speed, float seconds) const;
   float passing_speed(const View& see) const;
   Intent walk(const View& see, float seconds);
   bool disturbed(const View& see);

@@ -38,7 +38,7 @@ const std::map<std::string, std::uint64_t> known = {
     {"handcarts", 0xb023356f2d622328},
     {"lantern-quay", 0x881de0d9b20b2c26},
     {"moths-and-ducks", 0x2be7171920c1e1fb},
-    {"pickpocket", 0x4ac2a01da340b66},
+    {"pickpocket", 0xb22754ccca424cce},
     {"point-and-go", 0x4b842e15fbee4dfb},
     {"procession", 0x787736e5fef62fc9},
     {"promenade", 0x727eaa63488df3ca},
