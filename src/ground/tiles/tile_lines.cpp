@@ -1,4 +1,4 @@
-#include "ground/tiles/tile_lines.hpp"
+#include "ambulon/ground/tiles/detail/tile_lines.hpp"
 
 #include <algorithm>
 

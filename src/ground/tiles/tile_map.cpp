@@ -9,7 +9,6 @@
 #include "ambulon/base/range.hpp"
 
 #include "base/geometry.hpp"
-#include "ground/tiles/tile_lines.hpp"
 
 namespace ambulon {
 namespace {
@@ -26,8 +25,8 @@ TileMap::TileMap(const TileMapOptions& options, std::pmr::memory_resource* memor
       rules_(options.rules),
       cells_(memory),
       terrains_(options.terrains.begin(), options.terrains.end()),
-      rows_(std::make_unique<TileLines>(options.height, options.width, memory)),
-      columns_(std::make_unique<TileLines>(options.width, options.height, memory)),
+      rows_(options.height, options.width, memory),
+      columns_(options.width, options.height, memory),
       covered_(memory) {
   for (std::size_t value = 0; value < cost_of_.size(); ++value)
     cost_of_[value] = terrains_.empty()          ? static_cast<std::uint8_t>(value)
@@ -44,17 +43,11 @@ TileMap::TileMap(const TileMap& other, std::pmr::memory_resource* memory)
       cells_(other.cells_, memory),
       cost_of_(other.cost_of_),
       terrains_(other.terrains_),
-      rows_(std::make_unique<TileLines>(*other.rows_, memory)),
-      columns_(std::make_unique<TileLines>(*other.columns_, memory)),
+      rows_(other.rows_, memory),
+      columns_(other.columns_, memory),
       covered_(other.covered_, memory),
       costly_(other.costly_),
       dearest_(other.dearest_) {}
-
-TileMap::TileMap(TileMap&&) noexcept = default;
-TileMap& TileMap::operator=(TileMap&&) noexcept = default;
-TileMap::~TileMap() = default;
-
-bool TileMap::free(Cell cell) const { return !rows_->blocked(cell.y, cell.x); }
 
 Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const TileMapOptions& options,
                                 std::pmr::memory_resource* memory) {
@@ -82,11 +75,11 @@ Expected<TileMap> TileMap::make(std::span<const std::uint8_t> values, const Tile
     for (int x = 0; x < map.width_; ++x) {
       const std::uint8_t cost = map.cost({x, y});
       if (cost == blocked) continue;
-      map.rows_->put(y, x, false), map.columns_->put(x, y, false);
+      map.rows_.put(y, x, false), map.columns_.put(x, y, false);
       map.costly_ += cost > 1 ? 1 : 0;
       map.dearest_ = std::max(map.dearest_, cost);
     }
-  map.rows_->settle(), map.columns_->settle();
+  map.rows_.settle(), map.columns_.settle();
   return map;
 }
 
@@ -96,8 +89,8 @@ tl::unexpected<Problem> TileMap::no_terrain(std::uint8_t value) const {
 }
 
 void TileMap::block(Cell cell, bool is_blocked) {
-  rows_->put(cell.y, cell.x, is_blocked), columns_->put(cell.x, cell.y, is_blocked);
-  rows_->settle(cell.y, cell.x), columns_->settle(cell.x, cell.y);
+  rows_.put(cell.y, cell.x, is_blocked), columns_.put(cell.x, cell.y, is_blocked);
+  rows_.settle(cell.y, cell.x), columns_.settle(cell.x, cell.y);
 }
 
 bool TileMap::step_allowed(Cell from, Cell to) const {

@@ -9,7 +9,6 @@
 
 #include "base/tolerance.hpp"
 #include "ground/tiles/bucket_queue.hpp"
-#include "ground/tiles/tile_lines.hpp"
 
 namespace ambulon {
 namespace {

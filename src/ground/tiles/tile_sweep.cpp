@@ -10,7 +10,6 @@
 
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
-#include "ground/tiles/tile_lines.hpp"
 
 namespace ambulon {
 namespace {

@@ -9,7 +9,6 @@
 
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
-#include "ground/tiles/tile_lines.hpp"
 #include "ground/tiles/tile_sweep.hpp"
 
 namespace ambulon {

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "base/geometry.hpp"
-#include "ground/tiles/tile_lines.hpp"
 #include "random_map.hpp"
 
 namespace ambulon {

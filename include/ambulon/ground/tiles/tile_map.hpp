@@ -3,7 +3,6 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <memory_resource>
 #include <span>
 #include <vector>
@@ -13,10 +12,9 @@
 #include "ambulon/base/vec.hpp"
 #include "ambulon/ground/terrain.hpp"
 #include "ambulon/ground/tiles/cell.hpp"
+#include "ambulon/ground/tiles/detail/tile_lines.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
-
-class TileLines;
 
 /// A rectangle of cells, both corners included.
 struct CellBox {
@@ -69,10 +67,10 @@ class TileMap {
   /// Copies the map, in the memory of the original or in `memory`.
   TileMap(const TileMap& other) : TileMap(other, other.memory()) {}
   TileMap(const TileMap& other, std::pmr::memory_resource* memory);
-  TileMap(TileMap&&) noexcept;
-  TileMap& operator=(const TileMap& other) { return *this = TileMap(other); }
-  TileMap& operator=(TileMap&&) noexcept;
-  ~TileMap();
+  TileMap(TileMap&&) = default;
+  TileMap& operator=(const TileMap&) = default;
+  TileMap& operator=(TileMap&&) = default;
+  ~TileMap() = default;
   std::pmr::memory_resource* memory() const { return cells_.get_allocator().resource(); }
 
   int width() const { return width_; }
@@ -90,7 +88,7 @@ class TileMap {
   bool inside(Cell cell) const { return cell.x >= 0 && cell.y >= 0 && cell.x < width_ && cell.y < height_; }
   /// Returns true if the cell is walkable. `cell` may be one cell outside of the map; then the result is
   /// false.
-  bool free(Cell cell) const;
+  bool free(Cell cell) const { return !rows_.blocked(cell.y, cell.x); }
   /// Returns the cost of a cell inside of the map, or `blocked`. Covering is ignored.
   std::uint8_t cost(Cell cell) const { return cost_of_[cells_[index(cell)]]; }
   /// Returns the value of a cell inside of the map.
@@ -136,9 +134,9 @@ class TileMap {
   CellBox cells_in(vec2 min, vec2 max) const;
 
   /// Returns the rows as bits: line y is row y, from the west.
-  const TileLines& rows() const { return *rows_; }
+  const TileLines& rows() const { return rows_; }
   /// Returns the columns as bits: line x is column x, from the south.
-  const TileLines& columns() const { return *columns_; }
+  const TileLines& columns() const { return columns_; }
 
  private:
   explicit TileMap(const TileMapOptions& options, std::pmr::memory_resource* memory);
@@ -152,7 +150,7 @@ class TileMap {
   std::pmr::vector<std::uint8_t> cells_;
   std::array<std::uint8_t, 256> cost_of_{};  // values
   std::vector<Terrain> terrains_;
-  std::unique_ptr<TileLines> rows_, columns_;
+  TileLines rows_, columns_;
   std::pmr::vector<std::uint64_t> covered_;  // a bit for each cell; empty until one is covered
   std::size_t costly_ = 0;                   // cells that cost more than 1
   std::uint8_t dearest_ = 1;                 // cost that a cell has or had

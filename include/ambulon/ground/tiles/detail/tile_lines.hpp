@@ -5,7 +5,9 @@
 #include <memory_resource>
 #include <vector>
 
-namespace ambulon {
+#include "ambulon/base/public.hpp"
+
+namespace AMBULON_PUBLIC ambulon {
 
 /// The rows or the columns of a tile map as bits, 64 cells per word, for searches along straight lines. A
 /// border of blocked cells surrounds them, so that searches along a line need not test for the edge.
