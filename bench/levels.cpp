@@ -11,6 +11,7 @@
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/tbb_jobs.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "seam_oracle.hpp"

@@ -20,6 +20,7 @@
 #include "ambulon/base/random.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_search.hpp"

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "base/disc.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

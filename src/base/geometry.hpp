@@ -8,6 +8,8 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
+
 namespace ambulon {
 
 /// Returns the distance of two points in the xy plane, metres.

@@ -1,12 +1,12 @@
-#include "ambulon/base/ray.hpp"
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
 
 #include <glm/ext/vector_double3.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
+#include "base/ray_hits.hpp"
 
 namespace ambulon {
 namespace {

@@ -9,6 +9,7 @@
 
 #include "ambulon/base/range.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "crowd/encounters.hpp"

@@ -1,4 +1,4 @@
-#include "ambulon/draw/chart.hpp"
+#include "draw/chart.hpp"
 
 #include <algorithm>
 #include <array>

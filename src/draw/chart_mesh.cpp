@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"

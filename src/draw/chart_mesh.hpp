@@ -8,9 +8,9 @@
 
 #include "ambulon/base/public.hpp"
 #include "ambulon/draw/canvas.hpp"
-#include "ambulon/draw/chart_ground.hpp"
 #include "ambulon/ground/mesh/rejected.hpp"
 
+#include "draw/chart_ground.hpp"
 #include "draw/legend_entry.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 

@@ -7,9 +7,9 @@
 
 #include "ambulon/base/public.hpp"
 #include "ambulon/draw/canvas.hpp"
-#include "ambulon/draw/chart_ground.hpp"
 #include "ambulon/ground/tiles/tile_map.hpp"
 
+#include "draw/chart_ground.hpp"
 #include "draw/legend_entry.hpp"
 
 namespace AMBULON_PUBLIC ambulon {

@@ -1,7 +1,8 @@
 #pragma once
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/draw/chart.hpp"
+
+#include "draw/chart.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 

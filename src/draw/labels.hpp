@@ -3,7 +3,7 @@
 #include <optional>
 #include <vector>
 
-#include "ambulon/draw/chart.hpp"
+#include "draw/chart.hpp"
 
 namespace ambulon::draw {
 

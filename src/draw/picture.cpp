@@ -1,4 +1,4 @@
-#include "ambulon/draw/picture.hpp"
+#include "draw/picture.hpp"
 
 #include <cmath>
 #include <memory>

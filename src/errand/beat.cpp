@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "route/curve.hpp"
 

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "errand/wander.hpp"
 #include "errand/wish_of.hpp"

@@ -4,6 +4,7 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

@@ -4,6 +4,7 @@
 
 #include <glm/common.hpp>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

@@ -5,6 +5,7 @@
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/motion/steering.hpp"
 
+#include "base/allowed.hpp"
 #include "base/circle.hpp"
 #include "base/geometry.hpp"
 

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "base/written.hpp"
 

@@ -1,5 +1,7 @@
 #include "errand/hop.hpp"
 
+#include "base/allowed.hpp"
+
 namespace ambulon {
 
 std::optional<Outcome> Hop::mistake(const View&) {

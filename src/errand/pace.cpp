@@ -7,6 +7,7 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "errand/turn_to.hpp"
 

@@ -8,6 +8,7 @@
 
 #include "ambulon/motion/steering.hpp"
 
+#include "base/allowed.hpp"
 #include "base/circle.hpp"
 #include "base/geometry.hpp"
 #include "errand/turn_to.hpp"

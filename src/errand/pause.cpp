@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "base/allowed.hpp"
+
 namespace ambulon {
 
 Step Pause::step(const View&, float seconds) {

@@ -1,5 +1,6 @@
 #include "errand/roam.hpp"
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

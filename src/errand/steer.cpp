@@ -2,6 +2,7 @@
 
 #include <array>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "errand/wish_of.hpp"
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

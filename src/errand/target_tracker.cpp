@@ -10,28 +10,8 @@ namespace {
 
 constexpr double choice_every = 0.5;    // seconds
 constexpr float worth_changing = 0.7f;  // of the distance to the present target
-// Metres between two NPCs in contact that avoid each other, plus a fraction of their radii.
-constexpr float elbow_room = 0.1f, elbow_part = 0.1f;
-constexpr float thinnest_wall = 0.01f;  // metres
 
 }  // namespace
-
-bool View::keeps_off(const Other& other) const { return avoids && !body.passes.meet(other.tags); }
-
-float View::touching(const Other& other) const {
-  const float radii = body.radius + other.radius;
-  return keeps_off(other) ? radii + elbow_room + elbow_part * radii : radii;
-}
-
-bool View::reaches(const Other& other, float metres) const {
-  if (!level_with(other)) return false;
-  const float reach = keeps_off(other) ? std::fmax(metres, touching(other)) : metres;
-  if (!came_by(was, flat(me.position), flat(other.position), reach)) return false;
-  // Bodies keep their radius from walls, so two bodies on both sides of a wall never touch.
-  const vec2 off = flat(other.position - me.position);
-  const float away = glm::length(off), between = away - body.radius - other.radius - thinnest_wall;
-  return between <= 0.f || ground.straight(spot(), off).metres >= between;
-}
 
 Stretch beside(const View& see, const Other& other, vec2 offset) {
   return see.ground.straight(see.spot_at(other.position), offset);

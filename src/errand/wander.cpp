@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

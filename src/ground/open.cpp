@@ -7,6 +7,7 @@
 
 #include "ambulon/base/angle.hpp"
 
+#include "base/disc.hpp"
 #include "base/geometry.hpp"
 #include "ground/arguments.hpp"
 

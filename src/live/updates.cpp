@@ -10,6 +10,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "json.hpp"

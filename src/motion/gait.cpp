@@ -1,5 +1,6 @@
 #include "ambulon/motion/gait.hpp"
 
+#include "base/allowed.hpp"
 #include "base/limits.hpp"
 
 namespace ambulon {

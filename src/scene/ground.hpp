@@ -10,7 +10,7 @@
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/open.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
-#include "ambulon/scene/level_file.hpp"
+#include "ambulon/scene/ground_file.hpp"
 
 #include "scene/built_ground.hpp"
 #include "scene/file_place.hpp"

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include <glm/common.hpp>
+#include <glm/ext/vector_double3.hpp>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 

@@ -1,7 +1,5 @@
 // Reads levels from geometry files.
 
-#include "ambulon/scene/level_file.hpp"
-
 #include <algorithm>
 #include <assimp/Importer.hpp>
 #include <assimp/postprocess.h>
@@ -11,9 +9,11 @@
 
 #include <fmt/format.h>
 #include <glm/ext/matrix_double4x4.hpp>
+#include <glm/ext/vector_double3.hpp>
 #include <glm/ext/vector_double4.hpp>
 
 #include "ambulon/base/range.hpp"
+#include "ambulon/scene/ground_file.hpp"
 
 #include "scene/names.hpp"
 

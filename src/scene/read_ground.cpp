@@ -3,14 +3,13 @@
 #include <algorithm>
 #include <filesystem>
 
-#include "ambulon/scene/level_file.hpp"
-#include "ambulon/scene/plan_file.hpp"
-#include "ambulon/scene/tile_file.hpp"
+#include "ambulon/scene/ground_file.hpp"
 
 #include "ground/mesh/level_index.hpp"
 #include "scene/names.hpp"
 #include "scene/read_plan.hpp"
 #include "scene/read_toml.hpp"
+#include "scene/tile_file.hpp"
 
 namespace ambulon::scene {
 namespace {

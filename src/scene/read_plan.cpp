@@ -2,8 +2,6 @@
 
 #include "scene/read_plan.hpp"
 
-#include "ambulon/scene/plan_file.hpp"
-
 #include "ground/mesh/plan_outlines.hpp"
 #include "scene/read_toml.hpp"
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_search.hpp"

@@ -1,4 +1,4 @@
-#include "ambulon/scene/tile_file.hpp"
+#include "scene/tile_file.hpp"
 
 #include <algorithm>
 #include <array>
@@ -204,6 +204,10 @@ Expected<TileMap> read_tiles(const std::string& file, const TileLegend* legend,
   const TileLegend& used = legend != nullptr ? *legend : plain;
   if (file.ends_with(".png")) return tiles_of_png(*text, used, options, file);
   return tiles_of_rows(lines_of(*text), used, options, file);
+}
+
+Expected<TileMap> read_tiles(const std::string& file, const TileMapOptions& options) {
+  return read_tiles(file, nullptr, options);
 }
 
 }  // namespace ambulon

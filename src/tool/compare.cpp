@@ -4,11 +4,10 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/draw/picture.hpp"
-
 #include "base/geometry.hpp"
 #include "commands.hpp"
 #include "draw/comparison.hpp"
+#include "draw/picture.hpp"
 #include "options.hpp"
 #include "player.hpp"
 #include "scene/comparison.hpp"

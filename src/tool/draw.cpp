@@ -5,16 +5,18 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/draw/chart.hpp"
-#include "ambulon/draw/picture.hpp"
 #include "ambulon/ground/field/flow_field.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 #include "ambulon/ground/tiles/tile_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "commands.hpp"
+#include "draw/chart.hpp"
 #include "draw/chart_mesh.hpp"
+#include "draw/chart_npc.hpp"
 #include "draw/chart_tiles.hpp"
+#include "draw/picture.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_part.hpp"
 #include "ground/tiles/tile_layer.hpp"
@@ -70,24 +72,11 @@ Chart chart_of(Player& player, std::vector<std::vector<vec3>>& trails, const Dra
     const std::string& many = scene.npcs[i].many;
     const auto [colour, fresh] =
         colours.try_emplace(many.empty() ? scene.npcs[i].name : many, colours.size());
-    const Motion motion = npc.motion();
-    const ErrandState errand = npc.errand();
-    const Npc target(player.world(), errand.target);
-    // an NPC that flees has a target, but does not go to it
-    const bool after = target.alive() && errand.name != "flee";
-    chart.npcs.push_back({.name = many.empty() ? scene.npcs[i].name
-                                  : fresh      ? how_many(scene, many)
-                                               : "",
-                          .at = motion.position,
-                          .facing = motion.facing,
-                          .radius = npc.body().radius,
-                          .goal = errand.goal,
-                          .arrival_radius = errand.arrival_radius,
-                          .slowing_distance = npc.gait().slowing_distance,
-                          .target = after ? std::optional(target.position()) : std::nullopt,
-                          .deck = npc.body().deck,
-                          .trail = std::move(trails[i]),
-                          .colour = many.empty() ? std::nullopt : std::optional(colour->second)});
+    ChartNpc& drawn = chart.npcs.emplace_back(chart_npc(npc));
+    drawn.trail = std::move(trails[i]);
+    if (many.empty()) continue;
+    drawn.name = fresh ? how_many(scene, many) : "";
+    drawn.colour = colour->second;
   }
   return chart;
 }

@@ -7,8 +7,6 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "ambulon/scene/tile_file.hpp"
-
 #include "base/geometry.hpp"
 #include "base/tbb_jobs.hpp"
 #include "base/written.hpp"
@@ -18,6 +16,7 @@
 #include "player.hpp"
 #include "route/shape.hpp"
 #include "scene/scene.hpp"
+#include "scene/tile_file.hpp"
 #include "times.hpp"
 
 namespace ambulon::tool {

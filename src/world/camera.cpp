@@ -9,11 +9,13 @@
 #include <glm/ext/matrix_double4x4.hpp>
 #include <glm/ext/matrix_float4x4.hpp>
 #include <glm/ext/matrix_transform.hpp>
+#include <glm/ext/vector_double3.hpp>
 #include <glm/gtc/type_ptr.hpp>
 #include <glm/matrix.hpp>
 
 #include "ambulon/base/range.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 
 namespace ambulon {

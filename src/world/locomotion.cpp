@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "ground/slide.hpp"
 

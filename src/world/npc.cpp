@@ -6,6 +6,7 @@
 
 #include "ambulon/ground/field/flow_field.hpp"
 
+#include "base/allowed.hpp"
 #include "base/geometry.hpp"
 #include "errand/chase.hpp"
 #include "errand/click_to_move.hpp"

@@ -5,6 +5,7 @@
 #include "ambulon/world/world.hpp"
 
 #include "base/geometry.hpp"
+#include "base/ray_hits.hpp"
 #include "base/written.hpp"
 
 namespace ambulon {

@@ -12,6 +12,7 @@
 #include "ambulon/world/world.hpp"
 
 #include "base/geometry.hpp"
+#include "world/spots_around.hpp"
 
 namespace ambulon {
 namespace {

@@ -15,8 +15,7 @@
 #include <gtest/gtest.h>
 
 #include "ambulon/ambulon.hpp"
-#include "ambulon/draw/chart.hpp"
-#include "ambulon/draw/picture.hpp"
+#include "ambulon/draw/world_chart.hpp"
 #include "ambulon/motion/steering.hpp"
 #include "ambulon/scene/scene_player.hpp"
 

@@ -1,11 +1,18 @@
-#include "ambulon/draw/chart.hpp"
+#include "draw/chart.hpp"
 
 #include <filesystem>
 #include <fstream>
+#include <limits>
+#include <set>
 
-#include "ambulon/draw/picture.hpp"
+#include "ambulon/ground/mesh/mesh_ground.hpp"
+#include "ambulon/ground/open.hpp"
+#include "ambulon/ground/tiles/tile_ground.hpp"
+#include "ambulon/world/world.hpp"
 
+#include "draw/picture.hpp"
 #include "generate.hpp"
+#include "map_of.hpp"
 #include "own_folder.hpp"
 #include "scene/play.hpp"
 
@@ -67,12 +74,17 @@ TEST(Chart, TextNeverOverlapsInTheDemoAtAnyTime) {
 class Typewriter final : public Canvas {
  public:
   int texts = 0;
+  std::multiset<std::string, std::less<>> words;
+  int said(std::string_view word) const { return static_cast<int>(words.count(word)); }
   vec2 size() const override { return {1280, 800}; }
   void line(std::span<const vec2>, const Stroke&) override {}
   void area(std::span<const vec2>, Ink) override {}
   void circle(vec2, float, const Stroke&) override {}
   void disc(vec2, float, Ink) override {}
-  void text(vec2, std::string_view, const Lettering&, Ink) override { ++texts; }
+  void text(vec2, std::string_view text, const Lettering&, Ink) override {
+    ++texts;
+    words.emplace(text);
+  }
   vec2 text_size(std::string_view words, const Lettering& lettering) override {
     return {0.5f * lettering.size * static_cast<float>(words.size()), 0.7f * lettering.size};
   }
@@ -109,6 +121,45 @@ TEST(Chart, ChartsOfNothingOneThingAndFarThingsAreDrawn) {
   EXPECT_EQ(overlaps(drawn(chart)), "");
   chart.npcs.push_back({.name = "dog", .at = {-99'999, 99'999, 0}});
   EXPECT_EQ(overlaps(drawn(chart)), "");
+}
+
+TEST(WorldChart, ShowsTheGroundEachNpcAndEachBeatOnce) {
+  const auto plan = MeshGround::make(
+      Plan{.outlines = {{{0, 0}, {20, 0}, {20, 12}, {0, 12}}}, .solids = {{{8, 0}, {9, 0}, {9, 8}, {8, 8}}}});
+  const TileGround tiles(map_of({"........", "..####..", "........"}));
+  const OpenGround open({0, 0}, {20, 12});
+  for (const Ground* ground : {static_cast<const Ground*>(plan->get()), static_cast<const Ground*>(&tiles),
+                               static_cast<const Ground*>(&open)}) {
+    World world({.ground = ground});
+    const vec3 points[] = {{1, 0.5f, 0}, {7, 0.5f, 0}};
+    const BeatPtr beat = must(make_beat(points));
+    must(world.add({.name = "lamplighter", .at = {1, 0.5f, 0}})).patrol(beat);
+    Typewriter one, two, with_place;
+    must(paint_chart(world, one));
+    must(world.add({.name = "constable", .at = {1, 0.5f, 0}})).patrol(beat);
+    must(paint_chart(world, two));
+    must(paint_chart(world, with_place, {.places = {{"gate", {2, 2.5f, 0}}}}));
+    EXPECT_EQ(two.said("lamplighter") + two.said("constable"), 2);
+    EXPECT_EQ(two.texts, one.texts + 1) << "the beat and its numbers are there already";
+    EXPECT_EQ(with_place.texts, two.texts + 1);
+    EXPECT_EQ(*save_chart(world, place_for("world.png").string(), {.title = "The quay"}),
+              place_for("world.png").string());
+  }
+}
+
+TEST(WorldChart, RefusesWhatItCannotDraw) {
+  World world;
+  Typewriter typewriter;
+  const float nan = std::numeric_limits<float>::quiet_NaN();
+  EXPECT_EQ(paint_chart(world, typewriter, {.places = {{"gate", {nan, 0, 0}}}}).error().text,
+            "the place gate is not finite");
+  for (const float radius : {-1.f, nan, 51.f})
+    EXPECT_FALSE(paint_chart(world, typewriter, {.body = {.radius = radius}})) << radius;
+  EXPECT_EQ(typewriter.texts, 0);
+  EXPECT_FALSE(save_chart(world, "quay.gif"));
+  EXPECT_FALSE(save_chart(world, place_for("q.png").string(), {.places = {{"gate", {nan, 0, 0}}}}));
+  EXPECT_FALSE(fs::exists(place_for("q.png")));
+  EXPECT_TRUE(paint_chart(world, typewriter)) << "a world without NPCs";
 }
 
 TEST(Picture, PngAndSvgAreWhatTheirNamesSay) {

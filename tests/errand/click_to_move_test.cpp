@@ -8,6 +8,7 @@
 #include "generate.hpp"
 #include "map_of.hpp"
 #include "quay.hpp"
+#include "world/spots_around.hpp"
 
 namespace ambulon {
 namespace {

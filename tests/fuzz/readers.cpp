@@ -5,11 +5,11 @@
 #include <string>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
-#include "ambulon/scene/plan_file.hpp"
-#include "ambulon/scene/tile_file.hpp"
 
 #include "scene/check.hpp"
+#include "scene/read_plan.hpp"
 #include "scene/scene.hpp"
+#include "scene/tile_file.hpp"
 
 using namespace ambulon;
 

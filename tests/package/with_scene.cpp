@@ -1,5 +1,4 @@
-#include <ambulon/draw/chart.hpp>
-#include <ambulon/draw/picture.hpp>
+#include <ambulon/draw/world_chart.hpp>
 #include <ambulon/scene/scene_player.hpp>
 #include <cstdio>
 
@@ -9,12 +8,7 @@ int main(int count, char** words) {
   auto scene = ambulon::ScenePlayer::open(words[1]);
   if (!scene) return std::puts(scene.error().text.c_str()), 1;
   while (scene->world().time() < 3) scene->tick();
-  ambulon::Chart chart{.title = "outside"};
-  scene->world().each([&](ambulon::Npc npc) {
-    chart.npcs.push_back({.name = std::string(npc.name()), .at = npc.position()});
-  });
-  const auto saved =
-      ambulon::save_picture(words[2], 640, 400, [&](ambulon::Canvas& canvas) { paint(chart, canvas); });
+  const auto saved = ambulon::save_chart(scene->world(), words[2], {.title = "outside"}, 640, 400);
   if (!saved) return std::puts(saved.error().text.c_str()), 1;
-  return chart.npcs.empty() ? 1 : 0;
+  return scene->world().size() == 0 ? 1 : 0;
 }

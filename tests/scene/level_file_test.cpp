@@ -1,5 +1,3 @@
-#include "ambulon/scene/level_file.hpp"
-
 #include <filesystem>
 #include <fstream>
 

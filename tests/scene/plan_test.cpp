@@ -2,10 +2,9 @@
 
 #include <gtest/gtest.h>
 
-#include "ambulon/scene/plan_file.hpp"
-
 #include "scene/check.hpp"
 #include "scene/play.hpp"
+#include "scene/read_plan.hpp"
 
 namespace ambulon {
 namespace {

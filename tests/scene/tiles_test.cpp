@@ -3,10 +3,9 @@
 
 #include <gtest/gtest.h>
 
-#include "ambulon/scene/tile_file.hpp"
-
 #include "scene/check.hpp"
 #include "scene/play.hpp"
+#include "scene/tile_file.hpp"
 
 namespace ambulon {
 namespace {

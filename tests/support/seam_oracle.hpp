@@ -9,6 +9,7 @@
 #include "ambulon/base/angle.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "choices.hpp"
 

@@ -8,6 +8,9 @@
 #include <optional>
 #include <vector>
 
+#include <glm/ext/vector_double3.hpp>
+
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "choices.hpp"
 #include "level_maker.hpp"

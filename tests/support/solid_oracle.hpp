@@ -8,9 +8,11 @@
 #include <string_view>
 
 #include <fmt/format.h>
+#include <glm/ext/vector_double3.hpp>
 
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "solid.hpp"
 

@@ -11,6 +11,7 @@
 #include "ambulon/world/camera.hpp"
 
 #include "base/geometry.hpp"
+#include "base/ray_hits.hpp"
 #include "first_along.hpp"
 #include "generate.hpp"
 #include "level_maker.hpp"

@@ -2,7 +2,6 @@
 // Angles: radians in code, degrees in scene files. Headings run counter-clockwise from +x.
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/base/random.hpp"
 #include "ambulon/base/vec.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
@@ -30,8 +29,5 @@ vec2 turned(vec2 from, vec2 to, float max);
 
 /// Rotates `v` by `angle` radians, counter-clockwise.
 vec2 rotated(vec2 v, float angle);
-
-/// Draws a point uniformly by area from the disc of `radius` metres (>= 0) around the origin.
-vec2 point_in_disc(Random& random, float radius);
 
 }  // namespace ambulon

@@ -16,23 +16,9 @@ enum class Axes : std::uint8_t {
 };
 
 /// Converts a point or a direction from the game's axes to Ambulon's.
-inline vec3 from_axes(Axes axes, vec3 v) {
-  switch (axes) {
-    case Axes::y_up:
-      return {v.x, -v.z, v.y};
-    case Axes::z_up_left_handed:
-      return {v.x, -v.y, v.z};
-    case Axes::y_up_left_handed:
-      return {v.x, v.z, v.y};
-    default:
-      return v;
-  }
-}
-
+vec3 from_axes(Axes axes, vec3 v);
 /// Converts a point or a direction from Ambulon's axes to the game's. All conversions but `y_up` are their
 /// own inverse.
-inline vec3 to_axes(Axes axes, vec3 v) {
-  return axes == Axes::y_up ? vec3(v.x, v.z, -v.y) : from_axes(axes, v);
-}
+vec3 to_axes(Axes axes, vec3 v);
 
 }  // namespace ambulon

@@ -35,14 +35,7 @@ class Random {
 
   /// Returns an integer drawn uniformly from 0 to count - 1 (count >= 1), without bias (D. Lemire, "Fast
   /// Random Integer Generation in an Interval", 2019).
-  std::uint32_t below(std::uint32_t count) {
-    std::uint64_t product = std::uint64_t{bits()} * count;
-    if (static_cast<std::uint32_t>(product) < count) {
-      const std::uint32_t unfair = (0U - count) % count;
-      while (static_cast<std::uint32_t>(product) < unfair) product = std::uint64_t{bits()} * count;
-    }
-    return static_cast<std::uint32_t>(product >> 32U);
-  }
+  std::uint32_t below(std::uint32_t count);
 
  private:
   std::uint64_t state_ = 0;

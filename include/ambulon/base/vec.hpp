@@ -1,17 +1,15 @@
 #pragma once
 // The vectors of GLM, in metres. Axes are right-handed with z up; a 2D game leaves z at 0.
 
-#include <glm/ext/vector_double2.hpp>
-#include <glm/vec2.hpp>
-#include <glm/vec3.hpp>
+#include <glm/ext/vector_float2.hpp>
+#include <glm/ext/vector_float3.hpp>
 
 #include "ambulon/base/public.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 
-using vec2 = glm::vec2;    ///< on the plan
-using vec3 = glm::vec3;    ///< in space, z up
-using dvec2 = glm::dvec2;  ///< for calculations in which floats are too coarse
+using vec2 = glm::vec2;  ///< on the plan
+using vec3 = glm::vec3;  ///< in space, z up
 
 /// Projects `v` onto the xy plane.
 inline vec2 flat(vec3 v) { return {v.x, v.y}; }

@@ -9,6 +9,7 @@
 #include <string_view>
 #include <utility>
 
+#include "ambulon/base/detail/pooled.hpp"
 #include "ambulon/base/public.hpp"
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/tags.hpp"
@@ -101,9 +102,7 @@ struct View {
   /// Returns a number that changes with the ground and with a teleport.
   std::uint64_t revision() const { return ground_revision + jumps; }
   /// Returns the spot nearest to `position` (metres) for the NPC's body.
-  Spot spot_at(vec3 position) const {
-    return ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
-  }
+  Spot spot_at(vec3 position) const;
   /// Returns the spot of the NPC, or the nearest one.
   Spot spot() const { return spot_at(me.position); }
 
@@ -124,16 +123,10 @@ struct View {
   /// height and with no wall between them. With avoidance, touching is enough.
   bool reaches(const Other& other, float metres) const;
   /// As `Others::near`, for the NPC's own body, without the NPCs that it passes through.
-  std::span<const Neighbour> near(vec3 from, float radius, Tags tags = {}) const {
-    return others.near(from, {radius, body.height, who, tags, body.passes});
-  }
+  std::span<const Neighbour> near(vec3 from, float radius, Tags tags = {}) const;
 
   /// Writes `note` into the journal, with this NPC and the present time.
-  void tell(Note note) const {
-    note.who = who;
-    note.time = time;
-    notes.take(note);
-  }
+  void tell(Note note) const;
 };
 
 /// The answer of an errand: an intent, or the outcome if it has ended.
@@ -222,25 +215,10 @@ class Errand {
   std::uint16_t size_ = 0;  // bytes that it takes up, once it is made
 };
 
-namespace detail {
-
-/// Returns `size` rounded up to the strictest alignment. The memory pools of libstdc++ 12 align blocks of 24
-/// bytes to 8, for any requested alignment.
-constexpr std::size_t pool_size(std::size_t size) {
-  constexpr std::size_t align = alignof(std::max_align_t);
-  return (size + align - 1) / align * align;
-}
-
-}  // namespace detail
-
 /// Destroys an errand and returns its memory.
 struct ErrandReturn {
   std::pmr::memory_resource* memory = nullptr;
-  void operator()(Errand* errand) const {
-    const std::size_t size = errand->size_;
-    errand->~Errand();
-    memory->deallocate(errand, size, alignof(std::max_align_t));
-  }
+  void operator()(Errand* errand) const;
 };
 
 /// An errand that owns its memory.
@@ -250,11 +228,9 @@ using ErrandPtr = std::unique_ptr<Errand, ErrandReturn>;
 template <class E, class... Args>
 ErrandPtr make_errand(std::pmr::memory_resource* memory, Args&&... args) {
   static_assert(alignof(E) <= alignof(std::max_align_t));
-  constexpr std::size_t size = detail::pool_size(sizeof(E));
-  static_assert(size <= std::numeric_limits<std::uint16_t>::max(), "keep what is that large elsewhere");
-  void* place = memory->allocate(size, alignof(std::max_align_t));
-  ErrandPtr errand(new (place) E(std::forward<Args>(args)...), ErrandReturn{memory});
-  errand->size_ = size;
+  static_assert(sizeof(E) <= detail::max_pooled, "keep what is that large elsewhere");
+  ErrandPtr errand(new (detail::pooled(sizeof(E), memory)) E(std::forward<Args>(args)...), {memory});
+  errand->size_ = sizeof(E);
   return errand;
 }
 

@@ -69,34 +69,22 @@ class Ground {
 
   /// As `snap`, for a point near a known spot of `body`: faster if the point is on the same piece of the
   /// ground. Default: `snap`.
-  virtual Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const {
-    (void)known;
-    return snap(point, reach, body);
-  }
+  virtual Snap snap_near(const Spot& known, vec3 point, float reach, const Body& body) const;
 
   /// Fills in the shortest route between two spots of this ground; without one, `route.bends` is empty.
   /// `route` keeps its memory.
   virtual void route(const Spot& from, const Spot& to, Route& route) const = 0;
 
   /// Returns true if one shared search (`routes_to`) is expected to be faster than separate calls of `route`.
-  virtual bool shares_routes(const Spot& to, std::span<const Spot> from) const {
-    (void)to, (void)from;
-    return false;
-  }
+  virtual bool shares_routes(const Spot& to, std::span<const Spot> from) const;
 
   /// Fills in the routes from each of `from` to one spot; `ways` has as many elements. The lengths may differ
   /// from those of `route` by a few per cent.
-  virtual void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const {
-    for (std::size_t i = 0; i < from.size(); ++i) route(from[i], to, *ways[i]);
-  }
+  virtual void routes_to(const Spot& to, std::span<const Spot> from, std::span<Route* const> ways) const;
 
   /// Fills in the cheapest route that does not cross a bottleneck, for detours around a jam. There is none if
   /// its length or its cost would exceed `max` metres, or if `jam` is not `sound`. Default: none.
-  virtual void detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max,
-                      Route& route) const {
-    (void)from, (void)to, (void)jam, (void)max;
-    route.clear();
-  }
+  virtual void detour(const Spot& from, const Spot& to, const Bottleneck& jam, float max, Route& route) const;
 
   /// Returns true if a straight line between two spots is on the ground.
   virtual bool sight(const Spot& from, const Spot& to) const = 0;
@@ -107,10 +95,7 @@ class Ground {
 
   /// Returns the radius of a circle around a spot, at most `max` metres (> 0), in which no straight walk
   /// meets an edge. Inside of it NPCs move without queries. Default: 0, unknown.
-  virtual Clearance clearance(const Spot& spot, float max) const {
-    (void)spot, (void)max;
-    return {};
-  }
+  virtual Clearance clearance(const Spot& spot, float max) const;
 
   /// Returns a random spot, uniform by area, that is reachable from `around` and within `radius` metres of
   /// it.
@@ -124,50 +109,34 @@ class Ground {
   virtual float distance(const Spot& from, const Spot& to) const = 0;
 
   /// Returns true if there is a route between two spots.
-  virtual bool reachable(const Spot& from, const Spot& to) const {
-    return distance(from, to) < std::numeric_limits<float>::infinity();
-  }
+  virtual bool reachable(const Spot& from, const Spot& to) const;
 
   /// Returns where a ray first hits the visible geometry, walkable or not, at most `reach` metres (0 to 1e6)
   /// from its origin; nothing if it hits none or is not `sound`. Default: the plane z = 0.
-  virtual std::optional<vec3> first_met(const Ray& ray, float reach = 1e6f) const {
-    const auto metres = into_height(ray, 0);
-    return metres && *metres <= reach ? std::optional(along(ray, *metres)) : std::nullopt;
-  }
+  virtual std::optional<vec3> first_met(const Ray& ray, float reach = 1e6f) const;
 
   /// Returns the tile map for the body of a spot; null if the ground is not made of tiles.
-  virtual const TileMap* tiles(const Spot& spot) const {
-    (void)spot;
-    return nullptr;
-  }
+  virtual const TileMap* tiles(const Spot& spot) const;
 
   /// Returns true if every straight line between two spots is on the ground.
   virtual bool convex() const { return false; }
 
   /// Visits the surface for `body` within the box from `low` to `high` (metres on the plan), and parts
   /// beyond, for debugging views. Default: visits nothing.
-  virtual void visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const {
-    (void)body, (void)low, (void)high, (void)visitor;
-  }
+  virtual void visit_surface(const Body& body, vec2 low, vec2 high, SurfaceVisitor& visitor) const;
 
   /// Returns a number that changes with the ground.
   virtual std::uint64_t revision() const = 0;
 
   /// Returns true if the ground may have changed along the polyline `bends` (metres), for `body`, since that
   /// revision: then a route along it has to be planned again.
-  virtual bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {
-    (void)bends, (void)body;
-    return since != revision();
-  }
+  virtual bool changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const;
 
   /// True if ground that opened after that revision may allow `body` a route from `from` to `to` (metres)
   /// that is shorter than `left` metres, or cheaper. A lower bound decides, without a search, so a search may
   /// still find nothing. Default: false. On such a ground a route is only planned again when something
   /// changed along it.
-  virtual bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const {
-    (void)from, (void)to, (void)left, (void)body, (void)since;
-    return false;
-  }
+  virtual bool may_shorten(vec3 from, vec3 to, float left, const Body& body, std::uint64_t since) const;
 };
 
 }  // namespace ambulon

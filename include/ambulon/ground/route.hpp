@@ -29,20 +29,10 @@ struct Route {
   std::uint64_t expanded = 0;               ///< search nodes expanded; 0 if no search was needed
 
   /// Empties the route; keeps its memory.
-  void clear() {
-    bends.clear();
-    crossings.clear();
-    length_xy = 0.f;
-    complete = false;
-    expanded = 0;
-  }
+  void clear();
 
   /// Returns the crossing that begins at bend `i`; null if that leg is walked.
-  const CrossingLeg* crossing_at(std::size_t i) const {
-    for (const CrossingLeg& crossing : crossings)
-      if (crossing.bend == i) return &crossing;
-    return nullptr;
-  }
+  const CrossingLeg* crossing_at(std::size_t i) const;
 };
 
 }  // namespace ambulon

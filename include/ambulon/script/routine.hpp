@@ -101,7 +101,7 @@ class Routine::promise_type {
   }
 
   // The frame comes from the memory of the world of the first Npc among the parameters; a lambda's
-  // first parameter is its closure. Where it came from is kept in front of it.
+  // first parameter is its closure.
   template <class... Args>
   static void* operator new(std::size_t size, Npc me, const Args&...) {
     return allocate(size, me.world() != nullptr ? me.world()->memory() : std::pmr::get_default_resource());
@@ -112,21 +112,11 @@ class Routine::promise_type {
     return operator new(size, me);
   }
   static void* operator new(std::size_t size) { return allocate(size, std::pmr::get_default_resource()); }
-  static void operator delete(void* frame, std::size_t size) {
-    auto* place = static_cast<std::byte*>(frame) - header;
-    (*reinterpret_cast<std::pmr::memory_resource**>(place))
-        ->deallocate(place, detail::pool_size(size + header), header);
-  }
+  static void operator delete(void* frame, std::size_t size);
 
  private:
   friend class Routine;
-  static constexpr std::size_t header = alignof(std::max_align_t);
-  static void* allocate(std::size_t size, std::pmr::memory_resource* memory) {
-    auto* place = static_cast<std::byte*>(memory->allocate(detail::pool_size(size + header), header));
-    new (place) std::pmr::memory_resource*(memory);
-    return place + header;
-  }
-
+  static void* allocate(std::size_t size, std::pmr::memory_resource* memory);
   static constexpr int max_at_once = 64;
 
   double now_ = 0;        // seconds since the world began
@@ -135,18 +125,6 @@ class Routine::promise_type {
   void* wait_ = nullptr;  // the awaiter in its own frame
   bool (*over_)(void* awaiter, double now) = nullptr;
 };
-
-inline bool Routine::over(double now) {
-  promise_type& promise = handle_.promise();
-  promise.now_ = now;
-  if (handle_.done()) return true;
-  if (promise.wait_ == nullptr) promise.since_ = now;
-  if (promise.wait_ != nullptr && !promise.over_(promise.wait_, now)) return false;
-  promise.wait_ = nullptr;
-  promise.at_once_ = 0;
-  handle_.resume();
-  return handle_.done();
-}
 
 /// Starts `script(npc, args...)`, which returns a `Routine`, as the script of the NPC. The callable and its
 /// captures live as long as the routine.

@@ -12,6 +12,8 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
+
 namespace ambulon {
 
 class ByteWriter {

@@ -5,6 +5,7 @@
 #include <span>
 #include <vector>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 

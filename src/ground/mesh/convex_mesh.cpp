@@ -7,6 +7,7 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/mesh_assembler.hpp"
 #include "ground/mesh/triangulation.hpp"

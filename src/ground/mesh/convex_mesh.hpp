@@ -11,6 +11,7 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/triangulation.hpp"
 

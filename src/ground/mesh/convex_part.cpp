@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/triangulation.hpp"
 

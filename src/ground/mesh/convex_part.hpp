@@ -8,6 +8,7 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/floor_surface.hpp"
 #include "ground/mesh/triangulation.hpp"

@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"
 #include "ground/mesh/mesh_search.hpp"

@@ -9,6 +9,7 @@
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "convex_part.hpp"
 #include "ground/mesh/convex_mesh.hpp"

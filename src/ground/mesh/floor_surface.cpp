@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/triangulation.hpp"

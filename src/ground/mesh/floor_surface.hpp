@@ -9,6 +9,7 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/bins.hpp"
 #include "ground/mesh/triangulation.hpp"
 

@@ -7,6 +7,7 @@
 
 #include "ambulon/base/problem.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "find_crossings.hpp"
 #include "ground/mesh/convex_mesh.hpp"

@@ -5,8 +5,11 @@
 #include <cmath>
 
 #include <glm/common.hpp>
+#include <glm/ext/vector_double3.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
+#include "base/ray_hits.hpp"
 #include "base/tolerance.hpp"
 #include "ground/arguments.hpp"
 #include "ground/mesh/convex_mesh.hpp"

@@ -7,6 +7,7 @@
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/patch.hpp"

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <tuple>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/mesh/patch.hpp"

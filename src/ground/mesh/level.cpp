@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include <glm/ext/vector_double3.hpp>
 
 #include "ambulon/base/problem.hpp"
 #include "ambulon/base/range.hpp"

@@ -3,6 +3,7 @@
 #include <optional>
 #include <vector>
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 
 namespace ambulon {

@@ -7,6 +7,7 @@
 
 #include <glm/common.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/in_parts.hpp"
 #include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/plan_outlines.hpp"

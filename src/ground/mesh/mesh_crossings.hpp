@@ -7,6 +7,7 @@
 #include "ambulon/base/public.hpp"
 #include "ambulon/ground/crossing.hpp"
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 
 namespace AMBULON_PUBLIC ambulon {

@@ -8,6 +8,7 @@
 #include "ambulon/base/problem.hpp"
 
 #include "base/assert.hpp"
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "ground/arguments.hpp"

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 

@@ -7,6 +7,7 @@
 #include "ambulon/base/random.hpp"
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 
 namespace AMBULON_PUBLIC ambulon {

@@ -7,6 +7,7 @@
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/platform.hpp"
 #include "base/tolerance.hpp"

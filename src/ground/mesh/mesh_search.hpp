@@ -9,6 +9,7 @@
 
 #include "ambulon/base/public.hpp"
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/closed_line.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"

@@ -3,6 +3,8 @@
 
 #include "ambulon/base/vec.hpp"
 
+#include "base/dvec2.hpp"
+
 namespace ambulon {
 
 constexpr double per_metre = 1000.0;  // millimetres

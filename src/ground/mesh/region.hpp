@@ -7,6 +7,7 @@
 #include <span>
 #include <vector>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 #include "convex_part.hpp"

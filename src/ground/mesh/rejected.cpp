@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/dvec2.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/millimetres.hpp"
 #include "ground/mesh/patch.hpp"

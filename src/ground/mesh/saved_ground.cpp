@@ -9,6 +9,7 @@
 #include "ambulon/base/problem.hpp"
 
 #include "base/checksum.hpp"
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "bytes.hpp"
 #include "ground/mesh/convex_mesh.hpp"

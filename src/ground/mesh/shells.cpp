@@ -6,6 +6,8 @@
 #include <tuple>
 #include <utility>
 
+#include <glm/ext/vector_double3.hpp>
+
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/millimetres.hpp"
 

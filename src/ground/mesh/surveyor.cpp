@@ -10,6 +10,7 @@
 
 #include "ambulon/ground/mesh/plan.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/patch.hpp"

@@ -11,6 +11,8 @@
 
 #include "base/assert.hpp"
 #include "base/circle.hpp"
+#include "base/disc.hpp"
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/arguments.hpp"
 #include "ground/tiles/tile_ground_impl.hpp"

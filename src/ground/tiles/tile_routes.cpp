@@ -9,6 +9,7 @@
 #include "ambulon/ground/field/flow_field.hpp"
 
 #include "base/circle.hpp"
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/tiles/tile_ground_impl.hpp"
 #include "ground/tiles/tile_layer.hpp"

@@ -8,6 +8,7 @@
 #include <glm/common.hpp>
 #include <glm/vec2.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "base/tolerance.hpp"
 

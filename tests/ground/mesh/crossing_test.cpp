@@ -5,9 +5,12 @@
 #include <limits>
 #include <sstream>
 
+#include <glm/ext/vector_double3.hpp>
+
 #include "ambulon/ambulon.hpp"
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_crossings.hpp"

@@ -8,6 +8,7 @@
 #include "ambulon/base/angle.hpp"
 
 #include "base/circle.hpp"
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "generate.hpp"
 #include "ground/bottleneck.hpp"

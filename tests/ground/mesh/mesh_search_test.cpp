@@ -6,6 +6,7 @@
 
 #include <glm/geometric.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/triangulation.hpp"

@@ -4,6 +4,7 @@
 #include <numbers>
 #include <vector>
 
+#include "base/dvec2.hpp"
 #include "generate.hpp"
 #include "ground/mesh/convex_mesh.hpp"
 #include "ground/mesh/mesh_search.hpp"

@@ -1,5 +1,7 @@
 // Levels of overlapping solids: their ground must be that of their union, however they are triangulated.
 
+#include <glm/ext/vector_double3.hpp>
+
 #include "ambulon/ground/mesh/mesh_ground.hpp"
 
 #include "base/geometry.hpp"

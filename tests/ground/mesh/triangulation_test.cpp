@@ -5,6 +5,7 @@
 
 #include <glm/geometric.hpp>
 
+#include "base/dvec2.hpp"
 #include "base/geometry.hpp"
 #include "generate.hpp"
 #include "ground/mesh/convex_mesh.hpp"

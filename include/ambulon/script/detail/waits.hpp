@@ -57,13 +57,16 @@ inline Outcome outcome_of(const Order& order) {
       Outcome{.ending = Ending::replaced, .cause = Cause::new_order, .subject = "given later"});
 }
 
-/// Waits for an order to end, and cancels it when the wait is destroyed before.
-class OrderWait {
+/// Waits for an order to end. `owns`: the order is cancelled when the wait is destroyed before.
+template <bool owns>
+class WaitForOrder {
  public:
-  explicit OrderWait(Order order) : order_(order) {}
-  OrderWait(OrderWait&& other) noexcept : order_(std::exchange(other.order_, Order())) {}
-  OrderWait& operator=(OrderWait&&) = delete;
-  ~OrderWait() { order_.cancel(Cause::script_ended); }
+  explicit WaitForOrder(Order order) : order_(order) {}
+  WaitForOrder(WaitForOrder&& other) noexcept : order_(std::exchange(other.order_, Order())) {}
+  WaitForOrder& operator=(WaitForOrder&&) = delete;
+  ~WaitForOrder() {
+    if constexpr (owns) order_.cancel(Cause::script_ended);
+  }
 
   /// Ends the order now, for this reason.
   void cancel(Cause cause) const { order_.cancel(cause); }
@@ -74,18 +77,8 @@ class OrderWait {
  private:
   Order order_;
 };
-
-/// Waits for an order to end, and does not cancel it.
-class BorrowedWait {
- public:
-  explicit BorrowedWait(Order order) : order_(order) {}
-
-  bool over(double) const { return !order_.running(); }
-  Outcome result() const { return outcome_of(order_); }
-
- private:
-  Order order_;
-};
+using OrderWait = WaitForOrder<true>;
+using BorrowedWait = WaitForOrder<false>;
 
 /// Waits for a predicate. It is polled from the tick after the wait began, so that a loop around it cannot
 /// run for ever within one tick.
@@ -150,21 +143,17 @@ class AnyOf {
  public:
   explicit AnyOf(Waits&&... waits) : waits_(std::move(waits)...) {}
 
-  bool over(double now) { return over(now, std::index_sequence_for<Waits...>()); }
+  bool over(double now) {
+    first_.index = 0;
+    const auto ends = [&](auto& wait) {
+      if (!wait.over(now)) return ++first_.index, false;
+      return first_.outcome = summed_up(wait.result()), true;
+    };
+    return std::apply([&](Waits&... waits) { return (ends(waits) || ...); }, waits_);
+  }
   FirstOutcome result() const { return first_; }
 
  private:
-  template <std::size_t... I>
-  bool over(double now, std::index_sequence<I...>) {
-    return (take(I, std::get<I>(waits_), now) || ...);
-  }
-  template <class W>
-  bool take(std::size_t index, W& wait, double now) {
-    if (!wait.over(now)) return false;
-    first_ = {index, summed_up(wait.result())};
-    return true;
-  }
-
   std::tuple<Waits...> waits_;
   FirstOutcome first_;
 };
@@ -175,24 +164,21 @@ class AllOf {
  public:
   explicit AllOf(Waits&&... waits) : waits_(std::move(waits)...) {}
 
-  bool over(double now) { return over(now, std::index_sequence_for<Waits...>()); }
+  bool over(double now) {
+    std::size_t index = 0, over = 0;
+    const auto take = [&](auto& wait) {
+      if (!done_[index] && wait.over(now)) {
+        done_[index] = true;
+        each_.outcomes[index] = summed_up(wait.result());
+      }
+      over += done_[index++] ? 1U : 0U;
+    };
+    std::apply([&](Waits&... waits) { (take(waits), ...); }, waits_);
+    return over == sizeof...(Waits);
+  }
   AllOutcomes<sizeof...(Waits)> result() const { return each_; }
 
  private:
-  template <std::size_t... I>
-  bool over(double now, std::index_sequence<I...>) {
-    (take(I, std::get<I>(waits_), now), ...);
-    for (const bool done : done_)
-      if (!done) return false;
-    return true;
-  }
-  template <class W>
-  void take(std::size_t index, W& wait, double now) {
-    if (done_[index] || !wait.over(now)) return;
-    done_[index] = true;
-    each_.outcomes[index] = summed_up(wait.result());
-  }
-
   std::tuple<Waits...> waits_;
   std::array<bool, sizeof...(Waits)> done_{};
   AllOutcomes<sizeof...(Waits)> each_;

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "ambulon/base/public.hpp"
-#include "ambulon/ground/tiles/tile_map.hpp"
+#include "ambulon/scene/ground_file.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 

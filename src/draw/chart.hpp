@@ -6,7 +6,9 @@
 
 #include "ambulon/base/public.hpp"
 #include "ambulon/draw/canvas.hpp"
-#include "ambulon/draw/chart_ground.hpp"
+#include "ambulon/draw/world_chart.hpp"
+
+#include "draw/chart_ground.hpp"
 
 namespace AMBULON_PUBLIC ambulon {
 
@@ -18,12 +20,6 @@ struct ChartBox {
   friend bool overlap(const ChartBox& a, const ChartBox& b) {
     return a.min.x < b.max.x && b.min.x < a.max.x && a.min.y < b.max.y && b.min.y < a.max.y;
   }
-};
-
-/// A named point on a chart.
-struct ChartPlace {
-  std::string name;
-  vec3 at{0.f};
 };
 
 /// A beat on a chart, copied from a `Beat`.
