@@ -19,6 +19,9 @@ std::optional<Problem> wrong(const Waypoint& waypoint) {
   if (!Range{0.f, 1e6f}.holds(waypoint.weight))
     return Problem{
         fmt::format("the waypoint's weight is {:g}; it must lie between 0 and 1e6", waypoint.weight)};
+  if (waypoint.within != 0.f && !allowed::arrival_distances.holds(waypoint.within))
+    return Problem{fmt::format("the waypoint's within is {:g} m; it must lie between 0.001 and 1000, or be 0",
+                               waypoint.within)};
   const Range pause = waypoint.pause;
   if (!allowed::durations.holds(pause.min) || !Range{pause.min, allowed::durations.max}.holds(pause.max))
     return Problem{

@@ -11,6 +11,7 @@ namespace {
 
 constexpr float resume_part = 1.5f;  // of `within`: the pointer distance at which it starts again
 constexpr float same_place = 1e-3f;  // metres
+constexpr float on_ground = 0.01f;   // metres from the ground that count as on it
 
 }  // namespace
 
@@ -72,14 +73,18 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
     if (const auto why = mistake()) return why;
   const bool moved = planned_revision_ != clicks_->revision();
   const bool holds = goal_ && follower_.update(see) != RouteFollower::Status::must_plan;
-  if (moved ? clicks_->held() && see.time < next_plan_ : !goal_ || holds) return std::nullopt;
+  if (moved && clicks_->held() && see.time < next_plan_) {
+    if (holds) move_goal(see);
+    return std::nullopt;
+  }
+  if (!moved && (!goal_ || holds)) return std::nullopt;
   next_plan_ = see.time + options_.every;
   for (;;) {
     if (clicks_->places().empty()) return refusal(Cause::no_spots);
     const vec3 place = clicks_->places().front();
     planned_revision_ = clicks_->revision();
-    const bool as_before =
-        holds && goal_ && !follower_.ends_elsewhere() && glm::distance(place, *goal_) < same_place;
+    const bool as_before = holds && planned_goal_ && !follower_.ends_elsewhere() &&
+                           glm::distance(place, *planned_goal_) < same_place;
     const auto failed = as_before ? std::nullopt : lay(see, place);
     if (!failed && moved && !first && !clicks_->held()) see.tell({.event = Event::sets_out, .where = *goal_});
     if (!failed || clicks_->held()) return std::nullopt;
@@ -87,6 +92,19 @@ std::optional<Outcome> ClickToMove::plan(const View& see) {
     clicks_->done();
     if (clicks_->places().empty()) return failed;
   }
+}
+
+/// Between two plans the goal moves with the pointer, if that place is in sight on the last leg. Otherwise
+/// the NPC would slow down for each place.
+void ClickToMove::move_goal(const View& see) {
+  const vec3 place = clicks_->places().front();
+  if (!follower_.on_last_leg() || follower_.ends_elsewhere() || follower_.is_planning()) return;
+  const Snap to = see.ground.snap(place, on_ground, see.body);
+  if (!to || glm::distance(to.spot.position, place) > see.body.height ||
+      !see.ground.sight(see.spot(), to.spot))
+    return;
+  follower_.move_end(to.spot.position);
+  goal_ = place;
 }
 
 /// Plans the route to a place. Returns the reason if it is refused. While the pointer is held, the previous
@@ -101,7 +119,7 @@ std::optional<Outcome> ClickToMove::lay(const View& see, vec3 place) {
     goal_.reset();
     return failed;
   }
-  goal_ = follower_.destination().value_or(place);
+  goal_ = planned_goal_ = follower_.destination().value_or(place);
   return std::nullopt;
 }
 

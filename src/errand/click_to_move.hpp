@@ -25,6 +25,7 @@ class ClickToMove final : public Errand {
  private:
   std::optional<Outcome> mistake() const;
   std::optional<Outcome> plan(const View& see);
+  void move_goal(const View& see);
   std::optional<Outcome> lay(const View& see, vec3 place);
   std::optional<Outcome> arrive(const View& see);
 
@@ -33,6 +34,7 @@ class ClickToMove final : public Errand {
   std::uint32_t planned_revision_ = 0;  // of the clicks; 0: nothing planned yet
   double next_plan_ = 0;                // seconds: the earliest next plan while the pointer moves
   std::optional<vec3> goal_;            // end of the route
+  std::optional<vec3> planned_goal_;    // the same, when it was planned
   bool standing_ = false;               // at the place where the pointer is held
   std::uint32_t visits_ = 0;
   RouteFollower follower_;

@@ -47,6 +47,8 @@ class GoalSequence : public Errand {
 
   const Limits& limits() const { return limits_; }
   Range pause() const { return next_.pause; }
+  /// Sets the distance from the next spot that counts as arrived, metres.
+  void set_within(float within) { limits_.within = within; }
 
  private:
   enum class Phase : std::uint8_t { setting_out, walking, pausing, waiting };

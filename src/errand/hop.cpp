@@ -27,7 +27,9 @@ std::optional<Outcome> Hop::choose(const View& see, Stop& next) {
     drawn -= weight(i);
   }
   here_ = points_->id(chosen);
-  next = {.position = (*points_)[chosen].position, .pause = (*points_)[chosen].pause};
+  const Waypoint& point = (*points_)[chosen];
+  next = {.position = point.position, .pause = point.pause};
+  set_within(point.within > 0.f ? point.within : within_);
   return std::nullopt;
 }
 

@@ -14,6 +14,7 @@ class Hop final : public GoalSequence {
       : GoalSequence({.within = options.within, .visits = options.visits, .leg_time = options.leg_time},
                      options.unreachable, {}),
         points_(std::move(points)),
+        within_(options.within),
         repeats_(options.repeats) {}
 
   std::string_view name() const override { return "hop"; }
@@ -26,6 +27,7 @@ class Hop final : public GoalSequence {
   BeatPtr points_;
   std::uint32_t seen_revision_ = 0;
   WaypointId here_{};  // the last chosen point
+  float within_;       // metres, if the point has none of its own
   bool repeats_;
 };
 

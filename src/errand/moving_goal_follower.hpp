@@ -37,6 +37,9 @@ class MovingGoalFollower {
   /// Returns true while there is no route.
   bool is_stranded() const { return follower_.is_stranded(); }
 
+  /// Returns the metres of route left from `position`; 0 without a route.
+  float left(vec3 position) const { return follower_.end() ? follower_.left(position) : 0.f; }
+
   std::span<const vec3> bends_ahead() const { return follower_.bends_ahead(); }
 
  private:

@@ -11,6 +11,7 @@
 #include "base/allowed.hpp"
 #include "base/circle.hpp"
 #include "base/geometry.hpp"
+#include "errand/pacing.hpp"
 #include "errand/turn_to.hpp"
 #include "route/curve.hpp"
 
@@ -82,7 +83,7 @@ Step Patrol::step(const View& see, float seconds) {
   if (auto rest = rest_.go_on(seconds)) return {.intent = *rest};
   if (beat_->order() == BeatOrder::once && index_ + 1 == beat_->size()) return ended(Ending::arrived);
   const vec2 now = flat(see.me.position);
-  if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), within_)) return {};
+  if (beat_->size() == 1 && came_by(now, now, flat((*beat_)[0].position), within())) return {};
   phase_ = Phase::walking;
   if (const auto why = head_for_next(see)) return wait_for_route(see, *why);
   return {.intent = walk(see, seconds)};
@@ -102,7 +103,7 @@ std::optional<Intent> Patrol::keep_on(const View& see, float seconds) {
   if (seen_revision_ == 0 || seen_revision_ != beat_->revision() || !follower_.up_to_date(see))
     return std::nullopt;
   if (phase_ == Phase::pausing) return rest_.go_on(seconds);
-  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !follower_.can_go_on(see, within_))
+  if (phase_ != Phase::walking || curving() || leg_is_over(see) || !follower_.can_go_on(see, within()))
     return std::nullopt;
   return walk(see, seconds);
 }
@@ -182,7 +183,7 @@ std::optional<Outcome> Patrol::head_for(const View& see, std::size_t index) {
     if (times_) times_->leg_began = see.time;
     if (curving()) extras_->curving.reset();
     auto failed =
-        follower_.plan(see, (*beat_)[index].position, within_,
+        follower_.plan(see, (*beat_)[index].position, within(),
                        unreachable_ == Unreachable::nearest ? Unreachable::nearest : Unreachable::refuse);
     if (!failed) {
       if (trouble() && !follower_.is_planning()) trouble()->skipped_in_a_row = 0;
@@ -269,16 +270,16 @@ float Patrol::left_of_leg(const View& see) const {
 
 bool Patrol::at_waypoint(const View& see) {
   if (!curving()) {
-    if (!follower_.at_end(see, within_)) return false;
+    if (!follower_.at_end(see, within())) return false;
     const vec2 out = onward();
-    return out == vec2(0.f) || follower_.passed_end(see, within_, out);
+    return out == vec2(0.f) || follower_.passed_end(see, within(), out);
   }
   // Searches only the reachable stretch, so that the order is kept on a curve that crosses itself.
   const float reach = 2.f * look_ahead(see.me.speed()) + glm::length(flat(see.me.position) - see.was);
   auto& [along, goal, from] = *curving();
   along = goal >= along ? beat_->curve().nearest(see.me.position, along, std::min(along + reach, goal))
                         : beat_->curve().nearest(see.me.position, std::max(along - reach, goal), along);
-  return left_of_leg(see) <= within_ + 1e-3f;
+  return left_of_leg(see) <= within() + 1e-3f;
 }
 
 void Patrol::reach(const View& see) {
@@ -301,7 +302,7 @@ vec2 Patrol::onward() const {
 float Patrol::passing_speed(const View& see) const {
   const vec2 in = follower_.end_direction(), out = onward();
   // A shuffled patrol chooses later, so it must be able to turn in any direction.
-  return RouteFollower::passing_speed(see.gait, within_, out == vec2(0.f) ? pi : angle_between(in, out));
+  return RouteFollower::passing_speed(see.gait, within(), out == vec2(0.f) ? pi : angle_between(in, out));
 }
 
 /// Returns true if it has to slow down or turn at the end of the leg by the next step. Most steps are far
@@ -309,7 +310,7 @@ float Patrol::passing_speed(const View& see) const {
 bool Patrol::nears_end(const View& see, float speed, float seconds) const {
   if (stops_ || !follower_.on_last_leg()) return false;
   const float slowing = std::max(0.f, speed * speed - end_speed_ * end_speed_) / (2.f * see.gait.braking);
-  const float near = within_ + slowing + 2.f * std::max(speed, see.me.speed()) * seconds;
+  const float near = within() + slowing + 2.f * std::max(speed, see.me.speed()) * seconds;
   const vec2 left = flat(*follower_.end() - see.me.position);
   return glm::dot(left, left) <= near * near;
 }
@@ -318,8 +319,8 @@ Intent Patrol::walk(const View& see, float seconds) {
   const float wanted = speed(see);
   if (curving()) return walk_curve(see, wanted, seconds);
   const vec2 out = nears_end(see, wanted, seconds) ? onward() : vec2(0.f);
-  return out == vec2(0.f) ? follower_.go_on(see, within_, wanted, end_speed_, seconds)
-                          : follower_.pass_end(see, within_, wanted, out, seconds);
+  return out == vec2(0.f) ? follower_.go_on(see, within(), wanted, end_speed_, seconds)
+                          : follower_.pass_end(see, within(), wanted, out, seconds);
 }
 
 Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
@@ -329,7 +330,7 @@ Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
   const vec2 target =
       flat(beat_->curve().position(curving()->along + onward * reach)) - flat(see.me.position);
   if (!stops_) return {.velocity = seek(see.me, see.gait, target, speed)};
-  const Approach approach = arrive(see.me, see.gait, target, left, within_, speed, seconds);
+  const Approach approach = arrive(see.me, see.gait, target, left, within(), speed, seconds);
   return {.velocity = approach.velocity, .lasts = approach.lasts};
 }
 
@@ -434,24 +435,21 @@ void Patrol::sum_stops_ahead() {
 /// Returns the seconds of the rest of the lap that are not walked at `pace`: pauses, and the time that
 /// braking and accelerating at stops cost.
 float Patrol::expected_stop_seconds(const View& see, float pace) const {
-  const float floor = see.gait.floor_speed;
-  const float slowing = see.gait.slowing_distance / pace * (1.f - floor) / (1.f + floor);
-  const float speeding_up = pace / (2.f * see.gait.acceleration);
-  return times_->pauses_ahead + static_cast<float>(times_->stops_ahead) * slowing +
-         static_cast<float>(times_->starts_ahead) * speeding_up;
+  return times_->pauses_ahead + static_cast<float>(times_->stops_ahead) * seconds_of_stop(see.gait, pace) +
+         static_cast<float>(times_->starts_ahead) * seconds_of_start(see.gait, pace);
 }
 
 float Patrol::speed(const View& see) {
   if (lap() <= 0.f || !lap_running_ || times_->lap_metres <= 0.f) return see.gait.speed;
   auto& pace = times_->pace;
   // While it brakes for a stop, the pace stays.
-  if (stops_ && pace > 0.f && left_of_leg(see) < see.gait.slowing_distance + within_) return pace;
-  const float left = times_->lap_metres - metres_done_ - leg_metres_ + left_of_leg(see) - within_;
+  if (stops_ && pace > 0.f && left_of_leg(see) < see.gait.slowing_distance + within()) return pace;
+  const float left = times_->lap_metres - metres_done_ - leg_metres_ + left_of_leg(see) - within();
   const auto gone = static_cast<float>(see.time - lap_began_);
   const float mean = times_->lap_metres / lap();
   const float seconds = lap() - gone - expected_stop_seconds(see, pace > 0.f ? pace : mean);
   // If late, it goes faster, by at most twice the mean speed of the lap.
-  pace = seconds > 0.f ? std::clamp(left / seconds, 0.1f * mean, 2.f * mean) : 2.f * mean;
+  pace = pace_for(left, seconds, mean);
   return pace;
 }
 

@@ -17,7 +17,7 @@ class Patrol final : public Errand {
 
   std::string_view name() const override { return "patrol"; }
   std::optional<vec3> goal() const override;
-  float arrival_radius() const override { return within_; }
+  float arrival_radius() const override { return within(); }
   Step step(const View& see, float seconds) override;
   std::optional<Intent> keep_on(const View& see, float seconds) override;
   /// In metres of the present lap. A lap of a shuffled beat is as many visits as there are waypoints.
@@ -88,6 +88,12 @@ class Patrol final : public Errand {
   Step give_up_leg(const View& see, float seconds);
   Intent walk_curve(const View& see, float speed, float seconds);
   void reach(const View& see);
+
+  /// Returns the distance from the next waypoint that counts as arrived, metres.
+  float within() const {
+    const float own = beat_ && index_ < beat_->size() ? (*beat_)[index_].within : 0.f;
+    return own > 0.f ? own : within_;
+  }
 
   // The order of waypoints.
   std::size_t following(std::size_t index, bool back) const;

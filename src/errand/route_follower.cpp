@@ -16,8 +16,8 @@ namespace ambulon {
 namespace {
 
 constexpr float bend_radius = 0.15f;  // metres from the first spot of a route that count as there
-constexpr float usual_swing = 0.15f;  // metres that an NPC swings out at a bend
-constexpr float min_swing = 0.05f;    // the minimum: it may graze a wall on the outer side
+constexpr float min_swing =
+    0.05f;                      // metres at a bend, the minimum room: it may graze a wall on the outer side
 constexpr float beside = 0.5f;  // metres from the beginning of an arc within which it is begun beside it
 constexpr float entry_reach = 0.05f;     // metres from the beginning of an arc that count as there,
 constexpr float min_reach = 0.02f;       // and the minimum
@@ -42,10 +42,9 @@ constexpr std::uint32_t looked_ahead = 16;               // bends that braking c
 
 constexpr float any_room = std::numeric_limits<float>::infinity();
 
-/// Returns how far an NPC swings out at a bend of that angle, metres: as usual, or for arcs of the gait's own
-/// radius.
+/// Returns how far an NPC swings out at a bend of that angle, metres.
 float max_swing(const Gait& gait, float angle) {
-  return std::max(usual_swing, gait.rounding * (1.f - std::cos(0.5f * angle)));
+  return std::max(gait.bend_distance, gait.rounding * (1.f - std::cos(0.5f * angle)));
 }
 
 /// Returns the metres by which another route must be shorter to replace the present one, of which `left`

@@ -15,7 +15,10 @@ Expected<void> validate(const Gait& gait) {
       {"floor_speed", "", gait.floor_speed, 0.f, 1.f},
       {"stride", " m", gait.stride, 0.01f, 100.f},
       {"clearance", " m", gait.clearance, 0.f, 100.f},
+      {"bend_distance", " m", gait.bend_distance, 0.01f, 100.f},
       {"rounding", " m", gait.rounding, 0.f, 100.f},
+      {"uphill", "", gait.uphill, 0.05f, 1.f},
+      {"downhill", "", gait.downhill, 0.05f, 1.f},
       {"mass", " times its own weight", gait.mass, 0.01f, 100.f},
   };
   if (const auto* broken = detail::first_out_of_range(limits)) return detail::out_of_range("gait", *broken);

@@ -50,6 +50,12 @@ constexpr Key limits_keys[] = {
     number("speed_jitters", 0, 1e9, "", "Reversals of the acceleration within 0.5 s."),
     number("heading_jitters", 0, 1e9, "", "Reversals of the turn within 0.5 s."),
     number("stuck_seconds", 0, 1e9, "seconds", "Time in which its body is held fast."),
+    number("bend_slowdown", 0, 1, "fraction of speed", "Largest part of its speed that it loses at a bend."),
+    number("sliding", 0, 100, "", "Metres that its feet slide per metre, if animated at its stride phase."),
+    number("vertical_speed", 0, 1000, "metres per second", "Fastest rise or fall on foot."),
+    number("jam_turning", 0, 1e5, "degrees per second",
+           "Mean turning while it hardly moves, though it wants to."),
+    number("short_of_goal", 0, 1e6, "metres", "Distance from the goal at which a go_to ended as arrived."),
     number("done_by", 0, 30 * day, "seconds", "Time after which no character has an order."),
 };
 
@@ -189,9 +195,13 @@ constexpr Key gait_keys[] = {
     number("stride", 0.01, 100, "metres", "Distance of one cycle of both feet."),
     number("clearance", 0, 100, "metres",
            "Distance that its routes keep from corners and edges, where there is room."),
+    number("bend_distance", 0.01, 100, "metres",
+           "Distance by which it may swing out at a bend; 0.15 by default. The more, the faster."),
     number("rounding", 0, 100, "metres",
-           "Radius of the arcs on which it passes bends where the ground allows; 0, the "
-           "default: it swings out by at most 0.15 m."),
+           "Radius of the arcs on which it passes bends where the ground allows, if that is more than "
+           "`bend_distance` gives; 0 by default."),
+    number("uphill", 0.05, 1, "fraction of speed", "Speed up a slope of 45 degrees; 1 by default."),
+    number("downhill", 0.05, 1, "fraction of speed", "Speed down a slope of 45 degrees; 1 by default."),
     number("mass", 0.01, 100, "times its own weight",
            "Total mass: divides acceleration, deceleration and turn rate."),
     number("patience", 0, 1e6, "seconds",
@@ -315,6 +325,7 @@ constexpr Key waypoint_keys[] = {
     needed(point("at", "Its position.")),
     range("pause", 0, 1e6, "seconds", "Duration of the stop there."),
     shape("facing", "facing", "Point or heading (degrees) to turn to on arrival."),
+    number("within", 0.001, 1000, "metres", "Distance that counts as arrived; by default that of the order."),
     number("weight", 0, 1e6, "", "Relative probability that `hop` chooses it; 1 by default."),
 };
 

@@ -122,6 +122,11 @@ class SceneReader {
     reader.into(limits.speed_jitters, "speed_jitters");
     reader.into(limits.heading_jitters, "heading_jitters");
     reader.into(limits.stuck_seconds, "stuck_seconds");
+    reader.into(limits.bend_slowdown, "bend_slowdown");
+    reader.into(limits.sliding, "sliding");
+    reader.into(limits.vertical_speed, "vertical_speed");
+    reader.into(limits.jam_turning, "jam_turning");
+    reader.into(limits.short_of_goal, "short_of_goal");
     reader.into(limits.done_by, "done_by");
   }
 

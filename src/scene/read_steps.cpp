@@ -59,6 +59,7 @@ SceneStep step(const Names& names, const toml::node& node) {
 Waypoint read_waypoint(const Names& names, const Reader& reader, Range pause) {
   Waypoint waypoint{.position = names.point(reader.node("at"), "a waypoint", false).at, .pause = pause};
   waypoint.pause = reader.range("pause").value_or(pause);
+  reader.into(waypoint.within, "within");
   reader.into(waypoint.weight, "weight");
   if (reader.has("facing"))
     waypoint.facing = names.facing(reader.node("facing"), waypoint.position, "facing");

@@ -57,7 +57,11 @@ struct SceneLimits {
   float deepest_overlap = any;  ///< metres
   float speed_jitters = any, heading_jitters = any;
   float stuck_seconds = any;
-  float done_by = any;  ///< seconds after which no NPC has an order
+  float bend_slowdown = any, sliding = any;
+  float vertical_speed = any;  ///< metres per second
+  float jam_turning = any;     ///< degrees per second
+  float short_of_goal = any;   ///< metres
+  float done_by = any;         ///< seconds after which no NPC has an order
 
   friend bool operator==(const SceneLimits&, const SceneLimits&) = default;
 };

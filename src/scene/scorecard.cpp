@@ -1,6 +1,7 @@
 #include "scene/scorecard.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 #include "base/geometry.hpp"
@@ -13,6 +14,9 @@ constexpr double soon = 0.5;            // seconds between two reversals that co
 constexpr float worth_measuring = 1.f;  // metres: shorter legs are not measured
 constexpr float speed_step = 0.05f;     // of the gait's speed: smaller reversals are ignored
 constexpr float heading_step = radians(3.f);
+constexpr float jammed = 0.3f;  // metres per second: slower hardly moves
+constexpr float by_bend = 1.f;  // metres from a bend
+constexpr float jump = 3.f;     // times the displacement of its speed: further in one tick is no walk
 constexpr float touch = 1e-3f;  // metres: a smaller overlap is a contact
 
 }  // namespace
@@ -66,6 +70,12 @@ std::vector<BrokenLimit> Scorecard::broken() const {
   hold("heading_jitters", limits.heading_jitters,
        [](const Track& track) { return track.score.heading_jitters; });
   hold("stuck_seconds", limits.stuck_seconds, [](const Track& track) { return track.score.stuck_seconds; });
+  hold("bend_slowdown", limits.bend_slowdown, [](const Track& track) { return track.score.bend_slowdown; });
+  hold("sliding", limits.sliding, [](const Track& track) { return track.score.sliding; });
+  hold("vertical_speed", limits.vertical_speed,
+       [](const Track& track) { return track.score.vertical_speed; });
+  hold("jam_turning", limits.jam_turning, [](const Track& track) { return track.score.jam_turning; });
+  hold("short_of_goal", limits.short_of_goal, [](const Track& track) { return track.score.short_of_goal; });
   hold("done_by", limits.done_by, [](const Track& track) { return track.busy_until; });
   return broken;
 }
@@ -78,6 +88,12 @@ void Scorecard::take(const Note& note) {
                      (note.event == Event::ordered && (note.errand == "go_to" || note.errand == "patrol"));
   const bool there = note.event == Event::reached || note.event == Event::visited ||
                      (note.event == Event::ended && note.outcome.ending == Ending::arrived);
+  if (note.event == Event::ended && note.outcome.ending == Ending::arrived && track.goal)
+    track.score.short_of_goal =
+        std::max(track.score.short_of_goal, glm::distance(*track.goal, owner->position()));
+  if (note.event == Event::ordered)
+    track.goal =
+        note.errand == "go_to" && note.whom.generation == 0 ? std::optional(note.where) : std::nullopt;
   if (there && track.on_leg) end_leg(track, *owner);
   if (walks || note.event == Event::ended || there) track.on_leg = false;
   // A leg begins with the first movement, so that pauses do not count.
@@ -95,7 +111,8 @@ void Scorecard::end_leg(Track& track, Npc npc) {
   if (shortest < worth_measuring) return;
   ++track.score.legs;
   track.shortest += shortest;
-  track.walked += npc.statistics().metres - track.metres_then;
+  const float last = flat_distance(npc.position(), track.position);  // in this tick
+  track.walked += track.walked_xy + last - track.metres_then;
   track.ideal += shortest / track.fastest;
   track.took += play_.world().time() - track.began;
   track.score.detour = track.walked / track.shortest;
@@ -112,8 +129,11 @@ void Scorecard::watch(Track& track, Npc npc) {
     track.from = track.position;
     track.fastest = 0.f;
     track.began = now - 1.0 / play_.scene().rate;
-    track.metres_then = npc.statistics().metres - glm::length(motion.position - track.position);
+    track.metres_then = track.walked_xy;
+    track.up_to_speed = false;
   }
+  watch_feet(track, npc, motion);
+  watch_bend(track, npc, motion);
   track.fastest = std::max(track.fastest, npc.gait().speed);
   track.heading_sum += angle_between(track.facing, motion.facing);
   track.score.speed_jitters += track.speed.see(motion.speed(), speed_step * npc.gait().speed, now) ? 1U : 0U;
@@ -121,6 +141,46 @@ void Scorecard::watch(Track& track, Npc npc) {
   track.score.stuck_seconds = npc.statistics().held_seconds;
   track.position = motion.position;
   track.facing = motion.facing;
+  track.stride_phase = motion.stride_phase;
+}
+
+/// Compares the displacement with that of feet that stand still on the ground.
+void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
+  const float seconds = 1.f / static_cast<float>(play_.scene().rate);
+  const vec3 way = motion.position - track.position;
+  const float metres = glm::length(way), metres_xy = flat_distance(motion.position, track.position);
+  const float turned = std::abs(angle_between(track.facing, motion.facing));
+  const double now = play_.world().time();
+  const bool slow = motion.speed() < jammed && glm::length(npc.wanted_velocity()) >= jammed;
+  if (!slow || track.jam_since < 0) track.jam_since = slow ? now : -1;
+  if (slow && now - track.jam_since >= soon) {
+    track.jam_seconds += seconds;
+    track.jam_radians += turned;
+    track.score.jam_turning = degrees(static_cast<float>(track.jam_radians / track.jam_seconds));
+  }
+  const bool on_foot = motion.stance != Stance::jumping && motion.stance != Stance::dropping &&
+                       motion.stance != Stance::climbing;
+  const bool moved = metres < jump * std::max(npc.gait().speed, motion.speed()) * seconds;  // not teleported
+  if (!on_foot || !moved || metres == 0.f) return;
+  track.walked_xy += metres_xy;
+  track.score.vertical_speed = std::max(track.score.vertical_speed, std::abs(way.z) / seconds);
+  float cycles = motion.stride_phase - track.stride_phase;
+  cycles -= std::floor(cycles);
+  const vec2 forward = direction(track.facing + motion.facing, motion.facing);
+  const vec2 steps = cycles * npc.gait().stride / metres * metres_xy * forward;
+  track.slid += glm::length(flat(way) - steps);
+  track.score.sliding = track.slid / std::max(track.walked_xy, 0.01);
+}
+
+/// Takes the speed within 1 m of a bend of its route, after it has reached its speed.
+void Scorecard::watch_bend(Track& track, Npc npc, const Motion& motion) {
+  const float part = motion.speed() / npc.gait().speed;
+  track.up_to_speed = track.on_leg && (track.up_to_speed || part > 0.95f);
+  const auto bends = npc.bends();
+  if (!track.up_to_speed || bends.size() < 3 || flat_distance(motion.position, bends[1]) > by_bend ||
+      flat_distance(bends.back(), motion.position) < by_bend + npc.gait().slowing_distance)
+    return;
+  track.score.bend_slowdown = std::max(track.score.bend_slowdown, 1.0 - static_cast<double>(part));
 }
 
 /// Counts new overlaps. NPCs that pass through each other, and decks with their riders, do not count.

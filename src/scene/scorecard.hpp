@@ -20,6 +20,11 @@ struct Score {
   std::uint32_t speed_jitters = 0;    ///< reversals of its acceleration within 0.5 s
   std::uint32_t heading_jitters = 0;  ///< reversals of its turn within 0.5 s
   double stuck_seconds = 0;           ///< in which its body was held fast
+  double bend_slowdown = 0;           ///< largest part of its speed that it lost within 1 m of a bend
+  double sliding = 0;         ///< metres that feet animated at its stride phase slide, per metre walked
+  float vertical_speed = 0;   ///< metres per second: the fastest rise or fall on foot
+  double jam_turning = 0;     ///< degrees per second, while it is slower than 0.3 m/s and wants to move
+  float short_of_goal = 0.f;  ///< metres from its goal at which a `go_to` ended as arrived
 };
 
 /// A limit of the scene (`SceneLimits`) that an NPC exceeds.
@@ -59,18 +64,25 @@ class Scorecard {
     vec3 position{0.f};  // in the previous tick
     bool leg_begins = false, on_leg = false;
     vec3 from{0.f};
-    double began = 0, metres_then = 0;
-    float fastest = 0.01f;  // maximum speed of its gait during the leg
+    double began = 0, metres_then = 0;  // metres on the plan
+    float fastest = 0.01f;              // maximum speed of its gait during the leg
     double shortest = 0, walked = 0, ideal = 0, took = 0;
     Trembling speed, heading;
     double busy_until = 0;    // seconds: when it last had an order
     float heading_sum = 0.f;  // radians turned, continuous
     vec2 facing{1.f, 0.f};
+    float stride_phase = 0.f;
+    double walked_xy = 0, slid = 0;                           // metres
+    double jam_since = -1, jam_seconds = 0, jam_radians = 0;  // it has been slow since then; negative: no
+    bool up_to_speed = false;                                 // since its leg began
+    std::optional<vec3> goal = {};                            // of its `go_to`
   };
 
   void take(const Note& note);
   void end_leg(Track& track, Npc npc);
   void watch(Track& track, Npc npc);
+  void watch_feet(Track& track, Npc npc, const Motion& motion) const;
+  static void watch_bend(Track& track, Npc npc, const Motion& motion);
   void overlaps();
 
   Play& play_;

@@ -30,7 +30,10 @@ inline constexpr Field<Gait> gait_fields[] = {
     {"floor_speed", &Gait::floor_speed},
     {"stride", &Gait::stride},
     {"clearance", &Gait::clearance},
+    {"bend_distance", &Gait::bend_distance},
     {"rounding", &Gait::rounding},
+    {"uphill", &Gait::uphill},
+    {"downhill", &Gait::downhill},
     {"patience", &Gait::patience},
 };
 

@@ -46,7 +46,12 @@ json as_json(const Score& score) {
           {"deepest_overlap", rounded(score.deepest_overlap)},
           {"speed_jitters", score.speed_jitters},
           {"heading_jitters", score.heading_jitters},
-          {"stuck_seconds", rounded(score.stuck_seconds)}};
+          {"stuck_seconds", rounded(score.stuck_seconds)},
+          {"bend_slowdown", rounded(score.bend_slowdown)},
+          {"sliding", rounded(score.sliding)},
+          {"vertical_speed", rounded(score.vertical_speed)},
+          {"jam_turning", rounded(score.jam_turning)},
+          {"short_of_goal", rounded(score.short_of_goal)}};
 }
 
 /// Writes one line per NPC and sample.
@@ -124,17 +129,24 @@ void print_scores(Player& player, const Scorecard& scores) {
   std::size_t name_width = 9;
   for (const SceneNpc& npc : player.scene().npcs) name_width = std::max(name_width, npc.name.size());
   const auto row = [&](auto... cells) {
-    fmt::print("{:<{}}  {:>5}  {:>7}  {:>7}  {:>8}  {:>7}  {:>7}  {:>7}  {:>6}\n", cells...);
+    fmt::print(
+        "{:<{}}  {:>5}  {:>7}  {:>7}  {:>8}  {:>7}  {:>7}  {:>7}  {:>6}  {:>6}  {:>5}  {:>5}  {:>5}  {:>5}\n",
+        cells...);
   };
   fmt::print("\n");
-  row("scorecard", name_width, "legs", "detour", "time", "overlaps", "deepest", "speed", "heading", "stuck");
-  row("", name_width, "", "x least", "x ideal", "", "m", "jitters", "jitters", "s");
+  row("scorecard", name_width, "legs", "detour", "time", "overlaps", "deepest", "speed", "heading", "stuck",
+      "bends", "slide", "rise", "turns", "short");
+  row("", name_width, "", "x least", "x ideal", "", "m", "jitters", "jitters", "s", "-%", "%", "m/s", "deg/s",
+      "m");
   for (std::size_t i = 0; i < npcs.size(); ++i) {
     const Score& score = scores.score(i);
     row(player.scene().npcs[i].name, name_width, score.legs, times(score.detour),
         times(score.time_over_ideal), score.overlaps,
         score.overlaps > 0 ? fmt::format("{:.2f}", score.deepest_overlap) : "-", score.speed_jitters,
-        score.heading_jitters, fmt::format("{:.1f}", score.stuck_seconds));
+        score.heading_jitters, fmt::format("{:.1f}", score.stuck_seconds),
+        fmt::format("{:.0f}", 100 * score.bend_slowdown), fmt::format("{:.1f}", 100 * score.sliding),
+        fmt::format("{:.1f}", score.vertical_speed), fmt::format("{:.0f}", score.jam_turning),
+        fmt::format("{:.2f}", score.short_of_goal));
   }
 }
 

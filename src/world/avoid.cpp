@@ -28,6 +28,8 @@ constexpr float held_part = 0.1f;          // of the wanted speed: slower counts
 constexpr float step_aside = 0.3f;         // seconds that it takes
 constexpr float makes_up_its_mind = 0.3f;  // seconds: time constant of the wish to make room
 constexpr float polite = 1.5f;             // seconds of being held up before others make room
+constexpr float jammed = 0.3f;             // metres per second: slower NPCs in a jam keep their heading,
+constexpr float jammed_part = 0.25f;       // and slower than this part of their speed
 constexpr float settling = 0.06f;          // seconds: time constant of the velocity of slow NPCs
 constexpr std::size_t soon = 4;            // NPCs whose data is prefetched
 constexpr std::size_t few_at_a_time = 16;  // NPCs in a batch, since each takes long
@@ -145,6 +147,15 @@ void keep_from_edges(const Ground& ground, const Snap& here, float speed, vec2 a
 vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
   const float over = settling * (1.f - pace);
   return seconds < over ? now + seconds / over * (chosen - now) : chosen;
+}
+
+/// Returns the facing of an NPC in a jam, whose velocity changes direction all the time. It keeps its heading
+/// while it hardly moves, and turns faster the faster it goes. Zero outside of jams: it faces its velocity.
+vec2 facing_in_jam(const Motion& me, const Gait& gait, vec2 wanted, vec2 velocity, float seconds) {
+  const float speed = glm::length(velocity), slow = std::min(jammed, jammed_part * gait.speed);
+  if (speed >= 2.f * slow || slower(wanted, 2.f * speed)) return vec2(0.f);
+  const float part = std::max(0.f, speed / slow - 1.f);
+  return part > 0.f ? turned(me.facing, velocity / speed, part * gait.turn_rate * seconds) : me.facing;
 }
 
 /// The neighbours that can be reached within `horizon` seconds at `speed`.
@@ -368,6 +379,8 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
     keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, aim, permitted);
   mover.intent.velocity =
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
+  if (mover.intent.facing == vec2(0.f))
+    mover.intent.facing = facing_in_jam(me, gait, wanted, mover.intent.velocity, mover.left);
 }
 
 /// A standing NPC steps aside for others that it holds up. NPCs in its way then make room in turn. `mine`:

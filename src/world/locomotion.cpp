@@ -13,14 +13,17 @@
 namespace ambulon {
 namespace {
 
-constexpr float moving = 0.02f;       // metres per second
-constexpr float room_horizon = 1.5f;  // seconds of motion for which free space is searched
-constexpr float look_again = 0.1f;    // fraction of that after which it is searched again
-constexpr float on_shore = 0.05f;     // metres from the ground that count as on it
-constexpr float fine = 1e-3f;         // fraction of a tick's displacement that rounding may be
-constexpr float gangway = 0.25f;      // metres between a deck and a floor that are stepped over
-constexpr float longest_push = 60.f;  // seconds
-constexpr float turns_above = 0.1f;   // metres per second above which a reported body faces its velocity
+constexpr float moving = 0.02f;          // metres per second
+constexpr float room_horizon = 1.5f;     // seconds of motion for which free space is searched
+constexpr float look_again = 0.1f;       // fraction of that after which it is searched again
+constexpr float on_shore = 0.05f;        // metres from the ground that count as on it
+constexpr float fine = 1e-3f;            // fraction of a tick's displacement that rounding may be
+constexpr float gangway = 0.25f;         // metres between a deck and a floor that are stepped over
+constexpr float longest_push = 60.f;     // seconds
+constexpr float turns_above = 0.1f;      // metres per second above which a reported body faces its velocity
+constexpr float height_window = 0.5f;    // metres over which heights are smoothed: up to two treads
+constexpr float gradient_window = 0.5f;  // metres
+constexpr float settling_speed = 0.1f;   // metres per second added, so that an NPC that stands settles
 
 /// Returns `at + way`, rounded randomly up or down so that the error averages out over many ticks. `dither`:
 /// uniform in -0.5 to 0.5.
@@ -49,6 +52,19 @@ float advance_far(Motion& motion, const Gait& gait, Intent intent, float seconds
   return used;
 }
 
+/// Returns 1 - exp(-x) for x >= 0, the same bits on every machine: a rational approximation, within 1 %.
+float part_after(float x) {
+  const float quarter = 0.25f * std::min(x, 8.f), square = quarter * quarter / 12.f;
+  const float left = (1.f - 0.5f * quarter + square) / (1.f + 0.5f * quarter + square);
+  return 1.f - left * left * left * left;
+}
+
+/// Returns the part of its speed that a gait keeps on a slope.
+float part_of_speed(const Gait& gait, float gradient) {
+  const float at_45 = gradient > 0.f ? gait.uphill : gait.downhill;
+  return 1.f - (1.f - at_45) * std::min(1.f, std::abs(gradient));
+}
+
 }  // namespace
 
 void Locomotion::carry_out(std::uint32_t slot) {
@@ -64,21 +80,24 @@ void Locomotion::carry_out(std::uint32_t slot) {
 
 void Locomotion::walk(std::uint32_t slot) {
   Mover& mover = state_.npcs[slot];
-  const vec3 from = mover.motion.position;
+  const vec3 from = mover.motion.position, shown_from = mover.shown_position();
   const vec2 faced = mover.motion.facing;
   const Gait& gait = mover.traits->gait;
+  Intent intent = mover.intent;
+  if (mover.gradient != 0.f && !intent.direct) intent.velocity *= part_of_speed(gait, mover.gradient);
   const float size = std::max(std::abs(from.x), std::abs(from.y)) * std::numeric_limits<float>::epsilon();
   const bool far = size > fine * gait.speed * mover.left;
   const float used =
-      far ? advance_far(mover.motion, gait, mover.intent, mover.left, dither(state_.clock.ticks + slot))
-          : advance(mover.motion, gait, mover.intent, mover.left);
+      far ? advance_far(mover.motion, gait, intent, mover.left, dither(state_.clock.ticks + slot))
+          : advance(mover.motion, gait, intent, mover.left);
   // NPCs that steer freely are kept on the ground, and NPCs that swing out at a bend near corners.
   const bool on_way = mover.intent.edge_radius >= 0.f && state_.convex && !state_.avoids;
-  if (mover.aboard)
-    keep_on_deck(mover, from);
-  else if (!on_way && (!mover.intent.direct || mover.pushed))
-    keep_on_ground(slot, from);
-  count_steps(mover, from, faced, used);
+  const bool kept = !on_way && (!mover.intent.direct || mover.pushed);
+  if (mover.aboard) keep_on_deck(mover, from);
+  const float ahead = kept && !mover.aboard ? keep_on_ground(slot, from) : mover.motion.position.z;
+  const float before = kept && !mover.aboard ? from.z : ahead;  // otherwise the order chose the height
+  smooth_height(mover, {from.x, from.y, before}, ahead, used);
+  count_steps(mover, shown_from, faced, used);
   mover.left -= used;
   mover.intent.lasts -= used;
 }
@@ -89,7 +108,7 @@ void Locomotion::cross(std::uint32_t slot) {
   Mover& mover = state_.npcs[slot];
   Flight& flight = value_of(flights_, slot);
   const Arc& arc = flight.arc;
-  const vec3 from = mover.motion.position;
+  const vec3 from = mover.motion.position, shown_from = mover.shown_position();
   const vec2 faced = mover.motion.facing, ahead = direction(arc.velocity());
   const float used = std::min(mover.left, arc.seconds - flight.gone);
   flight.gone += used;
@@ -99,7 +118,8 @@ void Locomotion::cross(std::uint32_t slot) {
   if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.traits->gait.turn_rate * used);
   mover.was = flat(mover.motion.position);
   mover.room = {};  // it may land on another floor
-  count_steps(mover, from, faced, used);
+  smooth_height(mover, {from.x, from.y, mover.motion.position.z}, mover.motion.position.z, used);
+  count_steps(mover, shown_from, faced, used);
   if (mover.crossing && arc.stance != Stance::walking) mover.motion.stance = arc.stance;
   mover.left -= used;
 }
@@ -127,22 +147,43 @@ void Locomotion::advise(std::uint32_t slot) {
   mover.left = 0.f;
 }
 
-/// Slides along the edge if the step left the ground.
-void Locomotion::keep_on_ground(std::uint32_t slot, vec3 from) {
+/// Slides along the edge if the step left the ground. Returns the height of the ground ahead.
+float Locomotion::keep_on_ground(std::uint32_t slot, vec3 from) {
   Mover& mover = state_.npcs[slot];
-  const vec2 way = flat(mover.motion.position - from);
-  if (way == vec2(0.f)) return;
-  if (has_room(slot, from, glm::length(way)) && mover.room.level) return;
+  vec3& at = mover.motion.position;
+  const vec2 way = flat(at - from);
+  if (way == vec2(0.f)) return at.z;
+  if (has_room(slot, from, glm::length(way)) && mover.room.level) return at.z;
   const Snap start = find_spot(mover, from, 0.01f);
-  if (!start) return;  // it stands on something else
+  if (!start) return at.z;  // it stands on something else
   const Stretch stretch = slide(state_.ground, start.spot, way);
   if (stretch.free) {  // on uneven ground the height follows
-    mover.motion.position.z += stretch.end.position.z - start.spot.position.z;
-    return;
+    at.z += stretch.end.position.z - start.spot.position.z;
+  } else {
+    vec2& velocity = mover.motion.velocity;
+    at = stretch.end.position;
+    velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
   }
-  vec2& velocity = mover.motion.velocity;
-  mover.motion.position = stretch.end.position;
-  velocity -= std::min(0.f, glm::dot(velocity, stretch.inward)) * stretch.inward;
+  if (mover.room.level && at.z == from.z) return at.z;
+  const Stretch ahead = state_.ground.straight(stretch.end, height_window * direction(way));
+  return at.z + ahead.end.position.z - stretch.end.position.z;
+}
+
+/// Moves the smooth line over steps on. It tends to the mean of the ground here and `height_window` ahead,
+/// over half of that distance, so that it does not lag on an even slope and passes no floor at its end. It
+/// depends on the metres walked, not on the ticks.
+void Locomotion::smooth_height(Mover& mover, vec3 from, float height_ahead, float seconds) {
+  const float here = mover.motion.position.z;
+  if (mover.off_ground == 0.f && mover.gradient == 0.f && height_ahead == here && here == from.z) return;
+  const float metres = std::max(glm::length(flat(mover.motion.position - from)), settling_speed * seconds);
+  const float before = from.z + mover.off_ground, in_mid_step = 0.5f * (from.z + here);
+  const float height = in_mid_step + 0.5f * (height_ahead - here);
+  const float risen = part_after(metres / (0.5f * height_window)) * (height - before);
+  mover.off_ground = before + risen - here;
+  if (metres > 0.f)
+    mover.gradient += part_after(metres / gradient_window) * (risen / metres - mover.gradient);
+  if (height_ahead == here && here == from.z && std::abs(mover.off_ground) < 1e-4f)
+    mover.off_ground = mover.gradient = 0.f;
 }
 
 /// An NPC leaves a deck only where a floor is at its height, so it never steps into the air from a lift or
@@ -229,8 +270,8 @@ void Locomotion::carry() {
 }
 
 /// Updates distance, stride phase and stance.
-void Locomotion::count_steps(Mover& mover, vec3 from, vec2 faced, float seconds) {
-  const float metres = glm::length(mover.motion.position - from);
+void Locomotion::count_steps(Mover& mover, vec3 shown_from, vec2 faced, float seconds) {
+  const float metres = glm::length(mover.shown_position() - shown_from);
   const float speed = mover.motion.speed();
   if (metres > std::min(moving, 0.5f * mover.traits->gait.speed) * seconds) {
     mover.metres += metres;
@@ -267,6 +308,7 @@ vec2 Locomotion::take_report(std::uint32_t slot, Advised& body, vec2 advised) {
   else if (!advises && mover.motion.speed() > turns_above)
     mover.motion.facing = direction(mover.motion.velocity);
   body.report = {};
+  mover.off_ground = mover.gradient = 0.f;
   count_steps(mover, from, faced, state_.clock.last_seconds);
   const bool reported = std::exchange(body.has_report, false);
   if (!advises) return gone;
@@ -301,6 +343,7 @@ Expected<vec3> Locomotion::teleport(std::uint32_t slot, vec3 to) {
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);
   mover.was = flat(*spot);
+  mover.off_ground = mover.gradient = 0.f;
   mover.intent = {};
   mover.crossing = false;
   mover.room = {};
@@ -409,11 +452,12 @@ void Locomotion::set_body(std::uint32_t slot, const Body& body) {
 
 Pose Locomotion::pose(std::uint32_t slot, float alpha) const {
   const Motion& now = state_.npcs[slot].motion;
+  const vec3 at = state_.npcs[slot].shown_position();
   const auto before = state_.surroundings.seen(slot);
   const bool jumped = slot < jumped_at_.size() && jumped_at_[slot] >= state_.clock.ticks;
   const float part = jumped || !(alpha >= 0.f) ? 1.f : std::min(alpha, 1.f);
   return {
-      .position = glm::mix(before.position, now.position, part),
+      .position = glm::mix(before.position, at, part),
       .facing = part < 1.f ? direction(glm::mix(before.facing, now.facing, part), now.facing) : now.facing,
       .stance = now.stance,
       .stride_phase = now.stride_phase};

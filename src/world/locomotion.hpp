@@ -96,8 +96,9 @@ class Locomotion {
   void walk(std::uint32_t slot);
   void cross(std::uint32_t slot);
   void advise(std::uint32_t slot);
-  static void count_steps(Mover& mover, vec3 from, vec2 faced, float seconds);
-  void keep_on_ground(std::uint32_t slot, vec3 from);
+  static void smooth_height(Mover& mover, vec3 from, float height_ahead, float seconds);
+  static void count_steps(Mover& mover, vec3 shown_from, vec2 faced, float seconds);
+  float keep_on_ground(std::uint32_t slot, vec3 from);
   void keep_on_deck(Mover& mover, vec3 from);
   void leave_removed_deck(std::uint32_t slot);
   void end_push(std::uint32_t slot);

@@ -21,7 +21,10 @@ struct Mover {
     bool level = false;  // all of the free space has the height of the NPC
   };
 
-  Motion motion;
+  Motion motion;  // its position is on the ground
+  // Metres from its position to the smooth line over steps, on which others see it; and the slope of the
+  // line.
+  float off_ground = 0.f, gradient = 0.f;
   Room room;
   vec2 was{0.f};  // position at the last decision
   Intent intent;
@@ -53,6 +56,8 @@ struct Mover {
   bool alone : 1 = false;      // no body within `alone_within` at the start of the tick
 
   NpcId id(std::uint32_t slot) const { return {slot, generation}; }
+  /// Returns the position on the smooth line over steps.
+  vec3 shown_position() const { return motion.position + vec3(0.f, 0.f, off_ground); }
 };
 
 }  // namespace ambulon

@@ -16,6 +16,7 @@
 #include "errand/flow.hpp"
 #include "errand/follow.hpp"
 #include "errand/go_to.hpp"
+#include "errand/go_to_npc.hpp"
 #include "errand/hop.hpp"
 #include "errand/march.hpp"
 #include "errand/pace.hpp"
@@ -85,7 +86,11 @@ Order Npc::give(ErrandPtr errand) const {
   return world_ != nullptr ? world_->impl().orders.start(id_, std::move(errand)) : Order{};
 }
 
-Order Npc::go_to(vec3 goal, GoToOptions options) const { return order<GoTo>(goal, options); }
+Order Npc::go_to(vec3 goal, const GoToOptions& options) const { return order<GoTo>(goal, options); }
+
+Order Npc::go_to_one(Target target, const GoToOptions& options) const {
+  return order<GoToNpc>(target, options);
+}
 
 Order Npc::click_to_move(std::shared_ptr<Clicks> clicks, ClickToMoveOptions options) const {
   return order<ClickToMove>(std::move(clicks), options);
@@ -235,7 +240,13 @@ bool Npc::alive() const { return world_ != nullptr && world_->impl().state.npcs.
 
 std::string_view Npc::name() const { return alive() ? world_->impl().state.npcs.name(id_.slot) : ""; }
 
-Motion Npc::motion() const { return alive() ? world_->impl().state.npcs[id_.slot].motion : Motion{}; }
+Motion Npc::motion() const {
+  if (!alive()) return {};
+  const Mover& mover = world_->impl().state.npcs[id_.slot];
+  Motion motion = mover.motion;
+  motion.position = mover.shown_position();
+  return motion;
+}
 
 vec3 Npc::position() const { return motion().position; }
 

@@ -73,7 +73,7 @@ void Surroundings::retag(std::uint32_t slot, Tags before) {
 
 void Surroundings::see(std::uint32_t slot) {
   const Motion& motion = movers_[slot].motion;
-  seen_[slot] = {motion.position, motion.velocity, motion.facing};
+  seen_[slot] = {movers_[slot].shown_position(), motion.velocity, motion.facing};
 }
 
 void Surroundings::begin_tick() {

@@ -21,13 +21,14 @@ struct Hashed {
 std::size_t TraitsPool::Hash::operator()(const Traits& traits) const {
   // A structured binding, so that a new member is not forgotten here.
   const auto& [speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance,
-               rounding, mass, patience] = traits.gait;
+               bend_distance, rounding, uphill, downhill, mass, patience] = traits.gait;
   const auto& [takes_part, horizon, sight, side, priority] = traits.avoidance;
   const auto& [radius, height, step_up, jump_up, drop_down, leap, deck, passes] = traits.body;
   Hashed hashed;
-  hashed.add(speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance, rounding,
-             mass, patience, takes_part, horizon, sight, side, priority, radius, height, step_up, jump_up,
-             drop_down, leap, deck.x, deck.y, passes.bits, traits.tags.bits);
+  hashed.add(speed, acceleration, braking, turn_rate, turn_first, slowing, floor, stride, clearance,
+             bend_distance, rounding, uphill, downhill, mass, patience, takes_part, horizon, sight, side,
+             priority, radius, height, step_up, jump_up, drop_down, leap, deck.x, deck.y, passes.bits,
+             traits.tags.bits);
   return hashed.sum;
 }
 

@@ -105,6 +105,13 @@ const Promise promises[] = {
        EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
        EXPECT_LE(it.off("cat", {6.5f, 3, 0}), 0.51f);
      }},
+    {"Be there in fourteen seconds, facing the canal; go to somebody who moves",
+     [](const Shown& it) {
+       EXPECT_EQ(it.ended("go_to").ending, Ending::arrived);
+       EXPECT_LE(it.off("cat", {6.5f, 3, 0}), 0.31f);
+       EXPECT_NEAR(it.npc("cat").heading(), radians(90), 0.01f);
+       EXPECT_EQ(it.npc("courier").statistics().endings[static_cast<std::size_t>(Ending::arrived)], 1U);
+     }},
     {"Turn to something, wait a moment, go on",
      [](const Shown& it) {
        EXPECT_EQ(it.ended("turn_to").ending, Ending::done);

@@ -1,5 +1,7 @@
 #include "scene/scorecard.hpp"
 
+#include <cmath>
+
 #include <gtest/gtest.h>
 
 namespace ambulon {
@@ -71,6 +73,64 @@ TEST(Scorecard, TremblingIsCountedAndSlowTurnsAreNot) {
   EXPECT_EQ(calm.scores.score(0).speed_jitters, 0U);
   const Scored wandering("[[npc]]\nname = \"cat\"\nat = [0, 0]\ndo = [ { wander = 80, every = 1.5 } ]");
   EXPECT_EQ(wandering.scores.score(0).heading_jitters, 0U);
+}
+
+TEST(Scorecard, FeetSlideWhenTheBodyMovesAnotherWayThanTheyStep) {
+  const std::string moth = "[[npc]]\nname = \"moth\"\nat = [0, 0]\n";
+  const Scored walks(moth + "do = [ { go_to = [9, 0] } ]");
+  EXPECT_LT(walks.scores.score(0).sliding, 0.001);
+  const Scored aside(moth + "do = [ { ease_to = [0, 5], seconds = 9, turn = \"never\" } ]");
+  EXPECT_NEAR(aside.scores.score(0).sliding, std::sqrt(2.0), 0.02) << "they step ahead, and it goes aside";
+  const Scored backwards(moth + "do = [ { ease_to = [-5, 0], seconds = 9, turn = \"never\" } ]");
+  EXPECT_NEAR(backwards.scores.score(0).sliding, 2, 0.02);
+}
+
+TEST(Scorecard, TurningCountsWhileItHardlyMovesThoughItWantsTo) {
+  const std::string cat =
+      "[[npc]]\nname = \"cat\"\nat = [0, 0]\ngait = { speed = 0.5, acceleration = 0.05 }\n";
+  const Scored turns(cat + "do = [ { wander = 170, every = 0.5, time_limit = 5 } ]");
+  EXPECT_GT(turns.scores.score(0).jam_turning, 20);
+  const Scored straight(cat + "do = [ { go_to = [9, 0] } ]");
+  EXPECT_EQ(straight.scores.score(0).jam_turning, 0);
+}
+
+TEST(Scorecard, ThoseThatFindNoRoomAreShortOfTheirGoal) {
+  std::string crowd = "avoid = true\n[[npc]]\nname = \"visitor\"\ncount = 9\nat = [0, 0]\n";
+  const Scored full(crowd + "do = [ { go_to = [12, 0] } ]");
+  float furthest = 0;
+  for (std::size_t i = 0; i < 9; ++i) furthest = std::max(furthest, full.scores.score(i).short_of_goal);
+  EXPECT_GT(furthest, 0.6f);
+  EXPECT_LT(furthest, 2);
+  const Scored alone("[[npc]]\nname = \"cat\"\nat = [0, 0]\ndo = [ { go_to = [12, 0], within = 0.2 } ]");
+  EXPECT_NEAR(alone.scores.score(0).short_of_goal, 0.2f, 0.03f);
+}
+
+TEST(Scorecard, SlowdownsAtBendsAreThoseThatTheGaitAllows) {
+  const std::string tiles =
+      R"(tiles = ["............", "............", "............", "............", "########....", "########....",)"
+      R"( "########....", "............", "............", "............", "............"]
+corners = "cut")";
+  const std::string plan =
+      "plan = { outline = [[[0, 0], [12, 0], [12, 12], [0, 12]]], solid = [[[0, 4], [8, 4], [8, 8], [0, 8]]] "
+      "}";
+  const auto around = [](const std::string& ground, const std::string& gait) {
+    const Scene scene = read_scene_text("format = \"ambulon-scene/1\"\nlength = 30\n[ground]\n" + ground +
+                                            "\n[[npc]]\nname = \"cat\"\nat = [1, 2]\ngait = " + gait +
+                                            "\ndo = [ { go_to = [1, 10] } ]",
+                                        "test")
+                            .value();
+    const auto play = Play::start(scene).value();
+    Scorecard scores(*play);
+    for (; play->world().time() < 30; scores.see()) play->tick();
+    EXPECT_LT(scores.score(0).detour, 1.01);
+    return scores.score(0).bend_slowdown;
+  };
+  for (const std::string& ground : {plan, tiles}) {
+    EXPECT_LT(around(ground, "{}"), 0.65);
+    EXPECT_LT(around(ground, "{ rounding = 0.5 }"), 0.4);
+  }
+  EXPECT_GT(around(tiles, "{ bend_distance = 0.01 }"), 0.4);
+  EXPECT_LT(around(tiles, "{ bend_distance = 0.5 }"), 0.1);
 }
 
 }  // namespace

@@ -43,7 +43,7 @@ class Game {
   void act(int depth = 0) {
     if (over()) return;
     const Npc npc = somebody(), other = somebody();
-    switch (draw(30)) {
+    switch (draw(31)) {
       case 0: {
         const auto made = world_.add(
             {.at = place(), .body = {.radius = 0.2f}, .gait = {.speed = 1.f + static_cast<float>(draw(5))}});
@@ -141,6 +141,12 @@ class Game {
       case 28:
         if (npc.alive()) return follow(npc.chase(World::one_of(world_.tag("cats").value())), depth);
         return;
+      case 29:
+        return follow(npc.go_to(other, {.within = 0.8f,
+                                        .arrive_in = static_cast<float>(draw(3)),
+                                        .facing = static_cast<float>(draw(7)),
+                                        .unreachable = policy()}),
+                      depth);
       default:
         if (!npc.alive()) return;
         start(npc, [this, other](Npc me) -> Routine {

@@ -22,7 +22,8 @@ struct Waypoint {
   vec3 position{0.f};                ///< metres
   Range pause{};                     ///< seconds to stand, drawn at each visit; 0 to 1e6
   std::optional<float> facing = {};  ///< radians: heading to turn to on arrival
-  float weight = 1.f;                ///< relative probability that `hop` chooses it, 0 to 1e6
+  float within = 0.f;  ///< metres from it that count as arrived, up to 1000; 0: as the order says
+  float weight = 1.f;  ///< relative probability that `hop` chooses it, 0 to 1e6
 };
 
 /// The id of a waypoint. It stays valid while other waypoints are added, moved and removed.

@@ -41,16 +41,21 @@ struct Target {
   Pick pick = Pick::nearest;  ///< which of them
 };
 
-/// Options of `Npc::go_to`, which walks to a point by the shortest route and stands there.
+/// Options of `Npc::go_to`, which walks to a point, or to an NPC that may move, and stands there.
 ///
 /// 1. The order ends as `arrived` within `within` metres of the goal. If it stopped further away, the cause
 /// of
-///    the outcome says why: the place is taken, or only the nearest spot can be reached.
-/// 2. It ends as `stuck` after `patience` seconds without progress.
+///    the outcome says why: the place is taken, or only the nearest spot can be reached. An NPC is reached at
+///    one height with no wall between, and in any case when the bodies touch.
+/// 2. It ends as `stuck` after `patience` seconds without progress, as `gone` when the NPC is removed.
 /// 3. With `Unreachable::refuse` it ends as `off_ground` (with the nearest spot and the distance to it) or as
 ///    `no_route`.
 struct GoToOptions {
   float within = 0.3f;  ///< metres from the goal that count as arrived, 0.001 to 1000
+  /// Seconds until it arrives, at most 1e6: the speed follows from it and from the length of the route, up to
+  /// 100 m/s. After a delay it goes up to twice as fast. 0: the gait's speed.
+  float arrive_in = 0.f;
+  std::optional<float> facing = {};  ///< radians: heading to turn to before the order ends
   Unreachable unreachable = Unreachable::refuse;
 };
 

@@ -11,7 +11,8 @@ namespace AMBULON_PUBLIC ambulon {
 
 /// The kinematic state of an NPC.
 struct Motion {
-  vec3 position{0.f};        ///< metres
+  vec3 position{0.f};        ///< metres; over steps its height follows a smooth line, at most about half a
+                             ///< step off the ground
   vec2 velocity{0.f};        ///< metres per second
   vec2 facing{1.f, 0.f};     ///< unit vector
   float stride_phase = 0.f;  ///< phase of the walk cycle, in [0, 1). It grows with the metres walked, so

@@ -287,7 +287,7 @@ TEST(Level, UnderAndOverABridgeAndUpItsStairsAreWaysOfTheirOwn) {
   }
   EXPECT_TRUE(order.outcome() && *order.outcome());
   EXPECT_NEAR(porter.position().z, 2.8f, 0.01f);
-  EXPECT_NEAR(highest_step, 0.2f, 0.01f);
+  EXPECT_LT(highest_step, 0.04f) << "its height follows a smooth line over steps of 0.2 m";
 }
 
 TEST(Level, WhatIsAStepForOneIsAWallForAnother) {
