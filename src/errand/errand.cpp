@@ -18,6 +18,14 @@ Spot View::spot_at(vec3 position) const {
   return ground.snap(position, std::numeric_limits<float>::infinity(), body).spot;
 }
 
+float View::metres_to(const Other& other) const {
+  return metres_apart(other.position - me.position, body.height, other.height);
+}
+
+bool View::level_with(const Other& other) const {
+  return share_height(other.position.z - me.position.z, body.height, other.height);
+}
+
 bool View::keeps_off(const Other& other) const { return avoids && !body.passes.meet(other.tags); }
 
 float View::touching(const Other& other) const {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -205,6 +206,11 @@ std::string sentence(const Note& note, std::string_view who, std::string_view wh
   for (const auto part : {sentence_of_order, sentence_of_others, sentence_of_body})
     if (std::string text = part(note, who, whom, place); !text.empty()) return text;
   return {};
+}
+
+void EventRange::skip_dropped(std::uint64_t& number) const {
+  const std::uint64_t kept = std::min(journal_->first(), end_);
+  if (number < kept) cursor_->lost += kept - std::exchange(number, kept);
 }
 
 }  // namespace ambulon

@@ -36,8 +36,7 @@ struct HalfPlane {
 /// Returns the velocities with which a body of `radius` metres, now moving at `velocity`, does not touch a
 /// neighbour within `horizon` seconds (> 0).
 ///
-/// 1. If both bodies keep to their half-planes, and their shares sum to 1, they do not touch within
-/// `horizon`.
+/// 1. If both bodies keep to their half-planes and their shares sum to 1, they do not touch for `horizon`.
 ///    Shares of 0.5 are fair; a neighbour that does not avoid (a player, a cart of the game's) leaves 1.
 /// 2. The line is as close to `velocity` as 1 allows: no body changes its velocity more than its share.
 /// 3. Two bodies that meet head-on pass each other on the right.
@@ -45,9 +44,8 @@ struct HalfPlane {
 HalfPlane keep_clear_of(const Neighbour& neighbour, vec2 velocity, float radius, float horizon,
                         float share = 0.5f, float recovery = 0.4f);
 
-/// Returns the velocity nearest to `wanted` (metres per second) that is in all half-planes and at most
-/// `speed`
-/// (>= 0) fast. If there is none, returns the velocity whose largest violation is smallest. Incremental
+/// Returns the velocity nearest to `wanted` (metres per second) in all half-planes, at most `speed` (>= 0)
+/// fast. If there is none, returns the velocity whose largest violation is smallest. Incremental
 /// linear programming: R. Seidel, "Small-Dimensional Linear Programming and Convex Hulls Made Easy" (1991).
 vec2 nearest_permitted(std::span<const HalfPlane> planes, vec2 wanted, float speed);
 

@@ -107,13 +107,9 @@ struct View {
   Spot spot() const { return spot_at(me.position); }
 
   /// Returns the distance to another NPC in metres (`metres_apart`).
-  float metres_to(const Other& other) const {
-    return metres_apart(other.position - me.position, body.height, other.height);
-  }
+  float metres_to(const Other& other) const;
   /// Returns true if the two bodies share height: neither is on the storey above the other.
-  bool level_with(const Other& other) const {
-    return share_height(other.position.z - me.position.z, body.height, other.height);
-  }
+  bool level_with(const Other& other) const;
   /// Returns true if the NPC avoids the other one and does not pass through it.
   bool keeps_off(const Other& other) const;
   /// Returns the distance of the centres, in metres, at which the two bodies count as touching. With

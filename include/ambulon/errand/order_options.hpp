@@ -44,9 +44,8 @@ struct Target {
 /// Options of `Npc::go_to`, which walks to a point, or to an NPC that may move, and stands there.
 ///
 /// 1. The order ends as `arrived` within `within` metres of the goal. If it stopped further away, the cause
-/// of
-///    the outcome says why: the place is taken, or only the nearest spot can be reached. An NPC is reached at
-///    one height with no wall between, and in any case when the bodies touch.
+///    of the outcome says why: the place is taken, or only the nearest spot can be reached. An NPC is reached
+///    at one height with no wall between, and in any case when the bodies touch.
 /// 2. It ends as `stuck` after `patience` seconds without progress, as `gone` when the NPC is removed.
 /// 3. With `Unreachable::refuse` it ends as `off_ground` (with the nearest spot and the distance to it) or as
 ///    `no_route`.
@@ -195,8 +194,7 @@ struct FollowOptions {
 /// 1. The order ends as `arrived` within `reach` of the target, at one height and with no wall between them.
 ///    With `WorldOptions::avoid` it also ends if the two bodies touch.
 /// 2. It ends as `gone` when the target is removed or gets further away than `give_up`.
-/// 3. It ends as `off_ground`, `no_route` or `stuck` if it cannot follow. `Order::time_limit` bounds the
-/// time.
+/// 3. It ends as `off_ground`, `no_route` or `stuck` if it cannot follow.
 struct ChaseOptions {
   float reach = 0.8f;      ///< metres from the target that count as caught, 0.01 to 1000
   float give_up = 0.f;     ///< metres from the target at which the chase ends, more than `reach`; 0: never

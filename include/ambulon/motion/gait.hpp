@@ -21,8 +21,8 @@ struct Gait {
       0.15f;             ///< metres by which it may swing out at a bend, 0.01 to 100: the more, the faster
   float rounding = 0.f;  ///< metres: radius of the arcs on which it passes bends where the ground allows, if
                          ///< that is more than `bend_distance` gives; 0 to 100
-  /// Speeds on a slope of 45 degrees, as fractions of `speed`, 0.05 to 1. On gentler slopes the speed falls
-  /// in proportion to the gradient. The slope is that of the line over steps, not of each step.
+  /// Speeds on a slope of 45 degrees (of the line over steps), as fractions of `speed`, 0.05 to 1. On gentler
+  /// slopes the speed falls in proportion to the gradient.
   float uphill = 1.f, downhill = 1.f;
   /// Weight including load, as a multiple of the body's own, 0.01 to 100. Acceleration, braking and turn rate
   /// are those with this mass; `with_mass` changes all of them.

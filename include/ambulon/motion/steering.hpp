@@ -76,8 +76,7 @@ vec2 follow_offset(const Motion& motion, const Gait& gait, vec2 slot, vec2 slot_
                    float seconds);
 
 /// Path following: seeks the point of the polyline `path` (metres, 2 points or more) that is `look_ahead`
-/// metres
-/// (> 0) beyond the point nearest to the NPC.
+/// metres (> 0) beyond the point nearest to the NPC.
 vec2 follow_path(const Motion& motion, const Gait& gait, std::span<const vec2> path, float look_ahead,
                  float speed);
 

@@ -4,7 +4,6 @@
 #include <memory_resource>
 #include <string>
 #include <string_view>
-#include <utility>
 #include <vector>
 
 #include "ambulon/base/public.hpp"
@@ -78,10 +77,7 @@ class EventRange {
   std::size_t size() const { return end_ - first_; }
 
  private:
-  void skip_dropped(std::uint64_t& number) const {
-    const std::uint64_t kept = journal_->first() < end_ ? journal_->first() : end_;
-    if (number < kept) cursor_->lost += kept - std::exchange(number, kept);
-  }
+  void skip_dropped(std::uint64_t& number) const;
 
   const Journal* journal_;
   EventCursor* cursor_;

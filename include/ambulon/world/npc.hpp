@@ -137,7 +137,9 @@ class Npc {
   Order go_to(vec3 goal, const GoToOptions& options = {}) const;
   Order go_to(vec2 goal, const GoToOptions& options = {}) const { return go_to(vec3(goal, 0.f), options); }
   /// Walks to an NPC wherever it goes.
-  Order go_to(Npc target, const GoToOptions& options = {}) const { return go_to_one({.npc = target}, options); }
+  Order go_to(Npc target, const GoToOptions& options = {}) const {
+    return go_to_one({.npc = target}, options);
+  }
   /// The same for one of a group (`World::one_of`).
   Order go_to_one(Target target, const GoToOptions& options = {}) const;
   /// Walks to clicked goals and follows a held pointer; see `ClickToMoveOptions`. `Selection` sends several

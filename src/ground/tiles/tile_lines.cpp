@@ -4,6 +4,9 @@
 
 namespace ambulon {
 
+TileLines::TileLines(const TileLines& other, std::pmr::memory_resource* memory)
+    : count_(other.count_), stride_(other.stride_), words_(other.words_, memory) {}
+
 TileLines::TileLines(int count, int length, std::pmr::memory_resource* memory)
     : count_(count),
       stride_((static_cast<std::size_t>(length) + 63) / 64 + 2),

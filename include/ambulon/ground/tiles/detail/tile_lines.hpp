@@ -25,8 +25,7 @@ class TileLines {
 
   /// Makes `count` lines of `length` cells, all blocked; both at least 1.
   TileLines(int count, int length, std::pmr::memory_resource* memory);
-  TileLines(const TileLines& other, std::pmr::memory_resource* memory)
-      : count_(other.count_), stride_(other.stride_), words_(other.words_, memory) {}
+  TileLines(const TileLines& other, std::pmr::memory_resource* memory);
 
   /// Returns the words of a line; numbers -1 and `count` are the border. The cell at `place` is bit
   /// `place` + 64, counted over all words: the first and the last word are border, too.
