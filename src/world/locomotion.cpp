@@ -65,6 +65,12 @@ float part_of_speed(const Gait& gait, float gradient) {
   return 1.f - (1.f - at_45) * std::min(1.f, std::abs(gradient));
 }
 
+/// Returns the intent with `part` of its speed.
+Intent slowed(Intent intent, float part) {
+  intent.velocity *= part;
+  return intent;
+}
+
 }  // namespace
 
 void Locomotion::carry_out(std::uint32_t slot) {
@@ -83,8 +89,9 @@ void Locomotion::walk(std::uint32_t slot) {
   const vec3 from = mover.motion.position, shown_from = mover.shown_position();
   const vec2 faced = mover.motion.facing;
   const Gait& gait = mover.traits->gait;
-  Intent intent = mover.intent;
-  if (mover.gradient != 0.f && !intent.direct) intent.velocity *= part_of_speed(gait, mover.gradient);
+  const bool slope = mover.gradient != 0.f && !mover.intent.direct;
+  const Intent on_slope = slope ? slowed(mover.intent, part_of_speed(gait, mover.gradient)) : Intent();
+  const Intent& intent = slope ? on_slope : mover.intent;
   const float size = std::max(std::abs(from.x), std::abs(from.y)) * std::numeric_limits<float>::epsilon();
   const bool far = size > fine * gait.speed * mover.left;
   const float used =
@@ -96,7 +103,9 @@ void Locomotion::walk(std::uint32_t slot) {
   if (mover.aboard) keep_on_deck(mover, from);
   const float ahead = kept && !mover.aboard ? keep_on_ground(slot, from) : mover.motion.position.z;
   const float before = kept && !mover.aboard ? from.z : ahead;  // otherwise the order chose the height
-  smooth_height(mover, {from.x, from.y, before}, ahead, used);
+  const float here = mover.motion.position.z;
+  if (mover.off_ground != 0.f || mover.gradient != 0.f || ahead != here || here != before)
+    smooth_height(mover, {from.x, from.y, before}, ahead, used);
   count_steps(mover, shown_from, faced, used);
   mover.left -= used;
   mover.intent.lasts -= used;
@@ -174,7 +183,6 @@ float Locomotion::keep_on_ground(std::uint32_t slot, vec3 from) {
 /// depends on the metres walked, not on the ticks.
 void Locomotion::smooth_height(Mover& mover, vec3 from, float height_ahead, float seconds) {
   const float here = mover.motion.position.z;
-  if (mover.off_ground == 0.f && mover.gradient == 0.f && height_ahead == here && here == from.z) return;
   const float metres = std::max(glm::length(flat(mover.motion.position - from)), settling_speed * seconds);
   const float before = from.z + mover.off_ground, in_mid_step = 0.5f * (from.z + here);
   const float height = in_mid_step + 0.5f * (height_ahead - here);
