@@ -24,6 +24,7 @@ constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a c
 constexpr float full = 0.65f;         // fraction of the area that bodies with elbow room cover
 constexpr float middle = 3.f;         // metres from the end
 constexpr double looks_for_room = 1;  // seconds of search for room
+constexpr double waits_for_own = 4;   // seconds without getting nearer to its own place, which is free
 constexpr float jam_sight = 12.f;     // metres along the route within which bottlenecks count
 constexpr float narrow = 4.f;         // metres, for the centre of a body: wider places do not jam for long
 // Capacity of a bottleneck in people per second and metre of its width: U. Weidmann,
@@ -118,7 +119,11 @@ bool RouteFollower::end_is_full(const View& see) {
     here.nearest = left;
     here.nearer_at = see.time;
   }
-  const bool gives_up = see.time - here.nearer_at > looks_for_room;
+  // Its own place is free: those before it make room.
+  const double waits = see.time - here.nearer_at;
+  const auto on_end = see.near(route_.end(), see.body.radius);
+  if (std::ranges::none_of(on_end, stands) && waits <= waits_for_own) return false;
+  const bool gives_up = waits > looks_for_room;
   const auto taken_up = [&](float radius) {  // the circle around the end
     float square = 0.f;                      // metres squared over pi that bodies cover
     const auto add_area = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };

@@ -26,6 +26,8 @@ constexpr float asking_distance = 0.3f;    // metres between bodies: standing NP
 constexpr float elbow_room = 0.15f;        // metres between bodies after making room
 constexpr float held_part = 0.1f;          // of the wanted speed: slower counts as held up
 constexpr float step_aside = 0.3f;         // seconds that it takes
+constexpr float back_within = 0.05f;       // metres from where it stood that count as there
+constexpr float passing_distance = 1.f;    // metres within which others that go somewhere pass it
 constexpr float makes_up_its_mind = 0.3f;  // seconds: time constant of the wish to make room
 constexpr float polite = 1.5f;             // seconds of being held up before others make room
 constexpr float jammed = 0.3f;             // metres per second: slower NPCs in a jam keep their heading,
@@ -405,17 +407,41 @@ void Crowd::make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mi
       aside += out_of_way(state_.ground, mover.motion, body, -offset, direction(its.wanted),
                           radius + other.radius);
   });
-  if (aside == vec2(0.f)) return;
-  const float far = glm::length(aside);
-  // Filtered: if many make room for each other, each displacement depends on those of the others.
-  const vec2 wish = std::min(fast, far / step_aside) / far * aside;
-  mover.wanted = mine.wanted + std::min(1.f, mover.left / makes_up_its_mind) * (wish - mine.wanted);
+  if (aside != vec2(0.f)) {
+    const float far = glm::length(aside);
+    // Filtered: if many make room for each other, each displacement depends on those of the others.
+    const vec2 wish = std::min(fast, far / step_aside) / far * aside;
+    mover.wanted = mine.wanted + std::min(1.f, mover.left / makes_up_its_mind) * (wish - mine.wanted);
+    if (!mover.errand && !mover.displaced) mover.was = flat(mover.motion.position);
+    mover.displaced = !mover.errand;
+  }
+  // On its way back it wants nothing that others should make room for.
+  const vec2 velocity = aside != vec2(0.f) ? mover.wanted : way_back(slot);
+  if (velocity == vec2(0.f)) return;
   if (near_edges(slot))
-    keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, mover.wanted,
-                    permitted);
-  mover.intent.velocity = settled(mover.motion.velocity,
-                                  nearest_permitted(permitted.planes(), mover.wanted, fast), 0.f, mover.left);
+    keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, velocity, permitted);
+  mover.intent.velocity =
+      settled(mover.motion.velocity, nearest_permitted(permitted.planes(), velocity, fast), 0.f, mover.left);
   mover.intent.facing = mover.motion.facing;
+}
+
+/// Returns the velocity with which a displaced NPC returns to where it stood; zero while others pass. If
+/// another NPC stands there now, it stays.
+vec2 Crowd::way_back(std::uint32_t slot) {
+  Mover& mover = state_.npcs[slot];
+  if (!mover.displaced) return vec2(0.f);
+  const vec2 way = mover.was - flat(mover.motion.position);
+  const float metres = glm::length(way), radius = mover.traits->body.radius;
+  bool taken = false, others_pass = false;
+  each_in_way(slot, metres + radius + passing_distance, [&](std::uint32_t place, vec2 offset) {
+    const float apart = radius + state_.surroundings.velocities().radius[place];
+    const bool still = stands(state_.surroundings.neighbour_states()[place].manner.wanted);
+    taken = taken || (still && glm::distance(offset, way) < apart);
+    others_pass = others_pass || !still;
+  });
+  mover.displaced = !taken && metres > back_within;
+  if (!mover.displaced || others_pass) return vec2(0.f);
+  return std::min(0.5f * mover.traits->gait.speed / metres, 1.f / step_aside) * way;
 }
 
 bool Crowd::count_held(std::uint32_t slot) {

@@ -44,6 +44,7 @@ class Crowd {
   void avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   void keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   void make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
+  vec2 way_back(std::uint32_t slot);
   bool near_edges(std::uint32_t slot);
   NpcId nearest_in_way(std::uint32_t slot) const;
   template <class Visit>

@@ -104,8 +104,8 @@ void LevelOfDetail::fall_asleep() {
 
 bool LevelOfDetail::may_sleep(std::uint32_t slot) const {
   const Mover& mover = state_.npcs[slot];
-  return !mover.errand && !mover.fresh && !mover.pushed && mover.drive == Drive::own && !mover.aboard &&
-         !mover.crossing && mover.traits->body.deck == vec2(0.f) && mover.held == 0.f &&
+  return !mover.errand && !mover.fresh && !mover.pushed && !mover.displaced && mover.drive == Drive::own &&
+         !mover.aboard && !mover.crossing && mover.traits->body.deck == vec2(0.f) && mover.held == 0.f &&
          mover.motion.velocity == vec2(0.f) && mover.motion.stance == Stance::idle &&
          mover.motion.position == state_.surroundings.seen_at(slot);
 }

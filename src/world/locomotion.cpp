@@ -351,6 +351,7 @@ Expected<vec3> Locomotion::teleport(std::uint32_t slot, vec3 to) {
   mover.motion.position = *spot;
   mover.motion.velocity = vec2(0.f);
   mover.was = flat(*spot);
+  mover.displaced = false;
   mover.off_ground = mover.gradient = 0.f;
   mover.intent = {};
   mover.crossing = false;

@@ -26,7 +26,7 @@ struct Mover {
   // line.
   float off_ground = 0.f, gradient = 0.f;
   Room room;
-  vec2 was{0.f};  // position at the last decision
+  vec2 was{0.f};  // position at the last decision; of a displaced NPC, where it stood
   Intent intent;
   vec2 wanted{0.f};  // preferred velocity, before avoidance
   float left = 0.f;  // unused seconds of the present tick
@@ -37,8 +37,8 @@ struct Mover {
   float held = 0.f;         // seconds for which others have held it up
   std::uint32_t jumps = 0;  // number of teleports
   std::uint32_t generation = 0;
-  std::uint32_t ask_at = 0;  // the tick of the next decision, unless `fresh`
-  std::int16_t route_priority = 0;
+  std::uint32_t ask_at = 0;              // the tick of the next decision, unless `fresh`
+  std::uint16_t route_rank : 11 = 1000;  // its route priority (-1000 to 1000), plus 1000
   Drive drive : 2 = Drive::own;
   bool alive : 1 = false;
   bool fresh : 1 = true;      // something happened to it: it decides in the next tick
@@ -53,9 +53,12 @@ struct Mover {
   bool aboard : 1 = false;     // on a deck, so the ground does not bound it
   bool crossing : 1 = false;   // moving along the arc of its flight
   bool slow : 1 = false;       // at the last check of its headway
+  bool displaced : 1 = false;  // it made room without an order, and returns to `was`
   bool alone : 1 = false;      // no body within `alone_within` at the start of the tick
 
   NpcId id(std::uint32_t slot) const { return {slot, generation}; }
+  int route_priority() const { return route_rank - 1000; }
+  void set_route_priority(int priority) { route_rank = static_cast<unsigned>(priority + 1000) & 2047U; }
   /// Returns the position on the smooth line over steps.
   vec3 shown_position() const { return motion.position + vec3(0.f, 0.f, off_ground); }
 };

@@ -266,7 +266,7 @@ Avoidance Npc::avoidance() const {
 
 Drive Npc::drive() const { return alive() ? world_->impl().state.npcs[id_.slot].drive : Drive::own; }
 
-int Npc::route_priority() const { return alive() ? world_->impl().state.npcs[id_.slot].route_priority : 0; }
+int Npc::route_priority() const { return alive() ? world_->impl().state.npcs[id_.slot].route_priority() : 0; }
 
 std::uint64_t Npc::user_data() const { return alive() ? world_->impl().state.npcs.user_data(id_.slot) : 0; }
 
@@ -368,7 +368,7 @@ void Npc::set_tags(Tags tags) const {
 
 Expected<void> Npc::set_route_priority(int priority) const {
   if (auto good = World::Impl::validate_route_priority(priority); !good || !alive()) return good;
-  world_->impl().state.npcs[id_.slot].route_priority = static_cast<std::int16_t>(priority);
+  world_->impl().state.npcs[id_.slot].set_route_priority(priority);
   return {};
 }
 

@@ -38,7 +38,7 @@ std::uint32_t Npcs::add(const NpcOptions& options, vec3 at) {
   set_name(slot, options.name);
   states_[slot].random = Random(seed_, ++added_);
   set_user_data(slot, options.user_data);
-  mover.route_priority = static_cast<std::int16_t>(options.route_priority);
+  mover.set_route_priority(options.route_priority);
   mover.traits = traits_.acquire({options.gait, options.avoidance, options.body, options.tags});
   mover.motion.position = at;
   mover.motion.facing = unit(options.heading);

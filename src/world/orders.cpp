@@ -32,7 +32,7 @@ Order Orders::start(NpcId id, ErrandPtr errand) {
   mover.errand = errand.release();
   state_.mark_fresh(id.slot);
   mover.was = flat(mover.motion.position);
-  mover.limited = mover.patient = false;
+  mover.limited = mover.patient = mover.displaced = false;
   state_.callbacks.order_begins(id.slot);
   // An order given by another NPC's callback begins at that moment.
   if (state_.clock.ticking)
@@ -222,7 +222,7 @@ View Orders::view_of(std::uint32_t slot, const Motion& me) {
           .held = mover.held,
           .patience = patience(slot),
           .routes = &routes_,
-          .route_priority = mover.route_priority};
+          .route_priority = mover.route_priority()};
 }
 
 /// Returns a copy of the name that lives as long as the world. The journal needs it, and an errand of the

@@ -333,5 +333,54 @@ TEST(Crowd, WhoStandsInTheWayOfOneHeldUpMakesRoom) {
   jam.expect_decent();
 }
 
+TEST(Crowd, AnNpcThatMadeRoomReturnsToWhereItStood) {
+  const auto alley = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 1.3f}, {0, 1.3f}}}});
+  for (const float rate : {20.f, 60.f}) {
+    World world({.ground = alley.get(), .avoid = true});
+    const Body body{.radius = 0.25f};
+    const vec3 place(10, 0.65f, 0);
+    const Npc seller = *world.add({.name = "tea-seller", .at = place, .body = body});
+    const Npc porter = *world.add({.name = "porter", .at = {2, 0.65f, 0}, .body = body});
+    const Order past = porter.go_to(vec3(18, 0.65f, 0));
+    float aside = 0;
+    pass(world, 60, 1 / rate, [&] {
+      aside = std::max(aside, glm::distance(seller.position(), place));
+      return !past.running();
+    });
+    EXPECT_TRUE(*past.outcome());
+    EXPECT_GT(aside, 0.04f) << "the alley is too narrow to pass";
+    pass(world, 5, 1 / rate);
+    EXPECT_LT(glm::distance(seller.position(), place), 0.06f);
+    pass(world, 10, 1 / rate);
+    EXPECT_EQ(world.sleeping(), 2U);
+    // An order ends it: the next place is where that order ended.
+    const Order on = seller.go_to(vec3(14, 0.65f, 0));
+    pass(world, 20, 1 / rate, [&] { return !on.running(); });
+    pass(world, 5, 1 / rate);
+    EXPECT_LT(glm::distance(seller.position(), vec3(14, 0.65f, 0)), 0.31f);
+  }
+}
+
+TEST(Crowd, LateComersReachTheirOwnPlacesBetweenOthers) {
+  // The first to arrive have the nearest places, so that the others have to pass them.
+  const auto yard = *MeshGround::make(Plan{.outlines = {{{-16, -16}, {16, -16}, {16, 16}, {-16, 16}}}});
+  World world({.ground = yard.get(), .avoid = true});
+  std::vector<Npc> all;
+  std::vector<vec3> places;
+  for (int i = 0; i < 100; ++i) {
+    const auto x = static_cast<float>(i % 10), y = static_cast<float>(i / 10);
+    all.push_back(*world.add({.at = {-14 + x, -4.5f + y, 0}, .body = {.radius = 0.25f}}));
+    places.push_back({12 - 0.9f * x, -4.f + 0.9f * y, 0});
+  }
+  for (std::size_t i = 0; i < all.size(); ++i) all[i].go_to(places[i]);
+  pass(world, 180, 1 / 30.f,
+       [&] { return std::ranges::none_of(all, [](const Npc& npc) { return npc.busy(); }); });
+  pass(world, 20, 1 / 30.f);
+  int short_of_it = 0;
+  for (std::size_t i = 0; i < all.size(); ++i)
+    short_of_it += glm::distance(all[i].position(), places[i]) > 0.6f ? 1 : 0;
+  EXPECT_LE(short_of_it, 5);
+}
+
 }  // namespace
 }  // namespace ambulon
