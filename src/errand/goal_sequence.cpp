@@ -59,7 +59,8 @@ std::optional<Outcome> GoalSequence::set_out(const View& see) {
 /// With `Unreachable::wait`, it waits only if no other spot can be reached.
 std::optional<Outcome> GoalSequence::plan_route(const View& see) {
   const bool nearest = unreachable_ == Unreachable::nearest;
-  return follower_.plan(see, next_.position, limits_.within, nearest ? Unreachable::nearest : Unreachable::refuse);
+  return follower_.plan(see, next_.position, limits_.within,
+                        nearest ? Unreachable::nearest : Unreachable::refuse);
 }
 
 Step GoalSequence::walk(const View& see, float seconds) {
