@@ -137,8 +137,15 @@ std::optional<Outcome> Patrol::mistake() const {
   return std::nullopt;
 }
 
-std::optional<Outcome> Patrol::begin(const View& see) {
+/// Notes the state of the beat.
+void Patrol::note_beat() {
   seen_revision_ = beat_->revision();
+  own_within_ = false;
+  for (std::size_t i = 0; i < beat_->size(); ++i) own_within_ |= (*beat_)[i].within > 0.f;
+}
+
+std::optional<Outcome> Patrol::begin(const View& see) {
+  note_beat();
   const auto from = beat_->find(target_);
   std::size_t start = from.value_or(0);
   back_ = back_ && from;
@@ -152,7 +159,7 @@ std::optional<Outcome> Patrol::begin(const View& see) {
 }
 
 std::optional<Outcome> Patrol::take_in_edits(const View& see) {
-  seen_revision_ = beat_->revision();
+  note_beat();
   if (beat_->size() == 0) return Outcome{.ending = Ending::no_route, .cause = Cause::no_waypoints};
   const auto last = static_cast<std::uint32_t>(beat_->size()) - 1;
   const auto found = beat_->find(target_);

@@ -69,6 +69,7 @@ class Patrol final : public Errand {
   std::optional<Outcome> mistake() const;
   std::optional<Outcome> begin(const View& see);
   std::optional<Outcome> take_in_edits(const View& see);
+  void note_beat();
 
   // The route to the next waypoint.
   std::optional<Outcome> head_for(const View& see, std::size_t index);
@@ -91,7 +92,7 @@ class Patrol final : public Errand {
 
   /// Returns the distance from the next waypoint that counts as arrived, metres.
   float within() const {
-    const float own = beat_ && index_ < beat_->size() ? (*beat_)[index_].within : 0.f;
+    const float own = own_within_ && index_ < beat_->size() ? (*beat_)[index_].within : 0.f;
     return own > 0.f ? own : within_;
   }
 
@@ -120,6 +121,7 @@ class Patrol final : public Errand {
   bool back_ : 1;           // walking a back_and_forth beat from last to first
   bool stops_ : 1 = false;  // it stops at the next waypoint
   bool lap_running_ : 1 = false;
+  bool own_within_ : 1 = false;      // a waypoint has its own `within`
   std::uint32_t seen_revision_ = 0;  // of the beat; 0: not begun
   BeatPtr beat_;
   RouteFollower follower_;

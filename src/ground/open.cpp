@@ -55,6 +55,11 @@ Stretch OpenGround::straight(const Spot& from, vec2 way) const {
           .inward = inward};
 }
 
+Clearance OpenGround::clearance(const Spot& spot, float max) const {
+  const vec2 at = flat(spot.position), to_edge = glm::min(at - min_, max_ - at);
+  return {.metres = std::clamp(std::min(to_edge.x, to_edge.y), 0.f, usable_metres(max)), .level = true};
+}
+
 Spot OpenGround::random_spot(Random& random, const Spot& around, float radius) const {
   radius = usable_metres(radius);
   // Rejection sampling in the circle. If almost none of it is on the ground, the part of its bounding square

@@ -10,7 +10,6 @@ class OpenGround final : public Ground {
  public:
   static constexpr float extent = 100'000.f;  ///< metres: the furthest edge from the origin
 
-  /// 100 km from the origin to each side.
   OpenGround() = default;
   /// The rectangle between two corners (metres), clipped at `extent`.
   OpenGround(vec2 corner, vec2 opposite);
@@ -19,6 +18,7 @@ class OpenGround final : public Ground {
   void route(const Spot& from, const Spot& to, Route& route) const override;
   bool sight(const Spot& from, const Spot& to) const override;
   Stretch straight(const Spot& from, vec2 way) const override;
+  Clearance clearance(const Spot& spot, float max) const override;
   Spot random_spot(Random& random, const Spot& around, float radius) const override;
   Snap nearest_reachable(const Spot& from, vec3 goal) const override;
   float distance(const Spot& from, const Spot& to) const override;
