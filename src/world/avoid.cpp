@@ -30,11 +30,12 @@ constexpr float back_within = 0.05f;       // metres from where it stood that co
 constexpr float passing_distance = 1.f;    // metres within which others that go somewhere pass it
 constexpr float makes_up_its_mind = 0.3f;  // seconds: time constant of the wish to make room
 constexpr float polite = 1.5f;             // seconds of being held up before others make room
-constexpr float jammed = 0.3f;             // metres per second: slower NPCs in a jam keep their heading,
-constexpr float jammed_part = 0.25f;       // and slower than this part of their speed
-constexpr float settling = 0.06f;          // seconds: time constant of the velocity of slow NPCs
-constexpr std::size_t soon = 4;            // NPCs whose data is prefetched
-constexpr std::size_t few_at_a_time = 16;  // NPCs in a batch, since each takes long
+constexpr float jammed = 0.3f;             // metres per second: slower NPCs in a jam hardly turn,
+constexpr float jammed_turn = radians(20.f);  // per second,
+constexpr float jammed_part = 0.25f;          // and slower than this part of their speed
+constexpr float settling = 0.06f;             // seconds: time constant of the velocity of slow NPCs
+constexpr std::size_t soon = 4;               // NPCs whose data is prefetched
+constexpr std::size_t few_at_a_time = 16;     // NPCs in a batch, since each takes long
 
 /// The feasible velocities: a set of half-planes for neighbours and edges.
 class Permitted {
@@ -151,13 +152,15 @@ vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
   return seconds < over ? now + seconds / over * (chosen - now) : chosen;
 }
 
-/// Returns the facing of an NPC in a jam, whose velocity changes direction all the time. It keeps its heading
-/// while it hardly moves, and turns faster the faster it goes. Zero outside of jams: it faces its velocity.
+/// Returns the facing of an NPC in a jam, whose velocity changes direction all the time. It turns slowly to
+/// where it wants to go while it hardly moves, and faster the faster it goes. Zero outside of jams: it faces
+/// its velocity.
 vec2 facing_in_jam(const Motion& me, const Gait& gait, vec2 wanted, vec2 velocity, float seconds) {
   const float speed = glm::length(velocity), slow = std::min(jammed, jammed_part * gait.speed);
   if (speed >= 2.f * slow || slower(wanted, 2.f * speed)) return vec2(0.f);
   const float part = std::max(0.f, speed / slow - 1.f);
-  return part > 0.f ? turned(me.facing, velocity / speed, part * gait.turn_rate * seconds) : me.facing;
+  return turned(me.facing, direction(wanted),
+                std::min(gait.turn_rate, jammed_turn + part * gait.turn_rate) * seconds);
 }
 
 /// The neighbours that can be reached within `horizon` seconds at `speed`.
