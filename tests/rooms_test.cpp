@@ -174,6 +174,25 @@ TEST(Words, TheRuleItselfSeesWhatItShould) {
   EXPECT_FALSE(is_hard_to_read("/// An NPC that waits stands; Whole numbers"));
 }
 
+/// Positions are the same to the bit on every machine, but these functions of the C library are not:
+/// base/trig.hpp and base/angle.hpp have those that are.
+TEST(Rooms, ThatMoveNpcsUseNoFunctionsThatDifferBetweenProcessors) {
+  const std::regex differs(R"(std::(cos|sin|tan|acos|asin|atan2?|exp2?|pow|log\w*|cbrt)\()");
+  EXPECT_TRUE(std::regex_search("return std::atan2(y, x);", differs));
+  int files = 0;
+  for (const char* room : {"base", "route", "motion", "crowd", "errand", "world", "script"})
+    for (const fs::path& file : files_below(fs::path(AMBULON_SOURCE_DIR "/src") / room)) {
+      ++files;
+      std::ifstream stream(file);
+      int number = 0;
+      for (std::string line; std::getline(stream, line);) {
+        ++number;
+        EXPECT_FALSE(std::regex_search(line, differs)) << file << ":" << number << ": " << line;
+      }
+    }
+  EXPECT_GT(files, 100);
+}
+
 TEST(Rooms, TheRuleItselfSeesAnUpwardInclude) {
   EXPECT_NE(forbidden("errand", "world"), "");
   EXPECT_NE(forbidden("motion", "ground"), "");

@@ -1,6 +1,6 @@
 #include "ambulon/draw/world_chart.hpp"
 
-#include <algorithm>
+#include <unordered_set>
 
 #include <fmt/format.h>
 
@@ -18,9 +18,11 @@
 namespace ambulon {
 namespace {
 
+constexpr std::size_t max_beats = 40;  // more would hide the ground, and take long to label
+
 Expected<void> validate(const WorldChartOptions& options) {
   Body body = options.body;
-  body.radius = std::max(body.radius, body.radius < 0.f ? body.radius : 0.01f);  // 0 is the ground itself
+  if (body.radius == 0.f) body.radius = 0.01f;  // 0 is the ground itself
   if (auto valid = ambulon::validate(body); !valid) return valid;
   for (const ChartPlace& place : options.places)
     if (!finite(place.at)) return problem(fmt::format("the place {} is not finite", place.name));
@@ -63,14 +65,14 @@ Expected<void> paint_chart(World& world, Canvas& canvas, const WorldChartOptions
   if (auto valid = validate(options); !valid) return valid;
   Chart chart{.title = options.title, .seconds = world.time(), .places = options.places};
   add_ground(chart, world.ground(), options.body);
-  std::vector<const Beat*> drawn;  // NPCs share beats
+  std::unordered_set<const Beat*> drawn;  // NPCs share beats
   world.each([&](Npc npc) {
     chart.npcs.push_back(chart_npc(npc));
     const Beat* beat = npc.beat();
-    if (beat == nullptr || std::ranges::find(drawn, beat) != drawn.end()) return;
-    drawn.push_back(beat);
-    chart.beats.push_back(chart_beat(*beat));
+    if (beat != nullptr && drawn.size() <= max_beats && drawn.insert(beat).second)
+      chart.beats.push_back(chart_beat(*beat));
   });
+  if (chart.beats.size() > max_beats) chart.beats.clear();
   paint(chart, canvas);
   return {};
 }

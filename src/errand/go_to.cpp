@@ -30,8 +30,7 @@ Step GoTo::step(const View& see, float seconds) {
   if (follower_.update(see) == RouteFollower::Status::must_plan)
     if (const auto failed = plan(see)) return ended(*failed);
   if (!follower_.at_end(see, within_)) return {.intent = walk(see, seconds)};
-  const Intent turn = facing_ ? turn_on_the_spot(see, unit(*facing_)) : Intent{.lasts = 0.f};
-  if (turn.lasts > 0.f) return {.intent = turn};
+  if (const auto turn = turn_to_facing(see, facing_)) return {.intent = *turn};
   return ended(follower_.arrival(see, within_));
 }
 

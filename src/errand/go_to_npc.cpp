@@ -25,8 +25,7 @@ Step GoToNpc::step(const View& see, float seconds) {
   goal_ = target->position;
   there_ = there_ || see.reaches(*target, reach_of(see, *target));
   if (!there_) return walk(see, *target, seconds);
-  const Intent turn = options_.facing ? turn_on_the_spot(see, unit(*options_.facing)) : Intent{.lasts = 0.f};
-  if (turn.lasts > 0.f) return {.intent = turn};
+  if (const auto turn = turn_to_facing(see, options_.facing)) return {.intent = *turn};
   return ended(Ending::arrived);
 }
 

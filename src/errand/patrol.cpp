@@ -73,10 +73,7 @@ Step Patrol::step(const View& see, float seconds) {
   }
   if (phase_ == Phase::facing) {
     const Waypoint& here = (*beat_)[index_];
-    if (here.facing) {
-      const Intent turn = turn_on_the_spot(see, unit(*here.facing));
-      if (turn.lasts > 0.f) return {.intent = turn};
-    }
+    if (const auto turn = turn_to_facing(see, here.facing)) return {.intent = *turn};
     phase_ = Phase::pausing;
     rest_ = Rest::drawn(see, here.pause);
   }

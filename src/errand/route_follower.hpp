@@ -148,7 +148,14 @@ class RouteFollower {
     vec2 entry{0.f};     // metres: where it begins
     float radius = 0.f;  // metres
     float angle = 0.f;   // radians, positive to the left
+
+    float side() const { return angle > 0.f ? 1.f : -1.f; }  // 1 to the left, -1 to the right
   };
+
+  static constexpr float turned_there = 0.02f;  // radians left of an arc at which it ends
+  static constexpr float min_reach = 0.02f;     // metres from the beginning of an arc that count as there
+  static constexpr float slowest_part = 0.25f;  // of the gait's speed: minimum at a crossing
+  static constexpr float any_room = std::numeric_limits<float>::infinity();  // metres on the outer side
 
   std::optional<Outcome> plan_to(const View& see, const Spot& to);
   bool opened(const View& see) const;
@@ -178,6 +185,7 @@ class RouteFollower {
   bool end_is_full(const View& see);
   bool strayed(const View& see);
   static bool held_up(const View& see);
+  static float max_swing(const Gait& gait, float angle);
   Turn turn_at(const Gait& gait, std::uint32_t i, float room) const;
   static float angle_left(vec2 off, float side, vec2 out);
   float angle_left(vec2 at) const;

@@ -17,6 +17,12 @@ Intent turn_on_the_spot(const View& see, vec2 facing) {
   return {.facing = facing, .lasts = off <= facing_there ? 0.f : off / see.gait.turn_rate};
 }
 
+std::optional<Intent> turn_to_facing(const View& see, std::optional<float> facing) {
+  if (!facing) return std::nullopt;
+  const Intent turn = turn_on_the_spot(see, unit(*facing));
+  return turn.lasts > 0.f ? std::optional(turn) : std::nullopt;
+}
+
 Step TurnTo::step(const View& see, float) {
   if (!finite(point_) || !std::isfinite(heading_)) return ended(refusal(Cause::not_finite, "where to turn"));
   const vec2 facing =

@@ -27,4 +27,7 @@ class TurnTo final : public Errand {
 /// NPC faces there already.
 Intent turn_on_the_spot(const View& see, vec2 facing);
 
+/// The same for the heading (radians) of a goal; nothing if it has none or is turned to.
+std::optional<Intent> turn_to_facing(const View& see, std::optional<float> facing);
+
 }  // namespace ambulon

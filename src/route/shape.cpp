@@ -8,6 +8,7 @@
 #include "ambulon/base/angle.hpp"
 
 #include "base/geometry.hpp"
+#include "base/trig.hpp"
 
 namespace ambulon {
 namespace {
@@ -56,7 +57,7 @@ bool lay_arc(vec3 before, vec3 bend, vec3 after, float radius, std::pmr::vector<
   arc.clear();
   const vec2 in = direction(flat(bend - before)), out = direction(flat(after - bend));
   const float angle = angle_between(in, out);
-  const float reach = radius * std::tan(0.5f * std::abs(angle));
+  const float reach = radius * tangent(0.5f * std::abs(angle));
   if (reach > flat_distance(before, bend) || reach > 0.5f * flat_distance(bend, after)) return false;
   const float side = angle > 0.f ? 1.f : -1.f;
   const vec2 centre = flat(bend) - reach * in + side * radius * vec2(-in.y, in.x);
@@ -213,7 +214,7 @@ void round_bends(const Ground& ground, const Body& body, float radius, Route& ro
       // Shifted outwards, so that the arc passes through the place of the bend.
       // Chords lie inside of their arc.
       const float swing =
-          part * radius * (1.f / std::max(0.2f, std::cos(half)) - 1.f + 2.f * (1.f - std::cos(0.5f * chord)));
+          part * radius * (1.f / std::max(0.2f, cosine(half)) - 1.f + 2.f * (1.f - cosine(0.5f * chord)));
       laid = lay_arc(before, bend + lift(swing * out), after, part * radius, arc) &&
              all_free(walker, before, arc, after);
       if (laid) break;

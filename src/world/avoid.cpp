@@ -56,6 +56,13 @@ class Permitted {
   std::size_t count_ = 0;
 };
 
+/// Returns the speed as a part of the gait's, at most 1.
+float pace_of(const Motion& me, const Gait& gait) { return std::min(1.f, me.speed() / gait.speed); }
+
+/// Returns the time horizon, seconds. It shrinks with the speed: in a slow crowd, NPCs come closer and
+/// squeeze through between standing ones.
+float horizon_of(const Avoidance& how, float pace) { return how.horizon * std::max(min_horizon, pace); }
+
 bool slower(vec2 velocity, float speed) { return glm::dot(velocity, velocity) < speed * speed; }
 bool stands(vec2 velocity) { return slower(velocity, standing); }
 
@@ -333,10 +340,7 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
   const Body& body = mover.traits->body;
   const vec2 wanted = mover.intent.velocity;
   const float speed = glm::length(wanted), fastest = std::max(speed, gait.speed);
-  // The horizon shrinks with the speed: in a slow crowd, NPCs come closer and squeeze through between
-  // standing ones.
-  const float pace = std::min(1.f, me.speed() / gait.speed);
-  const float horizon = how.horizon * std::max(min_horizon, pace);
+  const float pace = pace_of(me, gait), horizon = horizon_of(how, pace);
   const float radius = margin * body.radius, narrow = std::lerp(slow_margin, margin, pace) * body.radius;
 
   const auto neighbour_states = state_.surroundings.neighbour_states();
@@ -375,13 +379,24 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
     const bool still = stands(its.wanted) && stands(velocity);
     encounters.add(neighbour.offset, neighbour.velocity, (still ? narrow : radius) + neighbour.radius, share);
   }
-  if (encounters.count() == 0) return;
+  if (encounters.count() > 0) choose_velocity(slot, encounters, before.turn(pace));
+}
+
+/// Sets the velocity nearest to the preferred one that keeps clear of others and edges. `turn`: factor of the
+/// turn to the side.
+void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn) {
+  Mover& mover = state_.npcs[slot];
+  const Motion& me = mover.motion;
+  const Gait& gait = mover.traits->gait;
+  const Avoidance& how = mover.traits->avoidance;
+  const vec2 wanted = mover.intent.velocity;
+  const float pace = pace_of(me, gait);
   Permitted permitted;
-  permitted.keep_clear(encounters, me.velocity, horizon);
-  const float turn = before.turn(pace);
+  permitted.keep_clear(encounters, me.velocity, horizon_of(how, pace));
   const vec2 aim = turn > 0.f ? rotated(wanted, -turn * how.side) : wanted;
   if (near_edges(slot))
     keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, aim, permitted);
+  const float fastest = std::max(glm::length(wanted), gait.speed);
   mover.intent.velocity =
       settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
   if (mover.intent.facing == vec2(0.f))

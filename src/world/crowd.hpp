@@ -6,6 +6,8 @@
 
 namespace ambulon {
 
+class Encounters;
+
 /// NPCs among each other: they avoid each other, make room, and are moved apart where they overlap. Does
 /// nothing in a world without avoidance.
 class Crowd {
@@ -43,6 +45,7 @@ class Crowd {
  private:
   void avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   void keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
+  void choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn);
   void make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   vec2 way_back(std::uint32_t slot);
   bool near_edges(std::uint32_t slot);

@@ -18,6 +18,7 @@ constexpr float room_horizon = 1.5f;     // seconds of motion for which free spa
 constexpr float look_again = 0.1f;       // fraction of that after which it is searched again
 constexpr float on_shore = 0.05f;        // metres from the ground that count as on it
 constexpr float fine = 1e-3f;            // fraction of a tick's displacement that rounding may be
+constexpr float few_steps = 8.f;         // of a float, in a tick: less is rounded like far from the origin
 constexpr float gangway = 0.25f;         // metres between a deck and a floor that are stepped over
 constexpr float longest_push = 60.f;     // seconds
 constexpr float turns_above = 0.1f;      // metres per second above which a reported body faces its velocity
@@ -40,8 +41,8 @@ double dither(std::uint64_t number) {
   return 0.998 * (turns - std::floor(turns) - 0.5);
 }
 
-/// As `advance`, for positions far from the origin. There a tick's displacement is only a few float steps,
-/// and equal rounding in each tick would make the NPC too fast, too slow, or stand.
+/// As `advance`, for positions far from the origin, and for very slow NPCs. A tick's displacement is then
+/// only a few float steps, and equal rounding in each tick would make the NPC too fast, too slow, or stand.
 float advance_far(Motion& motion, const Gait& gait, Intent intent, float seconds, double dither) {
   const vec3 from = motion.position;
   motion.position = {0.f, 0.f, from.z};
@@ -93,7 +94,8 @@ void Locomotion::walk(std::uint32_t slot) {
   const Intent on_slope = slope ? slowed(mover.intent, part_of_speed(gait, mover.gradient)) : Intent();
   const Intent& intent = slope ? on_slope : mover.intent;
   const float size = std::max(std::abs(from.x), std::abs(from.y)) * std::numeric_limits<float>::epsilon();
-  const bool far = size > fine * gait.speed * mover.left;
+  const float metres = std::max(std::abs(intent.velocity.x), std::abs(intent.velocity.y)) * mover.left;
+  const bool far = size > fine * gait.speed * mover.left || (metres > 0.f && metres < few_steps * size);
   const float used =
       far ? advance_far(mover.motion, gait, intent, mover.left, dither(state_.clock.ticks + slot))
           : advance(mover.motion, gait, intent, mover.left);

@@ -8,6 +8,7 @@
 #include "base/geometry.hpp"
 #include "base/in_parts.hpp"
 #include "base/prefetch.hpp"
+#include "base/trig.hpp"
 #include "crowd/neighbour_index.hpp"
 
 namespace ambulon {
@@ -221,7 +222,7 @@ std::span<const Neighbour> Surroundings::near(vec3 from, const NearQuery& query)
 std::span<const Neighbour> Surroundings::in_cone(vec3 from, vec2 ahead, float half_angle,
                                                  const NearQuery& query) const {
   near(from, query);
-  const float min = std::cos(half_angle);
+  const float min = cosine(half_angle);
   auto& found = near_[latest_];
   std::erase_if(found, [&](const Neighbour& other) {
     return glm::dot(other.offset, ahead) < min * glm::length(other.offset);

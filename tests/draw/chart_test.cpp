@@ -147,6 +147,21 @@ TEST(WorldChart, ShowsTheGroundEachNpcAndEachBeatOnce) {
   }
 }
 
+TEST(WorldChart, OfManyLeavesOutNamesGoalsAndBeats) {
+  World world;
+  for (int i = 0; i < 41; ++i) {
+    const vec3 at(static_cast<float>(i), 0, 0), points[] = {at, at + vec3(0, 1, 0)};
+    must(world.add({.name = "moth", .at = at})).patrol(must(make_beat(points)));
+  }
+  Typewriter many, few;
+  must(paint_chart(world, many));
+  EXPECT_EQ(many.said("moth"), 0);
+  world.find("moth").remove();
+  must(paint_chart(world, few));
+  EXPECT_EQ(few.said("moth"), 40);
+  EXPECT_GE(few.texts, many.texts + 40 + 80) << "each beat has two numbers";
+}
+
 TEST(WorldChart, RefusesWhatItCannotDraw) {
   World world;
   Typewriter typewriter;

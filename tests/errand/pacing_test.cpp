@@ -54,6 +54,16 @@ TEST(ArriveIn, ADelayIsMadeUpForWithinTwiceTheSpeed) {
   EXPECT_LE(porter.statistics().top_speed, 100.f);
 }
 
+/// In a tick such an NPC moves by less than a float can tell at its place.
+TEST(ArriveIn, VerySlowPacesAreWalkedToo) {
+  World world;
+  const Npc snail = *world.add({.name = "snail", .at = {100, 0, 0}});
+  snail.go_to(vec3(105, 0, 0), {.arrive_in = 1e6f});
+  pass(world, 20'000, 0.1f);
+  EXPECT_NEAR(snail.position().x - 100, 0.1, 0.01);
+  EXPECT_TRUE(snail.busy());
+}
+
 TEST(GoTo, TurnsToItsFacingBeforeItEnds) {
   const auto ground = crates();
   for (const float heading : {0.f, 1.5f, -3.f, 3.14159f, 40.f}) {

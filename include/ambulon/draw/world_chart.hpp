@@ -23,9 +23,9 @@ struct WorldChartOptions {
   Body body = {.radius = 0.f};  ///< whose ground is drawn; its mesh is built if there is none
 };
 
-/// Draws a world in the style of a surveyor's map: the ground, and the NPCs with their names, goals and
-/// beats, with a scale bar and a legend. Names and goals are left out for more than 40 NPCs. A ground of the
-/// game's own is not drawn. Returns a problem, and draws nothing, if the body or a place is out of range.
+/// Draws a world in the style of a surveyor's map: ground, NPCs, names, goals, beats, scale bar and legend.
+/// Of more than 40 NPCs it leaves out names and goals; of more than 40 beats, all. A ground of the game's own
+/// is not drawn. Returns a problem, and draws nothing, if the body or a place is out of range.
 ///
 ///     (void)ambulon::save_chart(world, "quay.png", {.title = "The quay"});
 Expected<void> paint_chart(World& world, Canvas& canvas, const WorldChartOptions& options = {});
