@@ -12,6 +12,7 @@ class HeapOptional {
  public:
   HeapOptional() = default;
   ~HeapOptional() { reset(); }
+  HeapOptional(HeapOptional&& other) noexcept : held_(std::exchange(other.held_, nullptr)) {}
   HeapOptional(const HeapOptional&) = delete;
   HeapOptional& operator=(const HeapOptional&) = delete;
 

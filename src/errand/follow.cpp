@@ -8,6 +8,11 @@
 #include "base/geometry.hpp"
 
 namespace ambulon {
+namespace {
+
+constexpr float crowd = 3.f;  // metres further than wanted at which it stops behind others
+
+}  // namespace
 
 Step Follow::step(const View& see, float seconds) {
   if (!begun_)
@@ -21,8 +26,14 @@ Step Follow::step(const View& see, float seconds) {
   const float off = flat_distance(*goal_, see.me.position);
   const bool level = see.level_with(*target);  // false: it is on another storey
   const float stop = stop_by(see, *target);
-  if (level && off <= stop && stands(*target)) standing_ = true;
-  if (standing_ && level && off <= std::max(options_.resume, stop))
+  const bool target_stands = stands(*target);
+  if (!target_stands) no_nearer_.reset();
+  const bool there = off <= stop || (off <= stop + crowd && target_stands && no_nearer_.see(see, off));
+  if (level && target_stands && there && !standing_) {
+    standing_ = true;
+    behind_ = std::max(0.f, off - stop);
+  }
+  if (standing_ && level && off <= std::max(options_.resume, stop) + behind_)
     return {.intent = {.facing = direction(flat(target->position - see.me.position), see.me.facing)}};
   standing_ = false;
   return walk(see, *target, off, seconds);

@@ -28,6 +28,7 @@ constexpr float aside = 3.f;             // metres from a bend within which it m
 constexpr float strayed_by = 0.4f;       // metres from a leg: minimum before sight is tested
 // of the rest: a smaller gain is not worth a new route
 constexpr float worth_metres = 0.3f, worth_part = 0.05f;
+constexpr float course_sight = 2.f;                      // metres along the route
 constexpr float look_every = 0.5f, glance_every = 0.1f;  // seconds
 constexpr std::uint32_t looked_ahead = 16;               // bends that braking considers
 
@@ -321,7 +322,7 @@ bool RouteFollower::can_go_on(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
   // In a crowd some steps query neighbours, which is sequential: after a gate, at intervals, and for room at
   // the end.
-  const bool in_throng = held_up(see) || jam_;
+  const bool in_throng = held_up(see) || jam_ || see.oncoming;
   if (!walks || route_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_jam_check_) ||
       update(see) == Status::must_plan)
     return false;
@@ -370,7 +371,13 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
   if (static_cast<float>(see.time) >= next_jam_check_) watch_jam(see);
   const vec2 now = flat(see.me.position);
   const bool last = route_.on_last_leg();
-  if (turns_ && gate() == vec2(0.f)) return turn(see, speed, seconds);
+  if (gives_way()) return at_narrow_place(see, speed);
+  const vec2 beyond = course(now);
+  if (turns_ && gate() == vec2(0.f)) {
+    Intent intent = turn(see, speed, seconds);
+    intent.course = beyond;
+    return intent;
+  }
   vec2 aim = bend_;
   if (gate() != vec2(0.f))
     aim = nearest_on(corner(), corner() + gate(), now) + 2.f * bend_radius * through_gate();
@@ -382,7 +389,22 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
                                 ? arrive(see.me, see.gait, target, left, edge, speed, seconds)
                                 : pass_through(see.me, see.gait, target, left, edge, speed,
                                                last ? end_speed : bend_speed_, seconds);
-  return {.velocity = approach.velocity, .edge_centre = aim, .edge_radius = edge, .lasts = approach.lasts};
+  return {.velocity = approach.velocity,
+          .course = beyond,
+          .edge_centre = aim,
+          .edge_radius = edge,
+          .lasts = approach.lasts};
+}
+
+/// Returns the direction to the point of the route a few metres ahead.
+vec2 RouteFollower::course(vec2 now) const {
+  if (route_.on_last_leg() || crossing_ != Crossing::none) return vec2(0.f);
+  const vec2 bend = corner();
+  const float further = course_sight - glm::distance(now, bend);
+  if (further <= 0.f) return vec2(0.f);
+  const vec2 leg = flat(route_.bend_after()) - bend;
+  const float length = glm::length(leg);
+  return direction(bend + (length > further ? further / length : 1.f) * leg - now);
 }
 
 float RouteFollower::left(vec3 position) const {

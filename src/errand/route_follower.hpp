@@ -4,6 +4,7 @@
 
 #include "base/geometry.hpp"
 #include "base/heap_optional.hpp"
+#include "errand/narrow_place.hpp"
 #include "errand/retry.hpp"
 #include "motion/arc.hpp"
 #include "route/compact_route.hpp"
@@ -117,12 +118,26 @@ class RouteFollower {
   vec2 end_direction() const;
 
  private:
+  /// What an NPC does before a narrow place to which others come from the other side.
+  enum class Conduct : std::uint8_t {
+    goes,        ///< there are none, or it is this side's turn
+    keeps_lane,  ///< both sides pass at once, each on its right
+    waits,       ///< it is the other side's turn
+  };
+  /// State before a narrow place.
+  struct Encounter {
+    NarrowPlace place;
+    Conduct conduct = Conduct::goes;
+    float gave_way = -1.f;    // seconds: when it first waited; negative: it did not
+    float waits_since = 0.f;  // seconds
+  };
   /// State while other NPCs are in the way.
   struct Jam {
     vec2 gate{0.f};  // metres, from the bend outwards: it passes anywhere between; zero: at the bend
     float nearest = std::numeric_limits<float>::infinity();  // metres from the end: the minimum while held up
-    float short_of = 0.f;  // metres from the end at which it stays, since others stand there
-    double nearer_at = 0;  // seconds: when the minimum last improved
+    float short_of = 0.f;               // metres from the end at which it stays, since others stand there
+    double nearer_at = 0;               // seconds: when the minimum last improved
+    HeapOptional<Encounter> encounter;  // of the next narrow place, until it is passed
   };
   /// Ground that opened and may allow a shorter route. Then the route is planned again at most once in a
   /// period. The period grows while no shorter route is found, since a barrier may move in every tick.
@@ -178,13 +193,21 @@ class RouteFollower {
   vec2 through_gate() const;
   void watch_jam(const View& see);
   void look_for_gate(const View& see);
+  void look_for_narrow_place(const View& see);
+  bool gives_way() const { return jam_ && jam_->encounter && jam_->encounter->conduct != Conduct::goes; }
+  void leave_narrow_place(const View& see);
+  static bool has_room_beside(const View& see, const NarrowPlace& place);
+  static Conduct conduct_before(const View& see, const Encounter& encounter);
+  Intent at_narrow_place(const View& see, float speed) const;
   void look_for_detour(const View& see);
   static float seconds_through(const View& see, const Bottleneck& jam, float radius);
   void take_detour(const View& see);
   Jam& jam(const View& see);
   bool end_is_full(const View& see);
   bool strayed(const View& see);
+  static float lane_width(const View& see, vec2 way);
   static bool held_up(const View& see);
+  vec2 course(vec2 now) const;
   static float max_swing(const Gait& gait, float angle);
   Turn turn_at(const Gait& gait, std::uint32_t i, float room) const;
   static float angle_left(vec2 off, float side, vec2 out);
@@ -209,6 +232,7 @@ class RouteFollower {
   bool is_detour_ : 1 = false;          // it is a detour around a jam
   bool blocked_ : 1 = false;            // something changed along it since it was planned
   bool turns_ : 1 = false;              // it is on the arc of the next bend
+  std::uint8_t unsearched_ : 3 = 0;     // checks of NPCs in the way until it may search for a narrow place
   Crossing crossing_ = Crossing::none;  // at the next bend
   Opening opening_;
   // Cached data of the next bend, so that most steps do not read the bends.

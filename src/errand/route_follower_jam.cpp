@@ -18,7 +18,7 @@ constexpr float aside = 3.f;          // metres from a gate within which it may 
 constexpr float gate_width = 3.f;     // metres, maximum
 constexpr float heed_radius = 2.5f;   // metres within which oncoming NPCs count
 constexpr float gate_sight = 8.f;     // metres from a bend within which its gate is used
-constexpr float look_every = 0.5f;    // seconds
+constexpr float look_every = 0.25f;   // seconds
 constexpr float standing = 0.05f;     // metres per second
 constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a crowd
 constexpr float full = 0.65f;         // fraction of the area that bodies with elbow room cover
@@ -57,13 +57,15 @@ vec2 RouteFollower::gate_before(const View& see) const {
     const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
     (against ? towards : along) += 1;
   }
-  if (4 * towards > along) return vec2(0.f);
+  const bool own_turn = jam_ && jam_->encounter && !gives_way();
+  if (4 * towards > along && !own_turn) return vec2(0.f);
   return see.ground.straight(see.spot_at(route_.next_bend()), gate_width * outwards).metres * outwards;
 }
 
 /// At intervals: decides about the gate at the next bend and about a detour.
 void RouteFollower::watch_jam(const View& see) {
   next_jam_check_ = static_cast<float>(see.time) + look_every;
+  look_for_narrow_place(see);
   look_for_gate(see);
   look_for_detour(see);
 }
@@ -73,7 +75,7 @@ void RouteFollower::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
   if (gate != vec2(0.f))
     jam(see).gate = gate;
-  else if (jam_ && std::isinf(jam_->nearest) && jam_->short_of <= 0.f)
+  else if (jam_ && std::isinf(jam_->nearest) && jam_->short_of <= 0.f && !jam_->encounter)
     jam_.reset();
   else if (jam_)
     jam_->gate = gate;
@@ -97,6 +99,15 @@ bool RouteFollower::passed_gate(const View& see) {
   const bool on = see.ground.sight(see.spot(), see.spot_at(route_.bend_after()));
   if (!on) jumps_ = ~see.jumps;
   return on;
+}
+
+/// Returns the metres between the walls at both sides of the NPC, across `way`; infinite in the open.
+float RouteFollower::lane_width(const View& see, vec2 way) {
+  const vec2 left = direction(vec2(-way.y, way.x));
+  const Stretch l = see.ground.straight(see.spot(), middle * left),
+                r = see.ground.straight(see.spot(), -middle * left);
+  return l.free || r.free ? std::numeric_limits<float>::infinity()
+                          : l.metres + r.metres + 2.f * see.body.radius;
 }
 
 /// Returns true if NPCs that stand around the end leave no nearer room: the circle is full, or it is half
@@ -124,13 +135,14 @@ bool RouteFollower::end_is_full(const View& see) {
   const auto on_end = see.near(route_.end(), see.body.radius);
   if (std::ranges::none_of(on_end, stands) && waits <= waits_for_own) return false;
   const bool gives_up = waits > looks_for_room;
-  const auto taken_up = [&](float radius) {  // the circle around the end
-    float square = 0.f;                      // metres squared over pi that bodies cover
+  const float lane = lane_width(see, way) / pi;  // between walls, the circle is a strip
+  const auto taken_up = [&](float radius) {      // the circle around the end
+    float square = 0.f;                          // metres squared over pi that bodies cover
     const auto add_area = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
     add_area(see.body.radius);
     for (const Neighbour& other : see.near(route_.end(), radius))
       if (stands(other)) add_area(other.radius);
-    return radius * radius * (gives_up ? 0.5f * full : full) <= square;
+    return std::min(radius, lane) * radius * (gives_up ? 0.5f * full : full) <= square;
   };
   // The centre fills first: if it has room, no other NPC needs to be counted.
   if ((left > middle && !taken_up(middle)) || !taken_up(left)) return false;

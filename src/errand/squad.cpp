@@ -273,17 +273,22 @@ vec2 Squad::Impl::direction_along(float along) const {
   return direction(flat(point_at(along + smooth) - point_at(along - smooth)), vec2(1.f, 0.f));
 }
 
-/// Returns the fraction, 0 to 1, of the widest rank that the ground has room for over the next metres.
-float Squad::Impl::room_at(const View& see, float along) const {
-  float part = 1.f;
+/// Returns how the widest rank fits the ground over the next metres: it first moves to the side that has
+/// room, and then narrows.
+Squad::Impl::Fit Squad::Impl::fit_at(const View& see, float along) const {
+  const float width = left_ + right_;
+  if (width <= 0.f) return {};
+  float left_room = width, right_room = width;  // metres
   for (float ahead = 0.f; ahead <= look_ahead; ahead += 0.5f * look_ahead) {
     const float at = std::clamp(along + ahead, 0.f, length_);
     const vec2 onward = direction_along(at), left(-onward.y, onward.x);
     const Spot middle = see.spot_at(point_at(at));
-    if (left_ > 0.f) part = std::min(part, see.ground.straight(middle, left_ * left).metres / left_);
-    if (right_ > 0.f) part = std::min(part, see.ground.straight(middle, -right_ * left).metres / right_);
+    left_room = see.ground.straight(middle, left_room * left).metres;
+    right_room = see.ground.straight(middle, -right_room * left).metres;
   }
-  return part;
+  const float part = std::min(1.f, (left_room + right_room) / width);
+  const float over_left = part * left_ - left_room, over_right = part * right_ - right_room;
+  return {.part = part, .shift = std::max(0.f, over_right) - std::max(0.f, over_left)};
 }
 
 /// Computes each member's place along the path: at the rank distance, or behind one another where the path is
@@ -295,8 +300,10 @@ void Squad::Impl::line_up(const View& see, float seconds) {
     const float rank = i > 0 ? members_[i - 1].offset.x - member.offset.x : 0.f;
     member.along = i > 0 ? members_[i - 1].along - std::lerp(options_.spacing, rank, member.abreast)
                          : guide_ + member.offset.x;
-    member.abreast =
-        std::clamp(room_at(see, member.along), member.abreast - 2.f * step, member.abreast + step);
+    const Fit fit = fit_at(see, member.along);
+    member.abreast = std::clamp(fit.part, member.abreast - 2.f * step, member.abreast + step);
+    const float metres = 2.f * step * (left_ + right_);
+    member.shift = std::clamp(fit.shift, member.shift - metres, member.shift + metres);
   }
 }
 
@@ -304,7 +311,7 @@ vec3 Squad::Impl::place_of(const View& see) {
   const Member* me = find(see.who);
   if (me == nullptr || !me->placed) return see.me.position;
   const vec2 onward = direction_along(me->along);
-  const vec2 aside = me->abreast * me->offset.y * vec2(-onward.y, onward.x);
+  const vec2 aside = (me->abreast * me->offset.y + me->shift) * vec2(-onward.y, onward.x);
   const vec3 place = see.ground.straight(see.spot_at(point_at(me->along)), aside).end.position;
   next_lag_ = std::max(next_lag_, flat_distance(place, see.me.position));
   return place;

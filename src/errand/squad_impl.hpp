@@ -42,7 +42,14 @@ class Squad::Impl {
     vec2 offset{0.f};     // metres: ahead of the guide, and to its left
     float along = 0.f;    // metres along the path
     float abreast = 1.f;  // fraction of the sideways offset that there is room for
+    float shift = 0.f;    // metres to the left, where there is more room
     bool placed = false;  // its offset is assigned
+  };
+
+  /// How the widest rank fits the ground.
+  struct Fit {
+    float part = 1.f;   // fraction of its width
+    float shift = 0.f;  // metres to the left
   };
 
   const Member* find(NpcId who) const;
@@ -59,7 +66,7 @@ class Squad::Impl {
   void line_up(const View& see, float seconds);
   vec3 point_at(float along) const;
   vec2 direction_along(float along) const;
-  float room_at(const View& see, float along) const;
+  Fit fit_at(const View& see, float along) const;
 
   SquadOptions options_;
   Leads leads_ = Leads::nobody;

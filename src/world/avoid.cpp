@@ -18,7 +18,7 @@ namespace {
 constexpr float standing = 0.05f;  // metres per second: slower counts as standing
 constexpr float held_up = 0.2f;    // metres per second: an NPC that wants to go on and is slower is held up
 constexpr float margin = 1.15f;    // of the radius, since velocities do not change at once
-constexpr float slow_margin = 1.02f;       // for slow NPCs that pass a standing one
+constexpr float slow_margin = 1.03f;       // for slow NPCs beside others that stand or go the same way
 constexpr float on_ground = 0.05f;         // metres: maximum distance from it
 constexpr float wall_horizon = 0.5f;       // seconds
 constexpr float min_horizon = 0.25f;       // of the horizon, for a standing NPC; at full speed all of it
@@ -34,6 +34,10 @@ constexpr float jammed = 0.3f;             // metres per second: slower NPCs in 
 constexpr float jammed_turn = radians(20.f);  // per second,
 constexpr float jammed_part = 0.25f;          // and slower than this part of their speed
 constexpr float settling = 0.06f;             // seconds: time constant of the velocity of slow NPCs
+constexpr float side_settling = 0.3f;         // seconds: of the direction of NPCs that go with others
+constexpr float facing_settling = 0.25f;      // seconds: of the facing
+constexpr float small_turn = radians(15.f);   // larger ones settle faster
+constexpr float walking = 0.3f;               // of the speed: faster ones walk
 constexpr std::size_t soon = 4;               // NPCs whose data is prefetched
 constexpr std::size_t few_at_a_time = 16;     // NPCs in a batch, since each takes long
 
@@ -74,7 +78,7 @@ float share_of(const Motion& me, const Surroundings::AvoidanceState& mine, std::
   if (mine.rank != its.rank) return mine.rank < its.rank ? 1.f : 0.f;
   // Of two that go the same way, only the one behind avoids. Without branches, since the order is
   // unpredictable.
-  const bool same_way = glm::dot(mine.wanted, its.wanted) > 0.f;
+  const bool same_way = glm::dot(mine.course, its.course) > 0.f;
   const bool before_me = glm::dot(other.offset, mine.wanted) > 0.f,
              behind_it = glm::dot(other.offset, its.wanted) > 0.f;
   const bool one_behind = same_way & (before_me == behind_it);
@@ -103,6 +107,10 @@ class Before {
     towards_ += (goes & against) ? 1 : 0;
     onwards_ += (goes & !against) ? 1 : 0;
   }
+  /// Returns true if there are some, and all go the same way.
+  bool company() const { return onwards_ > 0 && !met_; }
+  /// Returns true if one comes towards the NPC.
+  bool oncoming() const { return towards_ > 0; }
   /// Returns the factor by which to widen the turn to the side. It is 0 if all go the same way. It is larger
   /// if the NPC is slow and some come towards it: otherwise opposite streams would not form lanes.
   float turn(float pace) const {
@@ -152,22 +160,33 @@ void keep_from_edges(const Ground& ground, const Snap& here, float speed, vec2 a
   }
 }
 
-/// Low-pass filters a velocity. At walking speed (`pace` 1) it changes at once. In a crowd it changes slowly,
-/// since otherwise NPCs tremble, each one tick after the other.
-vec2 settled(vec2 now, vec2 chosen, float pace, float seconds) {
+/// Low-pass filters a velocity. In a slow crowd it changes slowly, since otherwise NPCs tremble, each one
+/// tick after the other. At walking speed braking is not delayed. In `company`, where all go the same way,
+/// only changes of direction are.
+vec2 settled(const Motion& me, vec2 chosen, float pace, bool company, float seconds) {
+  if (company && pace > walking && seconds < side_settling) {
+    const vec2 ahead = direction(me.velocity), left(-ahead.y, ahead.x);
+    chosen = glm::dot(chosen, ahead) * ahead + seconds / side_settling * glm::dot(chosen, left) * left;
+  }
   const float over = settling * (1.f - pace);
-  return seconds < over ? now + seconds / over * (chosen - now) : chosen;
+  return seconds < over ? me.velocity + seconds / over * (chosen - me.velocity) : chosen;
 }
 
-/// Returns the facing of an NPC in a jam, whose velocity changes direction all the time. It turns slowly to
-/// where it wants to go while it hardly moves, and faster the faster it goes. Zero outside of jams: it faces
+/// Returns the facing of an NPC whose velocity was changed by avoidance: low-pass filtered, since small
+/// changes of the velocity do not turn a body. In a jam the velocity changes direction all the time. There it
+/// turns slowly to where it wants to go while it hardly moves, and faster the faster it goes. Zero: it faces
 /// its velocity.
-vec2 facing_in_jam(const Motion& me, const Gait& gait, vec2 wanted, vec2 velocity, float seconds) {
+vec2 settled_facing(const Motion& me, const Gait& gait, vec2 wanted, vec2 velocity, float seconds) {
   const float speed = glm::length(velocity), slow = std::min(jammed, jammed_part * gait.speed);
-  if (speed >= 2.f * slow || slower(wanted, 2.f * speed)) return vec2(0.f);
-  const float part = std::max(0.f, speed / slow - 1.f);
-  return turned(me.facing, direction(wanted),
-                std::min(gait.turn_rate, jammed_turn + part * gait.turn_rate) * seconds);
+  if (speed < 2.f * slow && !slower(wanted, 2.f * speed)) {
+    const float part = std::max(0.f, speed / slow - 1.f);
+    return turned(me.facing, direction(wanted),
+                  std::min(gait.turn_rate, jammed_turn + part * gait.turn_rate) * seconds);
+  }
+  if (seconds >= facing_settling || stands(velocity)) return vec2(0.f);
+  const float off = std::abs(angle_between(me.facing, velocity));
+  return turned(me.facing, velocity / speed,
+                std::min(gait.turn_rate, off / facing_settling * (1.f + off / small_turn)) * seconds);
 }
 
 /// The neighbours that can be reached within `horizon` seconds at `speed`.
@@ -375,16 +394,17 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
                         .velocity = velocity,
                         .radius = velocities.radius[seen.place]};
     const float share = share_of(me, mine, slot, neighbour, its, state_.surroundings.slot(seen.place));
-    before.add(share > 0.f, neighbour.offset, wanted, its.wanted);
-    const bool still = stands(its.wanted) && stands(velocity);
-    encounters.add(neighbour.offset, neighbour.velocity, (still ? narrow : radius) + neighbour.radius, share);
+    before.add(share > 0.f, neighbour.offset, mine.course, its.course);
+    const bool close = (stands(its.wanted) && stands(velocity)) || glm::dot(mine.course, its.course) > 0.f;
+    encounters.add(neighbour.offset, neighbour.velocity, (close ? narrow : radius) + neighbour.radius, share);
   }
-  if (encounters.count() > 0) choose_velocity(slot, encounters, before.turn(pace));
+  mover.oncoming = before.oncoming();
+  if (encounters.count() > 0) choose_velocity(slot, encounters, before.turn(pace), before.company());
 }
 
 /// Sets the velocity nearest to the preferred one that keeps clear of others and edges. `turn`: factor of the
-/// turn to the side.
-void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn) {
+/// turn to the side. `company`: others go the same way, and no others come.
+void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn, bool company) {
   Mover& mover = state_.npcs[slot];
   const Motion& me = mover.motion;
   const Gait& gait = mover.traits->gait;
@@ -396,11 +416,11 @@ void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, fl
   const vec2 aim = turn > 0.f ? rotated(wanted, -turn * how.side) : wanted;
   if (near_edges(slot))
     keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, aim, permitted);
-  const float fastest = std::max(glm::length(wanted), gait.speed);
+  const float fastest = std::max(glm::length(wanted), gait.speed), seconds = orders_.until_asked(slot);
   mover.intent.velocity =
-      settled(me.velocity, nearest_permitted(permitted.planes(), aim, fastest), pace, mover.left);
+      settled(me, nearest_permitted(permitted.planes(), aim, fastest), pace, company, seconds);
   if (mover.intent.facing == vec2(0.f))
-    mover.intent.facing = facing_in_jam(me, gait, wanted, mover.intent.velocity, mover.left);
+    mover.intent.facing = settled_facing(me, gait, wanted, mover.intent.velocity, seconds);
 }
 
 /// A standing NPC steps aside for others that it holds up. NPCs in its way then make room in turn. `mine`:
@@ -439,7 +459,7 @@ void Crowd::make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mi
   if (near_edges(slot))
     keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, velocity, permitted);
   mover.intent.velocity =
-      settled(mover.motion.velocity, nearest_permitted(permitted.planes(), velocity, fast), 0.f, mover.left);
+      settled(mover.motion, nearest_permitted(permitted.planes(), velocity, fast), 0.f, false, mover.left);
   mover.intent.facing = mover.motion.facing;
 }
 
@@ -457,7 +477,7 @@ vec2 Crowd::way_back(std::uint32_t slot) {
     taken = taken || (still && glm::distance(offset, way) < apart);
     others_pass = others_pass || !still;
   });
-  mover.displaced = !taken && metres > back_within;
+  mover.displaced = !taken && (others_pass || metres > back_within);
   if (!mover.displaced || others_pass) return vec2(0.f);
   return std::min(0.5f * mover.traits->gait.speed / metres, 1.f / step_aside) * way;
 }

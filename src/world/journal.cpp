@@ -62,7 +62,7 @@ constexpr std::array<std::string_view, event_count> names = {
     "new_target", "came_near",    "moved_away",   "touched",      "turned_around", "replans",
     "side_steps", "knocked_back", "suspended",    "resumed",      "teleported",    "not_teleported",
     "new_gait",   "new_body",     "boarded",      "left_deck",    "no_place",      "held_up",
-    "waits",      "goes_on",      "takes_detour", "route_opened", "crosses"};
+    "waits",      "goes_on",      "gives_way",    "takes_detour", "route_opened",  "crosses"};
 
 /// Sentences about orders and their goals; empty for other events.
 std::string sentence_of_order(const Note& note, std::string_view who, std::string_view whom,
@@ -124,6 +124,9 @@ std::string sentence_of_others(const Note& note, std::string_view who, std::stri
                  : fmt::format("{} has been held up by {} for {:.1f} s, at {}", who, whom, note.value, place);
     case Event::goes_on:
       return fmt::format("{} goes on after {:.1f} s, from {}", who, note.value, place);
+    case Event::gives_way:
+      return fmt::format("{} gives way to those who come through a place {:.1f} m wide, at {}", who,
+                         note.value, place);
     case Event::takes_detour:
       return fmt::format("{} takes a detour around the jam at {}: {:.1f} m instead of {:.1f} m", who, place,
                          note.value, note.other);

@@ -219,6 +219,8 @@ View Orders::view_of(std::uint32_t slot, const Motion& me) {
           .memory = &state_.pool,
           .time = state_.moment(slot),
           .avoids = state_.avoids && mover.traits->avoidance.takes_part && mover.drive == Drive::own,
+          .oncoming = mover.oncoming,
+          .keeps_left = mover.traits->avoidance.side < 0.f,
           .held = mover.held,
           .patience = patience(slot),
           .routes = &routes_,

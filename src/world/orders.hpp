@@ -58,6 +58,7 @@ class Orders {
   const RouteFigures& route_figures() const { return routes_.figures(); }
 
   View view_of(std::uint32_t slot, const Motion& me);
+  float until_asked(std::uint32_t slot) const;
 
  private:
   /// Time limit of the present order.
@@ -66,7 +67,6 @@ class Orders {
     float seconds;
   };
   float time_left(std::uint32_t slot) const;
-  float until_asked(std::uint32_t slot) const;
   static void set_intent(Mover& mover, const Intent& intent, float left);
   std::string_view lasting_name(std::string_view name);
 

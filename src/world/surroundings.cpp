@@ -74,7 +74,7 @@ void Surroundings::retag(std::uint32_t slot, Tags before) {
 
 void Surroundings::see(std::uint32_t slot) {
   const Motion& motion = movers_[slot].motion;
-  seen_[slot] = {movers_[slot].shown_position(), motion.velocity, motion.facing};
+  seen_[slot] = {movers_[slot].shown_position(), motion.velocity, motion.facing, course_of(movers_[slot])};
 }
 
 void Surroundings::begin_tick() {
@@ -151,6 +151,7 @@ Other Surroundings::other(std::uint32_t slot) const {
           .position = seen.position,
           .velocity = seen.velocity,
           .facing = seen.facing,
+          .course = seen.course,
           .radius = like.body.radius,
           .height = like.body.height,
           .tags = like.tags};
@@ -295,11 +296,20 @@ void Surroundings::line_up(std::uint32_t slot, std::uint32_t place) const {
   velocities_.radius[place] = body.radius;
 }
 
+/// Returns the direction in which it wants to go beyond its next bend; zero if it wants to stand.
+vec2 Surroundings::course_of(const Mover& mover) {
+  if (!mover.errand || mover.suspended) return vec2(0.f);
+  return mover.intent.course != vec2(0.f) ? mover.intent.course : direction(mover.wanted);
+}
+
 /// Returns the state that others need to avoid it.
 Surroundings::AvoidanceState Surroundings::avoidance_state_of(const Mover& mover) {
-  if (mover.drive != Drive::own || mover.crossing) return {.wanted = mover.motion.velocity};
+  if (mover.drive != Drive::own || mover.crossing)
+    return {.wanted = mover.motion.velocity, .course = mover.motion.velocity};
   const bool ends = mover.intent.edge_radius >= 0.f;
+  const vec2 course = mover.intent.course;
   return {.wanted = mover.wanted,
+          .course = course != vec2(0.f) ? glm::length(mover.wanted) * course : mover.wanted,
           .held = mover.held,
           .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
                         : std::numeric_limits<float>::infinity(),

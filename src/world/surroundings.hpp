@@ -41,6 +41,7 @@ class Surroundings final : public Others {
   /// The state of an NPC that others need to avoid it.
   struct AvoidanceState {
     vec2 wanted{0.f};         // metres per second: the preferred velocity of its last decision
+    vec2 course{0.f};         // the same speed in the direction in which it goes beyond the next bend
     float held = 0.f;         // seconds for which others have held it up
     float to_go = 0.f;        // metres to its next bend or its goal
     int rank = never_yields;  // its priority, or `never_yields`
@@ -73,6 +74,7 @@ class Surroundings final : public Others {
     vec3 position{0.f};
     vec2 velocity{0.f};
     vec2 facing{1.f, 0.f};
+    vec2 course{0.f};
   };
   const Seen& seen(std::uint32_t slot) const { return seen_[slot]; }
 
@@ -166,6 +168,7 @@ class Surroundings final : public Others {
   void line_up(const NeighbourIndex& index, std::uint32_t from) const;
   void line_up(std::uint32_t slot, std::uint32_t place) const;
   Other other(std::uint32_t slot) const;
+  static vec2 course_of(const Mover& mover);
   static AvoidanceState avoidance_state_of(const Mover& mover);
   void see(std::uint32_t slot);
   std::size_t count_tagged(Tags tags) const;

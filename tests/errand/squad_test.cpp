@@ -81,6 +81,32 @@ TEST(Squad, NarrowsThroughAGapAndOpensAgain) {
   EXPECT_LT(held, 80);
 }
 
+TEST(Squad, KeepsItsRanksBesideAWallAndMovesOverInstead) {
+  // A street of 8 m. The route runs along its northern wall, where half a rank of five has no room.
+  const auto street = *MeshGround::make({.outlines = {{{0, 0}, {60, 0}, {60, 8}, {0, 8}}}});
+  for (const float y : {7.3f, 0.7f}) {
+    World world({.ground = street.get(), .avoid = true});
+    std::vector<Npc> porters;
+    for (int i = 0; i < 5; ++i)
+      porters.push_back(*world.add({.at = {2 + 0.7f * static_cast<float>(i), y, 0}}));
+    const auto squad = *Squad::make({.formation = Formation::line, .spacing = 1.f});
+    ASSERT_TRUE(squad->go_to({55, y, 0}));
+    for (const Npc npc : porters) npc.march(squad);
+    float narrowest = 99.f;
+    pass(world, 60, 1.f / 30, [&] {
+      float low = 99.f, high = 0.f, front = 0.f, back = 99.f;
+      for (const Npc npc : porters) {
+        const vec3 at = npc.position();
+        low = std::min(low, at.y), high = std::max(high, at.y);
+        front = std::max(front, at.x), back = std::min(back, at.x);
+      }
+      if (back > 20 && front < 50) narrowest = std::min(narrowest, high - low);
+      return std::ranges::none_of(porters, &Npc::busy);
+    });
+    EXPECT_GT(narrowest, 3.6f) << "of 4 m";
+  }
+}
+
 TEST(Squad, GoesWhereItsLeaderGoesRoundCorners) {
   const auto ground =
       *MeshGround::make({.outlines = {{{0, 0}, {30, 0}, {30, 30}, {24, 30}, {24, 6}, {0, 6}}}});

@@ -383,7 +383,8 @@ TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
 
 TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
   const std::string crowds = AMBULON_SOURCE_DIR "/demo/crowds/";
-  for (const char* jam : {"antipodes", "lane", "narrow-lane", "one-point", "barge"}) {
+  for (const char* jam : {"antipodes", "lane", "narrow-lane", "one-point", "barge", "dead-end", "both-ways",
+                          "footbridge", "blind-alley", "following", "companions"}) {
     const Result result = ambulon("run " + crowds + jam + ".toml");
     EXPECT_EQ(result.code, 0) << jam << result.out.substr(result.out.find("\nlimits"));
     EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << jam;

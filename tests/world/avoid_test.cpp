@@ -55,7 +55,7 @@ TEST(Avoid, AcrossACircleAllArriveAndHardlyTouch) {
     }
     const float overlap = until_all_stand(world, 90);
     EXPECT_LT(overlap, 0.05f * 0.3f) << count;
-    EXPECT_LT(world.time(), 1.6f * 2.f * radius / 1.4f) << count;
+    EXPECT_LT(world.time(), 1.7f * 2.f * radius / 1.4f) << count;
     expect_all_arrived(world);
   }
 }

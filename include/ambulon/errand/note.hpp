@@ -49,10 +49,11 @@ enum class Event : std::uint8_t {
   held_up,         ///< by `whom`, and possibly others, at `where`, for `value` seconds so far
   waits,           ///< for a route to `where`; `outcome` says why there is none
   goes_on,         ///< after `value` seconds of waiting or being held up, at `where`
+  gives_way,       ///< to oncoming NPCs before a place `value` metres wide, at `where`
   takes_detour,    ///< around a jam at `where`: a route of `value` metres instead of `other`
   route_opened,    ///< a shorter route of `value` metres instead of `other`, which it takes
-  crosses,         ///< a crossing as `errand` says (jumps up, climbs, …): `value` metres up and `other` far,
-                   ///< at `where`
+  crosses,  ///< a crossing as `errand` says (jumps up, climbs, …): `value` metres up and `other` far,
+            ///< at `where`
 };
 
 /// Returns the event's name, as the journal's JSON writes it.

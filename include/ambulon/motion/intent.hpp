@@ -11,6 +11,7 @@ namespace AMBULON_PUBLIC ambulon {
 struct Intent {
   vec2 velocity{0.f};        ///< metres per second; zero: stand
   vec2 facing{0.f};          ///< unit vector; zero: the direction of travel
+  vec2 course{0.f};          ///< unit vector: where it goes beyond the next bend; zero: as `velocity`
   vec2 edge_centre{0.f};     ///< metres: centre of a circle on the plan at which the step ends
   float edge_radius = -1.f;  ///< metres; negative: no circle
   float lasts = std::numeric_limits<float>::infinity();  ///< seconds until the errand is asked again
