@@ -61,21 +61,25 @@ std::optional<NarrowPlace> narrow_place_ahead(const Ground& ground, const Body& 
   for (const vec3 bend : bends) {
     const float leg = flat_distance(from, bend);
     const vec2 ahead = direction(flat(bend - from));
-    for (; next <= gone + leg && next <= within; next += step) {
+    while (next <= gone + leg && next <= within) {
+      const float here = next;
       const vec3 at = from + (next - gone) / leg * (bend - from);
       const Spot spot = ground.snap(at, std::numeric_limits<float>::infinity(), body).spot;
-      const auto across = shortest(ground, spot, ahead, max);
+      // Where no edge is near, no place is narrow.
+      const float open = ground.clearance(spot, within + max).metres - max;
+      next += std::max(step, open);
+      const auto across = open < 0.f ? shortest(ground, spot, ahead, max) : std::nullopt;
       if (!across) {
         if (found) return found;
         continue;
       }
-      if (next == step) return {};
+      if (here == step) return {};
       if (!found) {
         found = {.entry = across->middle, .width = std::numeric_limits<float>::infinity()};
-        known = next + doorway;
+        known = here + doorway;
       }
       const float wide = across->metres + 2.f * body.radius;
-      if (next <= known && wide < found->width - narrower)  // at its ends, the edges may be round
+      if (here <= known && wide < found->width - narrower)  // at its ends, the edges may be round
         found->through = {across->left.y, -across->left.x};
       found->exit = across->middle;
       found->width = std::min(found->width, wide);

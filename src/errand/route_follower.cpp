@@ -322,8 +322,9 @@ bool RouteFollower::can_go_on(const View& see, float radius) {
   const bool walks = crossing_ == Crossing::none || crossing_ == Crossing::ahead;
   // In a crowd some steps query neighbours, which is sequential: after a gate, at intervals, and for room at
   // the end.
-  const bool in_throng = held_up(see) || jam_ || see.oncoming;
-  if (!walks || route_.empty() || asked_ || (in_throng && static_cast<float>(see.time) >= next_jam_check_) ||
+  const bool in_throng = held_up(see) || jam_;
+  if (!walks || route_.empty() || asked_ ||
+      ((in_throng || see.oncoming) && static_cast<float>(see.time) >= next_jam_check_) ||
       update(see) == Status::must_plan)
     return false;
   pass_bends(see);

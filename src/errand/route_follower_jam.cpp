@@ -19,6 +19,7 @@ constexpr float gate_width = 3.f;     // metres, maximum
 constexpr float heed_radius = 2.5f;   // metres within which oncoming NPCs count
 constexpr float gate_sight = 8.f;     // metres from a bend within which its gate is used
 constexpr float look_every = 0.25f;   // seconds
+constexpr float foresee_every = 0.25f;  // seconds, while it meets oncoming NPCs and is not held up
 constexpr float standing = 0.05f;     // metres per second
 constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a crowd
 constexpr float full = 0.65f;         // fraction of the area that bodies with elbow room cover
@@ -64,7 +65,8 @@ vec2 RouteFollower::gate_before(const View& see) const {
 
 /// At intervals: decides about the gate at the next bend and about a detour.
 void RouteFollower::watch_jam(const View& see) {
-  next_jam_check_ = static_cast<float>(see.time) + look_every;
+  const bool in_jam = held_up(see) || jam_;
+  next_jam_check_ = static_cast<float>(see.time) + (in_jam ? look_every : foresee_every);
   look_for_narrow_place(see);
   look_for_gate(see);
   look_for_detour(see);

@@ -54,8 +54,8 @@ void RouteFollower::look_for_narrow_place(const View& see) {
       leave_narrow_place(see);
   }
   if (!jam_ || !jam_->encounter) {
-    if (unsearched_ > 0) --unsearched_;
-    if (unsearched_ > 0 || (!see.oncoming && !held_up(see))) return;
+    if (unsearched_ > 0 && held_up(see)) --unsearched_;
+    if ((unsearched_ > 0 && held_up(see)) || (!see.oncoming && !held_up(see))) return;
     unsearched_ = search_every;
     const auto place = narrow_place_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1),
                                           look_ahead, 2.f * many_bodies * elbow_room * see.body.radius);

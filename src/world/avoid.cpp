@@ -78,7 +78,7 @@ float share_of(const Motion& me, const Surroundings::AvoidanceState& mine, std::
   if (mine.rank != its.rank) return mine.rank < its.rank ? 1.f : 0.f;
   // Of two that go the same way, only the one behind avoids. Without branches, since the order is
   // unpredictable.
-  const bool same_way = glm::dot(mine.course, its.course) > 0.f;
+  const bool same_way = glm::dot(vec2(mine.course), vec2(its.course)) > 0.f;
   const bool before_me = glm::dot(other.offset, mine.wanted) > 0.f,
              behind_it = glm::dot(other.offset, its.wanted) > 0.f;
   const bool one_behind = same_way & (before_me == behind_it);
@@ -109,8 +109,8 @@ class Before {
   }
   /// Returns true if there are some, and all go the same way.
   bool company() const { return onwards_ > 0 && !met_; }
-  /// Returns true if one comes towards the NPC.
-  bool oncoming() const { return towards_ > 0; }
+  /// Returns true if several come towards the NPC.
+  bool oncoming() const { return towards_ >= several; }
   /// Returns the factor by which to widen the turn to the side. It is 0 if all go the same way. It is larger
   /// if the NPC is slow and some come towards it: otherwise opposite streams would not form lanes.
   float turn(float pace) const {
@@ -120,6 +120,7 @@ class Before {
   }
 
  private:
+  static constexpr int several = 3;
   static constexpr float max_more = 2.5f;  // maximum factor
   static constexpr float few = 4.f;        // number of oncoming NPCs per ignored other one
   bool met_ = false;                       // an NPC goes another way
@@ -183,10 +184,11 @@ vec2 settled_facing(const Motion& me, const Gait& gait, vec2 wanted, vec2 veloci
     return turned(me.facing, direction(wanted),
                   std::min(gait.turn_rate, jammed_turn + part * gait.turn_rate) * seconds);
   }
-  if (seconds >= facing_settling || stands(velocity)) return vec2(0.f);
-  const float off = std::abs(angle_between(me.facing, velocity));
-  return turned(me.facing, velocity / speed,
-                std::min(gait.turn_rate, off / facing_settling * (1.f + off / small_turn)) * seconds);
+  const vec2 way = velocity / speed, off = way - me.facing;
+  if (seconds >= facing_settling || stands(velocity) || glm::dot(way, me.facing) < 0.f) return vec2(0.f);
+  // For such angles the chord replaces the angle.
+  const float chord = glm::length(off), part = seconds / facing_settling * (1.f + chord / small_turn);
+  return direction(me.facing + std::min(std::min(1.f, part), gait.turn_rate * seconds / chord) * off);
 }
 
 /// The neighbours that can be reached within `horizon` seconds at `speed`.
@@ -385,6 +387,7 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
   const auto all = heeded.all(heeds);
   mover.alone = alone;
 
+  const vec2 my_course = mine.course;
   Encounters encounters;
   Before before;
   for (const Heeded::Seen& seen : all) {
@@ -393,9 +396,10 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
     Neighbour neighbour{.offset = state_.surroundings.position(seen.place) - flat(me.position),
                         .velocity = velocity,
                         .radius = velocities.radius[seen.place]};
+    const vec2 course = its.course;
     const float share = share_of(me, mine, slot, neighbour, its, state_.surroundings.slot(seen.place));
-    before.add(share > 0.f, neighbour.offset, mine.course, its.course);
-    const bool close = (stands(its.wanted) && stands(velocity)) || glm::dot(mine.course, its.course) > 0.f;
+    before.add(share > 0.f, neighbour.offset, my_course, course);
+    const bool close = (stands(its.wanted) && stands(velocity)) || glm::dot(my_course, course) > 0.f;
     encounters.add(neighbour.offset, neighbour.velocity, (close ? narrow : radius) + neighbour.radius, share);
   }
   mover.oncoming = before.oncoming();

@@ -53,7 +53,7 @@ struct Mover {
   bool aboard : 1 = false;     // on a deck, so the ground does not bound it
   bool crossing : 1 = false;   // moving along the arc of its flight
   bool slow : 1 = false;       // at the last check of its headway
-  bool oncoming : 1 = false;   // in the last tick, others came towards it
+  bool oncoming : 1 = false;   // in the last tick, several others came towards it
   bool displaced : 1 = false;  // it made room without an order, and returns to `was`
   bool alone : 1 = false;      // no body within `alone_within` at the start of the tick
 

@@ -14,7 +14,8 @@
 namespace ambulon {
 namespace {
 
-constexpr float cell = 2.f;  // metres: a part of the usual query radius
+constexpr float cell = 2.f;          // metres: a part of the usual query radius
+constexpr float min_course = 0.01f;  // metres per second: of an NPC that waits; it counts as standing
 
 constexpr std::size_t few = 64;          // NPCs with a tag: up to that many are visited one by one
 constexpr float furthest_circle = 32.f;  // metres
@@ -74,7 +75,7 @@ void Surroundings::retag(std::uint32_t slot, Tags before) {
 
 void Surroundings::see(std::uint32_t slot) {
   const Motion& motion = movers_[slot].motion;
-  seen_[slot] = {movers_[slot].shown_position(), motion.velocity, motion.facing, course_of(movers_[slot])};
+  seen_[slot] = {movers_[slot].shown_position(), motion.velocity, motion.facing};
 }
 
 void Surroundings::begin_tick() {
@@ -151,7 +152,7 @@ Other Surroundings::other(std::uint32_t slot) const {
           .position = seen.position,
           .velocity = seen.velocity,
           .facing = seen.facing,
-          .course = seen.course,
+          .course = course_of(slot),
           .radius = like.body.radius,
           .height = like.body.height,
           .tags = like.tags};
@@ -296,20 +297,22 @@ void Surroundings::line_up(std::uint32_t slot, std::uint32_t place) const {
   velocities_.radius[place] = body.radius;
 }
 
-/// Returns the direction in which it wants to go beyond its next bend; zero if it wants to stand.
-vec2 Surroundings::course_of(const Mover& mover) {
-  if (!mover.errand || mover.suspended) return vec2(0.f);
-  return mover.intent.course != vec2(0.f) ? mover.intent.course : direction(mover.wanted);
+/// Returns the direction in which an NPC wants to go, as of the last `index`; zero if it was not there.
+vec2 Surroundings::course_of(std::uint32_t slot) const {
+  const std::uint32_t place = slot < places_.size() ? places_[slot] : 0;
+  if (place >= neighbour_states_.size() || this->slot(place) != slot) return vec2(0.f);
+  return direction(neighbour_states_[place].manner.course);
 }
 
 /// Returns the state that others need to avoid it.
 Surroundings::AvoidanceState Surroundings::avoidance_state_of(const Mover& mover) {
   if (mover.drive != Drive::own || mover.crossing)
-    return {.wanted = mover.motion.velocity, .course = mover.motion.velocity};
+    return {.wanted = mover.motion.velocity, .course = Course(mover.motion.velocity)};
   const bool ends = mover.intent.edge_radius >= 0.f;
   const vec2 course = mover.intent.course;
   return {.wanted = mover.wanted,
-          .course = course != vec2(0.f) ? glm::length(mover.wanted) * course : mover.wanted,
+          .course = Course(course != vec2(0.f) ? std::max(min_course, glm::length(mover.wanted)) * course
+                                               : mover.wanted),
           .held = mover.held,
           .to_go = ends ? glm::distance(flat(mover.motion.position), mover.intent.edge_centre)
                         : std::numeric_limits<float>::infinity(),

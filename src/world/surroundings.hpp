@@ -38,10 +38,28 @@ class Surroundings final : public Others {
   /// The rank of NPCs that do not avoid others.
   static constexpr int never_yields = std::numeric_limits<int>::max();
 
+  /// A velocity in steps of 1/256 m/s, in half the memory.
+  class Course {
+   public:
+    Course() = default;
+    explicit Course(vec2 velocity) : x_(in_steps(velocity.x)), y_(in_steps(velocity.y)) {}
+    operator vec2() const { return {static_cast<float>(x_) / steps, static_cast<float>(y_) / steps}; }
+
+   private:
+    static std::int16_t in_steps(float speed) {
+      return static_cast<std::int16_t>(steps * std::clamp(speed, -max, max));
+    }
+
+    static constexpr float steps = 256.f, max = 127.f;  // in one metre per second; metres per second
+    std::int16_t x_ = 0, y_ = 0;
+  };
+
   /// The state of an NPC that others need to avoid it.
   struct AvoidanceState {
-    vec2 wanted{0.f};         // metres per second: the preferred velocity of its last decision
-    vec2 course{0.f};         // the same speed in the direction in which it goes beyond the next bend
+    vec2 wanted{0.f};  // metres per second: the preferred velocity of its last decision
+    /// The same speed in the direction in which it goes beyond the next bend; of an NPC that waits, a very
+    /// low speed.
+    Course course = {};
     float held = 0.f;         // seconds for which others have held it up
     float to_go = 0.f;        // metres to its next bend or its goal
     int rank = never_yields;  // its priority, or `never_yields`
@@ -74,7 +92,6 @@ class Surroundings final : public Others {
     vec3 position{0.f};
     vec2 velocity{0.f};
     vec2 facing{1.f, 0.f};
-    vec2 course{0.f};
   };
   const Seen& seen(std::uint32_t slot) const { return seen_[slot]; }
 
@@ -168,7 +185,7 @@ class Surroundings final : public Others {
   void line_up(const NeighbourIndex& index, std::uint32_t from) const;
   void line_up(std::uint32_t slot, std::uint32_t place) const;
   Other other(std::uint32_t slot) const;
-  static vec2 course_of(const Mover& mover);
+  vec2 course_of(std::uint32_t slot) const;
   static AvoidanceState avoidance_state_of(const Mover& mover);
   void see(std::uint32_t slot);
   std::size_t count_tagged(Tags tags) const;

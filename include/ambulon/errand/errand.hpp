@@ -34,7 +34,7 @@ struct Other {
   vec3 position{0.f};
   vec2 velocity{0.f};
   vec2 facing{1.f, 0.f};
-  vec2 course{0.f};    ///< unit vector: where it wants to go; zero if it wants to stand
+  vec2 course{0.f};    ///< unit vector: where it wants to go; zero if it wants to stand, or without avoidance
   float radius = 0.f;  ///< of its body, metres
   float height = 0.f;  ///< of its body, metres
   Tags tags = {};
@@ -95,7 +95,7 @@ struct View {
   std::pmr::memory_resource* memory;  ///< of the world, for the errand's own data; single-threaded
   double time = 0;                    ///< seconds since the world began
   bool avoids = false;                ///< the NPC takes part in avoidance, so others may occupy its goal
-  bool oncoming = false;              ///< others come towards the NPC, as of the last tick
+  bool oncoming = false;              ///< three or more come towards the NPC, as of the last tick
   bool keeps_left = false;            ///< it passes oncoming NPCs on the left (`Avoidance::side`)
   float held = 0.f;                   ///< seconds for which others have blocked it
   float patience = 1e6f;              ///< seconds after which it searches for a detour
