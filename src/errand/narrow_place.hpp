@@ -22,8 +22,8 @@ struct NarrowPlace {
 };
 
 /// Returns the first part of the route of `body` from `position` over `bends` (metres) that is at most
-/// `width` metres wide. Considered are places at most `within` metres along the route, sampled every 0.25 m.
-/// Returns nothing if there is none, or if the route begins in it.
+/// `width` metres wide. Considered are places at most `within` metres along the route, sampled every 0.25 m,
+/// or radius. Returns nothing if there is none, or if the route begins in it.
 std::optional<NarrowPlace> narrow_place_ahead(const Ground& ground, const Body& body, vec3 position,
                                               std::span<const vec3> bends, float within, float width);
 

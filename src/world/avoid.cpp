@@ -23,6 +23,7 @@ constexpr float on_ground = 0.05f;         // metres: maximum distance from it
 constexpr float wall_horizon = 0.5f;       // seconds
 constexpr float min_horizon = 0.25f;       // of the horizon, for a standing NPC; at full speed all of it
 constexpr float asking_distance = 0.3f;    // metres between bodies: standing NPCs make room for nearer ones
+constexpr float beside_cosine = 0.2f;      // NPCs that stand beside the one that wants through make room, too
 constexpr float elbow_room = 0.15f;        // metres between bodies after making room
 constexpr float held_part = 0.1f;          // of the wanted speed: slower counts as held up
 constexpr float step_aside = 0.3f;         // seconds that it takes
@@ -131,7 +132,7 @@ class Before {
 bool wants_through(const Neighbour& other, const Surroundings::AvoidanceState& its, float radius) {
   const float distance = glm::length(other.offset);
   return its.held > polite && !stands(its.wanted) &&
-         glm::dot(other.offset, its.wanted) < -0.1f * distance * glm::length(its.wanted) &&
+         glm::dot(other.offset, its.wanted) < beside_cosine * distance * glm::length(its.wanted) &&
          distance < radius + other.radius + asking_distance;
 }
 

@@ -37,14 +37,16 @@ RC_GTEST_PROP(NarrowPlaces, AreTheSameFromBothSidesAndAtAnyAngle, ()) {
   const float wide = between(7, 30, 0.1f), deep = between(2, 30, 0.1f);
   const Body body{.radius = 0.25f};
   const auto ground = two_rooms(wide, deep);
-  const vec3 west(between(140, 180, 0.1f), between(40, 200, 0.1f), 0),
-      east(22 + deep + between(0, 40, 0.1f), between(40, 200, 0.1f), 0);
+  // A thin doorway that is passed at more than 45 degrees may be missed.
+  const float from = between(20, 60, 0.1f), to = between(20, 60, 0.1f);  // metres from the door
+  const vec3 west(20 - from, 12 + from * between(-9, 9, 0.1f), 0),
+      east(20 + deep + to, 12 + to * between(-9, 9, 0.1f), 0);
   const auto there = ahead_of(*ground, body, west, east, 3.2f);
   const auto back = ahead_of(*ground, body, east, west, 3.2f);
   RC_ASSERT(there.has_value());
   RC_ASSERT(back.has_value());
   for (const auto& [place, way] : {std::pair(*there, vec2(1, 0)), std::pair(*back, vec2(-1, 0))}) {
-    RC_ASSERT(std::abs(place.width - wide) < 0.03f + 0.2f * wide);
+    RC_ASSERT(std::abs(place.width - wide) < 0.05f + 0.25f * wide);
     RC_ASSERT(glm::dot(place.through, way) > 0.9f);
     RC_ASSERT(std::abs(place.entry.y - 12) < 0.5f * wide);
     RC_ASSERT(place.entry.x > 19.5f);
