@@ -52,8 +52,8 @@ enum class Event : std::uint8_t {
   gives_way,       ///< to oncoming NPCs before a place `value` metres wide, at `where`
   takes_detour,    ///< around a jam at `where`: a route of `value` metres instead of `other`
   route_opened,    ///< a shorter route of `value` metres instead of `other`, which it takes
-  crosses,  ///< a crossing as `errand` says (jumps up, climbs, …): `value` metres up and `other` far,
-            ///< at `where`
+  crosses,         ///< a crossing as `errand` says (jumps up, climbs, …): `value` metres up and `other` far,
+                   ///< at `where`
 };
 
 /// Returns the event's name, as the journal's JSON writes it.
