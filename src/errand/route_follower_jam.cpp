@@ -13,21 +13,21 @@
 namespace ambulon {
 namespace {
 
-constexpr float slow_part = 0.5f;     // of its speed: slower counts as held up
-constexpr float aside = 3.f;          // metres from a gate within which it may be passed from the side
-constexpr float gate_width = 3.f;     // metres, maximum
-constexpr float heed_radius = 2.5f;   // metres within which oncoming NPCs count
-constexpr float gate_sight = 8.f;     // metres from a bend within which its gate is used
-constexpr float look_every = 0.25f;   // seconds
+constexpr float slow_part = 0.5f;       // of its speed: slower counts as held up
+constexpr float aside = 3.f;            // metres from a gate within which it may be passed from the side
+constexpr float gate_width = 3.f;       // metres, maximum
+constexpr float heed_radius = 2.5f;     // metres within which oncoming NPCs count
+constexpr float gate_sight = 8.f;       // metres from a bend within which its gate is used
+constexpr float look_every = 0.25f;     // seconds
 constexpr float foresee_every = 0.25f;  // seconds, while it meets oncoming NPCs and is not held up
-constexpr float standing = 0.05f;     // metres per second
-constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a crowd
-constexpr float full = 0.65f;         // fraction of the area that bodies with elbow room cover
-constexpr float middle = 3.f;         // metres from the end
-constexpr double looks_for_room = 1;  // seconds of search for room
-constexpr double waits_for_own = 4;   // seconds without getting nearer to its own place, which is free
-constexpr float jam_sight = 12.f;     // metres along the route within which bottlenecks count
-constexpr float narrow = 4.f;         // metres, for the centre of a body: wider places do not jam for long
+constexpr float standing = 0.05f;       // metres per second
+constexpr float elbow_room = 0.15f;     // metres between bodies that stand in a crowd
+constexpr float full = 0.65f;           // fraction of the area that bodies with elbow room cover
+constexpr float middle = 3.f;           // metres from the end
+constexpr double looks_for_room = 1;    // seconds of search for room
+constexpr double waits_for_own = 4;     // seconds without getting nearer to its own place, which is free
+constexpr float jam_sight = 12.f;       // metres along the route within which bottlenecks count
+constexpr float narrow = 4.f;           // metres, for the centre of a body: wider places do not jam for long
 // Capacity of a bottleneck in people per second and metre of its width: U. Weidmann,
 // "Transporttechnik der Fussgaenger" (1993).
 constexpr float flow = 1.225f;

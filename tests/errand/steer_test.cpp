@@ -52,12 +52,9 @@ TEST(Steer, FlocksMindWhomTheySee) {
     World world;
     const Npc moth = *world.add({.gait = {.speed = 1}});
     world.add({.at = other});
-    moth.steer(blend_of({{.behaviour = Behaviour::own,
-                          .own =
-                              [](const View&, float) {
-                                return Wish{{1, 0}, 1.f};
-                              }},
-                         {.behaviour = Behaviour::cohesion, .within = 6, .view_angle = view_angle}}));
+    moth.steer(
+        blend_of({{.behaviour = Behaviour::own, .own = [](const View&, float) { return Wish{{1, 0}, 1.f}; }},
+                  {.behaviour = Behaviour::cohesion, .within = 6, .view_angle = view_angle}}));
     pass(world, 0.5);
     return moth.velocity().y;
   };
@@ -72,13 +69,10 @@ TEST(Steer, GoesRoundAnObstacleByPriorityAndAlongAUsersOwnBehaviour) {
   World world;
   const Npc crate = *world.add({.at = {6, 0.05f, 0}, .body = {.radius = 0.8f}});
   const Npc porter = *world.add({.gait = {.acceleration = 8}});
-  porter.steer(blend_of({{.behaviour = Behaviour::avoid_obstacles, .every = 3},
-                         {.behaviour = Behaviour::own,
-                          .own =
-                              [](const View&, float) {
-                                return Wish{{2, 0}, 1.f};
-                              }}}),
-               {.mode = BlendMode::priority});
+  porter.steer(
+      blend_of({{.behaviour = Behaviour::avoid_obstacles, .every = 3},
+                {.behaviour = Behaviour::own, .own = [](const View&, float) { return Wish{{2, 0}, 1.f}; }}}),
+      {.mode = BlendMode::priority});
   float nearest = 99.f;
   pass(world, 12, 1.f / 60.f, [&] {
     nearest = std::min(nearest, flat_distance(porter.position(), crate.position()));

@@ -76,9 +76,8 @@ TEST(ProgressWatch, EveryErrandThatWalksIsWatched) {
   EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.hop(lamps); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.wander(); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc) { return me.pace(); }));
-  EXPECT_TRUE(ends_stuck([](Npc me, Npc) {
-    return me.flee(*me.world()->add({.at = {0, 40, 0}}), {.reach = 1000});
-  }));
+  EXPECT_TRUE(
+      ends_stuck([](Npc me, Npc) { return me.flee(*me.world()->add({.at = {0, 40, 0}}), {.reach = 1000}); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc far) { return me.follow(far); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc far) { return me.chase(far); }));
   EXPECT_TRUE(ends_stuck([](Npc me, Npc far) { return me.escort(far); }));

@@ -21,8 +21,7 @@ class Jam {
   }
 
   /// Until all are at their goals, or for at most `seconds`.
-  void go_on(
-      double seconds, const std::function<void()>& each_tick = [] {}) {
+  void go_on(double seconds, const std::function<void()>& each_tick = [] {}) {
     int tick = 0;
     pass(world_, seconds, 1.f / 60, [&] {
       each_tick();
