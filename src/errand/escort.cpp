@@ -30,12 +30,12 @@ Step Escort::step(const View& see, float seconds) {
   goal_ = beside(see, *leader, place_).end.position;
   const vec2 slot = flat(*goal_ - see.me.position);
   const bool leader_stands = stands(*leader);
-  if (!leader_stands) no_nearer_.reset();
+  if (!leader_stands) stall_.reset();
   const bool there = glm::length(slot) <= options_.within ||
-                     (glm::length(offset) <= options_.leash && no_nearer_.see(see, glm::length(slot)));
+                     (glm::length(offset) <= options_.leash && stall_.by_others(see, glm::length(slot)));
   if (leader_stands && level && there) {
     goal_.reset();
-    no_nearer_.reset();
+    stall_.reset();
     return {.intent = {.facing = direction(offset, see.me.facing)}};
   }
   if (auto step =

@@ -3,7 +3,7 @@
 #include "ambulon/errand/order_options.hpp"
 
 #include "errand/moving_goal_follower.hpp"
-#include "errand/no_nearer.hpp"
+#include "errand/stall.hpp"
 #include "errand/target_tracker.hpp"
 
 namespace ambulon {
@@ -37,7 +37,7 @@ class Escort final : public Errand {
   bool begun_ = false;
   vec2 place_{0.f};           // metres, relative to the leader
   std::optional<vec3> goal_;  // while it walks
-  NoNearer no_nearer_;
+  Stall stall_;
   MovingGoalFollower follower_;
 };
 

@@ -27,8 +27,8 @@ Step Follow::step(const View& see, float seconds) {
   const bool level = see.level_with(*target);  // false: it is on another storey
   const float stop = stop_by(see, *target);
   const bool target_stands = stands(*target);
-  if (!target_stands) no_nearer_.reset();
-  const bool there = off <= stop || (off <= stop + crowd && target_stands && no_nearer_.see(see, off));
+  if (!target_stands) stall_.reset();
+  const bool there = off <= stop || (off <= stop + crowd && target_stands && stall_.by_others(see, off));
   if (level && target_stands && there && !standing_) {
     standing_ = true;
     behind_ = std::max(0.f, off - stop);

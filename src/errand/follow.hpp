@@ -3,7 +3,7 @@
 #include "ambulon/errand/order_options.hpp"
 
 #include "errand/moving_goal_follower.hpp"
-#include "errand/no_nearer.hpp"
+#include "errand/stall.hpp"
 #include "errand/target_tracker.hpp"
 
 namespace ambulon {
@@ -34,7 +34,7 @@ class Follow final : public Errand {
   FollowOptions options_;
   bool begun_ = false, standing_ = false;
   float behind_ = 0.f;  // metres further than wanted at which it stands, since others are in the way
-  NoNearer no_nearer_;
+  Stall stall_;
   std::optional<vec3> goal_;
   MovingGoalFollower follower_;
 };

@@ -220,6 +220,7 @@ bool RouteFollower::changed(const View& see) {
 /// progress at an edge is tested, too, however little it was pushed.
 bool RouteFollower::strayed(const View& see) {
   if (strayed_) return true;
+  if (gives_way()) return false;  // it stands aside on purpose
   if (static_cast<float>(see.time) < next_look_ || route_.next() == 0 || crossing_ == Crossing::begun)
     return false;
   const vec2 now = flat(see.me.position), before = flat(route_.bend_before());

@@ -6,6 +6,7 @@
 #include "base/heap_optional.hpp"
 #include "errand/narrow_place.hpp"
 #include "errand/retry.hpp"
+#include "errand/stall.hpp"
 #include "motion/arc.hpp"
 #include "route/compact_route.hpp"
 #include "route/route_service.hpp"
@@ -125,19 +126,19 @@ class RouteFollower {
     waits,       ///< it is the other side's turn
   };
   /// State before a narrow place.
-  struct Encounter {
+  struct Entrance {
     NarrowPlace place;
     Conduct conduct = Conduct::goes;
     float gave_way = -1.f;    // seconds: when it first waited; negative: it did not
     float waits_since = 0.f;  // seconds
+    bool impatient = false;   // it waits no more
   };
   /// State while other NPCs are in the way.
   struct Jam {
-    vec2 gate{0.f};  // metres, from the bend outwards: it passes anywhere between; zero: at the bend
-    float nearest = std::numeric_limits<float>::infinity();  // metres from the end: the minimum while held up
-    float short_of = 0.f;               // metres from the end at which it stays, since others stand there
-    double nearer_at = 0;               // seconds: when the minimum last improved
-    HeapOptional<Encounter> encounter;  // of the next narrow place, until it is passed
+    vec2 gate{0.f};        // metres, from the bend outwards: it passes anywhere between; zero: at the bend
+    float short_of = 0.f;  // metres from the end at which it stays, since others stand there
+    Stall stall;           // of its way to the end, while it is held up
+    HeapOptional<Entrance> entrance;  // of the next narrow place, until it is passed
   };
   /// Ground that opened and may allow a shorter route. Then the route is planned again at most once in a
   /// period. The period grows while no shorter route is found, since a barrier may move in every tick.
@@ -194,10 +195,11 @@ class RouteFollower {
   void watch_jam(const View& see);
   void look_for_gate(const View& see);
   void look_for_narrow_place(const View& see);
-  bool gives_way() const { return jam_ && jam_->encounter && jam_->encounter->conduct != Conduct::goes; }
+  bool gives_way() const { return jam_ && jam_->entrance && jam_->entrance->conduct != Conduct::goes; }
+  void find_narrow_place(const View& see);
   void leave_narrow_place(const View& see);
   static bool has_room_beside(const View& see, const NarrowPlace& place);
-  static Conduct conduct_before(const View& see, const Encounter& encounter);
+  static Conduct conduct_before(const View& see, const Entrance& entrance);
   Intent at_narrow_place(const View& see, float speed) const;
   void look_for_detour(const View& see);
   static float seconds_through(const View& see, const Bottleneck& jam, float radius);

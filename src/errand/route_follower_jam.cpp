@@ -13,21 +13,20 @@
 namespace ambulon {
 namespace {
 
-constexpr float slow_part = 0.5f;       // of its speed: slower counts as held up
-constexpr float aside = 3.f;            // metres from a gate within which it may be passed from the side
-constexpr float gate_width = 3.f;       // metres, maximum
-constexpr float heed_radius = 2.5f;     // metres within which oncoming NPCs count
-constexpr float gate_sight = 8.f;       // metres from a bend within which its gate is used
-constexpr float look_every = 0.25f;     // seconds
-constexpr float foresee_every = 0.25f;  // seconds, while it meets oncoming NPCs and is not held up
-constexpr float standing = 0.05f;       // metres per second
-constexpr float elbow_room = 0.15f;     // metres between bodies that stand in a crowd
-constexpr float full = 0.65f;           // fraction of the area that bodies with elbow room cover
-constexpr float middle = 3.f;           // metres from the end
-constexpr double looks_for_room = 1;    // seconds of search for room
-constexpr double waits_for_own = 4;     // seconds without getting nearer to its own place, which is free
-constexpr float jam_sight = 12.f;       // metres along the route within which bottlenecks count
-constexpr float narrow = 4.f;           // metres, for the centre of a body: wider places do not jam for long
+constexpr float slow_part = 0.5f;     // of its speed: slower counts as held up
+constexpr float aside = 3.f;          // metres from a gate within which it may be passed from the side
+constexpr float gate_width = 3.f;     // metres, maximum
+constexpr float heed_radius = 2.5f;   // metres within which oncoming NPCs count
+constexpr float gate_sight = 8.f;     // metres from a bend within which its gate is used
+constexpr float look_every = 0.25f;   // seconds
+constexpr float standing = 0.05f;     // metres per second
+constexpr float elbow_room = 0.15f;   // metres between bodies that stand in a crowd
+constexpr float full = 0.65f;         // fraction of the area that bodies with elbow room cover
+constexpr float middle = 3.f;         // metres from the end
+constexpr double looks_for_room = 1;  // seconds of search for room
+constexpr double waits_for_own = 4;   // seconds without getting nearer to its own place, which is free
+constexpr float jam_sight = 12.f;     // metres along the route within which bottlenecks count
+constexpr float narrow = 4.f;         // metres, for the centre of a body: wider places do not jam for long
 // Capacity of a bottleneck in people per second and metre of its width: U. Weidmann,
 // "Transporttechnik der Fussgaenger" (1993).
 constexpr float flow = 1.225f;
@@ -58,15 +57,14 @@ vec2 RouteFollower::gate_before(const View& see) const {
     const bool against = std::min(glm::dot(its->facing, in), glm::dot(its->facing, out)) < -0.5f;
     (against ? towards : along) += 1;
   }
-  const bool own_turn = jam_ && jam_->encounter && !gives_way();
+  const bool own_turn = jam_ && jam_->entrance && !gives_way();
   if (4 * towards > along && !own_turn) return vec2(0.f);
   return see.ground.straight(see.spot_at(route_.next_bend()), gate_width * outwards).metres * outwards;
 }
 
 /// At intervals: decides about the gate at the next bend and about a detour.
 void RouteFollower::watch_jam(const View& see) {
-  const bool in_jam = held_up(see) || jam_;
-  next_jam_check_ = static_cast<float>(see.time) + (in_jam ? look_every : foresee_every);
+  next_jam_check_ = static_cast<float>(see.time) + look_every;
   look_for_narrow_place(see);
   look_for_gate(see);
   look_for_detour(see);
@@ -77,7 +75,7 @@ void RouteFollower::look_for_gate(const View& see) {
   const vec2 gate = gate_before(see);
   if (gate != vec2(0.f))
     jam(see).gate = gate;
-  else if (jam_ && std::isinf(jam_->nearest) && jam_->short_of <= 0.f && !jam_->encounter)
+  else if (jam_ && jam_->stall.is_reset() && jam_->short_of <= 0.f && !jam_->entrance)
     jam_.reset();
   else if (jam_)
     jam_->gate = gate;
@@ -105,9 +103,9 @@ bool RouteFollower::passed_gate(const View& see) {
 
 /// Returns the metres between the walls at both sides of the NPC, across `way`; infinite in the open.
 float RouteFollower::lane_width(const View& see, vec2 way) {
-  const vec2 left = direction(vec2(-way.y, way.x));
-  const Stretch l = see.ground.straight(see.spot(), middle * left),
-                r = see.ground.straight(see.spot(), -middle * left);
+  const vec2 left = middle * direction(vec2(-way.y, way.x));
+  const Spot here = see.spot();
+  const Stretch l = see.ground.straight(here, left), r = see.ground.straight(here, -left);
   return l.free || r.free ? std::numeric_limits<float>::infinity()
                           : l.metres + r.metres + 2.f * see.body.radius;
 }
@@ -118,7 +116,7 @@ bool RouteFollower::end_is_full(const View& see) {
   const vec2 way = bend_ - flat(see.me.position);
   const float left = glm::length(way);
   if (!held_up(see)) {
-    if (jam_) jam_->nearest = std::numeric_limits<float>::infinity();
+    if (jam_) jam_->stall.reset();
     return false;
   }
   const auto stands = [&](const Neighbour& other) { return glm::length(other.velocity) < standing; };
@@ -128,12 +126,8 @@ bool RouteFollower::end_is_full(const View& see) {
       }))
     return false;
   Jam& here = jam(see);
-  if (left < here.nearest - 0.5f * elbow_room) {
-    here.nearest = left;
-    here.nearer_at = see.time;
-  }
   // Its own place is free: those before it make room.
-  const double waits = see.time - here.nearer_at;
+  const double waits = here.stall.seconds(see.time, left);
   const auto on_end = see.near(route_.end(), see.body.radius);
   if (std::ranges::none_of(on_end, stands) && waits <= waits_for_own) return false;
   const bool gives_up = waits > looks_for_room;

@@ -40,46 +40,50 @@ bool has_lanes(const NarrowPlace& place, float radius) {
   return abreast > few_bodies || (abreast > pair && place.length() > doorway);
 }
 
+/// Returns true if the place is behind an NPC at `here` (metres), or far off.
+bool is_past(const NarrowPlace& place, vec3 here) {
+  const float along = place.along(here), furthest = look_ahead + forget_beyond;
+  return along > place.length() + committed || -along > furthest || std::abs(place.left(here)) > furthest;
+}
+
 }  // namespace
 
 /// Keeps the next narrow place up to date, and decides what to do before it.
 void RouteFollower::look_for_narrow_place(const View& see) {
   if (route_.next() == 0 || crossing_ != Crossing::none) return;
+  if (jam_ && jam_->entrance && is_past(jam_->entrance->place, see.me.position)) leave_narrow_place(see);
+  if (!jam_ || !jam_->entrance) find_narrow_place(see);
+  if (!jam_ || !jam_->entrance) return;
   const auto now = static_cast<float>(see.time);
-  if (jam_ && jam_->encounter) {
-    const NarrowPlace& place = jam_->encounter->place;
-    const vec2 here = flat(see.me.position);
-    const float along = place.along(here), furthest = look_ahead + forget_beyond;
-    if (along > place.length() + committed || -along > furthest || std::abs(place.left(here)) > furthest)
-      leave_narrow_place(see);
-  }
-  if (!jam_ || !jam_->encounter) {
-    if (unsearched_ > 0 && held_up(see)) --unsearched_;
-    if ((unsearched_ > 0 && held_up(see)) || (!see.oncoming && !held_up(see))) return;
-    unsearched_ = search_every;
-    const auto place = narrow_place_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1),
-                                          look_ahead, 2.f * many_bodies * elbow_room * see.body.radius);
-    if (!place || !has_room_beside(see, *place)) return;
-    jam(see).encounter.make(see.memory, Encounter{.place = *place, .waits_since = now});
-  }
-  Encounter& encounter = *jam_->encounter;
-  encounter.conduct = conduct_before(see, encounter);
-  if (encounter.conduct != Conduct::waits) {
-    encounter.waits_since = now;
+  Entrance& entrance = *jam_->entrance;
+  entrance.conduct = entrance.impatient ? Conduct::goes : conduct_before(see, entrance);
+  if (entrance.conduct != Conduct::waits) {
+    entrance.waits_since = now;
     return;
   }
-  if (encounter.gave_way < 0.f) {
-    encounter.gave_way = now;
-    see.tell({.event = Event::gives_way, .value = encounter.place.width, .where = see.me.position});
-  }
-  if (now - encounter.waits_since > patience) leave_narrow_place(see);
+  entrance.impatient = now - entrance.waits_since > patience;
+  if (entrance.gave_way >= 0.f) return;
+  entrance.gave_way = now;
+  see.tell({.event = Event::gives_way, .value = entrance.place.width, .where = see.me.position});
+}
+
+/// Searches for a narrow place ahead, if others come or hold the NPC up.
+void RouteFollower::find_narrow_place(const View& see) {
+  if (unsearched_ > 0) --unsearched_;
+  if (unsearched_ > 0 || (!see.oncoming && !held_up(see))) return;
+  unsearched_ = search_every;
+  const auto place = narrow_place_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1),
+                                        look_ahead, 2.f * many_bodies * elbow_room * see.body.radius);
+  if (place && has_room_beside(see, *place))
+    jam(see).entrance.make(see.memory,
+                           Entrance{.place = *place, .waits_since = static_cast<float>(see.time)});
 }
 
 void RouteFollower::leave_narrow_place(const View& see) {
   const auto now = static_cast<float>(see.time);
-  if (const float since = jam_->encounter->gave_way; since >= 0.f)
+  if (const float since = jam_->entrance->gave_way; since >= 0.f)
     see.tell({.event = Event::goes_on, .value = now - since, .where = see.me.position});
-  jam_->encounter.reset();
+  jam_->entrance.reset();
   unsearched_ = search_every;
 }
 
@@ -87,7 +91,7 @@ void RouteFollower::leave_narrow_place(const View& see) {
 bool RouteFollower::has_room_beside(const View& see, const NarrowPlace& place) {
   const vec2 left(-place.through.y, place.through.x);
   const float radius = see.body.radius, side = see.keeps_left ? 1.f : -1.f;
-  const Spot spot = see.spot_at(vec3(place.entry - (radius + line) * place.through, see.me.position.z));
+  const Spot spot = see.spot_at(place.entry - lift((radius + line) * place.through));
   return see.ground.straight(spot, side * (0.5f * place.width + 3.f * radius + beside) * left).free;
 }
 
@@ -98,50 +102,50 @@ bool RouteFollower::has_room_beside(const View& see, const NarrowPlace& place) {
 /// 2. Where there is room for both directions, each keeps to its own side.
 /// 3. Elsewhere the sides take turns. A side begins when the last one of the other side is out. All NPCs know
 ///    whose turn it is from the direction and the clock.
-RouteFollower::Conduct RouteFollower::conduct_before(const View& see, const Encounter& encounter) {
-  const NarrowPlace& place = encounter.place;
-  const vec2 here = flat(see.me.position);
+RouteFollower::Conduct RouteFollower::conduct_before(const View& see, const Entrance& entrance) {
+  const NarrowPlace& place = entrance.place;
+  const vec3 here = see.me.position;
   const float along = place.along(here), half = 0.5f * place.width, radius = see.body.radius;
   const float length = place.length();
-  const bool lanes = has_lanes(place, radius), waited = encounter.conduct == Conduct::waits;
+  const bool lanes = has_lanes(place, radius), waited = entrance.conduct == Conduct::waits;
   const bool goes_on = !waited && along > -radius - committed && std::abs(place.left(here)) < half;
   if (!lanes && (along > 0.f || goes_on)) return Conduct::goes;
   int oncoming = 0;
   bool taken = false;  // by one that is on its way through
-  const vec3 middle(0.5f * (place.entry + place.exit), see.me.position.z);
+  const vec3 middle = 0.5f * (place.entry + place.exit);
   for (const Neighbour& other : see.near(middle, gather + 0.5f * length)) {
     const auto its = see.others.find(other.id);
     if (!its || glm::dot(its->course, place.through) > -against) continue;
-    const float at = place.along(flat(its->position)), reach = radius + committed;
+    const float at = place.along(its->position), reach = radius + committed;
     oncoming += at > 0.5f * length ? 1 : 0;
-    const bool inside =
-        at > -reach && at < length + reach && std::abs(place.left(flat(its->position))) < half;
+    const bool inside = at > -reach && at < length + reach && std::abs(place.left(its->position)) < half;
     taken = taken || (inside && (at < line || glm::dot(its->velocity, place.through) < -going));
   }
   const bool pass = oncoming < (place.width > 2.f * pair * elbow_room * radius ? few : 1);
   if (lanes) return pass ? Conduct::goes : Conduct::keeps_lane;
   if (pass && !(waited && taken)) return Conduct::goes;
-  const bool first = glm::dot(place.exit - place.entry + place.through, first_side) > 0.f;
+  const bool first = glm::dot(flat(place.exit - place.entry) + place.through, first_side) > 0.f;
   const bool own_turn = first == (std::fmod(see.time, 2 * turn_seconds) < turn_seconds);
   return own_turn && !taken ? Conduct::goes : Conduct::waits;
 }
 
 /// Returns the intent of an NPC that keeps its lane or waits.
 Intent RouteFollower::at_narrow_place(const View& see, float speed) const {
-  const NarrowPlace& place = jam_->encounter->place;
+  const NarrowPlace& place = jam_->entrance->place;
   const float side = see.keeps_left ? 1.f : -1.f, radius = see.body.radius, half = 0.5f * place.width;
-  const vec2 here = flat(see.me.position), outwards = side * vec2(-place.through.y, place.through.x);
+  const vec3 here = see.me.position;
+  const vec2 outwards = side * vec2(-place.through.y, place.through.x);
   // In metres, from the middle of the entry: along the way, and outwards on its own side.
-  const float along = place.along(here), out = glm::dot(here - place.entry, outwards);
+  const float along = place.along(here), out = glm::dot(flat(here - place.entry), outwards);
   Intent intent{.course = place.through, .lasts = asked_again};
-  if (jam_->encounter->conduct == Conduct::keeps_lane) {
+  if (jam_->entrance->conduct == Conduct::keeps_lane) {
     const float lane = std::clamp(out, 1.1f * radius, std::max(1.1f * radius, half - 1.1f * radius));
     vec2 to(0.f, lane);
     if (along > -line)
       to.x = std::min(along + lane_ahead, place.length() + committed);
     else if (out < radius)  // it crosses to its own side where it meets no one
       to = {-before_lane - 0.6f * (radius - out), 0.5f * half};
-    intent.velocity = speed * direction(place.entry + to.x * place.through + to.y * outwards - here);
+    intent.velocity = speed * direction(to.x * place.through + to.y * outwards - flat(here - place.entry));
     return intent;
   }
   // It leaves the way out free, and otherwise stands in a queue beside it.

@@ -15,6 +15,7 @@ constexpr float worth_measuring = 1.f;  // metres: shorter legs are not measured
 constexpr float speed_step = 0.05f;     // of the gait's speed: smaller reversals are ignored
 constexpr float heading_step = radians(3.f);
 constexpr float jammed = 0.3f;  // metres per second: slower hardly moves
+constexpr double long_jam = 1;  // seconds: shorter jams have no mean turning
 constexpr float by_bend = 1.f;  // metres from a bend
 constexpr float jump = 3.f;     // times the displacement of its speed: further in one tick is no walk
 constexpr float touch = 1e-3f;  // metres: a smaller overlap is a contact
@@ -156,7 +157,8 @@ void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
   if (slow && now - track.jam_since >= soon) {
     track.jam_seconds += seconds;
     track.jam_radians += turned;
-    track.score.jam_turning = degrees(static_cast<float>(track.jam_radians / track.jam_seconds));
+    if (track.jam_seconds >= long_jam)
+      track.score.jam_turning = degrees(static_cast<float>(track.jam_radians / track.jam_seconds));
   }
   const bool on_foot = motion.stance != Stance::jumping && motion.stance != Stance::dropping &&
                        motion.stance != Stance::climbing;

@@ -203,6 +203,7 @@ bool Orders::ask_with_routes(std::uint32_t slot) {
 
 View Orders::view_of(std::uint32_t slot, const Motion& me) {
   Mover& mover = state_.npcs[slot];
+  const bool avoids = state_.avoids && mover.traits->avoidance.takes_part && mover.drive == Drive::own;
   return {.who = {slot, mover.generation},
           .me = me,
           .was = mover.was,
@@ -218,8 +219,8 @@ View Orders::view_of(std::uint32_t slot, const Motion& me) {
           .notes = state_,
           .memory = &state_.pool,
           .time = state_.moment(slot),
-          .avoids = state_.avoids && mover.traits->avoidance.takes_part && mover.drive == Drive::own,
-          .oncoming = mover.oncoming,
+          .avoids = avoids,
+          .oncoming = avoids && mover.oncoming,
           .keeps_left = mover.traits->avoidance.side < 0.f,
           .held = mover.held,
           .patience = patience(slot),

@@ -46,8 +46,8 @@ class Surroundings final : public Others {
     operator vec2() const { return {static_cast<float>(x_) / steps, static_cast<float>(y_) / steps}; }
 
    private:
-    static std::int16_t in_steps(float speed) {
-      return static_cast<std::int16_t>(steps * std::clamp(speed, -max, max));
+    static std::int16_t in_steps(float speed) {  // of an errand of the game, it may be NaN
+      return static_cast<std::int16_t>(steps * (speed > -max ? std::min(speed, max) : -max));
     }
 
     static constexpr float steps = 256.f, max = 127.f;  // in one metre per second; metres per second
