@@ -52,8 +52,8 @@ class Inset final : public Canvas {
 /// Draws one plot: frame, numbers and lines.
 class PlotPainter {
  public:
-  PlotPainter(const Plot& plot, float seconds, Canvas& canvas, std::vector<ChartBox>& text)
-      : plot_(plot), canvas_(canvas), text_(text), max_(seconds, 0.1f) {
+  PlotPainter(const Plot& plot, Canvas& canvas, std::vector<ChartBox>& text)
+      : plot_(plot), canvas_(canvas), text_(text), max_(std::max(0.1f, plot.max), 0.1f) {
     const vec2 size = canvas.size();
     area_ = {{66.f, 34.f}, {size.x - 66.f, size.y - 46.f}};
     for (const PlotLine& line : plot.lines)
@@ -89,16 +89,17 @@ class PlotPainter {
     return stroke;
   }
 
-  /// Draws labels at the right end of each line.
+  /// Draws a sample of each line with its name, below the plot, as far as there is room.
   void key() {
-    float right = area_.max.x;
-    for (std::size_t i = plot_.lines.size(); i-- > 0;) {
-      const float width = canvas_.text_size(plot_.lines[i].name, plot_numbers).x;
-      write({right - width, area_.min.y - 10.f}, plot_.lines[i].name, plot_numbers);
-      const vec2 sample[] = {{right - width - 36.f, area_.min.y - 14.f},
-                             {right - width - 6.f, area_.min.y - 14.f}};
+    float left = area_.min.x;
+    const float right = area_.max.x - canvas_.text_size(plot_.over, plot_numbers).x, at = area_.max.y + 34.f;
+    for (std::size_t i = 0; i < plot_.lines.size(); ++i) {
+      const float width = canvas_.text_size(plot_.lines[i].name, plot_numbers).x + 36.f;
+      if (left + width > right - 10.f) return;
+      const vec2 sample[] = {{left, at - 4.f}, {left + 30.f, at - 4.f}};
       canvas_.line(sample, stroke(i));
-      right -= width + 54.f;
+      write({left + 36.f, at}, plot_.lines[i].name, plot_numbers);
+      left += width + 14.f;
     }
   }
 
@@ -119,7 +120,7 @@ class PlotPainter {
               number, plot_numbers, middling);
       }
     }
-    write({area_.max.x - canvas_.text_size("seconds", plot_numbers).x, area_.max.y + 34.f}, "seconds",
+    write({area_.max.x - canvas_.text_size(plot_.over, plot_numbers).x, area_.max.y + 34.f}, plot_.over,
           plot_numbers, middling);
     canvas_.line(ground, {.ink = ink, .width = 1.2f});
   }
@@ -162,7 +163,7 @@ std::vector<ChartBox> paint(const Comparison& comparison, Canvas& canvas) {
     const vec2 corner(left, top);
     Inset part(canvas, {corner, {left + width, size.y}});
     std::vector<ChartBox> plot_text;
-    PlotPainter(comparison.plots[i], std::max(0.1f, comparison.seconds), part, plot_text).paint();
+    PlotPainter(comparison.plots[i], part, plot_text).paint();
     for (const ChartBox& box : plot_text) text.push_back({box.min + corner, box.max + corner});
   }
   return text;

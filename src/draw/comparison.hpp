@@ -6,15 +6,17 @@
 
 namespace AMBULON_PUBLIC ambulon {
 
-/// A line of a plot: values over seconds.
+/// A line of a plot.
 struct PlotLine {
   std::string name;
-  std::vector<vec2> points;  ///< x in seconds, ascending; a point that is not finite breaks the line
+  std::vector<vec2> points;  ///< x is ascending; a point that is not finite breaks the line
 };
 
-/// A small plot over time.
+/// A small plot.
 struct Plot {
   std::string title;  ///< quantity and unit
+  std::string over;   ///< the unit of x
+  float max = 1.f;    ///< the maximum of x
   std::vector<PlotLine> lines;
 };
 
@@ -22,7 +24,6 @@ struct Plot {
 struct Comparison {
   Chart chart;
   std::vector<Plot> plots;
-  float seconds = 1.f;  ///< the range of all plots
 };
 
 /// Draws the comparison. Returns the boxes of all text.

@@ -46,7 +46,7 @@ Step Flow::step(const View& see, float seconds) {
   if (glm::dot(along, target) > 0.999f * left) {  // straight ahead
     const Approach approach =
         arrive(see.me, see.gait, target, left, options_.within, see.gait.speed, seconds);
-    return {.intent = {.velocity = approach.velocity, .lasts = approach.lasts}};
+    return {.intent = {.velocity = approach.velocity, .lasts = approach.lasts, .stop = approach.stop}};
   }
   return {.intent = {.velocity = seek(see.me, see.gait, along, see.gait.speed)}};
 }

@@ -335,7 +335,7 @@ Intent Patrol::walk_curve(const View& see, float speed, float seconds) {
       flat(beat_->curve().position(curving()->along + onward * reach)) - flat(see.me.position);
   if (!stops_) return {.velocity = seek(see.me, see.gait, target, speed)};
   const Approach approach = arrive(see.me, see.gait, target, left, within(), speed, seconds);
-  return {.velocity = approach.velocity, .lasts = approach.lasts};
+  return {.velocity = approach.velocity, .lasts = approach.lasts, .stop = approach.stop};
 }
 
 bool Patrol::stops_at(std::size_t index) const {

@@ -395,7 +395,8 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
           .course = beyond,
           .edge_centre = aim,
           .edge_radius = edge,
-          .lasts = approach.lasts};
+          .lasts = approach.lasts,
+          .stop = approach.stop};
 }
 
 /// Returns the direction to the point of the route a few metres ahead.

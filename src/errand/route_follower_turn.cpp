@@ -163,7 +163,8 @@ bool RouteFollower::passed_end(const View& see, float radius, vec2 onward) const
 /// Returns the maximum speed on an arc: its acceleration to the side is within the gait's limits.
 float RouteFollower::speed_on(const Gait& gait, const Turn& turn) {
   if (0.5f * std::abs(turn.angle) < gentle_turn) return gait.speed;
-  return std::sqrt(std::min(gait.acceleration, gait.braking) * turn.radius);
+  return std::min(std::sqrt(std::min(gait.acceleration, gait.braking) * turn.radius),
+                  gait.turn_rate * turn.radius);
 }
 
 }  // namespace ambulon

@@ -77,7 +77,7 @@ struct LiveScene::Command {
     const auto ticks = number_in(value, "step, in ticks,", 1, 1000);
     if (!ticks) return tl::unexpected(ticks.error());
     live.playing_ = false;
-    for (int i = 0; i < static_cast<int>(*ticks); ++i) live.play_->tick();
+    for (int i = 0; i < static_cast<int>(*ticks); ++i) live.tick();
     return done();
   }
   Answer speed() const {

@@ -11,6 +11,7 @@
 #include "ambulon/world/npc.hpp"
 
 #include "base/geometry.hpp"
+#include "scene/scorecard.hpp"
 
 namespace ambulon::live {
 
@@ -57,6 +58,24 @@ inline bool nests_little(std::string_view text) {
     }
   }
   return true;
+}
+
+/// Missing ratios are null.
+inline json to_json(const Score& score) {
+  const auto ratio = [](double value) { return value > 0 ? rounded(value) : json(); };
+  return {{"legs", score.legs},
+          {"detour", ratio(score.detour)},
+          {"time_over_ideal", ratio(score.time_over_ideal)},
+          {"overlaps", score.overlaps},
+          {"deepest_overlap", rounded(score.deepest_overlap)},
+          {"speed_jitters", score.speed_jitters},
+          {"heading_jitters", score.heading_jitters},
+          {"stuck_seconds", rounded(score.stuck_seconds)},
+          {"bend_slowdown", rounded(score.bend_slowdown)},
+          {"sliding", rounded(score.sliding)},
+          {"vertical_speed", rounded(score.vertical_speed)},
+          {"jam_turning", rounded(score.jam_turning)},
+          {"short_of_goal", rounded(score.short_of_goal)}};
 }
 
 }  // namespace ambulon::live

@@ -35,6 +35,7 @@ Expected<void> LiveScene::begin(const std::string& text) {
   if (!play) return tl::unexpected(play.error());
   if (play_) ground_revision_base_ += play_->ground().revision() + 1;
   if (play_) scene_revision_base_ += play_->waypoint_changes() + 1;
+  scores_.reset();
   play_ = std::move(*play);
   scene_ = std::move(shared);
   text_ = text;
@@ -54,21 +55,27 @@ Expected<void> LiveScene::change_text(const std::string& text) {
   }
   auto shared = std::make_shared<Scene>(std::move(*scene));
   if (auto taken = play_->reload(shared); !taken) return taken;
+  scores_.reset();  // there may be more characters now
   scene_ = std::move(shared);
   text_ = text;
   ++scene_revision_base_;
   return {};
 }
 
+void LiveScene::tick() {
+  play_->tick();
+  if (scores_) scores_->see();
+}
+
 void LiveScene::pass(double seconds, double budget) {
   using Clock = std::chrono::steady_clock;
   if (!playing_ || !(seconds > 0)) return;
   due_ += std::min(seconds, 1.0) * speed_;
-  const double tick = 1.0 / scene_->rate;
+  const double seconds_a_tick = 1.0 / scene_->rate;
   const auto began = Clock::now();
-  while (due_ >= tick - 1e-9) {  // with a tolerance, since sums of tenths would lack a tick
-    due_ -= tick;
-    play_->tick();
+  while (due_ >= seconds_a_tick - 1e-9) {  // with a tolerance, since sums of tenths would lack a tick
+    due_ -= seconds_a_tick;
+    tick();
     if (std::chrono::duration<double>(Clock::now() - began).count() > budget) due_ = std::min(due_, 0.0);
   }
 }

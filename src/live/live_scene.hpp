@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "scene/play.hpp"
+#include "scene/scorecard.hpp"
 
 namespace ambulon {
 
@@ -53,6 +54,7 @@ class LiveScene {
   explicit LiveScene(std::string file) : file_(std::move(file)) {}
   Expected<void> begin(const std::string& text);
   Expected<void> change_text(const std::string& text);
+  void tick();
   std::string scene_message();
   std::string ground_message();
   std::string closely_message(const PageState& page);
@@ -67,6 +69,7 @@ class LiveScene {
   std::string text_, kept_text_;  // kept: of the file
   std::shared_ptr<Scene> scene_;
   std::unique_ptr<Play> play_;
+  std::unique_ptr<Scorecard> scores_;  // once a page has watched a character
   bool playing_ = true;
   double speed_ = 1, due_ = 0;  // due: seconds of the scene still to be played
   std::uint64_t scene_revision_base_ = 1, ground_revision_base_ = 1, plays_ = 0;

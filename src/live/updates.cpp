@@ -280,9 +280,12 @@ std::string LiveScene::ground_message() {
 std::string LiveScene::closely_message(const PageState& page) {
   World& world = play_->world();
   json npcs = json::array(), routes = json::array();
+  if (!scores_ && !page.npcs.empty()) scores_ = std::make_unique<Scorecard>(*play_);
   for (const std::string& wanted : page.npcs) {
     const Npc npc = world.find(wanted);
     if (!npc.alive()) continue;
+    const auto all = play_->npcs();
+    const auto index = static_cast<std::size_t>(std::ranges::find(all, npc) - all.begin());
     const ErrandState state = npc.errand();
     const Statistics statistics = npc.statistics();
     const Motion motion = npc.motion();
@@ -296,6 +299,8 @@ std::string LiveScene::closely_message(const PageState& page) {
         {"doing", npc.doing()},
         {"order", state.name},
         {"stance", name(motion.stance)},
+        {"turn_deg", rounded(degrees(motion.turn))},
+        {"stop", rounded(motion.stop)},
         {"at", to_json(motion.position)},
         {"speed", rounded(motion.speed())},
         {"walked", std::round(statistics.metres * 10) / 10},
@@ -312,6 +317,7 @@ std::string LiveScene::closely_message(const PageState& page) {
         {"target", Npc(world, state.target).name()},
         {"gait", named_values(npc.gait())},
         {"body", named_values(npc.body())}};
+    if (index < all.size()) about["scorecard"] = to_json(scores_->score(index));
     if (state.last) about["last"] = {{"ending", name(state.last->ending)}, {"why", state.last->why()}};
     npcs.push_back(std::move(about));
   }

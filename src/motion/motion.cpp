@@ -13,10 +13,11 @@ namespace {
 
 constexpr float standing = 1e-3f;  // metres per second: slower counts as standing
 
-/// The angle to the wanted direction within which a gait that turns first starts to move: small from a stand,
-/// larger at a bend that it walks through. Cosines, and the angle that it turns down to.
-constexpr float cosine_standing = 0.99939f /* of 2 degrees */, cosine_walking = 0.64279f /* of 50 */;
-constexpr float turned_there = radians(1.f);
+/// The angles to the wanted direction above which an NPC turns on the spot, as cosines, and the angles that
+/// it turns down to. A gait that turns first does so at bends, too.
+constexpr float cosine_first = 0.99939f /* of 2 degrees */, cosine_any = 0.69466f /* of 46 */,
+                cosine_walking = 0.64279f /* of 50 */;
+constexpr float turned_first = radians(1.f), turned_any = radians(45.f);
 
 /// The displacement of a step, and the seconds in which the velocity changed evenly.
 struct Gone {
@@ -63,6 +64,17 @@ float move_directly(Motion& motion, const Intent& intent, float seconds) {
   return seconds;
 }
 
+/// Returns the seconds for which the NPC turns on the spot before it moves on along `forward`.
+float seconds_on_the_spot(const Motion& motion, const Gait& gait, const Intent& intent, vec2 forward) {
+  if (forward == vec2(0.f)) return 0.f;  // a very small velocity has no direction
+  const bool moving = motion.speed() > standing;
+  if (!gait.turn_first && (moving || intent.facing != vec2(0.f))) return 0.f;
+  const float limit = moving ? cosine_walking : gait.turn_first ? cosine_first : cosine_any;
+  if (glm::dot(motion.facing, forward) >= limit) return 0.f;
+  const float there = gait.turn_first ? turned_first : turned_any;
+  return (std::abs(angle_between(motion.facing, forward)) - there) / gait.turn_rate;
+}
+
 }  // namespace
 
 float advance(Motion& motion, const Gait& gait, const Intent& intent, float seconds) {
@@ -70,15 +82,13 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   float used = std::min(seconds, intent.lasts);
   vec2 wanted = intent.velocity;
   const vec2 forward = direction(wanted);
-  const vec2 look = intent.facing != vec2(0.f) ? intent.facing : forward;
 
-  if (gait.turn_first && forward != vec2(0.f)) {  // a very small velocity has no direction
-    const bool moving = motion.speed() > standing;
-    if (glm::dot(motion.facing, forward) < (moving ? cosine_walking : cosine_standing)) {
-      wanted = vec2(0.f);
-      const float angle = std::abs(angle_between(motion.facing, forward)) - turned_there;
-      used = std::min(used, std::max(0.f, angle) / gait.turn_rate);
-    }
+  if (intent.facing == vec2(0.f) && glm::dot(motion.velocity, forward) < 0.f) {  // it stops before it turns
+    wanted = vec2(0.f);
+    used = std::min(used, motion.speed() / gait.braking);
+  } else if (const float time = seconds_on_the_spot(motion, gait, intent, forward); time > 0.f) {
+    wanted = vec2(0.f);
+    used = std::min(used, time);
   }
 
   const vec2 before = motion.velocity;
@@ -97,44 +107,11 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
     }
   }
   motion.position += lift(way);
+  const bool travels = forward != vec2(0.f) && motion.speed() > standing;
+  const vec2 travel = travels ? direction(motion.velocity) : forward;
+  const vec2 look = intent.facing != vec2(0.f) ? intent.facing : travel;
   if (look != vec2(0.f)) motion.facing = turned(motion.facing, look, gait.turn_rate * used);
   return used;
-}
-
-float run_speed(const Body& body) {
-  constexpr float gravity = 9.81f, leg_part_of_height = 0.53f, froude = 0.5f;
-  return std::sqrt(froude * gravity * leg_part_of_height * body.height);
-}
-
-void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, float speed, bool turned) {
-  const float cycles = motion.stride_phase + metres / gait.stride;
-  motion.stride_phase = cycles < 1.f ? cycles : cycles - std::floor(cycles);
-  if (speed > run_speed)
-    motion.stance = Stance::running;
-  else if (speed > 0.02f)
-    motion.stance = Stance::walking;
-  else
-    motion.stance = turned ? Stance::turning : Stance::idle;
-}
-
-std::string_view name(Stance stance) {
-  switch (stance) {
-    case Stance::idle:
-      return "idle";
-    case Stance::turning:
-      return "turning";
-    case Stance::walking:
-      return "walking";
-    case Stance::running:
-      return "running";
-    case Stance::jumping:
-      return "jumping";
-    case Stance::dropping:
-      return "dropping";
-    case Stance::climbing:
-      return "climbing";
-  }
-  return "";
 }
 
 }  // namespace ambulon

@@ -80,14 +80,16 @@ Approach arrive(const Motion& motion, const Gait& gait, vec2 target, float left,
   const float to_edge = std::max(0.f, left - 0.9f * radius);
   const float now = closing_speed(motion, target);
   const float stopping = now * now / (2.f * gait.braking);
-  if (stopping >= to_edge + 0.4f * radius) return {};  // it stops inside without slowing down
+  if (stopping >= to_edge + 0.4f * radius) return {.stop = stopping};  // it stops inside without slowing down
 
   const float floor = floor_for(gait, speed, radius);
   const float even = gait.slowing_distance > 0.f
                          ? (speed * speed - floor * floor) / (2.f * gait.slowing_distance)
                          : gait.braking;
-  return slow_down(motion, gait, target, to_edge, speed, floor, std::clamp(even, 1e-3f, gait.braking),
-                   seconds);
+  Approach approach =
+      slow_down(motion, gait, target, to_edge, speed, floor, std::clamp(even, 1e-3f, gait.braking), seconds);
+  if (to_edge <= gait.slowing_distance) approach.stop = to_edge + floor * floor / (2.f * gait.braking);
+  return approach;
 }
 
 Approach pass_through(const Motion& motion, const Gait& gait, vec2 target, float left, float radius,

@@ -77,9 +77,7 @@ void Checker::gait(const Gait& gait, FilePlace where) {
                      gait.speed * gait.speed / (2.f * gait.slowing_distance)));
   if (const float half_turn = pi / gait.turn_rate; half_turn > 20.f)
     find(where, fmt::format("{} takes {:.0f} s to turn half round", npc_->name, half_turn),
-         gait.turn_first ? "it turns before it sets off, and will hardly ever move"
-                         : "it will walk sideways and backwards most of the time",
-         "a turn_rate of 90 or more");
+         "it turns before it sets off, and will hardly ever move", "a turn_rate of 90 or more");
 }
 
 void Checker::steps(const std::vector<SceneStep>& steps, Gait gait_now, bool repeat) {

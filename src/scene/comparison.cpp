@@ -11,13 +11,28 @@ constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are
 
 }  // namespace
 
-TrajectoryRecorder::TrajectoryRecorder(Play& play, std::size_t index) : play_(play), index_(index) {
-  course_.name = play.scene().npcs[index].name;
-  facing_ = play.motion(index).facing;
+void TrajectoryRecorder::add(const Trajectory::Sample& sample, vec2 facing, float top_speed) {
+  if (!trajectory_.samples.empty()) {
+    const Trajectory::Sample& last = trajectory_.samples.back();
+    trajectory_.walked += glm::distance(last.position, sample.position);
+    if (sample.speed > 0.f) moving_seconds_ += sample.time - last.time;
+    trajectory_.turned += std::abs(angle_between(facing_, facing));
+  }
+  facing_ = facing;
+  trajectory_.top_speed = std::max(trajectory_.top_speed, sample.speed);
+  trajectory_.mean_speed =
+      moving_seconds_ > 0 ? static_cast<float>(trajectory_.walked / moving_seconds_) : 0.f;
+  trajectory_.speed_changes += speed_.see(sample.speed, speed_step * top_speed) ? 1U : 0U;
+  trajectory_.samples.push_back(sample);
+}
+
+PlayRecorder::PlayRecorder(Play& play, std::size_t index)
+    : play_(play), index_(index), recorder_(play.scene().npcs[index].name) {
+  recorder_.trajectory().overshoot = 0.f;
   see();
 }
 
-void TrajectoryRecorder::see() {
+void PlayRecorder::see() {
   const Npc npc = play_.npcs()[index_];
   if (!npc.alive()) return;
   const Motion motion = npc.motion();
@@ -25,18 +40,17 @@ void TrajectoryRecorder::see() {
   Trajectory::Sample sample{
       .time = play_.world().time(), .position = motion.position, .speed = motion.speed()};
   goal(npc, sample);
-  count_turns(motion);
-  if (!course_.arrived_after && statistics.arrivals > 0) course_.arrived_after = sample.time;
-  course_.walked = statistics.metres;
-  course_.top_speed = statistics.top_speed;
-  course_.mean_speed =
+  recorder_.add(sample, motion.facing, npc.gait().speed);
+  Trajectory& trajectory = recorder_.trajectory();
+  if (!trajectory.arrived_after && statistics.arrivals > 0) trajectory.arrived_after = sample.time;
+  trajectory.walked = statistics.metres;  // without teleports
+  trajectory.top_speed = statistics.top_speed;
+  trajectory.mean_speed =
       statistics.moving_seconds > 0 ? static_cast<float>(statistics.metres / statistics.moving_seconds) : 0.f;
-  course_.speed_changes += speed_.see(sample.speed, speed_step * npc.gait().speed) ? 1U : 0U;
-  course_.samples.push_back(sample);
 }
 
 /// Records the distance to its goal or target, and the overshoot.
-void TrajectoryRecorder::goal(const Npc& npc, Trajectory::Sample& sample) {
+void PlayRecorder::goal(const Npc& npc, Trajectory::Sample& sample) {
   const ErrandState errand = npc.errand();
   const Npc target(play_.world(), errand.target);
   std::optional<vec3> goal = errand.goal;
@@ -45,7 +59,7 @@ void TrajectoryRecorder::goal(const Npc& npc, Trajectory::Sample& sample) {
   const bool moves = errand.target.generation != 0;
   if (goal && (!goal_ || (!moves && *goal != *goal_))) {
     reached_ = -1.f;
-    if (!moves) course_.goals.push_back(*goal);
+    if (!moves) recorder_.trajectory().goals.push_back(*goal);
   }
   // After arrival the last goal still counts, since sliding on is the overshoot.
   if (goal) goal_ = goal;
@@ -56,15 +70,10 @@ void TrajectoryRecorder::goal(const Npc& npc, Trajectory::Sample& sample) {
   if (reached_ >= 0.f) {
     reached_ = std::min(reached_, distance);
     if (npc.motion().speed() > 0.f && !goal)
-      course_.overshoot = std::max(course_.overshoot, distance - reached_);
+      recorder_.trajectory().overshoot = std::max(*recorder_.trajectory().overshoot, distance - reached_);
   } else if (distance <= std::max(errand.arrival_radius, 0.5f)) {
     reached_ = distance;
   }
-}
-
-void TrajectoryRecorder::count_turns(const Motion& motion) {
-  course_.turned += std::abs(angle_between(facing_, motion.facing));
-  facing_ = motion.facing;
 }
 
 }  // namespace ambulon

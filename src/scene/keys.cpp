@@ -54,7 +54,7 @@ constexpr Key limits_keys[] = {
     number("sliding", 0, 100, "", "Metres that its feet slide per metre, if animated at its stride phase."),
     number("vertical_speed", 0, 1000, "metres per second", "Fastest rise or fall on foot."),
     number("jam_turning", 0, 1e5, "degrees per second",
-           "Mean turning while it hardly moves, though it wants to."),
+           "Mean turning beside others while it hardly moves, though it wants to."),
     number("short_of_goal", 0, 1e6, "metres", "Distance from the goal at which a go_to ended as arrived."),
     number("done_by", 0, 30 * day, "seconds", "Time after which no character has an order."),
 };
@@ -189,7 +189,8 @@ constexpr Key gait_keys[] = {
     number("acceleration", 0.05, 1000, "metres per second squared", "Acceleration."),
     number("braking", 0.05, 1000, "metres per second squared", "Deceleration."),
     number("turn_rate", 1, 50'000, "degrees per second", "Turn rate."),
-    flag("turn_first", "Turns on the spot before it moves in another direction."),
+    flag("turn_first",
+         "Turns on the spot until it faces its way; otherwise until it is within 45 degrees of it."),
     number("slowing_distance", 0, 1000, "metres", "Distance before its goal over which it slows down."),
     number("floor_speed", 0, 1, "fraction of speed", "Lowest speed while it slows down."),
     number("stride", 0.01, 100, "metres", "Distance of one cycle of both feet."),

@@ -14,11 +14,12 @@ constexpr double soon = 0.5;            // seconds between two reversals that co
 constexpr float worth_measuring = 1.f;  // metres: shorter legs are not measured
 constexpr float speed_step = 0.05f;     // of the gait's speed: smaller reversals are ignored
 constexpr float heading_step = radians(3.f);
-constexpr float jammed = 0.3f;  // metres per second: slower hardly moves
-constexpr double long_jam = 1;  // seconds: shorter jams have no mean turning
-constexpr float by_bend = 1.f;  // metres from a bend
-constexpr float jump = 3.f;     // times the displacement of its speed: further in one tick is no walk
-constexpr float touch = 1e-3f;  // metres: a smaller overlap is a contact
+constexpr float jammed = 0.3f;     // metres per second: slower hardly moves
+constexpr float by_others = 0.5f;  // metres between the bodies of those in a jam
+constexpr double long_jam = 1;     // seconds: shorter jams have no mean turning
+constexpr float by_bend = 1.f;     // metres from a bend
+constexpr float jump = 3.f;        // times the displacement of its speed: further in one tick is no walk
+constexpr float touch = 1e-3f;     // metres: a smaller overlap is a contact
 
 }  // namespace
 
@@ -152,7 +153,13 @@ void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
   const float metres = glm::length(way), metres_xy = flat_distance(motion.position, track.position);
   const float turned = std::abs(angle_between(track.facing, motion.facing));
   const double now = play_.world().time();
-  const bool slow = motion.speed() < jammed && glm::length(npc.wanted_velocity()) >= jammed;
+  const bool slow =
+      motion.speed() < jammed && glm::length(npc.wanted_velocity()) >= jammed &&
+      !play_.world()
+           .others()
+           .near(motion.position,
+                 {.radius = npc.body().radius + by_others, .height = npc.body().height, .except = npc.id()})
+           .empty();
   if (!slow || track.jam_since < 0) track.jam_since = slow ? now : -1;
   if (slow && now - track.jam_since >= soon) {
     track.jam_seconds += seconds;
@@ -169,7 +176,7 @@ void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
   float cycles = motion.stride_phase - track.stride_phase;
   cycles -= std::floor(cycles);
   const vec2 forward = direction(track.facing + motion.facing, motion.facing);
-  const vec2 steps = cycles * npc.gait().stride / metres * metres_xy * forward;
+  const vec2 steps = cycles * motion.stride / metres * metres_xy * forward;
   track.slid += glm::length(flat(way) - steps);
   track.score.sliding = track.slid / std::max(track.walked_xy, 0.01);
 }

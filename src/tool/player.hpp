@@ -45,6 +45,9 @@ void watch_for_interrupt();
 /// Returns true after the first one.
 bool interrupted();
 
+/// Notes that the journal keeps for a scorecard: more than one tick writes.
+inline constexpr std::size_t journal_size = 65'536;
+
 /// A scene that is read and started.
 class Player {
  public:

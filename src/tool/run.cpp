@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cstdio>
-#include <fstream>
 #include <iterator>
 
 #include <fmt/format.h>
@@ -11,6 +10,7 @@
 #include "options.hpp"
 #include "player.hpp"
 #include "scene/scorecard.hpp"
+#include "trace.hpp"
 
 namespace ambulon::tool {
 namespace {
@@ -33,57 +33,6 @@ using live::to_json;
 double mean_speed(const Statistics& statistics) {
   return statistics.moving_seconds > 0 ? statistics.metres / statistics.moving_seconds : 0;
 }
-
-constexpr std::size_t journal_size = 65'536;  // notes: more than one tick writes
-
-/// Missing ratios are null.
-json as_json(const Score& score) {
-  const auto ratio = [](double value) { return value > 0 ? rounded(value) : json(); };
-  return {{"legs", score.legs},
-          {"detour", ratio(score.detour)},
-          {"time_over_ideal", ratio(score.time_over_ideal)},
-          {"overlaps", score.overlaps},
-          {"deepest_overlap", rounded(score.deepest_overlap)},
-          {"speed_jitters", score.speed_jitters},
-          {"heading_jitters", score.heading_jitters},
-          {"stuck_seconds", rounded(score.stuck_seconds)},
-          {"bend_slowdown", rounded(score.bend_slowdown)},
-          {"sliding", rounded(score.sliding)},
-          {"vertical_speed", rounded(score.vertical_speed)},
-          {"jam_turning", rounded(score.jam_turning)},
-          {"short_of_goal", rounded(score.short_of_goal)}};
-}
-
-/// Writes one line per NPC and sample.
-class Trace {
- public:
-  Trace(const std::string& file, double every) : every_(every) {
-    if (!file.empty()) stream_.open(file);
-  }
-  bool failed() const { return stream_.fail(); }
-  void close() { stream_.close(); }
-
-  void sample(World& world) {
-    if (!stream_.is_open() || world.time() < next_ - 1e-9) return;
-    next_ += every_;
-    world.each([&](Npc npc) {
-      const Motion motion = npc.motion();
-      stream_ << json{{"t", rounded(world.time())},
-                      {"npc", npc.name()},
-                      {"at", to_json(motion.position)},
-                      {"heading_deg", rounded(degrees(motion.heading()))},
-                      {"speed", rounded(motion.speed())},
-                      {"stance", name(motion.stance)},
-                      {"doing", npc.doing()}}
-                     .dump()
-              << '\n';
-    });
-  }
-
- private:
-  std::ofstream stream_;
-  double every_, next_ = 0;
-};
 
 std::string counted(const Statistics& statistics, std::string_view separator) {
   std::string text;
@@ -233,7 +182,7 @@ void print_json(Player& player, const Scorecard& scores, bool profile) {
                     {"top_speed", rounded(statistics.top_speed)},
                     {"arrivals", statistics.arrivals},
                     {"outcomes", outcomes_of(statistics)},
-                    {"scorecard", as_json(scores.score(i))},
+                    {"scorecard", to_json(scores.score(i))},
                     {"doing", play.npcs()[i].doing()}});
   }
   json document = {{"scene", player.scene().title.empty() ? player.scene().file : player.scene().title},
@@ -249,7 +198,7 @@ int run(const RunRequest& request) {
   auto player = Player::open(request.scene, journal_size);
   if (!player) return exit_could_not;
   Scorecard scores(player->play());
-  Trace trace(request.trace, request.every);
+  TraceWriter trace(request.trace, request.every);
   if (trace.failed()) {
     announce(fmt::format("{}: the trace cannot be written there; does the folder exist?", request.trace));
     return exit_could_not;

@@ -186,7 +186,8 @@ vec2 settled_facing(const Motion& me, const Gait& gait, vec2 wanted, vec2 veloci
                   std::min(gait.turn_rate, jammed_turn + part * gait.turn_rate) * seconds);
   }
   const vec2 way = velocity / speed, off = way - me.facing;
-  if (seconds >= facing_settling || stands(velocity) || glm::dot(way, me.facing) < 0.f) return vec2(0.f);
+  if (seconds >= facing_settling || stands(velocity) || stands(me.velocity) || glm::dot(way, me.facing) < 0.f)
+    return vec2(0.f);
   // For such angles the chord replaces the angle.
   const float chord = glm::length(off), part = seconds / facing_settling * (1.f + chord / small_turn);
   return direction(me.facing + std::min(std::min(1.f, part), gait.turn_rate * seconds / chord) * off);

@@ -116,9 +116,10 @@ void Headway::watch_walker(std::uint32_t slot, float every) {
   headway.seconds += every;
   const float gained = headway.left - now.left, before = headway.seconds - every;
   const float speed = glm::length(wanted);
-  // Slow gaits get additional time to turn and to accelerate.
+  // The time to turn and to accelerate comes on top.
   const Gait& gait = mover.traits->gait;
-  const float patience = orders_.patience(slot) + pi / gait.turn_rate + slow_part * speed / gait.acceleration;
+  const float patience = orders_.patience(slot),
+              setting_out = pi / gait.turn_rate + slow_part * speed / gait.acceleration;
   const auto deck = mover.aboard ? state_.decks.moving_deck(mover.motion.position) : std::nullopt;
   if (gained < -another_way || gained >= headway_part * speed * headway.seconds) {
     headway = now;
@@ -126,10 +127,11 @@ void Headway::watch_walker(std::uint32_t slot, float every) {
     headway.seconds = before;
   } else if (deck) {
     hold_on_deck(slot, *deck, every);
-  } else if (headway.seconds >= patience) {
+  } else if (headway.seconds >= setting_out + patience) {
     slow_.erase(known);  // the next order starts with full patience
     end_as_stuck(slot, Cause::no_progress);
-  } else if (headway.seconds >= replan_part * patience && before < replan_part * patience) {
+  } else if (const float replan = setting_out + replan_part * patience;
+             headway.seconds >= replan && before < replan) {
     ++mover.jumps;
     state_.take({.event = Event::replans,
                  .who = {slot, mover.generation},

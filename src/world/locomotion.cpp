@@ -87,15 +87,15 @@ void Locomotion::carry_out(std::uint32_t slot) {
 
 void Locomotion::walk(std::uint32_t slot) {
   Mover& mover = state_.npcs[slot];
-  const vec3 from = mover.motion.position, shown_from = mover.shown_position();
-  const vec2 faced = mover.motion.facing;
+  const Motion was = mover.motion;
+  const vec3 from = was.position, shown_from = mover.shown_position();
   const Gait& gait = mover.traits->gait;
   const bool slope = mover.gradient != 0.f && !mover.intent.direct;
   const Intent on_slope = slope ? slowed(mover.intent, part_of_speed(gait, mover.gradient)) : Intent();
   const Intent& intent = slope ? on_slope : mover.intent;
   const float size = std::max(std::abs(from.x), std::abs(from.y)) * std::numeric_limits<float>::epsilon();
-  const float metres = std::max(std::abs(intent.velocity.x), std::abs(intent.velocity.y)) * mover.left;
-  const bool far = size > fine * gait.speed * mover.left || (metres > 0.f && metres < few_steps * size);
+  const float furthest = std::max(std::abs(intent.velocity.x), std::abs(intent.velocity.y)) * mover.left;
+  const bool far = size > fine * gait.speed * mover.left || (furthest > 0.f && furthest < few_steps * size);
   const float used =
       far ? advance_far(mover.motion, gait, intent, mover.left, dither(state_.clock.ticks + slot))
           : advance(mover.motion, gait, intent, mover.left);
@@ -108,7 +108,9 @@ void Locomotion::walk(std::uint32_t slot) {
   const float here = mover.motion.position.z;
   if (mover.off_ground != 0.f || mover.gradient != 0.f || ahead != here || here != before)
     smooth_height(mover, {from.x, from.y, before}, ahead, used);
-  count_steps(mover, shown_from, faced, used);
+  const float metres = count_steps(mover, was, shown_from, mover.intent, used);
+  mover.intent.stop -= metres;
+  mover.stairs.see(mover.motion, gait, metres, here - before);
   mover.left -= used;
   mover.intent.lasts -= used;
 }
@@ -119,18 +121,21 @@ void Locomotion::cross(std::uint32_t slot) {
   Mover& mover = state_.npcs[slot];
   Flight& flight = value_of(flights_, slot);
   const Arc& arc = flight.arc;
-  const vec3 from = mover.motion.position, shown_from = mover.shown_position();
-  const vec2 faced = mover.motion.facing, ahead = direction(arc.velocity());
+  const Motion was = mover.motion;
+  const vec3 from = was.position, shown_from = mover.shown_position();
+  const vec2 ahead = direction(arc.velocity());
   const float used = std::min(mover.left, arc.seconds - flight.gone);
   flight.gone += used;
   mover.crossing = flight.gone < arc.seconds;
   mover.motion.position = arc.at(flight.gone);
   mover.motion.velocity = std::min(glm::length(arc.velocity()), mover.traits->gait.speed) * ahead;
-  if (ahead != vec2(0.f)) mover.motion.facing = turned(faced, ahead, mover.traits->gait.turn_rate * used);
+  if (ahead != vec2(0.f))
+    mover.motion.facing = turned(was.facing, ahead, mover.traits->gait.turn_rate * used);
   mover.was = flat(mover.motion.position);
   mover.room = {};  // it may land on another floor
   smooth_height(mover, {from.x, from.y, mover.motion.position.z}, mover.motion.position.z, used);
-  count_steps(mover, shown_from, faced, used);
+  mover.stairs = {};
+  count_steps(mover, was, shown_from, {.velocity = mover.motion.velocity}, used);
   if (mover.crossing && arc.stance != Stance::walking) mover.motion.stance = arc.stance;
   mover.left -= used;
 }
@@ -279,8 +284,9 @@ void Locomotion::carry() {
       });
 }
 
-/// Updates distance, stride phase and stance.
-void Locomotion::count_steps(Mover& mover, vec3 shown_from, vec2 faced, float seconds) {
+/// Updates distance, stride phase and stance. Returns the metres walked.
+float Locomotion::count_steps(Mover& mover, const Motion& was, vec3 shown_from, const Intent& intent,
+                              float seconds) {
   const float metres = glm::length(mover.shown_position() - shown_from);
   const float speed = mover.motion.speed();
   if (metres > std::min(moving, 0.5f * mover.traits->gait.speed) * seconds) {
@@ -288,8 +294,10 @@ void Locomotion::count_steps(Mover& mover, vec3 shown_from, vec2 faced, float se
     mover.moving_seconds += seconds;
     mover.top_speed = std::max(mover.top_speed, speed);
   }
-  take_stance(mover.motion, mover.traits->gait, run_speed(mover.traits->body), metres, speed,
-              mover.motion.facing != faced);
+  const Gait& gait = mover.traits->gait;
+  take_stance(mover.motion, was, gait, intent, mover.stairs.footing(mover.motion, gait),
+              run_speed(mover.traits->body), metres);
+  return metres;
 }
 
 void Locomotion::add(std::uint32_t slot) {
@@ -307,10 +315,9 @@ void Locomotion::remove(NpcId id) {
 /// Takes the report of a body, and judges it. Returns its displacement in metres.
 vec2 Locomotion::take_report(std::uint32_t slot, Advised& body, vec2 advised) {
   Mover& mover = state_.npcs[slot];
-  const vec3 from = mover.motion.position;
+  const Motion was = mover.motion;
   if (body.has_report) mover.motion.position = body.reported;
-  const vec2 gone = flat(mover.motion.position - from);
-  const vec2 faced = mover.motion.facing;
+  const vec2 gone = flat(mover.motion.position - was.position);
   const bool advises = mover.drive == Drive::advised;
   mover.motion.velocity = flat(body.report.velocity.value_or(lift(gone / state_.clock.last_seconds)));
   if (body.report.heading)
@@ -319,7 +326,7 @@ vec2 Locomotion::take_report(std::uint32_t slot, Advised& body, vec2 advised) {
     mover.motion.facing = direction(mover.motion.velocity);
   body.report = {};
   mover.off_ground = mover.gradient = 0.f;
-  count_steps(mover, from, faced, state_.clock.last_seconds);
+  count_steps(mover, was, was.position, {.velocity = mover.motion.velocity}, state_.clock.last_seconds);
   const bool reported = std::exchange(body.has_report, false);
   if (!advises) return gone;
   if (auto note = body.watch.see(advised, gone, reported, state_.clock.last_seconds)) {
@@ -471,7 +478,10 @@ Pose Locomotion::pose(std::uint32_t slot, float alpha) const {
       .position = glm::mix(before.position, at, part),
       .facing = part < 1.f ? direction(glm::mix(before.facing, now.facing, part), now.facing) : now.facing,
       .stance = now.stance,
-      .stride_phase = now.stride_phase};
+      .stride_phase = now.stride_phase,
+      .stride = now.stride,
+      .turn = now.turn,
+      .stop = now.stop};
 }
 
 void Locomotion::start_crossing(std::uint32_t slot) {

@@ -97,7 +97,8 @@ class Locomotion {
   void cross(std::uint32_t slot);
   void advise(std::uint32_t slot);
   static void smooth_height(Mover& mover, vec3 from, float height_ahead, float seconds);
-  static void count_steps(Mover& mover, vec3 shown_from, vec2 faced, float seconds);
+  static float count_steps(Mover& mover, const Motion& was, vec3 shown_from, const Intent& intent,
+                           float seconds);
   float keep_on_ground(std::uint32_t slot, vec3 from);
   void keep_on_deck(Mover& mover, vec3 from);
   void leave_removed_deck(std::uint32_t slot);

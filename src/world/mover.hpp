@@ -4,6 +4,7 @@
 #include "ambulon/motion/motion.hpp"
 #include "ambulon/world/npc.hpp"
 
+#include "motion/stairs.hpp"
 #include "world/traits.hpp"
 
 namespace ambulon {
@@ -25,6 +26,7 @@ struct Mover {
   // Metres from its position to the smooth line over steps, on which others see it; and the slope of the
   // line.
   float off_ground = 0.f, gradient = 0.f;
+  Stairs stairs;
   Room room;
   vec2 was{0.f};  // position at the last decision; of a displaced NPC, where it stood
   Intent intent;

@@ -118,7 +118,7 @@ TEST(NarrowPlaces, ArePassedInGroupsByTheSidesInTurn) {
 TEST(NarrowPlaces, LetOneOfEachSidePassWithoutAWait) {
   Door door(1, 1.4f);
   door.play(20, 1 / 30.f);
-  EXPECT_LT(door.world.time(), 1.3 * 11.5 / 1.4);
+  EXPECT_LT(door.world.time(), 1.3 * 11.5 / 1.4 + 1.5);  // they meet in the doorway
   EXPECT_EQ(count(door.world, Event::gives_way), 0);
 }
 

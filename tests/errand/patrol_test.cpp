@@ -60,7 +60,7 @@ TEST(Patrol, ShuffledNeverRepeatsAtOnceAndLeavesNoneOut) {
     }
     ++counts[static_cast<std::size_t>(numbers[i])];
   }
-  ASSERT_GT(numbers.size(), 120U);
+  ASSERT_GT(numbers.size(), 110U);
   for (int number = 1; number <= 4; ++number)
     EXPECT_NEAR(counts[static_cast<std::size_t>(number)], static_cast<double>(numbers.size()) / 4, 20)
         << number;
@@ -82,7 +82,7 @@ TEST(Patrol, PausesWithinTheRangeAndFacesWhereAsked) {
   std::set<float> pauses;
   double stood_since = 0;
   pass(round.world, 120, 1.f / 60.f, [&] {
-    if (round.npc.velocity() != vec2(0.f)) stood_since = round.world.time();
+    if (!round.npc.doing().starts_with("pausing")) stood_since = round.world.time();
     if (round.world.time() - stood_since > 0.8) {
       EXPECT_NEAR(round.npc.heading(), radians(-90.f), 0.02f);
     }

@@ -4,9 +4,11 @@
 #include <limits>
 
 #include "ambulon/motion/steering.hpp"
+#include "ambulon/world/world.hpp"
 
 #include "base/geometry.hpp"
 #include "generate.hpp"
+#include "quay.hpp"
 
 namespace ambulon {
 namespace {
@@ -115,25 +117,76 @@ TEST(Stance, StridePhaseGrowsWithTheWayWalkedSoThatFeetDoNotSlide) {
   const Gait gait{.stride = 1.5f};
   const Body body;
   Motion motion;
+  const Intent intent{.velocity = {1.3f, 0.4f}};
   double metres = 0;
   for (int i = 0; i < 600; ++i) {
-    const vec3 from = motion.position;
-    advance(motion, gait, {.velocity = {1.3f, 0.4f}}, 1.f / 60.f);
-    take_stance(motion, gait, run_speed(body), glm::length(motion.position - from), motion.speed(), false);
-    metres += glm::length(motion.position - from);
+    const Motion before = motion;
+    advance(motion, gait, intent, 1.f / 60.f);
+    take_stance(motion, before, gait, intent, {.stride = gait.stride}, run_speed(body),
+                glm::length(motion.position - before.position));
+    metres += glm::length(motion.position - before.position);
     EXPECT_NEAR(motion.stride_phase, std::fmod(metres / 1.5, 1.0), 1e-3);
   }
   EXPECT_EQ(motion.stance, Stance::walking);
 }
 
 TEST(Stance, TallBodiesWalkWhereSmallOnesRun) {
-  Motion motion;
-  take_stance(motion, {}, run_speed({.height = 1.7f}), 0.f, 1.8f, false);
+  const Intent intent{.velocity = {1.8f, 0}};
+  const Motion before{.velocity = {1.8f, 0}};
+  Motion motion = before;
+  take_stance(motion, before, {}, intent, {}, run_speed({.height = 1.7f}), 0.f);
   EXPECT_EQ(motion.stance, Stance::walking);
-  take_stance(motion, {}, run_speed({.height = 0.5f}), 0.f, 1.8f, false);
+  take_stance(motion, before, {}, intent, {}, run_speed({.height = 0.5f}), 0.f);
   EXPECT_EQ(motion.stance, Stance::running);
-  take_stance(motion, {}, 2.f, 0.f, 0.f, true);
-  EXPECT_EQ(motion.stance, Stance::turning);
+}
+
+TEST(Stance, HasPhasesThatSayHowFarToTurnAndToStop) {
+  for (const float rate : {10.f, 30.f, 60.f, 144.f})
+    for (const float slowing : {0.f, 0.6f, 2.f}) {
+      World world;
+      const Npc porter = *world.add({.heading = radians(170.f), .gait = {.slowing_distance = slowing}});
+      porter.go_to({5, 0, 0});
+      std::vector<Stance> phases{Stance::idle};
+      float to_turn = 0, to_stop = 0;
+      vec3 stop_at{0.f};
+      pass(world, 8, 1 / rate, [&] {
+        const Motion now = porter.motion();
+        if (now.stance != phases.back()) {
+          phases.push_back(now.stance);
+          stop_at = now.position + vec3(now.stop, 0, 0);
+        } else if (now.stance == Stance::turning_right) {
+          EXPECT_NEAR(now.turn - to_turn, porter.gait().turn_rate / rate, 0.01f);
+        } else if (now.stance == Stance::stopping) {
+          EXPECT_LE(now.stop, to_stop);
+          EXPECT_NEAR(now.position.x + now.stop, stop_at.x, 0.03f + 0.02f * slowing) << "it keeps its place";
+        }
+        to_turn = now.turn, to_stop = now.stop;
+        EXPECT_EQ(now.turn != 0.f, now.stance == Stance::turning_right);
+        EXPECT_EQ(now.stop != 0.f, now.stance == Stance::stopping);
+        return false;
+      });
+      EXPECT_EQ(phases, (std::vector{Stance::idle, Stance::turning_right, Stance::starting, Stance::walking,
+                                     Stance::stopping, Stance::idle}))
+          << rate;
+      EXPECT_NEAR(porter.position().x, stop_at.x, 0.03f + 0.02f * slowing);
+    }
+}
+
+TEST(Advance, WhoTurnsBackStopsFirstAndThenTurnsSoThatItsFeetDoNotSlide) {
+  const Gait gait;
+  for (const float rate : {10.f, 60.f}) {
+    Motion motion{.velocity = {1.4f, 0}};
+    double slid = 0;
+    for (int i = 0; i < static_cast<int>(2 * rate); ++i)
+      for (float left = 1 / rate; left > 1e-6f;) {
+        const Motion before = motion;
+        left -= advance(motion, gait, {.velocity = {-1.4f, 0}}, left);
+        const vec2 way = flat(motion.position - before.position);
+        slid += glm::length(way - glm::length(way) * direction(before.facing + motion.facing));
+      }
+    EXPECT_LT(slid, 0.06) << "metres";
+    EXPECT_LT(motion.position.x, -1);
+  }
 }
 
 TEST(Limits, BrokenValuesAreNamedWithTheirRange) {

@@ -88,10 +88,11 @@ TEST(Scorecard, FeetSlideWhenTheBodyMovesAnotherWayThanTheyStep) {
 TEST(Scorecard, TurningCountsWhileItHardlyMovesThoughItWantsTo) {
   const std::string cat =
       "[[npc]]\nname = \"cat\"\nat = [0, 0]\ngait = { speed = 0.5, acceleration = 0.05 }\n";
-  const Scored turns(cat + "do = [ { wander = 170, every = 0.5, time_limit = 5 } ]");
-  EXPECT_GT(turns.scores.score(0).jam_turning, 20);
-  const Scored straight(cat + "do = [ { go_to = [9, 0] } ]");
-  EXPECT_EQ(straight.scores.score(0).jam_turning, 0);
+  const std::string wanders = "do = [ { wander = 170, every = 0.5, time_limit = 5 } ]\n";
+  const std::string other = "[[npc]]\nname = \"duck\"\nat = [0.9, 0]\n";
+  EXPECT_GT(Scored(cat + wanders + other).scores.score(0).jam_turning, 20);
+  EXPECT_EQ(Scored(cat + wanders).scores.score(0).jam_turning, 0) << "it is alone";
+  EXPECT_EQ(Scored(cat + "do = [ { go_to = [9, 0] } ]\n" + other).scores.score(0).jam_turning, 0);
 }
 
 TEST(Scorecard, ThoseThatFindNoRoomAreShortOfTheirGoal) {

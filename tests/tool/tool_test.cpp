@@ -443,8 +443,35 @@ TEST(Compare, SetsTwoCharactersSideBySideInATableAndAPicture) {
   const Result table = ambulon("compare " + scene + " " + demo + " --npc courier --npc porter");
   EXPECT_EQ(table.code, 0) << table.remarks;
   for (const char* word :
-       {"courier", "porter", "difference", "walked, m", "arrived after, s", "overshoot, m"})
+       {"courier", "porter", "difference", "walked, m", "arrived after, s", "overshoot, m", "sliding, m/m"})
     EXPECT_NE(table.out.find(word), std::string::npos) << word;
+}
+
+TEST(Compare, SetsARecordedRunBesideTheRunOfNow) {
+  const std::string trace = own_folder() + "before.jsonl", picture = own_folder() + "before.png";
+  ASSERT_EQ(ambulon("run " + demo + " --duration 30 --every 0.0167 --trace " + trace).code, 0);
+  const std::string command = "compare " + demo + " --npc porter --duration 30 --before ";
+  const Result result = ambulon(command + trace + " --json -o " + picture);
+  ASSERT_EQ(result.code, 0) << result.remarks;
+  const json both = json::parse(result.out)["compared"];
+  EXPECT_GT(both[0]["walked"].get<double>(), 10);
+  EXPECT_NEAR(both[0]["walked"].get<double>(), both[1]["walked"].get<double>(), 0.01);
+  EXPECT_NEAR(both[0]["turned_deg"].get<double>(), both[1]["turned_deg"].get<double>(), 1);
+  EXPECT_TRUE(both[0]["sliding"].is_null()) << "a trace does not say it";
+  EXPECT_LT(both[1]["sliding"].get<double>(), 0.02);
+  EXPECT_GT(fs::file_size(picture), 20'000U);
+
+  const std::string whole = file_text(trace), broken = own_folder() + "broken.jsonl";
+  const std::string lines_of_3 =
+      whole.substr(0, whole.find('\n', whole.find('\n', whole.find('\n') + 1) + 1) + 1);
+  for (std::size_t cut = 0; cut < lines_of_3.size(); cut += 7) {
+    std::ofstream(broken) << lines_of_3.substr(0, cut);
+    const Result refused = ambulon(command + broken + " --json");
+    const bool whole_lines = cut > 0 && (lines_of_3[cut - 1] == '\n' || lines_of_3[cut] == '\n');
+    const bool has_porter = lines_of_3.substr(0, cut).find("\"porter\"") != std::string::npos;
+    EXPECT_EQ(refused.code, whole_lines && has_porter ? 0 : 2) << cut << refused.remarks;
+    EXPECT_EQ(refused.remarks.find("terminate"), std::string::npos);
+  }
 }
 
 TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
@@ -472,6 +499,8 @@ TEST(Tool, WhatCannotBeDoneExitsWithTwoAndSaysWhy) {
       {"draw DEMO -o /no/such/folder/quay.png", "cannot be written"},
       {"check no-such.toml", "no-such.toml: cannot be read"},
       {"compare DEMO --npc porter", "compare needs two characters"},
+      {"compare DEMO --npc porter --npc watch --before x", "takes one scene and one character"},
+      {"compare DEMO --npc porter --before no/such.jsonl", "no/such.jsonl: cannot be read"},
       {"compare DEMO --npc porter --npc porer", "has no character \"porer\"; it has lamplighter, porter"},
       {"compare DEMO --npc porter --npc watch --duration 0", "--duration"},
   };

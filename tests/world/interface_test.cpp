@@ -273,8 +273,7 @@ TEST(Poses, LieBetweenTheLastTwoTicks) {
   }
   ASSERT_TRUE(cats[0].teleport({50, 0, 0}));
   EXPECT_EQ(cats[0].pose(0.5f).position, cats[0].position());  // not halfway there
-  ASSERT_TRUE(world.tick(0.1f));
-  ASSERT_TRUE(world.tick(0.1f));
+  for (int i = 0; i < 8; ++i) ASSERT_TRUE(world.tick(0.1f));
   EXPECT_NE(cats[0].pose(0.5f).position, cats[0].position());  // it walks again
 }
 

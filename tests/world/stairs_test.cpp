@@ -72,6 +72,44 @@ TEST(Stairs, PosesBetweenTicksAreOnTheLineToo) {
   }
 }
 
+/// Where a tread begins, a foot comes down on it.
+TEST(Stairs, AreWalkedWithOneStepPerTread) {
+  for (const float tread : {0.28f, 0.4f})
+    for (const bool down : {false, true})
+      for (const float rate : {30.f, 60.f, 144.f}) {
+        const auto ground = stairs(tread, 0.17f, 10);
+        const vec3 foot(3, 2, 0), head(8 + 10 * tread + 4, 2, 1.7f);
+        World world({.ground = ground.get()});
+        const Npc porter = *world.add({.at = down ? head : foot});
+        const Order order = porter.go_to(down ? foot : head);
+        int treads = 0, risers = 0;
+        const float over = 1.5f * std::hypot(tread, 0.17f) + 2 * 1.4f / rate;  // until the stairs end
+        const auto tread_at = [&](float x) { return static_cast<int>(std::floor((x - 8) / tread)); };
+        const auto is_stairs = [](const Motion& motion) {
+          return motion.stance == Stance::stairs_up || motion.stance == Stance::stairs_down;
+        };
+        for (float before = porter.position().x; order.running(); before = porter.position().x) {
+          ASSERT_TRUE(world.tick(1 / rate));
+          const Motion motion = porter.motion();
+          if (motion.position.x < 8 - over || motion.position.x > 8 + 9 * tread + over) {
+            EXPECT_FALSE(is_stairs(motion)) << motion.position.x;
+          }
+          const int tread_before = tread_at(before), tread_now = tread_at(motion.position.x);
+          const bool inside = std::min(tread_before, tread_now) >= (down ? 1 : 4) &&
+                              std::max(tread_before, tread_now) <= (down ? 5 : 8);
+          if (!inside || tread_before == tread_now) continue;
+          ++risers;
+          EXPECT_EQ(motion.stance, down ? Stance::stairs_down : Stance::stairs_up);
+          const float steps = 2.f * motion.stride_phase, off = std::abs(steps - std::round(steps));
+          EXPECT_LT(off, 0.05f + 2.f * 1.4f / rate / tread) << "part of a step";
+          treads += off < 0.2f ? 1 : 0;
+          EXPECT_NEAR(motion.stride, 2 * std::hypot(tread, 0.17f), 0.5f * tread + 4 * 1.4f / rate);
+        }
+        EXPECT_EQ(risers, 4);
+        EXPECT_EQ(treads, 4);
+      }
+}
+
 /// The slope of a ramp is as even as it is.
 TEST(Slopes, AreWalkedAtTheSpeedsOfTheGait) {
   for (const float gradient : {0.3f, 0.8f}) {
@@ -90,6 +128,8 @@ TEST(Slopes, AreWalkedAtTheSpeedsOfTheGait) {
         while (order.running()) {
           ASSERT_TRUE(world.tick(1 / rate));
           const float x = porter.position().x;
+          EXPECT_NE(porter.motion().stance, Stance::stairs_up);
+          EXPECT_NE(porter.motion().stance, Stance::stairs_down);
           if (x > 11 && x < 16) {
             EXPECT_NEAR(porter.motion().speed(), 2 * (1 - (down ? 0.3f : 0.6f) * gradient), 0.03f);
             EXPECT_NEAR(porter.position().z, (x - 8) * gradient, 0.01f) << "it does not lag";

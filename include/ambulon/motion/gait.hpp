@@ -12,7 +12,8 @@ struct Gait {
   float acceleration = 4.f;          ///< metres per second squared when speeding up, 0.05 to 1000
   float braking = 6.f;               ///< metres per second squared when slowing down, 0.05 to 1000
   float turn_rate = radians(360.f);  ///< radians per second, 0.01 to 1000
-  bool turn_first = false;           ///< turns on the spot before it walks in another direction
+  bool turn_first = false;           ///< turns on the spot until it faces its way; otherwise, from a stand,
+                                     ///< until it is within 45 degrees of it
   float slowing_distance = 0.6f;  ///< metres before its goal over which its speed falls linearly, 0 to 1000
   float floor_speed = 0.25f;      ///< lowest speed while slowing, as a fraction of `speed`, 0 to 1
   float stride = 1.5f;            ///< metres per walk cycle (two steps), 0.01 to 100

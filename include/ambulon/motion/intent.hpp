@@ -15,6 +15,7 @@ struct Intent {
   vec2 edge_centre{0.f};     ///< metres: centre of a circle on the plan at which the step ends
   float edge_radius = -1.f;  ///< metres; negative: no circle
   float lasts = std::numeric_limits<float>::infinity();  ///< seconds until the errand is asked again
+  float stop = std::numeric_limits<float>::infinity();   ///< metres until it stands, if it slows down to stop
   float climb = 0.f;                                     ///< metres per second upwards, if `direct`
   bool direct = false;   ///< velocity and facing apply at once, without the gait's limits
   bool crosses = false;  ///< the NPC now follows the arc in `View::arc` to its end

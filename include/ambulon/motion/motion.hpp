@@ -16,7 +16,11 @@ struct Motion {
   vec2 velocity{0.f};        ///< metres per second
   vec2 facing{1.f, 0.f};     ///< unit vector
   float stride_phase = 0.f;  ///< phase of the walk cycle, in [0, 1). It grows with the metres walked, so
-                             ///< that feet animated at this phase do not slide
+                             ///< that feet animated at this phase do not slide. On stairs a foot comes down
+                             ///< (0 and 0.5) where a tread begins
+  float stride = 1.5f;       ///< metres per walk cycle: `Gait::stride`; on stairs two treads
+  float turn = 0.f;          ///< radians left to turn on the spot, positive to the left; 0 in other stances
+  float stop = 0.f;          ///< metres left until it stands; 0 in stances other than `stopping`
   Stance stance = Stance::idle;
 
   float speed() const;
@@ -25,13 +29,16 @@ struct Motion {
 
 /// Advances `motion` by `intent` within the limits of `gait`, for at most `seconds` (> 0), and returns the
 /// seconds used. These are fewer if the path crosses the intent's circle, if `Intent::lasts` is over, or when
-/// a gait that turns first has turned.
+/// the NPC has turned on the spot.
 ///
 /// 1. Speed changes by at most acceleration (or braking) times the seconds used.
 /// 2. Acceleration is constant within the step and the path is its exact integral, so the same motion divided
 ///    into more steps ends at the same place.
 /// 3. An intent to stand brakes as hard as the gait allows.
 /// 4. The facing turns by at most turn_rate times the seconds used.
+/// 5. Without a facing in the intent, it faces its velocity while it moves. An NPC that stands turns on the
+///    spot until it faces within 45 degrees of its way. One that is to turn back stops first. A gait with
+///    `turn_first` turns until it faces its way, and also at sharp bends.
 ///
 /// A direct intent is exempt: its velocity and facing apply at once.
 float advance(Motion& motion, const Gait& gait, const Intent& intent, float seconds);
@@ -40,8 +47,15 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
 /// "Optimization and Gaits in the Locomotion of Vertebrates" (1989).
 float run_speed(const Body& body);
 
-/// Sets stance and stride phase after `motion` moved by `metres` and reached `speed` (metres per second).
-/// `turned`: its facing has changed.
-void take_stance(Motion& motion, const Gait& gait, float run_speed, float metres, float speed, bool turned);
+/// The ground under a step.
+struct Footing {
+  float stride = 1.5f;               ///< metres per walk cycle, > 0
+  Stance walking = Stance::walking;  ///< or `stairs_up`, `stairs_down`
+};
+
+/// Sets the stance and what belongs to it (stride phase, stride, `turn`, `stop`) after a step of `metres`
+/// with `intent`. `before`: the motion before the step; `run_speed`: metres per second.
+void take_stance(Motion& motion, const Motion& before, const Gait& gait, const Intent& intent,
+                 const Footing& footing, float run_speed, float metres);
 
 }  // namespace ambulon

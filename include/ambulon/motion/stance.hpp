@@ -10,12 +10,17 @@ namespace AMBULON_PUBLIC ambulon {
 /// What an animator plays.
 enum class Stance : std::uint8_t {
   idle,
-  turning,
+  turning_left,   ///< on the spot; `Motion::turn` is the angle left
+  turning_right,  ///< the same, to the right
+  starting,       ///< from a stand, until it has nine tenths of its speed
   walking,
   running,
-  jumping,   ///< onto something, or over a gap
-  dropping,  ///< from a ledge
-  climbing,  ///< a ladder, up or down
+  stopping,     ///< to a stand; `Motion::stop` is the distance left
+  stairs_up,    ///< walking, with one step per tread
+  stairs_down,  ///< the same, downwards
+  jumping,      ///< onto something, or over a gap
+  dropping,     ///< from a ledge
+  climbing,     ///< a ladder, up or down
 };
 
 /// The stance's name, as scene files, traces and the journal write it.

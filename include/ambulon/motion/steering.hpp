@@ -36,6 +36,7 @@ vec2 seek(const Motion& motion, const Gait& gait, vec2 target, float speed);
 struct Approach {
   vec2 velocity{0.f};
   float lasts = std::numeric_limits<float>::infinity();
+  float stop = std::numeric_limits<float>::infinity();  ///< metres until it stands, if it slows down to stop
 };
 
 /// Arrive: to `target` (metres, relative to the NPC), with a speed that falls linearly over the gait's

@@ -62,7 +62,7 @@ struct Pose {
   vec3 position{0.f};   ///< metres
   vec2 facing{1.f, 0};  ///< unit vector
   Stance stance = Stance::idle;
-  float stride_phase = 0.f;  ///< 0 to 1, see `Motion`
+  float stride_phase = 0.f, stride = 1.5f, turn = 0.f, stop = 0.f;  ///< see `Motion`
 
   float heading() const;  ///< radians in (-pi, pi]
 };

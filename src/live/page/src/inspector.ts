@@ -9,6 +9,13 @@ import type { Sample, State } from './state';
 
 const everyMs = 120; // from one value of a slider that is dragged to the next
 
+/** The stance, with what is left of it. */
+function stance(look: CloseLook): string {
+  const words = look.stance.replace('_', ' ');
+  if (look.turn_deg !== 0) return `${words}, ${Math.abs(look.turn_deg).toFixed(0)}° left`;
+  return look.stop > 0 ? `${words}, ${look.stop.toFixed(2)} m left` : words;
+}
+
 export class Inspector {
   private schema: Schema | null = null;
   private built = '';
@@ -114,10 +121,14 @@ export class Inspector {
     row('activity', (look) => look.doing, true);
     row('order', (look) => look.order || 'none');
     row('target', (look) => look.target || '–');
-    row('stance', (look) => look.stance);
+    row('stance', stance);
     row('speed', (look) => `${look.speed.toFixed(2)} m/s`);
     row('distance left', (look) => (look.left === null ? '–' : `${look.left.toFixed(1)} m`));
     row('walked', (look) => `${look.walked.toFixed(1)} m`);
+    row('detour', (look) => (look.scorecard?.detour ? `${look.scorecard.detour.toFixed(2)} of the shortest` : '–'));
+    row('feet slide', (look) => (look.scorecard ? `${(100 * look.scorecard.sliding).toFixed(1)} % of the way` : '–'));
+    row('lost in bends', (look) => (look.scorecard ? `${(100 * look.scorecard.bend_slowdown).toFixed(0)} % of speed` : '–'));
+    row('turns in jams', (look) => (look.scorecard ? `${look.scorecard.jam_turning.toFixed(0)} °/s` : '–'));
     row('orders ended', (look) => Object.entries(look.outcomes).map(([ending, count]) => `${count} ${ending}`).join(', ') || 'none', true);
     row('last outcome', (look) => (look.last ? `${look.last.ending}: ${look.last.why}` : '–'), true);
     return part;

@@ -61,6 +61,8 @@ export interface CloseLook {
   doing: string;
   order: string;
   stance: string;
+  turn_deg: number;
+  stop: number;
   at: Point;
   speed: number;
   walked: number;
@@ -76,6 +78,14 @@ export interface CloseLook {
   gait: Record<string, number>;
   body: Record<string, number>;
   last?: { ending: string; why: string };
+  scorecard?: {
+    detour: number | null;
+    bend_slowdown: number;
+    sliding: number;
+    heading_jitters: number;
+    vertical_speed: number;
+    jam_turning: number;
+  };
 }
 
 export interface JournalLine {

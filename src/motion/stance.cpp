@@ -1,0 +1,82 @@
+#include "ambulon/motion/stance.hpp"
+
+#include <cmath>
+
+#include "ambulon/motion/motion.hpp"
+
+#include "base/geometry.hpp"
+
+namespace ambulon {
+namespace {
+
+constexpr float standing = 0.02f;    // metres per second: slower counts as standing
+constexpr float up_to_speed = 0.9f;  // part of the wanted speed at which a start ends
+
+bool stands(Stance stance) {
+  return stance == Stance::idle || stance == Stance::turning_left || stance == Stance::turning_right;
+}
+
+}  // namespace
+
+float run_speed(const Body& body) {
+  constexpr float gravity = 9.81f, leg_part_of_height = 0.53f, froude = 0.5f;
+  return std::sqrt(froude * gravity * leg_part_of_height * body.height);
+}
+
+void take_stance(Motion& motion, const Motion& before, const Gait& gait, const Intent& intent,
+                 const Footing& footing, float run_speed, float metres) {
+  const float cycles = motion.stride_phase + metres / footing.stride;
+  motion.stride_phase = cycles < 1.f ? cycles : cycles - std::floor(cycles);
+  motion.stride = footing.stride;
+  motion.turn = motion.stop = 0.f;
+  const float speed = motion.speed(), wanted = glm::length(intent.velocity);
+  if (speed <= standing) {
+    if (motion.facing == before.facing) {
+      motion.stance = Stance::idle;
+      return;
+    }
+    const vec2 look = intent.facing != vec2(0.f) ? intent.facing : direction(intent.velocity, motion.facing);
+    motion.turn = angle_between(motion.facing, look);
+    const bool to_left = cross(before.facing, motion.facing) > 0.f;
+    motion.stance = to_left ? Stance::turning_left : Stance::turning_right;
+  } else if (!intent.direct && (wanted == 0.f || std::isfinite(intent.stop))) {
+    motion.stance = Stance::stopping;
+    motion.stop = wanted == 0.f ? speed * speed / (2.f * gait.braking) : std::max(0.f, intent.stop - metres);
+  } else if ((stands(before.stance) || before.stance == Stance::starting) && speed < up_to_speed * wanted) {
+    motion.stance = Stance::starting;
+  } else {
+    motion.stance = speed > run_speed ? Stance::running : footing.walking;
+  }
+}
+
+std::string_view name(Stance stance) {
+  switch (stance) {
+    case Stance::idle:
+      return "idle";
+    case Stance::turning_left:
+      return "turning_left";
+    case Stance::turning_right:
+      return "turning_right";
+    case Stance::starting:
+      return "starting";
+    case Stance::walking:
+      return "walking";
+    case Stance::running:
+      return "running";
+    case Stance::stopping:
+      return "stopping";
+    case Stance::stairs_up:
+      return "stairs_up";
+    case Stance::stairs_down:
+      return "stairs_down";
+    case Stance::jumping:
+      return "jumping";
+    case Stance::dropping:
+      return "dropping";
+    case Stance::climbing:
+      return "climbing";
+  }
+  return "";
+}
+
+}  // namespace ambulon
