@@ -20,8 +20,8 @@ constexpr float few_bodies = 4.f, many_bodies = 5.5f;  // abreast
 constexpr float pair = 2.f;                            // bodies abreast that can pass each other
 constexpr int few = 3;               // oncoming NPCs: fewer pass where two bodies can pass each other
 constexpr float doorway = 2.f;       // metres: longer places have lanes if two bodies can pass each other
-constexpr double turn_seconds = 20;  // in which one side passes
-constexpr float patience = 45.f;     // seconds of waiting after which an NPC goes anyway
+constexpr double turn_seconds = 40;  // in which one side passes
+constexpr float patience = 60.f;     // seconds of waiting after which an NPC goes anyway
 constexpr float line = 0.4f;         // metres between the entry and a body that waits
 constexpr float committed = 0.5f;    // metres before the entry at which a body goes on
 constexpr float cleared = 1.2f;      // metres before the entry to which a body backs off

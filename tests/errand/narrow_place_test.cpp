@@ -68,7 +68,7 @@ struct Door {
   explicit Door(std::size_t each, float wide, float side = 0.25f) : ground(two_rooms(wide, 0.4f)) {
     for (std::size_t i = 0; i < 2 * each; ++i) {
       const auto k = static_cast<float>(i / 2);
-      const vec3 west(15 - k / 6, 9.5f + std::fmod(k, 6.f), 0), east(25.4f + k / 6, west.y, 0);
+      const vec3 west(15 - k / 8, 9.5f + std::fmod(k, 8.f), 0), east(25.4f + k / 8, west.y, 0);
       const bool from_west = i % 2 == 0;
       const Npc npc = *world.add({.at = from_west ? west : east, .body = {.radius = 0.22f}});
       EXPECT_TRUE(npc.set_avoidance({.side = side}));
@@ -104,10 +104,10 @@ struct Door {
 
 TEST(NarrowPlaces, ArePassedInGroupsByTheSidesInTurn) {
   for (const float rate : {10.f, 30.f}) {
-    Door door(50, 1.4f);
-    door.play(150, 1 / rate);
-    EXPECT_LT(door.world.time(), 90) << rate << ": 1.3 persons per second and metre, and the walk";
-    EXPECT_LT(door.changes(), 25) << "of 99: they pass in groups";
+    Door door(100, 1.4f);
+    door.play(200, 1 / rate);
+    EXPECT_LT(door.world.time(), 130) << rate << ": 1.25 persons per second and metre, and the walk";
+    EXPECT_LT(door.changes(), 25) << "of 199: they pass in groups";
     EXPECT_GT(door.changes(), 1) << "neither side waits until the other one is through";
     EXPECT_GT(count(door.world, Event::gives_way), 10);
     EXPECT_LE(count(door.world, Event::goes_on),
