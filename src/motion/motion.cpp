@@ -12,6 +12,7 @@ float Motion::speed() const { return glm::length(velocity); }
 namespace {
 
 constexpr float standing = 1e-3f;  // metres per second: slower counts as standing
+constexpr float slow = 0.02f;      // metres per second: slower NPCs face where they want to go
 
 /// The angles to the wanted direction above which an NPC turns on the spot, as cosines, and the angles that
 /// it turns down to. A gait that turns first does so at bends, too.
@@ -83,12 +84,15 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   vec2 wanted = intent.velocity;
   const vec2 forward = direction(wanted);
 
-  if (intent.facing == vec2(0.f) && glm::dot(motion.velocity, forward) < 0.f) {  // it stops before it turns
+  const bool turns_back = intent.facing == vec2(0.f) && glm::dot(motion.velocity, forward) < 0.f;
+  if (turns_back) {  // it stops before it turns
     wanted = vec2(0.f);
     used = std::min(used, motion.speed() / gait.braking);
-  } else if (const float time = seconds_on_the_spot(motion, gait, intent, forward); time > 0.f) {
+  }
+  const float on_the_spot = turns_back ? 0.f : seconds_on_the_spot(motion, gait, intent, forward);
+  if (on_the_spot > 0.f) {
     wanted = vec2(0.f);
-    used = std::min(used, time);
+    used = std::min(used, on_the_spot);
   }
 
   const vec2 before = motion.velocity;
@@ -107,10 +111,10 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
     }
   }
   motion.position += lift(way);
-  const bool travels = forward != vec2(0.f) && motion.speed() > standing;
+  const bool travels = wanted != vec2(0.f) && motion.speed() > std::min(slow, 0.5f * gait.speed);
   const vec2 travel = travels ? direction(motion.velocity) : forward;
   const vec2 look = intent.facing != vec2(0.f) ? intent.facing : travel;
-  if (look != vec2(0.f)) motion.facing = turned(motion.facing, look, gait.turn_rate * used);
+  if (look != vec2(0.f) && !turns_back) motion.facing = turned(motion.facing, look, gait.turn_rate * used);
   return used;
 }
 

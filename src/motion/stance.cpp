@@ -1,5 +1,6 @@
 #include "ambulon/motion/stance.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include "ambulon/motion/motion.hpp"
@@ -9,7 +10,9 @@
 namespace ambulon {
 namespace {
 
-constexpr float standing = 0.02f;    // metres per second: slower counts as standing
+constexpr float standing =
+    0.02f;  // metres per second: slower counts as standing, and below half of the gait's speed
+constexpr float rounding = 1e-6f;    // radians: less is no turn
 constexpr float up_to_speed = 0.9f;  // part of the wanted speed at which a start ends
 
 bool stands(Stance stance) {
@@ -30,15 +33,15 @@ void take_stance(Motion& motion, const Motion& before, const Gait& gait, const I
   motion.stride = footing.stride;
   motion.turn = motion.stop = 0.f;
   const float speed = motion.speed(), wanted = glm::length(intent.velocity);
-  if (speed <= standing) {
-    if (motion.facing == before.facing) {
+  if (speed <= std::min(standing, 0.5f * gait.speed)) {
+    const float turned = cross(before.facing, motion.facing);
+    if (std::abs(turned) < rounding) {
       motion.stance = Stance::idle;
       return;
     }
     const vec2 look = intent.facing != vec2(0.f) ? intent.facing : direction(intent.velocity, motion.facing);
     motion.turn = angle_between(motion.facing, look);
-    const bool to_left = cross(before.facing, motion.facing) > 0.f;
-    motion.stance = to_left ? Stance::turning_left : Stance::turning_right;
+    motion.stance = turned > 0.f ? Stance::turning_left : Stance::turning_right;
   } else if (!intent.direct && (wanted == 0.f || std::isfinite(intent.stop))) {
     motion.stance = Stance::stopping;
     motion.stop = wanted == 0.f ? speed * speed / (2.f * gait.braking) : std::max(0.f, intent.stop - metres);

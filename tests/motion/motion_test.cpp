@@ -172,6 +172,31 @@ TEST(Stance, HasPhasesThatSayHowFarToTurnAndToStop) {
     }
 }
 
+/// Slow turners and slow walkers that are pushed and sent elsewhere all the time.
+RC_GTEST_PROP(Stance, TurnsToTheSideOfWhatIsLeftAndHasNothingLeftElsewhere, ()) {
+  World world({.avoid = *rc::gen::arbitrary<bool>()});
+  const float rate = *rc::gen::element(10.f, 30.f, 144.f), turn_rate = *rc::gen::element(0.05f, 1.f, 6.f);
+  const Gait gait{.speed = *rc::gen::element(0.02f, 1.4f, 8.f),
+                  .turn_rate = turn_rate,
+                  .turn_first = *rc::gen::arbitrary<bool>()};
+  const Npc porter = *world.add({.gait = gait});
+  for (int order = 0; order < 6; ++order) {
+    porter.go_to(vec3(between(-8, 8), between(-8, 8), 0));
+    if (order % 3 == 2) RC_ASSERT(porter.push({between(-3, 3), between(-3, 3)}, 0.3f).has_value());
+    pass(world, between(0.2f, 4), 1 / rate, [&] {
+      const Motion now = porter.motion();
+      RC_ASSERT(finite(now.position) && now.stride > 0.f && now.stride_phase >= 0.f &&
+                now.stride_phase < 1.f);
+      RC_ASSERT(now.stop >= 0.f && (now.stop == 0.f || now.stance == Stance::stopping));
+      const bool left = now.stance == Stance::turning_left, right = now.stance == Stance::turning_right;
+      RC_ASSERT(left || right || now.turn == 0.f);
+      const bool either_side = std::abs(now.turn) > 3.f || std::abs(now.turn) < 0.1f;
+      RC_ASSERT(either_side || (now.turn > 0.f) == left);
+      return false;
+    });
+  }
+}
+
 TEST(Advance, WhoTurnsBackStopsFirstAndThenTurnsSoThatItsFeetDoNotSlide) {
   const Gait gait;
   for (const float rate : {10.f, 60.f}) {

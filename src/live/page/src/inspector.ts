@@ -125,9 +125,9 @@ export class Inspector {
     row('speed', (look) => `${look.speed.toFixed(2)} m/s`);
     row('distance left', (look) => (look.left === null ? '–' : `${look.left.toFixed(1)} m`));
     row('walked', (look) => `${look.walked.toFixed(1)} m`);
-    row('detour', (look) => (look.scorecard?.detour ? `${look.scorecard.detour.toFixed(2)} of the shortest` : '–'));
-    row('feet slide', (look) => (look.scorecard ? `${(100 * look.scorecard.sliding).toFixed(1)} % of the way` : '–'));
-    row('lost in bends', (look) => (look.scorecard ? `${(100 * look.scorecard.bend_slowdown).toFixed(0)} % of speed` : '–'));
+    row('detour', (look) => (look.scorecard?.detour ? `${look.scorecard.detour.toFixed(2)} ×` : '–'));
+    row('feet slide', (look) => (look.scorecard ? `${(100 * look.scorecard.sliding).toFixed(1)} %` : '–'));
+    row('lost in bends', (look) => (look.scorecard ? `${(100 * look.scorecard.bend_slowdown).toFixed(0)} %` : '–'));
     row('turns in jams', (look) => (look.scorecard ? `${look.scorecard.jam_turning.toFixed(0)} °/s` : '–'));
     row('orders ended', (look) => Object.entries(look.outcomes).map(([ending, count]) => `${count} ${ending}`).join(', ') || 'none', true);
     row('last outcome', (look) => (look.last ? `${look.last.ending}: ${look.last.why}` : '–'), true);
