@@ -94,7 +94,8 @@ std::optional<NarrowPlace> narrow_place_ahead(const Ground& ground, const Body& 
       found->exit = across->middle;
       found->width = std::min(found->width, wide);
     }
-    if ((gone += leg) >= within) break;
+    gone += leg;
+    if (gone >= within) break;
     from = bend;
   }
   return found;

@@ -176,14 +176,15 @@ vec2 settled(const Motion& me, vec2 chosen, float pace, bool company, float seco
 
 /// Returns the facing of an NPC whose velocity was changed by avoidance: low-pass filtered, since small
 /// changes of the velocity do not turn a body. In a jam the velocity changes direction all the time. There it
-/// turns slowly to where it wants to go while it hardly moves, and faster the faster it goes. Zero: it faces
-/// its velocity.
+/// turns slowly to where it wants to go while it hardly moves. The faster it goes, the faster it turns and
+/// the more it faces its velocity. Zero: it faces its velocity.
 vec2 settled_facing(const Motion& me, const Gait& gait, vec2 wanted, vec2 velocity, float seconds) {
   const float speed = glm::length(velocity), slow = std::min(jammed, jammed_part * gait.speed);
   if (speed < 2.f * slow && !slower(wanted, 2.f * speed)) {
     const float part = std::max(0.f, speed / slow - 1.f);
-    return turned(me.facing, direction(wanted),
-                  std::min(gait.turn_rate, jammed_turn + part * gait.turn_rate) * seconds);
+    const vec2 look = speed > 0.f ? glm::mix(direction(wanted), velocity / speed, part) : wanted;
+    return turned(me.facing, direction(look, me.facing),
+                  std::min(gait.turn_rate, jammed_turn + 0.5f * part * part * gait.turn_rate) * seconds);
   }
   const vec2 way = velocity / speed, off = way - me.facing;
   if (seconds >= facing_settling || stands(velocity) || stands(me.velocity) || glm::dot(way, me.facing) < 0.f)

@@ -84,7 +84,7 @@ TEST(Allocation, NoTickOfACrowdAllocatesOnceWarm) {
     const vec3 beat[] = {at, vec3(29, 11, 0) - at + vec3(1, 1, 0)};
     world.add({.at = at, .body = {.radius = 0.25f}})->patrol(beat);
   }
-  pass(world, 30);
+  pass(world, 60);
   const std::size_t warm = allocations;
   for (int i = 0; i < 600; ++i) (void)world.tick(1.f / 60.f);
   EXPECT_EQ(allocations, warm);
