@@ -21,6 +21,10 @@ constexpr float by_bend = 1.f;     // metres from a bend
 constexpr float jump = 3.f;        // times the displacement of its speed: further in one tick is no walk
 constexpr float touch = 1e-3f;     // metres: a smaller overlap is a contact
 
+bool walks(Stance stance) {
+  return stance != Stance::jumping && stance != Stance::dropping && stance != Stance::climbing;
+}
+
 }  // namespace
 
 bool Scorecard::Trembling::see(float value, float threshold, double now) {
@@ -144,6 +148,7 @@ void Scorecard::watch(Track& track, Npc npc) {
   track.position = motion.position;
   track.facing = motion.facing;
   track.stride_phase = motion.stride_phase;
+  track.stance = motion.stance;
 }
 
 /// Compares the displacement with that of feet that stand still on the ground.
@@ -167,8 +172,7 @@ void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
     if (track.jam_seconds >= long_jam)
       track.score.jam_turning = degrees(static_cast<float>(track.jam_radians / track.jam_seconds));
   }
-  const bool on_foot = motion.stance != Stance::jumping && motion.stance != Stance::dropping &&
-                       motion.stance != Stance::climbing;
+  const bool on_foot = walks(motion.stance) && walks(track.stance);  // also before the tick in which it lands
   const bool moved = metres < jump * std::max(npc.gait().speed, motion.speed()) * seconds;  // not teleported
   if (!on_foot || !moved || metres == 0.f) return;
   track.walked_xy += metres_xy;

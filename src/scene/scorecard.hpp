@@ -72,6 +72,7 @@ class Scorecard {
     float heading_sum = 0.f;  // radians turned, continuous
     vec2 facing{1.f, 0.f};
     float stride_phase = 0.f;
+    Stance stance = Stance::idle;                             // in the previous tick
     double walked_xy = 0, slid = 0;                           // metres
     double jam_since = -1, jam_seconds = 0, jam_radians = 0;  // it has been slow since then; negative: no
     bool up_to_speed = false;                                 // since its leg began

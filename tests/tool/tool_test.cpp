@@ -382,12 +382,16 @@ TEST(DrawCommand, ShowsWhatTilesHoldAndSaysWhatItNeedsForThat) {
 }
 
 TEST(Run, HoldsTheScoreToTheLimitsOfTheScene) {
-  const std::string crowds = AMBULON_SOURCE_DIR "/demo/crowds/";
-  for (const char* jam : {"antipodes", "lane", "narrow-lane", "one-point", "barge", "dead-end", "both-ways",
-                          "footbridge", "blind-alley", "following", "companions"}) {
-    const Result result = ambulon("run " + crowds + jam + ".toml");
-    EXPECT_EQ(result.code, 0) << jam << result.out.substr(result.out.find("\nlimits"));
-    EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << jam;
+  const std::string scenes = AMBULON_SOURCE_DIR "/demo/", crowds = scenes + "crowds/";
+  for (const char* name :
+       {"crowds/antipodes",   "crowds/lane",      "crowds/narrow-lane", "crowds/one-point",
+        "crowds/barge",       "crowds/dead-end",  "crowds/both-ways",   "crowds/footbridge",
+        "crowds/blind-alley", "crowds/following", "crowds/companions",  "courier",
+        "follow-and-arrive",  "handcarts",        "lantern-quay",       "moths-and-ducks",
+        "pickpocket",         "quay-level",       "stray-cats",         "tea-round"}) {
+    const Result result = ambulon("run " + scenes + name + ".toml");
+    EXPECT_EQ(result.code, 0) << name << result.out.substr(result.out.find("\nlimits"));
+    EXPECT_NE(result.out.find("\nlimits     all kept\n"), std::string::npos) << name;
   }
   // Limits that cannot be kept, in words and as JSON.
   const std::string scene = own_folder() + "hasty.toml";
