@@ -79,7 +79,7 @@ std::optional<Outcome> Squad::Impl::go_on(const View& see) {
   if (leads_ == Leads::nobody) return refusal(Cause::no_target);
   if (leads_ == Leads::npc && leader_ == see.who) return refusal(Cause::after_itself);
   if (leads_ == Leads::npc && !leader) return Outcome{.ending = Ending::gone, .cause = Cause::target_gone};
-  if (seen_at_ == see.time) {
+  if (see.time <= seen_at_) {  // asked within the tick, a member may be behind the one before
     if (!asked_.ready()) return failed_;
     try_to_plan(see);  // its route was found in this tick
     if (!failed_) line_up(see, 0.f);

@@ -64,6 +64,7 @@ Expected<void> LiveScene::change_text(const std::string& text) {
 
 void LiveScene::tick() {
   play_->tick();
+  if (play_->world().time() > scores_until_) scores_.reset();
   if (scores_) scores_->see();
 }
 
@@ -71,10 +72,10 @@ void LiveScene::pass(double seconds, double budget) {
   using Clock = std::chrono::steady_clock;
   if (!playing_ || !(seconds > 0)) return;
   due_ += std::min(seconds, 1.0) * speed_;
-  const double seconds_a_tick = 1.0 / scene_->rate;
+  const double tick_seconds = 1.0 / scene_->rate;
   const auto began = Clock::now();
-  while (due_ >= seconds_a_tick - 1e-9) {  // with a tolerance, since sums of tenths would lack a tick
-    due_ -= seconds_a_tick;
+  while (due_ >= tick_seconds - 1e-9) {  // with a tolerance, since sums of tenths would lack a tick
+    due_ -= tick_seconds;
     tick();
     if (std::chrono::duration<double>(Clock::now() - began).count() > budget) due_ = std::min(due_, 0.0);
   }

@@ -69,7 +69,8 @@ class LiveScene {
   std::string text_, kept_text_;  // kept: of the file
   std::shared_ptr<Scene> scene_;
   std::unique_ptr<Play> play_;
-  std::unique_ptr<Scorecard> scores_;  // once a page has watched a character
+  std::unique_ptr<Scorecard> scores_;  // while pages watch characters
+  double scores_until_ = 0;            // seconds of the scene
   bool playing_ = true;
   double speed_ = 1, due_ = 0;  // due: seconds of the scene still to be played
   std::uint64_t scene_revision_base_ = 1, ground_revision_base_ = 1, plays_ = 0;

@@ -28,6 +28,7 @@ using live::rounded;
 using live::to_json;
 
 constexpr float near_by = 3.f;             // metres within which neighbours are sent
+constexpr double scores_kept = 10;         // seconds of the scene after the last page asked
 constexpr std::size_t notes_at_once = 60;  // of the journal
 constexpr std::size_t routes_at_once = 300;
 
@@ -280,7 +281,10 @@ std::string LiveScene::ground_message() {
 std::string LiveScene::closely_message(const PageState& page) {
   World& world = play_->world();
   json npcs = json::array(), routes = json::array();
-  if (!scores_ && !page.npcs.empty()) scores_ = std::make_unique<Scorecard>(*play_);
+  if (!page.npcs.empty()) {
+    scores_until_ = world.time() + scores_kept;
+    if (!scores_) scores_ = std::make_unique<Scorecard>(*play_);
+  }
   for (const std::string& wanted : page.npcs) {
     const Npc npc = world.find(wanted);
     if (!npc.alive()) continue;

@@ -5,6 +5,7 @@
 
 #include "base/circle.hpp"
 #include "base/geometry.hpp"
+#include "motion/reversing.hpp"
 
 namespace ambulon {
 
@@ -84,15 +85,11 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
   vec2 wanted = intent.velocity;
   const vec2 forward = direction(wanted);
 
-  const bool turns_back = intent.facing == vec2(0.f) && glm::dot(motion.velocity, forward) < 0.f;
-  if (turns_back) {  // it stops before it turns
+  const bool reverses = is_reversing(motion, intent);
+  const float on_the_spot = reverses ? 0.f : seconds_on_the_spot(motion, gait, intent, forward);
+  if (reverses || on_the_spot > 0.f) {
     wanted = vec2(0.f);
-    used = std::min(used, motion.speed() / gait.braking);
-  }
-  const float on_the_spot = turns_back ? 0.f : seconds_on_the_spot(motion, gait, intent, forward);
-  if (on_the_spot > 0.f) {
-    wanted = vec2(0.f);
-    used = std::min(used, on_the_spot);
+    used = std::min(used, reverses ? motion.speed() / gait.braking : on_the_spot);
   }
 
   const vec2 before = motion.velocity;
@@ -111,10 +108,12 @@ float advance(Motion& motion, const Gait& gait, const Intent& intent, float seco
     }
   }
   motion.position += lift(way);
+  if (reverses) return used;  // its facing stays until it stands
   const bool travels = wanted != vec2(0.f) && motion.speed() > std::min(slow, 0.5f * gait.speed);
   const vec2 travel = travels ? direction(motion.velocity) : forward;
   const vec2 look = intent.facing != vec2(0.f) ? intent.facing : travel;
-  if (look != vec2(0.f) && !turns_back) motion.facing = turned(motion.facing, look, gait.turn_rate * used);
+  if (look != vec2(0.f))
+    motion.facing = turned(motion.facing, look, std::min(gait.turn_rate, intent.turn_rate) * used);
   return used;
 }
 

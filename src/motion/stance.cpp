@@ -6,12 +6,12 @@
 #include "ambulon/motion/motion.hpp"
 
 #include "base/geometry.hpp"
+#include "motion/reversing.hpp"
 
 namespace ambulon {
 namespace {
 
-constexpr float standing =
-    0.02f;  // metres per second: slower counts as standing, and below half of the gait's speed
+constexpr float standing = 0.02f;    // metres per second, at most half of the gait's: slower is a stand
 constexpr float rounding = 1e-6f;    // radians: less is no turn
 constexpr float up_to_speed = 0.9f;  // part of the wanted speed at which a start ends
 
@@ -33,6 +33,7 @@ void take_stance(Motion& motion, const Motion& before, const Gait& gait, const I
   motion.stride = footing.stride;
   motion.turn = motion.stop = 0.f;
   const float speed = motion.speed(), wanted = glm::length(intent.velocity);
+  const bool brakes = wanted == 0.f || is_reversing(motion, intent);
   if (speed <= std::min(standing, 0.5f * gait.speed)) {
     const float turned = cross(before.facing, motion.facing);
     if (std::abs(turned) < rounding) {
@@ -42,9 +43,9 @@ void take_stance(Motion& motion, const Motion& before, const Gait& gait, const I
     const vec2 look = intent.facing != vec2(0.f) ? intent.facing : direction(intent.velocity, motion.facing);
     motion.turn = angle_between(motion.facing, look);
     motion.stance = turned > 0.f ? Stance::turning_left : Stance::turning_right;
-  } else if (!intent.direct && (wanted == 0.f || std::isfinite(intent.stop))) {
+  } else if (!intent.direct && (brakes || std::isfinite(intent.stop))) {
     motion.stance = Stance::stopping;
-    motion.stop = wanted == 0.f ? speed * speed / (2.f * gait.braking) : std::max(0.f, intent.stop - metres);
+    motion.stop = brakes ? speed * speed / (2.f * gait.braking) : std::max(0.f, intent.stop - metres);
   } else if ((stands(before.stance) || before.stance == Stance::starting) && speed < up_to_speed * wanted) {
     motion.stance = Stance::starting;
   } else {

@@ -7,6 +7,8 @@
 namespace ambulon {
 namespace {
 
+constexpr double jump = 3,
+                 nearby = 0.1;       // times the displacement of its speed, and metres: further is no walk
 constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are ignored
 
 }  // namespace
@@ -14,8 +16,11 @@ constexpr float speed_step = 0.05f;  // of the gait's speed: smaller changes are
 void TrajectoryRecorder::add(const Trajectory::Sample& sample, vec2 facing, float top_speed) {
   if (!trajectory_.samples.empty()) {
     const Trajectory::Sample& last = trajectory_.samples.back();
-    trajectory_.walked += glm::distance(last.position, sample.position);
-    if (sample.speed > 0.f) moving_seconds_ += sample.time - last.time;
+    const double seconds = sample.time - last.time;
+    const float metres = glm::distance(last.position, sample.position);
+    const bool teleported = metres > nearby + jump * std::max(last.speed, sample.speed) * seconds;
+    if (!teleported) trajectory_.walked += static_cast<double>(metres);
+    if (sample.speed > 0.f) moving_seconds_ += seconds;
     trajectory_.turned += std::abs(angle_between(facing_, facing));
   }
   facing_ = facing;
@@ -36,17 +41,12 @@ void PlayRecorder::see() {
   const Npc npc = play_.npcs()[index_];
   if (!npc.alive()) return;
   const Motion motion = npc.motion();
-  const Statistics statistics = npc.statistics();
   Trajectory::Sample sample{
       .time = play_.world().time(), .position = motion.position, .speed = motion.speed()};
   goal(npc, sample);
   recorder_.add(sample, motion.facing, npc.gait().speed);
   Trajectory& trajectory = recorder_.trajectory();
-  if (!trajectory.arrived_after && statistics.arrivals > 0) trajectory.arrived_after = sample.time;
-  trajectory.walked = statistics.metres;  // without teleports
-  trajectory.top_speed = statistics.top_speed;
-  trajectory.mean_speed =
-      statistics.moving_seconds > 0 ? static_cast<float>(statistics.metres / statistics.moving_seconds) : 0.f;
+  if (!trajectory.arrived_after && npc.statistics().arrivals > 0) trajectory.arrived_after = sample.time;
 }
 
 /// Records the distance to its goal or target, and the overshoot.

@@ -21,7 +21,7 @@ constexpr float by_bend = 1.f;     // metres from a bend
 constexpr float jump = 3.f;        // times the displacement of its speed: further in one tick is no walk
 constexpr float touch = 1e-3f;     // metres: a smaller overlap is a contact
 
-bool walks(Stance stance) {
+bool is_on_foot(Stance stance) {
   return stance != Stance::jumping && stance != Stance::dropping && stance != Stance::climbing;
 }
 
@@ -38,6 +38,7 @@ Scorecard::Scorecard(Play& play) : play_(play), tracks_(play.npcs().size()) {
   for (std::size_t i = 0; i < tracks_.size(); ++i) {
     tracks_[i].position = play.npcs()[i].position();
     tracks_[i].facing = play.npcs()[i].motion().facing;
+    by_slot_[play.npcs()[i].id().slot] = i;
   }
   see();
 }
@@ -87,20 +88,21 @@ std::vector<BrokenLimit> Scorecard::broken() const {
 }
 
 void Scorecard::take(const Note& note) {
-  const auto owner = std::ranges::find(play_.npcs(), note.who, &Npc::id);
-  if (owner == play_.npcs().end()) return;
-  Track& track = tracks_[static_cast<std::size_t>(owner - play_.npcs().begin())];
+  const auto index = by_slot_.find(note.who.slot);
+  if (index == by_slot_.end() || play_.npcs()[index->second].id() != note.who) return;
+  const Npc owner = play_.npcs()[index->second];
+  Track& track = tracks_[index->second];
   const bool walks = note.event == Event::sets_out ||
                      (note.event == Event::ordered && (note.errand == "go_to" || note.errand == "patrol"));
   const bool there = note.event == Event::reached || note.event == Event::visited ||
                      (note.event == Event::ended && note.outcome.ending == Ending::arrived);
   if (note.event == Event::ended && note.outcome.ending == Ending::arrived && track.goal)
     track.score.short_of_goal =
-        std::max(track.score.short_of_goal, glm::distance(*track.goal, owner->position()));
+        std::max(track.score.short_of_goal, glm::distance(*track.goal, owner.position()));
   if (note.event == Event::ordered)
     track.goal =
         note.errand == "go_to" && note.whom.generation == 0 ? std::optional(note.where) : std::nullopt;
-  if (there && track.on_leg) end_leg(track, *owner);
+  if (there && track.on_leg) end_leg(track, owner);
   if (walks || note.event == Event::ended || there) track.on_leg = false;
   // A leg begins with the first movement, so that pauses do not count.
   if (walks || note.event == Event::reached)
@@ -172,7 +174,8 @@ void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
     if (track.jam_seconds >= long_jam)
       track.score.jam_turning = degrees(static_cast<float>(track.jam_radians / track.jam_seconds));
   }
-  const bool on_foot = walks(motion.stance) && walks(track.stance);  // also before the tick in which it lands
+  const bool on_foot =
+      is_on_foot(motion.stance) && is_on_foot(track.stance);  // also before the tick in which it lands
   const bool moved = metres < jump * std::max(npc.gait().speed, motion.speed()) * seconds;  // not teleported
   if (!on_foot || !moved || metres == 0.f) return;
   track.walked_xy += metres_xy;

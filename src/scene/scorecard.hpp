@@ -1,6 +1,7 @@
 #pragma once
 
 #include <set>
+#include <unordered_map>
 
 #include "ambulon/base/public.hpp"
 
@@ -88,7 +89,8 @@ class Scorecard {
 
   Play& play_;
   std::vector<Track> tracks_;
-  std::uint64_t read_ = 0;  // notes read so far
+  std::unordered_map<std::uint32_t, std::size_t> by_slot_;  // index of the track
+  std::uint64_t read_ = 0;                                  // notes read so far
   NeighbourIndex index_;
   std::set<std::pair<std::size_t, std::size_t>> touching_;
 };

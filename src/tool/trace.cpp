@@ -29,6 +29,7 @@ bool is_number(const json& document, const char* key) {
 
 /// Returns nothing if the text has another form.
 std::optional<Line> parse(const std::string& text) {
+  if (!live::nests_little(text)) return {};
   const json document = json::parse(text, nullptr, false);
   if (!document.is_object() || !document.contains("npc") || !document["npc"].is_string()) return {};
   if (!is_number(document, "t") || !is_number(document, "speed") || !is_number(document, "heading_deg"))

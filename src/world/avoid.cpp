@@ -174,24 +174,27 @@ vec2 settled(const Motion& me, vec2 chosen, float pace, bool company, float seco
   return seconds < over ? me.velocity + seconds / over * (chosen - me.velocity) : chosen;
 }
 
-/// Returns the facing of an NPC whose velocity was changed by avoidance: low-pass filtered, since small
-/// changes of the velocity do not turn a body. In a jam the velocity changes direction all the time. There it
-/// turns slowly to where it wants to go while it hardly moves. The faster it goes, the faster it turns and
-/// the more it faces its velocity. Zero: it faces its velocity.
-vec2 settled_facing(const Motion& me, const Gait& gait, vec2 wanted, vec2 velocity, float seconds) {
-  const float speed = glm::length(velocity), slow = std::min(jammed, jammed_part * gait.speed);
+/// Sets the facing of an NPC whose velocity was changed by avoidance. In a jam the velocity changes direction
+/// all the time: an NPC that hardly moves turns slowly to where it wants to go. The faster it goes, the
+/// faster it turns and the more it faces its velocity. At walking speed the facing is low-pass filtered,
+/// since small changes of the velocity do not turn a body.
+void settle_facing(Intent& intent, const Motion& me, const Gait& gait, vec2 wanted, float seconds) {
+  const float speed = glm::length(intent.velocity), slow = std::min(jammed, jammed_part * gait.speed);
   if (speed < 2.f * slow && !slower(wanted, 2.f * speed)) {
     const float part = std::max(0.f, speed / slow - 1.f);
-    const vec2 look = speed > 0.f ? glm::mix(direction(wanted), velocity / speed, part) : wanted;
-    return turned(me.facing, direction(look, me.facing),
-                  std::min(gait.turn_rate, jammed_turn + 0.5f * part * part * gait.turn_rate) * seconds);
+    const vec2 look = speed > 0.f ? glm::mix(direction(wanted), intent.velocity / speed, part) : wanted;
+    intent.facing = direction(look, me.facing);
+    intent.turn_rate = jammed_turn + 0.5f * part * part * gait.turn_rate;
+    return;
   }
-  const vec2 way = velocity / speed, off = way - me.facing;
-  if (seconds >= facing_settling || stands(velocity) || stands(me.velocity) || glm::dot(way, me.facing) < 0.f)
-    return vec2(0.f);
+  const vec2 way = intent.velocity / speed, off = way - me.facing;
+  if (seconds >= facing_settling || stands(intent.velocity) || stands(me.velocity) ||
+      glm::dot(way, me.facing) < 0.f)
+    return;
   // For such angles the chord replaces the angle.
   const float chord = glm::length(off), part = seconds / facing_settling * (1.f + chord / small_turn);
-  return direction(me.facing + std::min(std::min(1.f, part), gait.turn_rate * seconds / chord) * off);
+  intent.facing =
+      direction(me.facing + std::min(std::min(1.f, part), gait.turn_rate * seconds / chord) * off);
 }
 
 /// The neighbours that can be reached within `horizon` seconds at `speed`.
@@ -426,8 +429,7 @@ void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, fl
   const float fastest = std::max(glm::length(wanted), gait.speed), seconds = orders_.until_asked(slot);
   mover.intent.velocity =
       settled(me, nearest_permitted(permitted.planes(), aim, fastest), pace, company, seconds);
-  if (mover.intent.facing == vec2(0.f))
-    mover.intent.facing = settled_facing(me, gait, wanted, mover.intent.velocity, seconds);
+  if (mover.intent.facing == vec2(0.f)) settle_facing(mover.intent, me, gait, wanted, seconds);
 }
 
 /// A standing NPC steps aside for others that it holds up. NPCs in its way then make room in turn. `mine`:

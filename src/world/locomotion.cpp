@@ -136,7 +136,10 @@ void Locomotion::cross(std::uint32_t slot) {
   smooth_height(mover, {from.x, from.y, mover.motion.position.z}, mover.motion.position.z, used);
   mover.stairs = {};
   count_steps(mover, was, shown_from, {.velocity = mover.motion.velocity}, used);
-  if (mover.crossing && arc.stance != Stance::walking) mover.motion.stance = arc.stance;
+  if (mover.crossing && arc.stance != Stance::walking) {
+    mover.motion.stance = arc.stance;
+    mover.motion.turn = mover.motion.stop = 0.f;
+  }
   mover.left -= used;
 }
 

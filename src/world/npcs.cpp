@@ -42,6 +42,7 @@ std::uint32_t Npcs::add(const NpcOptions& options, vec3 at) {
   mover.traits = traits_.acquire({options.gait, options.avoidance, options.body, options.tags});
   mover.motion.position = at;
   mover.motion.facing = unit(options.heading);
+  mover.motion.stride = options.gait.stride;
   mover.was = flat(at);
   mover.drive = options.drive;
   mover.alive = true;

@@ -16,7 +16,8 @@ struct Intent {
   float edge_radius = -1.f;  ///< metres; negative: no circle
   float lasts = std::numeric_limits<float>::infinity();  ///< seconds until the errand is asked again
   float stop = std::numeric_limits<float>::infinity();   ///< metres until it stands, if it slows down to stop
-  float climb = 0.f;                                     ///< metres per second upwards, if `direct`
+  float turn_rate = std::numeric_limits<float>::infinity();  ///< radians per second, if less than the gait's
+  float climb = 0.f;                                         ///< metres per second upwards, if `direct`
   bool direct = false;   ///< velocity and facing apply at once, without the gait's limits
   bool crosses = false;  ///< the NPC now follows the arc in `View::arc` to its end
 };

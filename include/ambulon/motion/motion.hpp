@@ -19,7 +19,8 @@ struct Motion {
                              ///< that feet animated at this phase do not slide. On stairs a foot comes down
                              ///< (0 and 0.5) where a tread begins
   float stride = 1.5f;       ///< metres per walk cycle: `Gait::stride`; on stairs two treads
-  float turn = 0.f;          ///< radians left to turn on the spot, positive to the left; 0 in other stances
+  float turn = 0.f;          ///< radians left to turn on the spot, positive to the left; 0 in other stances,
+                             ///< and for bodies that the game moves
   float stop = 0.f;          ///< metres left until it stands; 0 in stances other than `stopping`
   Stance stance = Stance::idle;
 
@@ -35,10 +36,12 @@ struct Motion {
 /// 2. Acceleration is constant within the step and the path is its exact integral, so the same motion divided
 ///    into more steps ends at the same place.
 /// 3. An intent to stand brakes as hard as the gait allows.
-/// 4. The facing turns by at most turn_rate times the seconds used.
-/// 5. Without a facing in the intent, it faces its velocity while it moves. An NPC that stands turns on the
-///    spot until it faces within 45 degrees of its way. One that is to turn back stops first. A gait with
-///    `turn_first` turns until it faces its way, and also at sharp bends.
+/// 4. The facing turns by at most turn_rate (of the gait or the intent, the lower one) times the seconds
+/// used.
+/// 5. If the intent has no facing, a moving NPC faces its velocity.
+/// 6. A standing NPC turns on the spot until it faces within 45 degrees of the intent's velocity. A gait with
+///    `turn_first` turns until it faces it, and also turns on the spot at sharp bends.
+/// 7. An NPC that reverses its direction brakes to a stand before it turns.
 ///
 /// A direct intent is exempt: its velocity and facing apply at once.
 float advance(Motion& motion, const Gait& gait, const Intent& intent, float seconds);
