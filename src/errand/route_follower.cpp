@@ -396,7 +396,8 @@ Intent RouteFollower::go_on(const View& see, float radius, float speed, float en
           .edge_centre = aim,
           .edge_radius = edge,
           .lasts = approach.lasts,
-          .stop = approach.stop};
+          .stop = approach.stop,
+          .queue = last || has_lanes_ahead(see) ? 0.f : glm::distance(now, corner())};
 }
 
 /// Returns the direction to the point of the route a few metres ahead.

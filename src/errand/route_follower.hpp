@@ -132,6 +132,8 @@ class RouteFollower {
     float gave_way = -1.f;    // seconds: when it first waited; negative: it did not
     float waits_since = 0.f;  // seconds
     bool impatient = false;   // it waits no more
+    bool both_sides = false;  // one may wait on either side of the way out, else only on its own
+    bool in_queue = false;    // others stand before it
   };
   /// State while other NPCs are in the way.
   struct Jam {
@@ -198,7 +200,9 @@ class RouteFollower {
   bool gives_way() const { return jam_ && jam_->entrance && jam_->entrance->conduct != Conduct::goes; }
   void find_narrow_place(const View& see);
   void leave_narrow_place(const View& see);
-  static bool has_room_beside(const View& see, const NarrowPlace& place);
+  static bool has_room_beside(const View& see, const NarrowPlace& place, float side);
+  bool has_lanes_ahead(const View& see) const;
+  static bool queues_behind_others(const View& see, const Entrance& entrance);
   static Conduct conduct_before(const View& see, const Entrance& entrance);
   Intent at_narrow_place(const View& see, float speed) const;
   void look_for_detour(const View& see);

@@ -25,8 +25,10 @@ constexpr float patience = 60.f;     // seconds of waiting after which an NPC go
 constexpr float line = 0.4f;         // metres between the entry and a body that waits
 constexpr float committed = 0.5f;    // metres before the entry at which a body goes on
 constexpr float cleared = 1.2f;      // metres before the entry to which a body backs off
-constexpr float beside = 0.1f;       // metres between the way out and bodies that wait
+constexpr float beside = 0.3f;       // metres between the way out and bodies that wait
 constexpr float near_enough = 3.f;   // metres from the first place in the queue
+constexpr float close_up = 0.5f;     // metres between bodies in the queue
+constexpr float undecided = 0.3f;    // metres from the middle of the way: it waits on its own side
 constexpr float before_lane = 0.7f;  // metres before the entry at which NPCs change to their own side
 constexpr float lane_ahead = 1.5f;   // metres
 constexpr float asked_again = 0.1f;  // seconds
@@ -62,6 +64,7 @@ void RouteFollower::look_for_narrow_place(const View& see) {
     return;
   }
   entrance.impatient = now - entrance.waits_since > patience;
+  entrance.in_queue = queues_behind_others(see, entrance);
   if (entrance.gave_way >= 0.f) return;
   entrance.gave_way = now;
   see.tell({.event = Event::gives_way, .value = entrance.place.width, .where = see.me.position});
@@ -74,9 +77,11 @@ void RouteFollower::find_narrow_place(const View& see) {
   unsearched_ = search_every;
   const auto place = narrow_place_ahead(see.ground, see.body, see.me.position, bends_ahead().subspan(1),
                                         look_ahead, 2.f * many_bodies * elbow_room * see.body.radius);
-  if (place && has_room_beside(see, *place))
-    jam(see).entrance.make(see.memory,
-                           Entrance{.place = *place, .waits_since = static_cast<float>(see.time)});
+  const float side = see.keeps_left ? 1.f : -1.f;
+  if (place && has_room_beside(see, *place, side))
+    jam(see).entrance.make(see.memory, Entrance{.place = *place,
+                                                .waits_since = static_cast<float>(see.time),
+                                                .both_sides = has_room_beside(see, *place, -side)});
 }
 
 void RouteFollower::leave_narrow_place(const View& see) {
@@ -87,10 +92,10 @@ void RouteFollower::leave_narrow_place(const View& see) {
   unsearched_ = search_every;
 }
 
-/// Returns true if a body can wait beside the entry without blocking it.
-bool RouteFollower::has_room_beside(const View& see, const NarrowPlace& place) {
+/// Returns true if a body can wait beside the entry without blocking it. `side`: 1: on the left, -1: right.
+bool RouteFollower::has_room_beside(const View& see, const NarrowPlace& place, float side) {
   const vec2 left(-place.through.y, place.through.x);
-  const float radius = see.body.radius, side = see.keeps_left ? 1.f : -1.f;
+  const float radius = see.body.radius;
   const Spot spot = see.spot_at(place.entry - lift((radius + line) * place.through));
   return see.ground.straight(spot, side * (0.5f * place.width + 3.f * radius + beside) * left).free;
 }
@@ -129,6 +134,20 @@ RouteFollower::Conduct RouteFollower::conduct_before(const View& see, const Entr
   return own_turn && !taken ? Conduct::goes : Conduct::waits;
 }
 
+bool RouteFollower::has_lanes_ahead(const View& see) const {
+  return jam_ && jam_->entrance && has_lanes(jam_->entrance->place, see.body.radius);
+}
+
+/// Returns true if another one stands close before an NPC that waits, on its way to the entry.
+bool RouteFollower::queues_behind_others(const View& see, const Entrance& entrance) {
+  const vec2 way = direction(flat(entrance.place.entry - see.me.position));
+  const auto near = see.near(see.me.position, see.body.radius + close_up);
+  return std::ranges::any_of(near, [&](const Neighbour& other) {
+    return glm::length(other.velocity) < going &&
+           glm::dot(other.offset, way) > 0.5f * glm::length(other.offset);
+  });
+}
+
 /// Returns the intent of an NPC that keeps its lane or waits.
 Intent RouteFollower::at_narrow_place(const View& see, float speed) const {
   const NarrowPlace& place = jam_->entrance->place;
@@ -145,17 +164,19 @@ Intent RouteFollower::at_narrow_place(const View& see, float speed) const {
       to.x = std::min(along + lane_ahead, place.length() + committed);
     else if (out < radius)  // it crosses to its own side where it meets no one
       to = {-before_lane - 0.6f * (radius - out), 0.5f * half};
+    intent.queue = std::max(0.f, -along);
     intent.velocity = speed * direction(to.x * place.through + to.y * outwards - flat(here - place.entry));
     return intent;
   }
-  // It leaves the way out free, and otherwise stands in a queue beside it.
+  // It leaves the way out free, and stands in the queue beside it.
   const float clear = half + radius + beside;
-  const bool in_way = out < clear;
-  const vec2 way = in_way
-                       ? std::min(0.f, -radius - cleared - along) * place.through + (clear - out) * outwards
-                       : (-radius - line - along) * place.through + (clear - out) * outwards;
+  const float to_side = jam_->entrance->both_sides && out < -undecided ? -1.f : 1.f;
+  const bool in_way = to_side * out < clear;
+  const float onwards = in_way ? std::min(0.f, -radius - cleared - along) : -radius - line - along;
+  const vec2 way = onwards * place.through + (to_side * clear - out) * outwards;
   const float metres = glm::length(way);
-  if (in_way || metres > near_enough) intent.velocity = std::min(speed, 2.f * metres) * direction(way);
+  if (in_way || (metres > near_enough && !jam_->entrance->in_queue))
+    intent.velocity = std::min(speed, 2.f * metres) * direction(way);
   intent.facing = place.through;
   return intent;
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "ambulon/motion/motion.hpp"
 
@@ -14,9 +15,24 @@ namespace {
 constexpr float standing = 0.02f;    // metres per second, at most half of the gait's: slower is a stand
 constexpr float rounding = 1e-6f;    // radians: less is no turn
 constexpr float up_to_speed = 0.9f;  // part of the wanted speed at which a start ends
+// Sine of the angle between velocity and facing from which it steps aside, and to which it goes on doing so.
+constexpr float aside_from = 0.1f, aside_to = 0.03f;
+constexpr float back_from = -0.5f;  // cosine of it
 
 bool stands(Stance stance) {
   return stance == Stance::idle || stance == Stance::turning_left || stance == Stance::turning_right;
+}
+
+/// Returns the stance of one that goes another way than it faces, or nothing.
+std::optional<Stance> step_aside(const Motion& motion, const Intent& intent, Stance before) {
+  const bool starts = stands(before) || before == Stance::starting;
+  if (starts && intent.facing == vec2(0.f) && !intent.direct) return std::nullopt;  // it turns to its way
+  const float speed = motion.speed();
+  const float ahead = glm::dot(motion.facing, motion.velocity), left = cross(motion.facing, motion.velocity);
+  if (ahead > 0.f && std::abs(left) < (steps_aside(before) ? aside_to : aside_from) * speed)
+    return std::nullopt;
+  if (ahead < back_from * speed) return Stance::stepping_back;
+  return left > 0.f ? Stance::sidestepping_left : Stance::sidestepping_right;
 }
 
 }  // namespace
@@ -43,6 +59,8 @@ void take_stance(Motion& motion, const Motion& before, const Gait& gait, const I
     const vec2 look = intent.facing != vec2(0.f) ? intent.facing : direction(intent.velocity, motion.facing);
     motion.turn = angle_between(motion.facing, look);
     motion.stance = turned > 0.f ? Stance::turning_left : Stance::turning_right;
+  } else if (const auto aside = step_aside(motion, intent, before.stance); aside) {
+    motion.stance = *aside;
   } else if (!intent.direct && (brakes || std::isfinite(intent.stop))) {
     motion.stance = Stance::stopping;
     motion.stop = brakes ? speed * speed / (2.f * gait.braking) : std::max(0.f, intent.stop - metres);
@@ -51,6 +69,11 @@ void take_stance(Motion& motion, const Motion& before, const Gait& gait, const I
   } else {
     motion.stance = speed > run_speed ? Stance::running : footing.walking;
   }
+}
+
+bool steps_aside(Stance stance) {
+  return stance == Stance::sidestepping_left || stance == Stance::sidestepping_right ||
+         stance == Stance::stepping_back;
 }
 
 std::string_view name(Stance stance) {
@@ -69,6 +92,12 @@ std::string_view name(Stance stance) {
       return "running";
     case Stance::stopping:
       return "stopping";
+    case Stance::sidestepping_left:
+      return "sidestepping_left";
+    case Stance::sidestepping_right:
+      return "sidestepping_right";
+    case Stance::stepping_back:
+      return "stepping_back";
     case Stance::stairs_up:
       return "stairs_up";
     case Stance::stairs_down:

@@ -10,9 +10,10 @@
 namespace ambulon {
 namespace {
 
-constexpr double soon = 0.5;            // seconds between two reversals that count as a jitter
-constexpr float worth_measuring = 1.f;  // metres: shorter legs are not measured
-constexpr float speed_step = 0.05f;     // of the gait's speed: smaller reversals are ignored
+constexpr double soon = 0.5;  // seconds between two reversals that count as a jitter
+constexpr float worth_measuring =
+    1.f;  // metres: shorter legs are not measured, and sliding counts per metre from there on
+constexpr float speed_step = 0.05f;  // of the gait's speed: smaller reversals are ignored
 constexpr float heading_step = radians(3.f);
 constexpr float jammed = 0.3f;     // metres per second: slower hardly moves
 constexpr float by_others = 0.5f;  // metres between the bodies of those in a jam
@@ -102,6 +103,10 @@ void Scorecard::take(const Note& note) {
   if (note.event == Event::ordered)
     track.goal =
         note.errand == "go_to" && note.whom.generation == 0 ? std::optional(note.where) : std::nullopt;
+  if (note.event == Event::boarded || note.event == Event::left_deck) {
+    track.deck = note.event == Event::boarded ? note.whom : NpcId();
+    track.deck_facing = vec2(0.f);
+  }
   if (there && track.on_leg) end_leg(track, owner);
   if (walks || note.event == Event::ended || there) track.on_leg = false;
   // A leg begins with the first movement, so that pauses do not count.
@@ -153,11 +158,27 @@ void Scorecard::watch(Track& track, Npc npc) {
   track.stance = motion.stance;
 }
 
+/// Returns the displacement in this tick by the deck on which it stands.
+vec3 Scorecard::carried(Track& track) const {
+  const auto deck = play_.world().others().find(track.deck);
+  if (!deck) return vec3(0.f);
+  vec3 moved(0.f);
+  if (track.deck_facing != vec2(0.f)) {
+    const vec2 off = flat(track.position - track.deck_position);
+    const float ahead = glm::dot(track.deck_facing, off), left = cross(track.deck_facing, off);
+    const vec2 now = ahead * deck->facing + left * vec2(-deck->facing.y, deck->facing.x);
+    moved = deck->position - track.deck_position + lift(now - off);
+  }
+  track.deck_position = deck->position;
+  track.deck_facing = deck->facing;
+  return moved;
+}
+
 /// Compares the displacement with that of feet that stand still on the ground.
 void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
   const float seconds = 1.f / static_cast<float>(play_.scene().rate);
-  const vec3 way = motion.position - track.position;
-  const float metres = glm::length(way), metres_xy = flat_distance(motion.position, track.position);
+  const vec3 way = motion.position - track.position - carried(track);
+  const float metres = glm::length(way), metres_xy = glm::length(flat(way));
   const float turned = std::abs(angle_between(track.facing, motion.facing));
   const double now = play_.world().time();
   const bool slow =
@@ -182,10 +203,11 @@ void Scorecard::watch_feet(Track& track, Npc npc, const Motion& motion) const {
   track.score.vertical_speed = std::max(track.score.vertical_speed, std::abs(way.z) / seconds);
   float cycles = motion.stride_phase - track.stride_phase;
   cycles -= std::floor(cycles);
-  const vec2 forward = direction(track.facing + motion.facing, motion.facing);
+  const vec2 facing = direction(track.facing + motion.facing, motion.facing);
+  const vec2 forward = steps_aside(motion.stance) ? direction(flat(way), facing) : facing;
   const vec2 steps = cycles * motion.stride / metres * metres_xy * forward;
   track.slid += glm::length(flat(way) - steps);
-  track.score.sliding = track.slid / std::max(track.walked_xy, 0.01);
+  track.score.sliding = track.slid / std::max(track.walked_xy, static_cast<double>(worth_measuring));
 }
 
 /// Takes the speed within 1 m of a bend of its route, after it has reached its speed.

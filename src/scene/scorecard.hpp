@@ -78,11 +78,15 @@ class Scorecard {
     double jam_since = -1, jam_seconds = 0, jam_radians = 0;  // it has been slow since then; negative: no
     bool up_to_speed = false;                                 // since its leg began
     std::optional<vec3> goal = {};                            // of its `go_to`
+    NpcId deck = {};                                          // on which it stands
+    vec3 deck_position{0.f};                                  // in the previous tick
+    vec2 deck_facing{0.f};                                    // zero: not known yet
   };
 
   void take(const Note& note);
   void end_leg(Track& track, Npc npc);
   void watch(Track& track, Npc npc);
+  vec3 carried(Track& track) const;
   void watch_feet(Track& track, Npc npc, const Motion& motion) const;
   static void watch_bend(Track& track, Npc npc, const Motion& motion);
   void overlaps();

@@ -32,15 +32,21 @@ constexpr float passing_distance = 1.f;    // metres within which others that go
 constexpr float makes_up_its_mind = 0.3f;  // seconds: time constant of the wish to make room
 constexpr float polite = 1.5f;             // seconds of being held up before others make room
 constexpr float jammed = 0.3f;             // metres per second: slower NPCs in a jam hardly turn,
-constexpr float jammed_turn = radians(20.f);  // per second,
-constexpr float jammed_part = 0.25f;          // and slower than this part of their speed
-constexpr float settling = 0.06f;             // seconds: time constant of the velocity of slow NPCs
-constexpr float side_settling = 0.3f;         // seconds: of the direction of NPCs that go with others
-constexpr float facing_settling = 0.25f;      // seconds: of the facing
-constexpr float small_turn = radians(15.f);   // larger ones settle faster
-constexpr float walking = 0.3f;               // of the speed: faster ones walk
-constexpr std::size_t soon = 4;               // NPCs whose data is prefetched
-constexpr std::size_t few_at_a_time = 16;     // NPCs in a batch, since each takes long
+constexpr float jammed_turn = radians(20.f);        // per second,
+constexpr float jammed_part = 0.25f;                // and slower than this part of their speed
+constexpr float settling = 0.06f;                   // seconds: time constant of the velocity of slow NPCs
+constexpr float side_settling = 0.3f;               // seconds: of the direction of NPCs that go with others
+constexpr float facing_settling = 0.25f;            // seconds: of the facing
+constexpr float queue_from = 5.5f;                  // radii from a place within which a crowd presses on,
+constexpr float queue_to = 27.f;                    // and within which it queues
+constexpr float pace_in_queue = 0.5f;               // of the gait's speed, at most
+constexpr float step_in_queue = 0.36f;              // of the gait's speed: slower ones stand
+constexpr float aside_in_queue = 0.5f;              // part of steps to the side that are taken
+constexpr double press_every = 8, press_for = 0.8;  // seconds
+constexpr float small_turn = radians(15.f);         // larger ones settle faster
+constexpr float walking = 0.3f;                     // of the speed: faster ones walk
+constexpr std::size_t soon = 4;                     // NPCs whose data is prefetched
+constexpr std::size_t few_at_a_time = 16;           // NPCs in a batch, since each takes long
 
 /// The feasible velocities: a set of half-planes for neighbours and edges.
 class Permitted {
@@ -98,18 +104,23 @@ float share_of(const Motion& me, const Surroundings::AvoidanceState& mine, std::
 /// The directions of the NPCs in front of an NPC.
 class Before {
  public:
-  /// `heeded`: false for an NPC that does not count.
-  void add(bool heeded, vec2 offset, vec2 wanted, vec2 its_wanted) {
+  /// `heeded`: false for an NPC that does not count; `close`: true if the bodies nearly touch.
+  void add(bool heeded, bool close, vec2 offset, vec2 wanted, vec2 its_wanted) {
     const bool before = heeded & (glm::dot(offset, wanted) > 0.f), goes = before & !stands(its_wanted);
     const float alike = glm::dot(its_wanted, wanted);
     met_ |= before & (alike <= 0.f);
     const float whole = glm::dot(its_wanted, its_wanted) * glm::dot(wanted, wanted);
     const bool against = (alike < 0.f) & (alike * alike > 0.25f * whole);  // by more than 120 degrees
+    const float ahead = glm::dot(offset, wanted);
+    blocked_ |=
+        before & close & (ahead * ahead > 0.25f * glm::dot(offset, offset) * glm::dot(wanted, wanted));
     towards_ += (goes & against) ? 1 : 0;
     onwards_ += (goes & !against) ? 1 : 0;
   }
   /// Returns true if there are some, and all go the same way.
   bool company() const { return onwards_ > 0 && !met_; }
+  /// Returns true if one stands close before it, within 60 degrees of its way.
+  bool blocked() const { return blocked_; }
   /// Returns true if several come towards the NPC.
   bool oncoming() const { return towards_ >= several; }
   /// Returns the factor by which to widen the turn to the side. It is 0 if all go the same way. It is larger
@@ -125,7 +136,8 @@ class Before {
   static constexpr float max_more = 2.5f;  // maximum factor
   static constexpr float few = 4.f;        // number of oncoming NPCs per ignored other one
   bool met_ = false;                       // an NPC goes another way
-  int towards_ = 0, onwards_ = 0;          // oncoming NPCs, and other moving ones
+  bool blocked_ = false;
+  int towards_ = 0, onwards_ = 0;  // oncoming NPCs, and other moving ones
 };
 
 /// Returns true if `other` is held up and close, and this NPC stands in its way.
@@ -195,6 +207,20 @@ void settle_facing(Intent& intent, const Motion& me, const Gait& gait, vec2 want
   const float chord = glm::length(off), part = seconds / facing_settling * (1.f + chord / small_turn);
   intent.facing =
       direction(me.facing + std::min(std::min(1.f, part), gait.turn_rate * seconds / chord) * off);
+}
+
+/// Returns the velocity of an NPC that is held up in a queue. It stands until there is room for a real step,
+/// takes no step back, and hardly any to the side: these would not bring it forward.
+vec2 queued(vec2 chosen, vec2 wanted, float speed) {
+  const vec2 onward = direction(wanted), left(-onward.y, onward.x);
+  const vec2 step =
+      std::max(0.f, glm::dot(chosen, onward)) * onward + aside_in_queue * glm::dot(chosen, left) * left;
+  return slower(step, step_in_queue * speed) ? vec2(0.f) : step;
+}
+
+/// In a queue each presses on from time to time, but not all at once. This frees those that block each other.
+bool presses_on(std::uint32_t slot, double time) {
+  return std::fmod(time + 0.37 * slot, press_every) < press_for;
 }
 
 /// The neighbours that can be reached within `horizon` seconds at `speed`.
@@ -404,17 +430,21 @@ void Crowd::keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& m
                         .radius = velocities.radius[seen.place]};
     const vec2 course = its.course;
     const float share = share_of(me, mine, slot, neighbour, its, state_.surroundings.slot(seen.place));
-    before.add(share > 0.f, neighbour.offset, my_course, course);
+    const float touching = radius + neighbour.radius + alone_within;
+    before.add(share > 0.f, seen.square < touching * touching, neighbour.offset, my_course, course);
     const bool close = (stands(its.wanted) && stands(velocity)) || glm::dot(my_course, course) > 0.f;
     encounters.add(neighbour.offset, neighbour.velocity, (close ? narrow : radius) + neighbour.radius, share);
   }
   mover.oncoming = before.oncoming();
-  if (encounters.count() > 0) choose_velocity(slot, encounters, before.turn(pace), before.company());
+  if (encounters.count() > 0)
+    choose_velocity(slot, encounters, before.turn(pace), before.company(), before.blocked());
 }
 
 /// Sets the velocity nearest to the preferred one that keeps clear of others and edges. `turn`: factor of the
-/// turn to the side. `company`: others go the same way, and no others come.
-void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn, bool company) {
+/// turn to the side. `company`: others go the same way, and no others come; `blocked`: one is close before
+/// it.
+void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn, bool company,
+                            bool blocked) {
   Mover& mover = state_.npcs[slot];
   const Motion& me = mover.motion;
   const Gait& gait = mover.traits->gait;
@@ -427,8 +457,12 @@ void Crowd::choose_velocity(std::uint32_t slot, const Encounters& encounters, fl
   if (near_edges(slot))
     keep_from_edges(state_.ground, locomotion_.find_spot(mover, on_ground), gait.speed, aim, permitted);
   const float fastest = std::max(glm::length(wanted), gait.speed), seconds = orders_.until_asked(slot);
-  mover.intent.velocity =
-      settled(me, nearest_permitted(permitted.planes(), aim, fastest), pace, company, seconds);
+  vec2 chosen = nearest_permitted(permitted.planes(), aim, fastest);
+  const float queue = mover.intent.queue / mover.traits->body.radius;
+  if (company && blocked && pace < pace_in_queue && queue > queue_from && queue < queue_to &&
+      !presses_on(slot, state_.clock.time))
+    chosen = queued(chosen, wanted, gait.speed);
+  mover.intent.velocity = settled(me, chosen, pace, company, seconds);
   if (mover.intent.facing == vec2(0.f)) settle_facing(mover.intent, me, gait, wanted, seconds);
 }
 

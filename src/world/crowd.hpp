@@ -45,7 +45,8 @@ class Crowd {
  private:
   void avoid(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   void keep_clear(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
-  void choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn, bool company);
+  void choose_velocity(std::uint32_t slot, const Encounters& encounters, float turn, bool company,
+                       bool blocked);
   void make_room(std::uint32_t slot, const Surroundings::AvoidanceState& mine);
   vec2 way_back(std::uint32_t slot);
   bool near_edges(std::uint32_t slot);

@@ -190,6 +190,12 @@ RC_GTEST_PROP(Stance, TurnsToTheSideOfWhatIsLeftAndHasNothingLeftElsewhere, ()) 
       RC_ASSERT(now.stop >= 0.f && (now.stop == 0.f || now.stance == Stance::stopping));
       const bool left = now.stance == Stance::turning_left, right = now.stance == Stance::turning_right;
       RC_ASSERT(left || right || now.turn == 0.f);
+      const float off = std::abs(angle_between(now.facing, now.velocity));
+      if (steps_aside(now.stance)) RC_ASSERT(off > 0.025f);
+      const float to_left = cross(now.facing, now.velocity);
+      RC_ASSERT(now.stance != Stance::sidestepping_left || to_left > 0.f);
+      RC_ASSERT(now.stance != Stance::sidestepping_right || to_left <= 0.f);
+      RC_ASSERT((now.stance == Stance::stepping_back) == (steps_aside(now.stance) && off > radians(120.f)));
       const bool either_side = std::abs(now.turn) > 3.f || std::abs(now.turn) < 0.1f;
       RC_ASSERT(either_side || (now.turn > 0.f) == left);
       return false;

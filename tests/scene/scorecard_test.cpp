@@ -79,10 +79,17 @@ TEST(Scorecard, FeetSlideWhenTheBodyMovesAnotherWayThanTheyStep) {
   const std::string moth = "[[npc]]\nname = \"moth\"\nat = [0, 0]\n";
   const Scored walks(moth + "do = [ { go_to = [9, 0] } ]");
   EXPECT_LT(walks.scores.score(0).sliding, 0.001);
-  const Scored aside(moth + "do = [ { ease_to = [0, 5], seconds = 9, turn = \"never\" } ]");
-  EXPECT_NEAR(aside.scores.score(0).sliding, std::sqrt(2.0), 0.02) << "they step ahead, and it goes aside";
-  const Scored backwards(moth + "do = [ { ease_to = [-5, 0], seconds = 9, turn = \"never\" } ]");
-  EXPECT_NEAR(backwards.scores.score(0).sliding, 2, 0.02);
+  const Scored askew(moth + "do = [ { ease_to = [5, 0.5], seconds = 9, turn = \"never\" } ]");
+  EXPECT_NEAR(askew.scores.score(0).sliding, 0.1, 0.005) << "they step ahead, and it goes aside";
+  for (const char* goal : {"0, 5", "0, -5", "-5, 0"}) {  // its stance says that they step there
+    const Scored aside(moth + "do = [ { ease_to = [" + goal + "], seconds = 9, turn = \"never\" } ]");
+    EXPECT_LT(aside.scores.score(0).sliding, 0.001) << goal;
+  }
+  const Scored pushed(
+      "[[npc]]\nname = \"ferry\"\nat = [0, 0]\nbody = { radius = 1, deck = [4, 3] }\ndo = [ { ease_to = [9, "
+      "0], seconds = 9 } ]\n"
+      "[[npc]]\nname = \"duck\"\nat = [0.5, 0.5]\n");
+  EXPECT_LT(pushed.scores.score(1).sliding, 0.1) << "the deck carries it 9 m: its feet stand";
 }
 
 TEST(Scorecard, TurningCountsWhileItHardlyMovesThoughItWantsTo) {

@@ -16,6 +16,7 @@ struct Intent {
   float edge_radius = -1.f;  ///< metres; negative: no circle
   float lasts = std::numeric_limits<float>::infinity();  ///< seconds until the errand is asked again
   float stop = std::numeric_limits<float>::infinity();   ///< metres until it stands, if it slows down to stop
+  float queue = 0.f;  ///< metres to the place before which it queues if others hold it up; 0: none
   float turn_rate = std::numeric_limits<float>::infinity();  ///< radians per second, if less than the gait's
   float climb = 0.f;                                         ///< metres per second upwards, if `direct`
   bool direct = false;   ///< velocity and facing apply at once, without the gait's limits
