@@ -152,6 +152,18 @@ dvec2 min_against(std::span<const HalfPlane> planes, Nearest so_far, double spee
   return best;
 }
 
+/// Returns the velocity nearest to `wanted` that violates no half-plane more than `best` does: two that
+/// squeeze each other between walls go on side by side.
+dvec2 no_worse_than(std::span<const HalfPlane> planes, dvec2 best, dvec2 wanted, double speed) {
+  const auto relaxed = [&](std::size_t i) {
+    const Bound plane = bound(planes[i]);
+    return Bound{plane.at + std::min(0.0, glm::dot(best - plane.at, plane.inward)) * plane.inward,
+                 plane.inward};
+  };
+  const Nearest nearest = nearest_within(planes.size(), relaxed, wanted, speed);
+  return nearest.heeded == planes.size() ? nearest.best : best;
+}
+
 }  // namespace
 
 Expected<void> validate(const Avoidance& avoidance) {
@@ -189,7 +201,8 @@ void Encounters::keep_clear(vec2 velocity, float horizon, std::span<HalfPlane> p
 vec2 nearest_permitted(std::span<const HalfPlane> planes, vec2 wanted, float speed) {
   const auto plane = [&](std::size_t i) { return bound(planes[i]); };
   const Nearest nearest = nearest_within(planes.size(), plane, wanted, speed);
-  return nearest.heeded == planes.size() ? nearest.best : min_against(planes, nearest, speed);
+  if (nearest.heeded == planes.size()) return nearest.best;
+  return no_worse_than(planes, min_against(planes, nearest, speed), wanted, speed);
 }
 
 }  // namespace ambulon

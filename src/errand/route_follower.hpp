@@ -211,7 +211,7 @@ class RouteFollower {
   Jam& jam(const View& see);
   bool end_is_full(const View& see);
   bool strayed(const View& see);
-  static float lane_width(const View& see, vec2 way);
+  static float lane_width(const View& see, const Spot& here, vec2 way);
   static bool held_up(const View& see);
   vec2 course(vec2 now) const;
   static float max_swing(const Gait& gait, float angle);

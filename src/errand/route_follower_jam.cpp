@@ -101,10 +101,9 @@ bool RouteFollower::passed_gate(const View& see) {
   return on;
 }
 
-/// Returns the metres between the walls at both sides of the NPC, across `way`; infinite in the open.
-float RouteFollower::lane_width(const View& see, vec2 way) {
+/// Returns the metres between the walls at both sides of a body `here`, across `way`; infinite in the open.
+float RouteFollower::lane_width(const View& see, const Spot& here, vec2 way) {
   const vec2 left = middle * direction(vec2(-way.y, way.x));
-  const Spot here = see.spot();
   const Stretch l = see.ground.straight(here, left), r = see.ground.straight(here, -left);
   return l.free || r.free ? std::numeric_limits<float>::infinity()
                           : l.metres + r.metres + 2.f * see.body.radius;
@@ -131,9 +130,11 @@ bool RouteFollower::end_is_full(const View& see) {
   const auto on_end = see.near(route_.end(), see.body.radius);
   if (std::ranges::none_of(on_end, stands) && waits <= waits_for_own) return false;
   const bool gives_up = waits > looks_for_room;
-  const float lane = lane_width(see, way) / pi;  // between walls, the circle is a strip
-  const auto taken_up = [&](float radius) {      // the circle around the end
-    float square = 0.f;                          // metres squared over pi that bodies cover
+  // If walls are near at the NPC and at the end, the circle is a strip.
+  const float lane =
+      std::max(lane_width(see, see.spot(), way), lane_width(see, see.spot_at(route_.end()), way)) / pi;
+  const auto taken_up = [&](float radius) {  // the circle around the end
+    float square = 0.f;                      // metres squared over pi that bodies cover
     const auto add_area = [&](float its) { square += (its + 0.5f * elbow_room) * (its + 0.5f * elbow_room); };
     add_area(see.body.radius);
     for (const Neighbour& other : see.near(route_.end(), radius))

@@ -106,14 +106,12 @@ class Before {
  public:
   /// `heeded`: false for an NPC that does not count; `close`: true if the bodies nearly touch.
   void add(bool heeded, bool close, vec2 offset, vec2 wanted, vec2 its_wanted) {
-    const bool before = heeded & (glm::dot(offset, wanted) > 0.f), goes = before & !stands(its_wanted);
-    const float alike = glm::dot(its_wanted, wanted);
+    const float ahead = glm::dot(offset, wanted), alike = glm::dot(its_wanted, wanted);
+    const float quarter = 0.25f * glm::dot(wanted, wanted);  // the cosine of 60 degrees is a half
+    const bool before = heeded & (ahead > 0.f), goes = before & !stands(its_wanted);
     met_ |= before & (alike <= 0.f);
-    const float whole = glm::dot(its_wanted, its_wanted) * glm::dot(wanted, wanted);
-    const bool against = (alike < 0.f) & (alike * alike > 0.25f * whole);  // by more than 120 degrees
-    const float ahead = glm::dot(offset, wanted);
-    blocked_ |=
-        before & close & (ahead * ahead > 0.25f * glm::dot(offset, offset) * glm::dot(wanted, wanted));
+    const bool against = (alike < 0.f) & (alike * alike > quarter * glm::dot(its_wanted, its_wanted));
+    blocked_ |= before & close & (ahead * ahead > quarter * glm::dot(offset, offset));
     towards_ += (goes & against) ? 1 : 0;
     onwards_ += (goes & !against) ? 1 : 0;
   }

@@ -315,7 +315,7 @@ std::string Npc::doing() const {
 }
 
 vec2 Npc::wanted_velocity() const {
-  return alive() && busy() ? world_->impl().state.npcs[id_.slot].intent.velocity : vec2(0.f);
+  return alive() && busy() ? world_->impl().state.npcs[id_.slot].wanted : vec2(0.f);
 }
 
 std::span<const vec3> Npc::bends() const {

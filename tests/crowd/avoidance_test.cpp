@@ -46,6 +46,13 @@ RC_GTEST_PROP(Avoidance, ThePermittedVelocityIsTheBestOfAll, ()) {
     RC_ASSERT(against(planes, found) < 1e-4f && glm::distance(found, wanted) < nearest + 1e-4f);
 }
 
+TEST(Avoidance, WhoIsSqueezedFromBothSidesGoesOnBetweenThem) {
+  const std::vector<HalfPlane> squeeze = {{{0.2f, 0.1f}, {0, 1}}, {{-3, -0.1f}, {0, -1}}};
+  const vec2 found = nearest_permitted(squeeze, {1, 0.7f}, 2);
+  EXPECT_NEAR(found.x, 1, 1e-4f);
+  EXPECT_NEAR(found.y, 0, 1e-4f) << "it gives up as much on each side";
+}
+
 RC_GTEST_PROP(Avoidance, TwoWhoKeepToTheirShareDoNotTouchWithinTheHorizon, ()) {
   const float radius = between(0.1f, 0.5f), other_radius = between(0.1f, 0.5f), horizon = between(0.5f, 4);
   const float share = *rc::gen::element(0.5f, 0.f, 1.f, between(0, 1));

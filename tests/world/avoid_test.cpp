@@ -207,6 +207,17 @@ TEST(Avoid, WhoIsPushedOffItsBeatIntoACornerFindsItsWayOutOfIt) {
   EXPECT_LT(world.time(), 25);
 }
 
+TEST(Avoid, WhoIsHeldUpStillTellsWhichVelocityItWants) {
+  const auto alley = *MeshGround::make(Plan{.outlines = {{{0, 0}, {20, 0}, {20, 0.8f}, {0, 0.8f}}}});
+  World world({.ground = alley.get(), .avoid = true});
+  world.add({.at = {10, 0.4f, 0}})->set_avoidance({.priority = 1});  // stands, and makes no room
+  const Npc porter = *world.add({.at = {4, 0.4f, 0}});
+  porter.go_to({18, 0.4f, 0});
+  pass(world, 6.2);
+  EXPECT_LT(glm::length(porter.velocity()), 0.1f);
+  EXPECT_GT(porter.wanted_velocity().x, 1.f);
+}
+
 TEST(Avoid, WalkingSpeedInAnEmptyLaneIsKept) {
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {44, 0}, {44, 3}, {0, 3}}}});
   World world({.ground = ground.get(), .avoid = true});

@@ -44,6 +44,7 @@ class Jam {
     EXPECT_LT(turned_, max_turned * metres_ + 1e-6f) << "radians a metre";
   }
   const std::vector<Npc>& all() const { return all_; }
+  float metres() const { return metres_; }  ///< that all walked together
 
   /// Measures the present tick.
   void look() {
@@ -161,8 +162,26 @@ TEST(Crowd, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
   const double flow = 160 / (last_but_twenty - twentieth);
   EXPECT_GT(flow, 40.0 / 60);
   EXPECT_LT(flow, 1.9);
+  EXPECT_LT(jam.metres(), 1.12f * 39.f * 200) << "they stand in the queue";
   // Those behind are reported as held up.
   EXPECT_GT(count(world, Event::held_up), 20);
+}
+
+TEST(Crowd, ThroughATunnelToASharedGoalAllComeOut) {
+  // A tunnel that is 30 m long and a little wider than two bodies, and a yard behind it.
+  const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {70, 0}, {70, 20}, {0, 20}}},
+                                             .solids = {{{20, 0}, {50, 0}, {50, 9.5f}, {20, 9.5f}},
+                                                        {{20, 10.5f}, {50, 10.5f}, {50, 20}, {20, 20}}}});
+  World world({.ground = ground.get(), .avoid = true});
+  for (int i = 0; i < 60; ++i)
+    world
+        .add({.at = {2 + 0.8f * static_cast<float>(i / 10), 4 + 1.2f * static_cast<float>(i % 10), 0},
+              .body = {.radius = 0.22f}})
+        ->go_to({60, 10, 0});
+  Jam jam(world);
+  jam.go_on(300);
+  jam.expect_all_arrived();
+  for (const Npc& npc : jam.all()) EXPECT_GT(npc.position().x, 54.f);
 }
 
 /// Seconds until seventy of eighty NPCs have left a shed through the near one of two doors, or through the

@@ -45,8 +45,9 @@ HalfPlane keep_clear_of(const Neighbour& neighbour, vec2 velocity, float radius,
                         float share = 0.5f, float recovery = 0.4f);
 
 /// Returns the velocity nearest to `wanted` (metres per second) in all half-planes, at most `speed` (>= 0)
-/// fast. If there is none, returns the velocity whose largest violation is smallest. Incremental
-/// linear programming: R. Seidel, "Small-Dimensional Linear Programming and Convex Hulls Made Easy" (1991).
+/// fast. If there is none, it finds the velocity whose largest violation is smallest, and returns the one
+/// nearest to `wanted` that violates no half-plane more than that one does. Incremental linear programming:
+/// R. Seidel, "Small-Dimensional Linear Programming and Convex Hulls Made Easy" (1991).
 vec2 nearest_permitted(std::span<const HalfPlane> planes, vec2 wanted, float speed);
 
 }  // namespace ambulon
