@@ -170,18 +170,18 @@ TEST(Crowd, TwoHundredPassADoorInTurnAsFastAsPeopleDo) {
 TEST(Crowd, ThroughATunnelToASharedGoalAllComeOut) {
   // A tunnel that is 30 m long and a little wider than two bodies, and a yard behind it.
   const auto ground = *MeshGround::make(Plan{.outlines = {{{0, 0}, {70, 0}, {70, 20}, {0, 20}}},
-                                             .solids = {{{20, 0}, {50, 0}, {50, 9.5f}, {20, 9.5f}},
-                                                        {{20, 10.5f}, {50, 10.5f}, {50, 20}, {20, 20}}}});
+                                             .solids = {{{20, 0}, {50, 0}, {50, 9.55f}, {20, 9.55f}},
+                                                        {{20, 10.45f}, {50, 10.45f}, {50, 20}, {20, 20}}}});
   World world({.ground = ground.get(), .avoid = true});
   for (int i = 0; i < 60; ++i)
     world
-        .add({.at = {2 + 0.8f * static_cast<float>(i / 10), 4 + 1.2f * static_cast<float>(i % 10), 0},
+        .add({.at = {1 + 0.8f * static_cast<float>(i / 10), 4 + 1.2f * static_cast<float>(i % 10), 0},
               .body = {.radius = 0.22f}})
-        ->go_to({60, 10, 0});
+        ->go_to({54, 10, 0});
   Jam jam(world);
   jam.go_on(300);
   jam.expect_all_arrived();
-  for (const Npc& npc : jam.all()) EXPECT_GT(npc.position().x, 54.f);
+  for (const Npc& npc : jam.all()) EXPECT_GT(npc.position().x, 50.f);
 }
 
 /// Seconds until seventy of eighty NPCs have left a shed through the near one of two doors, or through the
