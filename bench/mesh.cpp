@@ -229,6 +229,50 @@ void searches(int queries) {
   }
 }
 
+/// Searches over ground of different costs. The baseline is the exact search on the same yard without costs.
+void costs(int queries) {
+  fmt::print(
+      "\ncosts    size, m    regions      polygons    without, us    with costs, us    with / without    "
+      "expanded: without     with\n");
+  for (const int vertices : {1'000, 10'000})
+    for (const bool lanes : {false, true}) {
+      Random random(3);
+      Plan plan = yard(static_cast<std::size_t>(vertices), 6.0, random);
+      const float size = plan.outlines[0][2].x;
+      const auto without = MeshGround::make(plan).value();
+      const auto box = [&](float x, float y, float wide, float tall, float cost) {
+        plan.regions.push_back({{{x, y}, {x + wide, y}, {x + wide, y + tall}, {x, y + tall}}, cost});
+      };
+      for (int i = 0; i < vertices / 200 && !lanes; ++i)  // puddles of 3 to 8 m
+        box(static_cast<float>(between(random, 0, size - 8.0)),
+            static_cast<float>(between(random, 0, size - 8.0)), static_cast<float>(between(random, 3, 8)),
+            static_cast<float>(between(random, 3, 8)), i % 3 == 0 ? 1.5f : static_cast<float>(i % 3) * 4.f);
+      for (float x = 3; x < size && lanes; x += 30) box(x, 0, 24, size, 1.5f);  // grass between paths of 6 m
+      const auto with = MeshGround::make(plan).value();
+      const ConvexMesh &plain = without->mesh({.radius = 0.3f}), &costly = with->mesh({.radius = 0.3f});
+      MeshSearch search;
+      double alone = 0, together = 0;
+      std::uint64_t expanded = 0, expanded_costly = 0;
+      for (int i = 0; i < queries; ++i) {
+        const auto from = place(costly, random, 1000.0 * static_cast<double>(size)),
+                   to = place(costly, random, 1000.0 * static_cast<double>(size));
+        const auto on_plain = [&](dvec2 at) {
+          const ConvexMesh::Nearest nearest = plain.nearest(at);
+          return MeshSearch::Place{nearest.point, nearest.polygon};
+        };
+        const auto start = on_plain(from.at), goal = on_plain(to.at);
+        alone += seconds([&] { search.find(plain, start, goal); });
+        expanded += search.expanded();
+        together += seconds([&] { search.find(costly, from, to); });
+        expanded_costly += search.expanded();
+      }
+      const auto each = static_cast<std::uint64_t>(queries);
+      fmt::print("{:>16.0f}{:>11}{:>14}{:>15.1f}{:>18.1f}{:>18.2f}{:>22}{:>9}\n", static_cast<double>(size),
+                 lanes ? "lanes" : "puddles", costly.polygons().size(), 1e6 * alone / queries,
+                 1e6 * together / queries, together / alone, expanded / each, expanded_costly / each);
+    }
+}
+
 /// Routes of many to one goal, in one search and separately: from one place, and from everywhere.
 void many_to_one() {
   fmt::print(
@@ -361,6 +405,7 @@ void levels() {
 int main(int argc, char** argv) {
   ambulon::bench::triangulations();
   ambulon::bench::searches(argc > 1 ? std::atoi(argv[1]) : 1000);
+  ambulon::bench::costs(argc > 1 ? std::atoi(argv[1]) : 200);
   ambulon::bench::many_to_one();
   ambulon::bench::barriers();
   ambulon::bench::levels();

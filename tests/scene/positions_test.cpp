@@ -48,7 +48,7 @@ const std::map<std::string, std::uint64_t> known = {
     {"point-and-go", 0x2e82358d9f59b71a},
     {"procession", 0x175c8e1a3f98c227},
     {"promenade", 0x6b6b8da53ffd2867},
-    {"quay-level", 0x69f06b7ad326ffb},
+    {"quay-level", 0x8ab4bcedb422055},
     {"stray-cats", 0xc227869b9779e6d3},
     {"tea-round", 0x4ed108f523e38e9b},
 };

@@ -25,7 +25,7 @@ namespace AMBULON_PUBLIC ambulon {
 class ConvexMesh {
  public:
   static constexpr std::uint32_t none = ~std::uint32_t{0};
-  static constexpr std::uint32_t max_sides = (1U << 29U) - 1;  ///< maximum number of sides of all polygons
+  static constexpr std::uint32_t max_sides = (1U << 28U) - 1;  ///< maximum number of sides of all polygons
 
   /// A side of a polygon from `corner` to the next one; the polygon is on its left (a half-edge).
   struct Side {
@@ -34,7 +34,8 @@ class ConvexMesh {
     std::uint32_t polygon = 0;
     std::uint32_t across = none;  ///< the twin of the adjacent polygon; `none`: an edge of the ground
     // Copies of what searches need, so that they do not read the corner and the polygons.
-    std::uint32_t next_open : 29 = 0;  ///< the next side of the polygon that is not an edge, if any
+    std::uint32_t next_open : 28 = 0;  ///< the next side of the polygon that is not an edge, if any
+    std::uint32_t border : 1 = 0;      ///< the ground across has another cost
     std::uint32_t last : 1 = 0;        ///< the last of its polygon
     std::uint32_t blind : 1 = 0;       ///< the exit of a pocket that lies behind it
     std::uint32_t bend : 1 = 0;        ///< a shortest path may bend at its corner

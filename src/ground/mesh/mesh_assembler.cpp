@@ -353,6 +353,7 @@ void ConvexMesh::Assembler::link_sides(std::uint32_t number) {
       side.next_open = next & max_sides;
       side.bend = corners_[side.corner].bend ? 1 : 0;
       side.blind = 0;
+      side.border = side.across != none && polygons_[sides_[side.across].polygon].cost != polygons_[i].cost;
       if (side.across != none) next = first + k % count;
     }
   }
@@ -378,6 +379,7 @@ void ConvexMesh::Assembler::find_pockets(std::uint32_t number) {
       const std::uint32_t next = sides_[across].polygon;
       if (polygons_[next].exit == across) continue;        // an inner pocket
       if (next - polygons.first >= polygons.count) break;  // over the border
+      if (polygons_[next].cost != pocket.cost) break;      // paths that pass by may lead through it
       pocket.exit = side;
       sides_[across].blind = 1;
       if (--ways[next - polygons.first] == 1) open.push_back(next);

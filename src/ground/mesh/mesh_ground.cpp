@@ -219,6 +219,17 @@ Snap MeshGroundImpl::nearest_reachable(const Spot& from, vec3 goal) const {
   return snap_to(mesh.nearest(in_mm(flat(goal)), wanted), from.layer, goal, 0.f);
 }
 
+namespace {
+
+/// Returns the length of a path on the plan, millimetres.
+double distance_along(std::span<const MeshSearch::Bend> path) {
+  double distance = 0;
+  for (std::size_t i = 1; i < path.size(); ++i) distance += glm::distance(path[i - 1].at, path[i].at);
+  return distance;
+}
+
+}  // namespace
+
 /// Draws from the polygons in the bounding square of the circle, by area, until a spot is within walking
 /// distance.
 Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radius) const {
@@ -274,8 +285,10 @@ Spot MeshGroundImpl::random_spot(Random& random, const Spot& around, float radiu
     const dvec2 point = part.point(random);
     if (glm::distance(point, home->at) > reach) continue;
     const MeshSearch::Place there{mesh.nearest_in(chosen, point), chosen};
-    const bool near = std::isinf(radius) || ((*loan).search.find(mesh, *home, there, crossings) &&
-                                             (*loan).search.length() <= reach + tolerance::along_edge_mm);
+    MeshSearch& search = (*loan).search;
+    const bool near =
+        std::isinf(radius) || (search.find(mesh, *home, there, crossings) &&
+                               distance_along(search.path()) <= reach + tolerance::along_edge_mm);
     if (near) return spot_at(there, around.layer);
   }
   return spot_at(*home, around.layer);
@@ -299,15 +312,11 @@ void lay_along(std::span<const MeshSearch::Bend> path, Route& route) {
 bool MeshGroundImpl::search(const Spot& from, const Spot& to, Helper& helper, Found& found) const {
   const auto start = place_of(from), goal = place_of(to, from.layer);
   if (!start || !goal) return false;
-  const auto find = [&](auto& search) {
-    const Layer& layer = layer_of(from.layer);
-    const bool there = search.find(layer.mesh, *start, *goal, layer.crossings);
-    found = {search.length(), search.path(), search.crossed(), search.expanded()};
-    return there;
-  };
-  // Costs are at least 1. So the shortest path is the cheapest if it leads over ground of cost 1 only.
-  const bool there = find(helper.search);
-  return there && helper.search.costly() ? find(helper.by_cost) : there;
+  const Layer& layer = layer_of(from.layer);
+  MeshSearch& search = helper.search;
+  const bool there = search.find(layer.mesh, *start, *goal, layer.crossings);
+  found = {search.length(), search.path(), search.crossed(), search.expanded()};
+  return there;
 }
 
 void MeshGroundImpl::route(const Spot& from, const Spot& to, Route& route) const {
@@ -337,23 +346,15 @@ void MeshGroundImpl::detour(const Spot& from, const Spot& to, const Bottleneck& 
   if (!start || !goal || !middle || !jam.sound()) return;
   const Layer& layer = layer_of(from.layer);
   const auto loan = helpers_.borrow();
-  auto& [search, by_cost, part, reached, line, shares] = *loan;
+  auto& [search, part, reached, line, shares] = *loan;
   // Slightly extended, since its ends lie on edges only up to rounding.
   const vec2 along = direction(jam.left - jam.right);
   line.lay(layer.mesh, middle->at + in_mm(jam.right - beyond_edge * along),
            middle->at + in_mm(jam.left + beyond_edge * along), layer.mesh.height(middle->polygon, middle->at),
            same_floor);
-  const auto find = [&](auto& searcher) {
-    const bool there = searcher.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * max);
-    route.expanded += searcher.expanded();
-    return there;
-  };
-  // Costs are at least 1, as in `search`.
-  if (!find(search)) return;
-  if (!search.costly())
-    lay({search.length(), search.path(), search.crossed()}, layer, route);
-  else if (find(by_cost))
-    lay({by_cost.length(), by_cost.path(), by_cost.crossed()}, layer, route);
+  const bool there = search.find_round(layer.mesh, *start, *goal, layer.crossings, line, per_metre * max);
+  route.expanded = search.expanded();
+  if (there) lay({search.length(), search.path(), search.crossed()}, layer, route);
 }
 
 /// Spots that are closer to each other than to the goal share most of their routes. Otherwise the search
@@ -382,13 +383,11 @@ void MeshGroundImpl::routes_to(const Spot& to, std::span<const Spot> from,
     Route& way = *ways[i];
     way.clear();
     way.complete = search.way_to(i);
-    if (search.costly()) {
-      route(from[i], to, way);
-    } else if (way.complete) {
+    if (way.complete) {
       lay_along(search.path(), way);
       std::ranges::reverse(way.bends);
     }
-    way.expanded += search.expanded() / from.size();  // its share
+    way.expanded = search.expanded() / from.size();  // its share
   }
 }
 

@@ -12,7 +12,6 @@
 
 #include "base/pool.hpp"
 #include "ground/edits.hpp"
-#include "ground/mesh/cost_search.hpp"
 #include "ground/mesh/level_index.hpp"
 #include "ground/mesh/mesh_builder.hpp"
 #include "ground/mesh/mesh_layer.hpp"
@@ -99,7 +98,6 @@ class MeshGroundImpl final : public MeshGround {
   /// Working memory of a query, one per thread.
   struct Helper {
     MeshSearch search;
-    CostSearch by_cost;
     MeshPart part;
     MeshCrossings::Reached reached;
     ClosedLine line;

@@ -38,17 +38,18 @@ void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCros
   mesh_ = &mesh, crossings_ = &crossings, from_ = from;
   length_ = 0, around_ = 0;
   line_ = nullptr, max_ = std::numeric_limits<double>::infinity(), side_ = 0;
-  costly_ = mesh.polygons()[from.polygon].cost > 1.f;
   expanded_ = 0;
-  nodes_.clear(), open_.clear(), path_.clear(), crossed_.clear(), ends_.clear(), around_goal_.clear();
+  nodes_.clear(), open_.clear(), path_.clear(), kinks_.clear(), crossed_.clear(), ends_.clear(),
+      around_goal_.clear(), border_points_.clear();
   in_hand_.node = none;
   crossing_roots_ = static_cast<std::uint32_t>(mesh.corners().size());
-  if (const std::size_t roots = crossing_roots_ + crossings.all().size(); bends_.size() < roots)
-    bends_.resize(roots);
+  border_roots_ = crossing_roots_ + static_cast<std::uint32_t>(crossings.all().size());
+  if (bends_.size() < border_roots_) bends_.resize(border_roots_);
   if (turned_.size() < 2 * mesh.sides().size()) turned_.resize(2 * mesh.sides().size());
   if (++search_ == 0) {  // the numbers are used up
     std::ranges::fill(bends_, Best{});
     std::ranges::fill(turned_, Best{});
+    std::ranges::fill(points_on_, Points{});
     search_ = 1;
   }
 }
@@ -78,7 +79,9 @@ void MeshSearch::look_from_start() {
   state_ = State::no_route;
   if (!crossings_->reachable(*mesh_, from_.polygon, to_.polygon, reached_)) return;
   side_ = side_of(from_.polygon, from_.at);
-  if (from_.polygon == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
+  const Seen seen{.root = none, .to_root = 0, .parent = none, .cost = cost_of(from_.polygon)};
+  const bool straight = from_.polygon == to_.polygon && !beyond_line(to_.polygon, to_.at);
+  if (straight && seen.cost <= 1.f) {
     length_ = glm::distance(from_.at, to_.at);
     path_.assign({bend_in(*mesh_, from_), bend_in(*mesh_, to_)});
     state_ = State::found;
@@ -88,7 +91,7 @@ void MeshSearch::look_from_start() {
   std::ranges::sort(around_goal_);
   little_ = tolerance::estimate_part * glm::distance(from_.at, to_.at);
   state_ = State::searching;
-  const Seen seen{.root = none, .to_root = 0, .parent = none};
+  if (straight) go_straight_to_end(from_.at, from_.polygon, seen);
   see_everything(mesh_->polygons()[from_.polygon].first, mesh_->polygons()[from_.polygon].count, seen);
   see_crossings(from_.polygon, seen, nullptr);
 }
@@ -101,7 +104,8 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
     if (overtaken(node)) continue;
     ++done, ++expanded_;
     if (line_ != nullptr) side_ = side_of(node);
-    if (polygon_of(node) == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
+    const bool straight = cost_after(node) <= 1.f || (node.side != none && node.left == node.right);
+    if (straight && polygon_of(node) == to_.polygon && !beyond_line(to_.polygon, to_.at)) {
       finish(next, to_);
       state_ = State::found;
     } else if (node.side == none)
@@ -112,8 +116,9 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
   return state_;
 }
 
-/// Returns the polygon that the path enters at a node.
+/// Returns the polygon that the path enters at a node; `none` at a point on a border.
 std::uint32_t MeshSearch::polygon_of(const Node& node) const {
+  if (on_border(node)) return none;
   return node.side == none ? crossing_of(node.root).to.polygon : mesh_->sides()[node.side].polygon;
 }
 
@@ -128,8 +133,14 @@ double MeshSearch::side_of(std::uint32_t polygon, dvec2 at) const {
   return line_->left_of(at) < 0 ? -1 : 1;
 }
 
+/// Returns the cost of the polygon that the path enters at a node.
+float MeshSearch::cost_after(const Node& node) const {
+  return node.side != none || on_border(node) ? node.cost : cost_of(polygon_of(node));
+}
+
 /// Returns the side on which the path enters a polygon.
 double MeshSearch::side_of(const Node& node) const {
+  if (on_border(node)) return 0;
   return side_of(polygon_of(node),
                  node.side == none ? crossing_of(node.root).to.at : 0.5 * (node.left + node.right));
 }
@@ -150,13 +161,14 @@ bool MeshSearch::shorter_by_corner(const Node& node) const {
   // The path known to a corner is valid on its side of a closed line.
   if (node.side == none || (line_ != nullptr && side_of(node) != 0)) return false;
   const dvec2 root = root_of(node.root);
+  const auto cost = static_cast<double>(node.cost);
   const auto by = [&](std::uint32_t number, dvec2 far) {
     const ConvexMesh::Side& side = mesh_->sides()[number];
     if (side.bend == 0 || side.corner == node.root) return false;
     const Best& corner = bends_[side.corner];
     return corner.search == search_ &&
-           node.to_root + glm::distance(root, far) >
-               corner.length + glm::distance(side.start, far) + tolerance::on_line_mm;
+           node.to_root + cost * glm::distance(root, far) >
+               corner.length + cost * glm::distance(side.start, far) + tolerance::on_line_mm;
   };
   return by(node.side, node.right) || by(mesh_->after(node.side), node.left);
 }
@@ -260,6 +272,7 @@ void MeshSearch::push_cut(dvec2 left, dvec2 right, std::uint32_t side, const See
 }
 
 void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen) {
+  if (mesh_->sides()[side].border != 0) return meet_border(left, right, side, seen);
   const std::uint32_t entered = mesh_->sides()[side].across;
   if (entered == ConvexMesh::none || same(left, right)) return;
   if (mesh_->sides()[side].blind != 0 && leads_nowhere(mesh_->sides()[entered].polygon)) return;
@@ -267,9 +280,10 @@ void MeshSearch::note(dvec2 left, dvec2 right, std::uint32_t side, const Seen& s
   const bool about_left = same(left, root);
   if ((about_left || same(right, root)) && !turns_on(2 * entered + (about_left ? 1 : 0), seen)) return;
   prefetch_line(&mesh_->sides()[entered]);  // usually expanded next
-  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent});
+  nodes_.push_back({left, right, entered, seen.root, seen.to_root, seen.parent, seen.cost});
   double min = min_by(root, left, right);
   if (around_ > 0) min = std::max(min - around_, glm::distance(root, nearest_on(left, right, root)));
+  if (seen.cost > 1.f) min = least_by(seen, left, right, min);
   if (seen.to_root + min > max_) return nodes_.pop_back();
   Open open{seen.to_root + min, static_cast<std::uint32_t>(nodes_.size() - 1)};
   if (in_hand_.node == none || Later()(in_hand_, open)) std::swap(open, in_hand_);
@@ -288,7 +302,7 @@ bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
   if (mesh_->start_of(side) != end) return false;
   if (mesh_->sides()[side].bend == 0) return false;
   const std::uint32_t corner = mesh_->sides()[side].corner;
-  seen.to_root += glm::distance(root_of(seen.root), end);
+  seen.to_root += static_cast<double>(seen.cost) * glm::distance(root_of(seen.root), end);
   seen.root = corner;
   Best& bend = bends_[corner];
   if (bend.search == search_ && seen.to_root > bend.length + tolerance::on_line_mm) return false;
@@ -298,8 +312,11 @@ bool MeshSearch::bends_at(dvec2 end, std::uint32_t side, Seen& seen) {
 
 void MeshSearch::expand(std::uint32_t number) {
   const Node node = nodes_[number];
+  if (node.left == node.right) return;  // it only leads to an end
   const dvec2 root = root_of(node.root);
-  const Seen straight{node.root, node.to_root, number};
+  const Seen straight{node.root, node.to_root, number, node.cost};
+  if (node.cost > 1.f && polygon_of(node) == to_.polygon && !beyond_line(to_.polygon, to_.at))
+    go_straight_to_end(passes(root, node.left, node.right, to_.at), to_.polygon, straight);
   Seen left = straight, right = straight;
   see_crossings(mesh_->sides()[node.side].polygon, straight, &node);
   const std::uint32_t first = mesh_->after(node.side);
@@ -360,26 +377,34 @@ void MeshSearch::see_crossings(std::uint32_t polygon, const Seen& seen, const No
     const dvec2 root = root_of(seen.root),
                 bend = by == nullptr ? crossing.from.at : passes(root, by->left, by->right, crossing.from.at);
     const double length =
-        seen.to_root + glm::distance(root, bend) + glm::distance(bend, crossing.from.at) + crossing.cost;
+        seen.to_root +
+        static_cast<double>(seen.cost) * (glm::distance(root, bend) + glm::distance(bend, crossing.from.at)) +
+        crossing.cost;
     const std::uint32_t landing = crossing_roots_ + i;
     Best& best = bends_[landing];
     if (length > max_ || (best.search == search_ && length >= best.length)) continue;
     best = {length, search_};
-    nodes_.push_back({bend, bend, none, landing, length, seen.parent});
+    nodes_.push_back({bend, bend, none, landing, length, seen.parent, seen.cost});
     put_off({length + glm::distance(crossing.to.at, to_.at), static_cast<std::uint32_t>(nodes_.size() - 1)});
   }
 }
 
-/// Expands a node at the far end of a crossing.
+/// Expands a node at the far end of a crossing, or on a border.
 void MeshSearch::land(std::uint32_t number) {
-  const Seen seen{nodes_[number].root, nodes_[number].to_root, number};
-  const std::uint32_t polygon = crossing_of(seen.root).to.polygon;
+  if (on_border(nodes_[number])) return leave_border(number);
+  const std::uint32_t polygon = crossing_of(nodes_[number].root).to.polygon;
+  const Seen seen{nodes_[number].root, nodes_[number].to_root, number, cost_of(polygon)};
+  if (seen.cost > 1.f && holds_an_end(polygon)) go_straight_to_end(root_of(seen.root), polygon, seen);
   see_everything(mesh_->polygons()[polygon].first, mesh_->polygons()[polygon].count, seen);
   see_crossings(polygon, seen, nullptr);
 }
 
 MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
   if (root == none) return bend_in(*mesh_, from_);
+  if (root >= border_roots_) {
+    const BorderPoint& point = border_points_[root - border_roots_];
+    return bend_in(*mesh_, {point.at, mesh_->sides()[point.side].polygon});
+  }
   if (root >= crossing_roots_) return {crossing_of(root).to.at, crossing_of(root).to.height};
   return {mesh_->corners()[root].at, static_cast<double>(mesh_->corners()[root].height)};
 }
@@ -389,7 +414,7 @@ MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
 double MeshSearch::length_by(const Node& last, const Place& to, dvec2& by) const {
   const dvec2 root = root_of(last.root);
   by = last.side == none ? root : passes(root, last.left, last.right, to.at);
-  return last.to_root + glm::distance(root, by) + glm::distance(by, to.at);
+  return last.to_root + static_cast<double>(cost_after(last)) * (glm::distance(root, by) + glm::distance(by, to.at));
 }
 
 /// Completes the path to an end in the polygon of its last node.
@@ -398,31 +423,46 @@ void MeshSearch::finish(std::uint32_t number, const Place& to) {
   dvec2 by;
   length_ = length_by(last, to, by);
   path_.assign(1, bend_in(*mesh_, to));
-  if (last.side != none && (by == last.left || by == last.right)) add(bend_in(*mesh_, {by, to.polygon}));
+  kinks_.assign(1, Kink{});
+  if (last.side != none && (by == last.left || by == last.right))
+    add(bend_in(*mesh_, {by, to.polygon}), {none, last.cost});
   trace(number);
+  if (!border_points_.empty()) move_kinks();
 }
 
 /// Traces the bends of the path, from its end to its start.
 void MeshSearch::trace(std::uint32_t number) {
+  float cost = 1.f;  // of the leg before the bend that was added last
   for (std::uint32_t at = number; at != none; at = nodes_[at].parent) {
     const Node& node = nodes_[at];
-    costly_ = costly_ || mesh_->polygons()[polygon_of(node)].cost > 1.f;
-    if (node.root != none) add(bend_of(node.root));
+    if (node.side != none) cost = node.cost;
+    if (node.root != none)
+      add(bend_of(node.root),
+          {node.root >= border_roots_ ? border_points_[node.root - border_roots_].side : none, cost});
     if (node.side != none) continue;
+    cost = node.cost;  // before the root
+    if (on_border(node)) continue;
     const MeshCrossing& crossing = crossing_of(node.root);
     crossed_.push_back({static_cast<std::uint32_t>(path_.size()), node.root - crossing_roots_});
     path_.push_back({crossing.from.at, crossing.from.height});
-    add(bend_in(*mesh_, {node.left, crossing.from.polygon}));
+    kinks_.push_back({none, 0.f});
+    add(bend_in(*mesh_, {node.left, crossing.from.polygon}), {none, cost});
   }
-  if (path_.back().at != from_.at || path_.size() == 1) path_.push_back(bend_in(*mesh_, from_));
+  if (path_.back().at != from_.at || path_.size() == 1) {
+    path_.push_back(bend_in(*mesh_, from_));
+    kinks_.push_back({none, cost});
+  }
   std::ranges::reverse(path_);
   std::ranges::reverse(crossed_);
+  std::ranges::reverse(kinks_);
   for (Crossed& each : crossed_) each.bend = static_cast<std::uint32_t>(path_.size()) - 1 - each.bend;
 }
 
 /// Adds a bend, unless it is the last one.
-void MeshSearch::add(const Bend& bend) {
-  if (path_.back().at != bend.at) path_.push_back(bend);
+void MeshSearch::add(const Bend& bend, const Kink& kink) {
+  if (path_.back().at == bend.at) return;
+  path_.push_back(bend);
+  kinks_.push_back(kink);
 }
 
 }  // namespace ambulon

@@ -21,6 +21,12 @@ namespace AMBULON_PUBLIC ambulon {
 /// A node is an interval of a side that is visible from the last bend: M. Cui, D. Harabor, A. Grastien,
 /// "Compromise-free Pathfinding on a Navigation Mesh" (2017). The far ends of crossings are roots of nodes,
 /// as bends are. Memory is reused; use one object per thread, and several may search one mesh.
+///
+/// Where the cost of the ground changes, paths cross the border at points at most 0.3 m apart (L.
+/// Aleksandrov, A. Maheshwari, J.-R. Sack, "Determining Approximate Shortest Paths on Weighted Polyhedral
+/// Surfaces", 2005), which are roots as well. At the end, each of them is moved along the border to the
+/// minimum of the cost. So lengths are exact except across borders. "Length" is the length times the cost of
+/// the ground.
 class MeshSearch {
  public:
   explicit MeshSearch(std::pmr::memory_resource* memory = std::pmr::get_default_resource())
@@ -32,7 +38,10 @@ class MeshSearch {
         bends_(memory),
         turned_(memory),
         path_(memory),
-        crossed_(memory) {}
+        kinks_(memory),
+        crossed_(memory),
+        border_points_(memory),
+        points_on_(memory) {}
 
   enum class State : std::uint8_t { searching, found, no_route };
 
@@ -66,7 +75,7 @@ class MeshSearch {
   /// Continues for at most `expansions`. The result does not depend on the slices.
   State go_on(std::uint64_t expansions);
 
-  /// Returns the length of the path in millimetres, with the cost of its crossings.
+  /// Returns the length of the path in millimetres times the cost of the ground, with that of its crossings.
   double length() const { return length_; }
   /// A vertex of a path, millimetres.
   struct Bend {
@@ -83,8 +92,6 @@ class MeshSearch {
   };
   /// Returns them in order.
   std::span<const Crossed> crossed() const { return crossed_; }
-  /// Returns true if the path leads over ground with a cost above 1, which the search ignores.
-  bool costly() const { return costly_; }
   /// Calls `visit(polygon)` for each polygon that the search entered, possibly several times.
   template <class Visit>
   void each_noted(Visit&& visit) const {
@@ -99,15 +106,16 @@ class MeshSearch {
 
   static const MeshCrossings& no_crossings();
 
-  /// A search node: an interval of a side that is visible from the root, or the far end of a crossing, which
-  /// is then its root.
+  /// A search node: an interval of a side that is visible from the root; or the far end of a crossing, or a
+  /// point on a border, which is then its root.
   struct Node {
     dvec2 left, right;   // ends of the interval, seen from the root; of a crossing: the last bend before it
-    std::uint32_t side;  // by which the path enters the polygon; `none`: by a crossing
-    // corner of the last bend, or a crossing (numbered after the corners); `none`: the start
+    std::uint32_t side;  // by which the path enters the polygon; `none`: by a crossing, or at a border
+    // corner of the last bend; then crossings are numbered, then points on borders; `none`: the start
     std::uint32_t root;
     double to_root;        // length of the path to the root
     std::uint32_t parent;  // node with the previous root
+    float cost;            // of the ground from the root on; of a crossing or at a border: before the root
   };
   struct Open {
     double estimate;  // lower bound of the whole length
@@ -119,11 +127,22 @@ class MeshSearch {
     std::uint32_t search = 0;
   };
 
-  /// A root with its position.
+  /// A root, and the cost of the ground over which it looks.
   struct Seen {
     std::uint32_t root;
     double to_root;
     std::uint32_t parent;
+    float cost;
+  };
+
+  /// A point on a border: the search may bend there.
+  struct BorderPoint {
+    dvec2 at{0.0};
+    std::uint32_t side = 0;
+  };
+  /// The points on a side, and the search that created them.
+  struct Points {
+    std::uint32_t first = 0, count = 0, search = 0;
   };
 
   /// A goal of `find_all`.
@@ -154,7 +173,11 @@ class MeshSearch {
   void put_off(const Open& open);
   dvec2 root_of(std::uint32_t root) const {
     if (root == none) return from_.at;
-    return root < crossing_roots_ ? mesh_->corners()[root].at : crossing_of(root).to.at;
+    if (root < crossing_roots_) return mesh_->corners()[root].at;
+    return root < border_roots_ ? crossing_of(root).to.at : border_points_[root - border_roots_].at;
+  }
+  bool on_border(const Node& node) const {
+    return node.side == none && node.root != none && node.root >= border_roots_;
   }
   const MeshCrossing& crossing_of(std::uint32_t root) const {
     return crossings_->all()[root - crossing_roots_];
@@ -177,7 +200,28 @@ class MeshSearch {
   double length_by(const Node& last, const Place& to, dvec2& by) const;
   void finish(std::uint32_t node, const Place& to);
   void trace(std::uint32_t node);
-  void add(const Bend& bend);
+  /// A vertex of a path: the border on which it lies, if any, and the cost of the leg after it (0: a
+  /// crossing).
+  struct Kink {
+    std::uint32_t side = none;
+    float cost = 1.f;
+  };
+  void add(const Bend& bend, const Kink& kink);
+  float cost_of(std::uint32_t polygon) const { return mesh_->polygons()[polygon].cost; }
+  float cost_after(const Node& node) const;
+  double least_by(const Seen& seen, dvec2 left, dvec2 right, double min) const;
+  bool holds_an_end(std::uint32_t polygon) const;
+  void go_straight_to_end(dvec2 at, std::uint32_t polygon, const Seen& seen);
+  Points points_on(std::uint32_t side);
+  void add_points_near(dvec2 place, std::uint32_t side);
+  void add_point(dvec2 at, std::uint32_t side);
+  void meet_border(dvec2 left, dvec2 right, std::uint32_t side, const Seen& seen);
+  void come_to_point(std::uint32_t point, const Seen& seen);
+  void leave_border(std::uint32_t node);
+  void move_kinks();
+  double move_kink(std::size_t i);
+  bool straight_over_one_cost(dvec2 from, std::uint32_t polygon, dvec2 to) const;
+  void drop_straight_kinks();
   Bend bend_of(std::uint32_t root) const;
   static Bend bend_in(const ConvexMesh& mesh, const Place& place) {
     return {place.at, mesh.height(place.polygon, place.at)};
@@ -186,10 +230,10 @@ class MeshSearch {
   const ConvexMesh* mesh_ = nullptr;
   const MeshCrossings* crossings_ = nullptr;
   std::uint32_t crossing_roots_ = 0;  // number of the first root that is a crossing
+  std::uint32_t border_roots_ = 0;    // number of the first root that is a point on a border
   Place from_, to_;
   State state_ = State::no_route;
   double length_ = 0;
-  bool costly_ = false;
   double little_ = 0;                                     // tolerance of the order of estimates
   double around_ = 0;                                     // maximum distance of an end from the goal
   const ClosedLine* line_ = nullptr;                      // that must not be crossed, if any
@@ -205,10 +249,13 @@ class MeshSearch {
   std::pmr::vector<Node> nodes_;
   std::pmr::vector<Open> open_;    // a heap
   Open in_hand_{0, none};          // also open
-  std::pmr::vector<Best> bends_;   // by corner, then by crossing
+  std::pmr::vector<Best> bends_;   // by corner, then by crossing, then by point on a border
   std::pmr::vector<Best> turned_;  // by side: right and left end, around which a path has come
   std::pmr::vector<Bend> path_;
+  std::pmr::vector<Kink> kinks_;  // by bend of the path
   std::pmr::vector<Crossed> crossed_;
+  std::pmr::vector<BorderPoint> border_points_;
+  std::pmr::vector<Points> points_on_;  // by the lower number of a side and its twin
 };
 
 }  // namespace ambulon

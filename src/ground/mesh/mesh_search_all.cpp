@@ -27,8 +27,8 @@ void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<c
     ends_.push_back({.place = ends[i]});
     if (mesh.component(ends[i].polygon) != mesh.component(from.polygon)) continue;
     if (ends[i].polygon == from.polygon) {
-      ends_[i].length = glm::distance(from.at, ends[i].at);
-      continue;
+      ends_[i].length = static_cast<double>(cost_of(from.polygon)) * glm::distance(from.at, ends[i].at);
+      if (cost_of(from.polygon) <= 1.f) continue;
     }
     ends_by_polygon_.emplace_back(ends[i].polygon, i);
     low = glm::min(low, ends[i].at), high = glm::max(high, ends[i].at);
@@ -42,7 +42,7 @@ void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<c
   around_ = 0.5 * glm::distance(low, high);
   little_ = 0;
   see_everything(mesh.polygons()[from.polygon].first, mesh.polygons()[from.polygon].count,
-                 {.root = none, .to_root = 0, .parent = none});
+                 {.root = none, .to_root = 0, .parent = none, .cost = cost_of(from.polygon)});
   reach_ends();
 }
 
@@ -54,6 +54,11 @@ void MeshSearch::reach_ends() {
     const std::uint32_t next = take_best();
     if (next == none) return;
     if (overtaken(nodes_[next])) continue;
+    if (on_border(nodes_[next])) {
+      ++expanded_;
+      leave_border(next);
+      continue;
+    }
     shorter |= come_to(next);
     if (++expanded_ % looks_every == 0 && std::exchange(shorter, false)) {
       longest = 0;
@@ -91,7 +96,6 @@ double MeshSearch::min_open() const {
 bool MeshSearch::way_to(std::size_t number) {
   const End& end = ends_[number];
   path_.clear();
-  costly_ = mesh_->polygons()[from_.polygon].cost > 1.f;
   if (end.length == std::numeric_limits<double>::infinity()) return false;
   if (end.last != none) {
     finish(end.last, end.place);

@@ -46,7 +46,7 @@ using MeshProgress = std::function<bool(MeshPhase, float)>;
 ///     ambulon::World world({.ground = ground->get()});
 ///
 /// 1. Routes are the shortest on the mesh, measured on the plan. With regions of different costs they are
-///    within 2 % of the cheapest.
+///    within 1 % of the cheapest.
 /// 2. Crossings connect places between which nobody can walk: those that `place` adds, and on levels the
 ///    jumps, drops and leaps that the body is capable of. Crossings found on levels begin at edges of the
 ///    ground, about 1 m apart. Their cost in a route is their length plus 0.5 m, plus 2 m for each metre up

@@ -1,4 +1,4 @@
-#include "ground/mesh/cost_search.hpp"
+// Ground of different costs on meshes.
 
 #include <algorithm>
 #include <cmath>
@@ -20,8 +20,10 @@ constexpr float quay_width = 6, quay_depth = 4;
 
 Plan random_quay() {
   Plan plan{.outlines = {{{0, 0}, {quay_width, 0}, {quay_width, quay_depth}, {0, quay_depth}}}};
-  const auto box = [](vec2 size) {
-    const vec2 low(between(0, quay_width), between(0, quay_depth));
+  const auto whole = [](vec2 point) { return glm::round(1000.f * point) / 1000.f; };  // as meshes round it
+  const auto box = [&](vec2 size) {
+    const vec2 low = whole({between(0, quay_width), between(0, quay_depth)});
+    size = whole(size);
     return Plan::Ring{low, low + vec2(size.x, 0), low + size, low + vec2(0, size.y)};
   };
   for (int i = *rc::gen::inRange(0, 3); i > 0; --i)
@@ -44,18 +46,26 @@ float cost_at(const Plan& plan, vec2 at) {
 
 /// The minimum and maximum cost of a straight walk; borders are rounded to 1 mm.
 vec2 cost_along(const Plan& plan, vec2 from, vec2 to) {
-  constexpr float tolerance = 0.002f;
-  const int parts = 1 + static_cast<int>(glm::distance(from, to) / 0.02f);
+  std::vector<float> parts = {0, 1};  // where it meets the lines of the borders
+  for (const Plan::Region& region : plan.regions)
+    for (const vec2 corner : {region.ring[0], region.ring[2]}) {
+      parts.push_back((corner.x - from.x) / (to.x - from.x));
+      parts.push_back((corner.y - from.y) / (to.y - from.y));
+    }
+  std::erase_if(parts, [](float part) { return !(part >= 0 && part <= 1); });
+  std::ranges::sort(parts);
   vec2 sum(0);
-  for (int i = 0; i < parts; ++i) {
-    const vec2 at = glm::mix(from, to, (static_cast<float>(i) + 0.5f) / static_cast<float>(parts));
-    const auto [min, max] = std::minmax({cost_at(plan, at), cost_at(plan, at + vec2(tolerance, tolerance)),
-                                         cost_at(plan, at - vec2(tolerance, tolerance)),
-                                         cost_at(plan, at + vec2(tolerance, -tolerance)),
-                                         cost_at(plan, at + vec2(-tolerance, tolerance))});
-    sum += vec2(min, max);
+  for (std::size_t i = 1; i < parts.size(); ++i) {
+    const vec2 at = glm::mix(from, to, 0.5f * (parts[i - 1] + parts[i]));
+    float min = cost_at(plan, at), max = min;
+    for (const float off : {0.0002f, 0.001f})
+      for (const vec2 aside : {vec2(off, off), vec2(off, -off), vec2(-off, off), vec2(-off, -off)}) {
+        min = std::min(min, cost_at(plan, at + aside));
+        max = std::max(max, cost_at(plan, at + aside));
+      }
+    sum += (parts[i] - parts[i - 1]) * vec2(min, max);
   }
-  return sum / static_cast<float>(parts) * glm::distance(from, to);
+  return sum * glm::distance(from, to);
 }
 
 /// The cheapest path over points 0.2 m apart, in 32 directions.
@@ -95,7 +105,7 @@ float over_raster(const Plan& plan, const MeshGround& ground, const Spot& from, 
   return cost[1];
 }
 
-RC_GTEST_PROP(CostSearch, WaysAreNoDearerThanThoseOverARasterAndCostWhatIsSaid, ()) {
+RC_GTEST_PROP(CostlyGround, WaysAreNoDearerThanThoseOverARasterAndCostWhatIsSaid, ()) {
   const Plan plan = random_quay();
   const auto made = MeshGround::make(plan);
   RC_ASSERT(made.has_value());
@@ -116,12 +126,40 @@ RC_GTEST_PROP(CostSearch, WaysAreNoDearerThanThoseOverARasterAndCostWhatIsSaid, 
     RC_ASSERT(ground.sight(ground.snap(route.bends[i - 1], 0.01f, point).spot,
                            ground.snap(route.bends[i], 0.01f, point).spot));
   }
-  RC_ASSERT(said > 0.99f * cost.x - 0.03f && said < 1.01f * cost.y + 0.03f);
-  RC_ASSERT(said <= 1.02f * over_raster(plan, ground, from.spot, to.spot) + 0.1f);
-  RC_ASSERT(std::abs(said - ground.distance(to.spot, from.spot)) < 0.02f * said + 0.1f);
+  RC_ASSERT(said > 0.999f * cost.x - 0.02f && said < 1.001f * cost.y + 0.02f);
+  RC_ASSERT(said <= 1.005f * over_raster(plan, ground, from.spot, to.spot) + 0.01f);
+  RC_ASSERT(std::abs(said - ground.distance(to.spot, from.spot)) < 0.005f * said + 0.02f);
 }
 
-TEST(CostSearch, BarriersThatCostAreGoneRoundUntilTheyAreTakenAway) {
+RC_GTEST_PROP(CostlyGround, DetoursDoNotCrossTheirLine, ()) {
+  const auto made = MeshGround::make(random_quay());
+  RC_ASSERT(made.has_value());
+  const MeshGround& ground = **made;
+  const Body point{.radius = 0};
+  const auto anywhere = [&] {
+    return ground.snap({between(0, quay_width), between(0, quay_depth), 0}, 9, point).spot;
+  };
+  const Spot from = anywhere(), to = anywhere(), middle = anywhere();
+  const vec2 across = unit(between(0, 2 * pi));
+  const Stretch left = ground.straight(middle, 20.f * across),
+                right = ground.straight(middle, -20.f * across);
+  const vec2 at = flat(middle.position);
+  const Bottleneck jam{
+      .middle = middle, .left = flat(left.end.position) - at, .right = flat(right.end.position) - at};
+  const auto beside = [&](vec3 place) { return cross(across, flat(place) - at); };
+  if (std::min(std::abs(beside(from.position)), std::abs(beside(to.position))) < 0.02f) return;
+  Route round;
+  ground.detour(from, to, jam, 1e6f, round);
+  for (std::size_t i = 1; i < round.bends.size(); ++i) {
+    const float a = beside(round.bends[i - 1]), b = beside(round.bends[i]);
+    if (std::min(std::abs(a), std::abs(b)) < 0.02f || (a > 0) == (b > 0)) continue;
+    const vec2 met = flat(glm::mix(round.bends[i - 1], round.bends[i], a / (a - b)));
+    const float along = glm::dot(met - at, across);
+    RC_ASSERT(along < glm::dot(jam.right, across) + 0.02f || along > glm::dot(jam.left, across) - 0.02f);
+  }
+}
+
+TEST(CostlyGround, BarriersThatCostAreGoneRoundUntilTheyAreTakenAway) {
   const auto ground = MeshGround::make(Plan{.outlines = {{{0, 0}, {12, 0}, {12, 8}, {0, 8}}}}).value();
   const Spot from = ground->snap({1, 4, 0}, 1).spot, to = ground->snap({11, 4, 0}, 1).spot;
   EXPECT_NEAR(ground->distance(from, to), 10, 1e-3f);
@@ -140,7 +178,7 @@ TEST(CostSearch, BarriersThatCostAreGoneRoundUntilTheyAreTakenAway) {
   EXPECT_NEAR(ground->distance(from, to), 10, 1e-3f);
 }
 
-TEST(CostSearch, LevelsHaveCostlyGroundAndCrossingsOverIt) {
+TEST(CostlyGround, LevelsHaveCostlyGroundAndCrossingsOverIt) {
   Level level;
   for (const auto& [low, high, cost] : {std::tuple(0.f, 5.f, 1.f), {5.f, 7.f, 20.f}, {7.f, 12.f, 1.f}}) {
     add_sheet(level, {low, 0, 1}, {high, 0, 1}, {high, 6, 1}, {low, 6, 1});
@@ -158,6 +196,13 @@ TEST(CostSearch, LevelsHaveCostlyGroundAndCrossingsOverIt) {
   EXPECT_NEAR(route.bends[route.crossings[0].bend + 1].x, 7.5f, 1e-3f);
   const auto again = MeshGround::restore(ground->save().value()).value();
   EXPECT_EQ(again->distance(from, to), ground->distance(from, to));
+  // A leap out of costly ground, and one into it: what lies before a crossing does not cost what lies after
+  // it.
+  const Spot inside = ground->snap({6, 3, 1}, 1).spot, beyond = ground->snap({9.5f, 3.5f, 1}, 1).spot;
+  ground->place({.kind = Passage::leap, .from = {6, 3.5f, 1}, .to = {9, 3.5f, 1}, .cost = 3}).value();
+  EXPECT_NEAR(ground->distance(inside, beyond), 0.5f * 20 + 6 + 0.5f, 0.05f);
+  ground->place({.kind = Passage::leap, .from = {9, 2.5f, 1}, .to = {6, 2.5f, 1}, .cost = 3}).value();
+  EXPECT_NEAR(ground->distance(ground->snap({9.5f, 2.5f, 1}, 1).spot, inside), 0.5f + 6 + 0.5f * 20, 0.05f);
   level.triangles[0].cost = 0.5f;
   EXPECT_TRUE(contains(MeshGround::make(level).error().text, "triangle 1 of the level has a cost of 0.5"));
   Plan plan{.outlines = {{{0, 0}, {9, 0}, {9, 9}}}, .regions = {{{{1, 1}, {2, 1}, {2, 2}}, 300}}};
