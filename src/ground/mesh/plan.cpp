@@ -12,6 +12,7 @@
 #include "ambulon/base/range.hpp"
 
 #include "ground/mesh/millimetres.hpp"
+#include "ground/mesh/obstacle_groups.hpp"
 #include "ground/mesh/patch.hpp"
 #include "ground/mesh/plan_outlines.hpp"
 #include "ground/mesh/triangulation.hpp"
@@ -102,6 +103,35 @@ Paths outer_first(Paths paths) {
   return sorted;
 }
 
+/// Returns the ground without the obstacles, shrunk by `reach` millimetres.
+Paths free_space(const Paths& ground, const Paths& taken, double reach) {
+  ClipperLib::Clipper clipper;
+  clipper.AddPaths(ground, ClipperLib::ptSubject, true);
+  clipper.AddPaths(taken, ClipperLib::ptClip, true);
+  Paths free;
+  clipper.Execute(ClipperLib::ctDifference, free, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+  if (reach > 0) {
+    ClipperLib::ClipperOffset shrink(2, arc_of(reach));
+    shrink.AddPaths(outer_first(std::move(free)), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+    free.clear();
+    shrink.Execute(free, -reach);
+  }
+  return free;
+}
+
+/// Returns the union of obstacles, grown by `reach` millimetres.
+Paths grown_by(const Paths& taken, double reach) {
+  Paths all;
+  ClipperLib::SimplifyPolygons(taken, all, ClipperLib::pftNonZero);
+  if (reach > 0) {
+    ClipperLib::ClipperOffset grow(2, arc_of(reach));
+    grow.AddPaths(outer_first(std::move(all)), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+    all.clear();
+    grow.Execute(all, reach);
+  }
+  return all;
+}
+
 }  // namespace
 
 Expected<Outlines> outlines_for(const Plan& plan, float radius) {
@@ -115,19 +145,15 @@ Expected<Outlines> outlines_for(const Plan& plan, float radius) {
   if (auto added = add_rings(plan.solids, "solid", taken); !added) return tl::unexpected(added.error());
   if (auto added = add_walls(plan.walls, taken); !added) return tl::unexpected(added.error());
 
-  ClipperLib::Clipper clipper;
-  clipper.AddPaths(ground, ClipperLib::ptSubject, true);
-  clipper.AddPaths(taken, ClipperLib::ptClip, true);
-  Paths free;
-  clipper.Execute(ClipperLib::ctDifference, free, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
-  if (radius > 0.f) {
-    const double reach = radius * per_metre;
-    ClipperLib::ClipperOffset shrink(2, arc_of(reach));
-    shrink.AddPaths(outer_first(std::move(free)), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
-    free.clear();
-    shrink.Execute(free, -reach);
+  // Clipper takes more than linear time, so what stands apart is handled apart.
+  const double reach = radius * per_metre;
+  const ObstacleGroups groups(ground, taken, static_cast<ClipperLib::cInt>(reach) + 2);
+  Outlines outlines = outlines_from(free_space(ground, groups.at_edge(), reach));
+  for (const Paths& group : groups.inside()) {
+    const Outlines grown = outlines_from(grown_by(group, reach));
+    outlines.insert(outlines.end(), grown.begin(), grown.end());
   }
-  return outlines_from(free);
+  return outlines;
 }
 
 void lay_over(std::vector<CostlyOutlines>& all, float cost, const Outlines& outlines) {
