@@ -92,7 +92,7 @@ BarrierId BarrierGround::put(const Barrier& barrier) {
   const BarrierId id{next_++};
   placed_.push_back({id, barrier});
   index_->add(id, barrier);
-  barrier_changed(barrier, false);
+  barrier_changed(nullptr, &barrier);
   return id;
 }
 
@@ -102,8 +102,7 @@ Expected<BarrierId> BarrierGround::move(BarrierId id, const Barrier& barrier) {
   const Barrier was = std::exchange((*placed)->barrier, barrier);
   index_->remove(id, was);
   index_->add(id, barrier);
-  barrier_changed(was, true);
-  barrier_changed(barrier, false);
+  barrier_changed(&was, &barrier);
   return id;
 }
 
@@ -113,7 +112,7 @@ Expected<BarrierId> BarrierGround::remove(BarrierId id) {
   const Barrier was = std::move((*placed)->barrier);
   placed_.erase(*placed);
   index_->remove(id, was);
-  barrier_changed(was, true);
+  barrier_changed(&was, nullptr);
   return id;
 }
 

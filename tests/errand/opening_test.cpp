@@ -163,7 +163,7 @@ TEST(Opening, DoesNotSendThoseBackWhoGoRoundAJam) {
     went_round[moves ? 1 : 0] = count(world, Event::takes_detour);
     EXPECT_LE(count(world, Event::route_opened), 2) << "one that was pushed aside may find a shorter one";
   }
-  EXPECT_GT(went_round[0], 20);
+  EXPECT_GT(went_round[0], 15);
   EXPECT_LE(went_round[1], went_round[0] + went_round[0] / 4);
 }
 

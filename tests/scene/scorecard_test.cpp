@@ -94,8 +94,8 @@ TEST(Scorecard, FeetSlideWhenTheBodyMovesAnotherWayThanTheyStep) {
 
 TEST(Scorecard, TurningCountsWhileItHardlyMovesThoughItWantsTo) {
   const std::string cat =
-      "[[npc]]\nname = \"cat\"\nat = [0, 0]\ngait = { speed = 0.5, acceleration = 0.05 }\n";
-  const std::string wanders = "do = [ { wander = 170, every = 0.5, time_limit = 5 } ]\n";
+      "[[npc]]\nname = \"cat\"\nat = [0, 0]\ngait = { speed = 0.4, acceleration = 0.05 }\n";
+  const std::string wanders = "do = [ { wander = 170, every = 0.5, time_limit = 12 } ]\n";
   const std::string other = "[[npc]]\nname = \"duck\"\nat = [0.9, 0]\n";
   EXPECT_GT(Scored(cat + wanders + other).scores.score(0).jam_turning, 20);
   EXPECT_EQ(Scored(cat + wanders).scores.score(0).jam_turning, 0) << "it is alone";

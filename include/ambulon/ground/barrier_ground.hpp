@@ -38,8 +38,8 @@ class BarrierGround : public Ground {
  private:
   struct AMBULON_HIDDEN Index;
 
-  /// Called after a barrier was put on the ground, or removed from it (`gone`).
-  virtual void barrier_changed(const Barrier& barrier, bool gone) = 0;
+  /// Called after a barrier was put on the ground (`was` is null), moved, or removed (`now` is null).
+  virtual void barrier_changed(const Barrier* was, const Barrier* now) = 0;
   Expected<std::vector<PlacedBarrier>::iterator> find(BarrierId id);
 
   std::vector<PlacedBarrier> placed_;  // sorted by id

@@ -202,6 +202,7 @@ class ConvexMesh {
     PatchPolygons made;
     std::array<std::vector<int>, 4> ends;    // ends of sides on each border, ascending
     std::array<std::vector<Seam>, 4> seams;  // ascending
+    std::vector<std::uint32_t> at_rim;       // polygons with a corner on a border
     Block polygons, sides, corners, nodes;
     std::vector<std::pair<std::uint32_t, std::uint32_t>>
         links;  // nodes connected over its eastern and northern border

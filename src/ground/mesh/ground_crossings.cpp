@@ -78,10 +78,12 @@ bool MeshGroundImpl::find_again(const ConvexMesh& mesh, MeshCrossing& crossing) 
 }
 
 /// Finds the crossings in the patches near a barrier again, since the numbers of polygons may have changed.
-void MeshGroundImpl::find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const {
-  if (level_ && hops(size)) {
+void MeshGroundImpl::find_crossings_near(Layer& layer, const BodySize& size,
+                                         std::span<const Barrier* const> barriers) const {
+  for (const Barrier* barrier : barriers) {
+    if (!level_ || !hops(size)) break;
     const double reach = crossing_reach(size), around = 2.0 * layer.mesh.grid().size;
-    const dvec2 low = in_mm(barrier.min()) - reach, high = in_mm(barrier.max()) + reach;
+    const dvec2 low = in_mm(barrier->min()) - reach, high = in_mm(barrier->max()) + reach;
     layer.mesh.each_patch_near(low - around, high + around, [&](std::uint32_t patch) {
       std::erase_if(layer.found[patch],
                     [&](MeshCrossing& crossing) { return !find_again(layer.mesh, crossing); });

@@ -89,15 +89,20 @@ std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::make_layer(const BodySize
   return keep_all || !layer ? std::move(layer) : reached_part(*layer, size);
 }
 
-void MeshGroundImpl::barrier_changed(const Barrier& barrier, bool gone) {
-  dearest_ = std::max(dearest_, barrier.cost());
+void MeshGroundImpl::barrier_changed(const Barrier* was, const Barrier* now) {
+  std::vector<const Barrier*> changed;
+  if (was != nullptr) changed.push_back(was);
+  if (now != nullptr) changed.push_back(now);
   for (std::uint16_t number = 0; number < layers_.count(); ++number) {
     const BodySize& size = layers_[number];
     Layer& layer = *layers_[number].made;
-    builder_.barrier_changed(layer, size, barrier);
-    find_crossings_near(layer, size, barrier);
+    builder_.barriers_changed(layer, size, changed);
+    find_crossings_near(layer, size, changed);
   }
-  edits_.add({barrier.min(), barrier.max()}, gone);
+  for (const Barrier* barrier : changed) {
+    dearest_ = std::max(dearest_, barrier->cost());
+    edits_.add({barrier->min(), barrier->max()}, barrier == was);
+  }
 }
 
 bool MeshGroundImpl::changed_along(std::span<const vec3> bends, const Body& body, std::uint64_t since) const {

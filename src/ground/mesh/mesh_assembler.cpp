@@ -68,19 +68,38 @@ void ConvexMesh::Assembler::replace(std::vector<Change> changes) {
   }
   std::ranges::sort(written);
   written.erase(std::unique(written.begin(), written.end()), written.end());
+  std::vector<std::pair<std::uint32_t, std::vector<bool>>> beside;  // with their borders before the change
+  each_around(written, 1, [&](std::uint32_t patch) {
+    if (!std::ranges::binary_search(written, patch)) beside.emplace_back(patch, open_seams(patch));
+  });
   for (const std::uint32_t patch : written) write(patch);
   for (const std::uint32_t patch : written)
     for (std::uint32_t rim = 0; rim < 4; ++rim) join_rim(patch, rim);
   for (const std::uint32_t patch : written) find_nodes(patch);
   each_around(written, 1, [&](std::uint32_t patch) { find_links(patch); });
   // Corners on a border exist in both patches, and must agree about bends.
-  each_around(written, 1, [&](std::uint32_t patch) { forget_rim_bends(patch); });
-  each_around(written, 2,
-              [&](std::uint32_t patch) { find_bends(patch, !std::ranges::binary_search(written, patch)); });
-  each_around(written, 1, [&](std::uint32_t patch) {
+  for (const auto& [patch, open] : beside)
+    each_at_rim_of(written, patch, [&](std::uint32_t polygon) {
+      for (const Side& side : mesh_.sides_of(polygon))
+        if (on_rim_of(written, side.start)) corners_[side.corner].bend = false;
+    });
+  for (const std::uint32_t patch : written) find_bends(patch);
+  for (const auto& [patch, open] : beside)
+    each_at_rim_of(written, patch, [&](std::uint32_t polygon) {
+      const auto [first, count] = std::pair(polygons_[polygon].first, polygons_[polygon].count);
+      for (std::uint32_t side = first; side < first + count; ++side)
+        if (on_rim_of(written, mesh_.end_of(side))) find_bend_after(side);
+    });
+  const auto link = [&](std::uint32_t patch) {
     link_sides(patch);
     find_pockets(patch);
-  });
+  };
+  for (const std::uint32_t patch : written) link(patch);
+  for (const auto& [patch, open] : beside)
+    if (open_seams(patch) != open)
+      link(patch);
+    else  // its pockets are as before
+      each_at_rim_of(written, patch, [&](std::uint32_t polygon) { link_sides_of(polygon); });
   find_components();
 }
 
@@ -183,6 +202,13 @@ class ConvexMesh::Assembler::Writer {
           static_cast<float>(all_.mesh_.height(patch_.polygons.first + polygon_of_[i], corner.at));
     }
     list_seams();
+    patch_.at_rim.clear();
+    for (std::size_t i = 0; i < sides_.size(); ++i) {
+      const std::uint32_t polygon = patch_.polygons.first + polygon_of_[i];
+      const bool known = !patch_.at_rim.empty() && patch_.at_rim.back() == polygon;
+      if (!known && all_.on_rim(number_, all_.sides_[patch_.sides.first + i].start))
+        patch_.at_rim.push_back(polygon);
+    }
   }
 
  private:
@@ -336,26 +362,60 @@ bool ConvexMesh::Assembler::on_rim(std::uint32_t patch, dvec2 at) const {
   return off.x == 0 || off.y == 0 || off.x == square.size || off.y == square.size;
 }
 
-void ConvexMesh::Assembler::forget_rim_bends(std::uint32_t number) {
-  const Block& corners = patches_[number].corners;
-  for (std::uint32_t i = corners.first; i < corners.first + corners.count; ++i)
-    if (corners_[i].bend && on_rim(number, corners_[i].at)) corners_[i].bend = false;
+bool ConvexMesh::Assembler::touches(std::uint32_t number, dvec2 low, dvec2 high) const {
+  const Square& square = patches_[number].square;
+  return low.x <= square.low.x + square.size && low.y <= square.low.y + square.size &&
+         high.x >= square.low.x && high.y >= square.low.y;
 }
 
-/// Writes the copies that searches need to each side, except those for pockets.
+bool ConvexMesh::Assembler::on_rim_of(const std::vector<std::uint32_t>& patches, dvec2 at) const {
+  return std::ranges::any_of(
+      patches, [&](std::uint32_t patch) { return touches(patch, at, at) && on_rim(patch, at); });
+}
+
+/// Calls `visit(polygon)` for the polygons at the border of a patch that touch others of the patches.
+template <class Visit>
+void ConvexMesh::Assembler::each_at_rim_of(const std::vector<std::uint32_t>& patches, std::uint32_t patch,
+                                           Visit&& visit) const {
+  for (const std::uint32_t polygon : patches_[patch].at_rim) {
+    const dvec2 low = to_vec(polygons_[polygon].low), high = to_vec(polygons_[polygon].high);
+    if (std::ranges::any_of(patches, [&](std::uint32_t other) { return touches(other, low, high); }))
+      visit(polygon);
+  }
+}
+
+/// Returns for each side on a border of a patch whether it is joined to another patch.
+std::vector<bool> ConvexMesh::Assembler::open_seams(std::uint32_t number) const {
+  std::vector<bool> open;
+  for (const auto& seams : patches_[number].seams)
+    for (const Seam& seam : seams) open.push_back(sides_[seam.side].across != none);
+  return open;
+}
+
+/// Writes the copies that searches need to each side of a patch, except those for pockets.
 void ConvexMesh::Assembler::link_sides(std::uint32_t number) {
   const Block& polygons = patches_[number].polygons;
   for (std::uint32_t i = polygons.first; i < polygons.first + polygons.count; ++i) {
-    const std::uint32_t first = polygons_[i].first, count = polygons_[i].count;
-    std::uint32_t next = first;
-    for (std::uint32_t k = 2 * count; k-- > 0;) {  // twice around, so that the first follow the last
-      Side& side = sides_[first + k % count];
-      side.next_open = next & max_sides;
-      side.bend = corners_[side.corner].bend ? 1 : 0;
-      side.blind = 0;
-      side.border = side.across != none && polygons_[sides_[side.across].polygon].cost != polygons_[i].cost;
-      if (side.across != none) next = first + k % count;
+    link_sides_of(i);
+    for (std::uint32_t k = 0; k < polygons_[i].count; ++k) sides_[polygons_[i].first + k].blind = 0;
+  }
+}
+
+void ConvexMesh::Assembler::link_sides_of(std::uint32_t polygon) {
+  const std::uint32_t first = polygons_[polygon].first, count = polygons_[polygon].count;
+  std::uint32_t next = first;
+  for (std::uint32_t side = first; side < first + count; ++side)
+    if (sides_[side].across != none) {
+      next = side;  // it follows the last one
+      break;
     }
+  for (std::uint32_t number = first + count; number-- > first;) {
+    Side& side = sides_[number];
+    side.next_open = next & max_sides;
+    side.bend = corners_[side.corner].bend ? 1 : 0;
+    side.border =
+        side.across != none && polygons_[sides_[side.across].polygon].cost != polygons_[polygon].cost;
+    if (side.across != none) next = number;
   }
 }
 
@@ -388,23 +448,25 @@ void ConvexMesh::Assembler::find_pockets(std::uint32_t number) {
   }
 }
 
-/// Finds concave corners: follows the edge of the ground from each of its sides in a patch to the next.
-void ConvexMesh::Assembler::find_bends(std::uint32_t number, bool only_rim) {
+void ConvexMesh::Assembler::find_bends(std::uint32_t number) {
   const Block& sides = patches_[number].sides;
-  for (std::uint32_t side = sides.first; side < sides.first + sides.count; ++side) {
-    if (sides_[side].across != none) continue;
-    std::uint32_t out = mesh_.after(side);
-    if (only_rim && !on_rim(number, sides_[out].start)) continue;
-    while (sides_[out].across != none) out = mesh_.after(sides_[out].across);
-    const dvec2 in = mesh_.end_of(side) - mesh_.start_of(side), on = mesh_.end_of(out) - mesh_.start_of(out);
-    const double turned = cross(in, on);
-    if (turned > 0 || (turned == 0 && glm::dot(in, on) >= 0)) continue;
-    out = mesh_.after(side);
+  for (std::uint32_t side = sides.first; side < sides.first + sides.count; ++side) find_bend_after(side);
+}
+
+/// Marks the corner at the end of a side if the ground is concave there: follows the edge of the ground from
+/// the side to the next one.
+void ConvexMesh::Assembler::find_bend_after(std::uint32_t side) {
+  if (sides_[side].across != none) return;
+  std::uint32_t out = mesh_.after(side);
+  while (sides_[out].across != none) out = mesh_.after(sides_[out].across);
+  const dvec2 in = mesh_.end_of(side) - mesh_.start_of(side), on = mesh_.end_of(out) - mesh_.start_of(out);
+  const double turned = cross(in, on);
+  if (turned > 0 || (turned == 0 && glm::dot(in, on) >= 0)) return;
+  out = mesh_.after(side);
+  corners_[sides_[out].corner].bend = true;
+  while (sides_[out].across != none) {
+    out = mesh_.after(sides_[out].across);
     corners_[sides_[out].corner].bend = true;
-    while (sides_[out].across != none) {
-      out = mesh_.after(sides_[out].across);
-      corners_[sides_[out].corner].bend = true;
-    }
   }
 }
 

@@ -39,9 +39,15 @@ class ConvexMesh::Assembler {
   void find_nodes(std::uint32_t patch);
   void find_links(std::uint32_t patch);
   bool on_rim(std::uint32_t patch, dvec2 at) const;
-  void forget_rim_bends(std::uint32_t patch);
-  void find_bends(std::uint32_t patch, bool only_rim);
+  bool touches(std::uint32_t patch, dvec2 low, dvec2 high) const;
+  bool on_rim_of(const std::vector<std::uint32_t>& patches, dvec2 at) const;
+  template <class Visit>
+  void each_at_rim_of(const std::vector<std::uint32_t>& patches, std::uint32_t patch, Visit&& visit) const;
+  void find_bends(std::uint32_t patch);
+  void find_bend_after(std::uint32_t side);
   void link_sides(std::uint32_t patch);
+  void link_sides_of(std::uint32_t polygon);
+  std::vector<bool> open_seams(std::uint32_t patch) const;
   void find_pockets(std::uint32_t patch);
   void find_components();
 

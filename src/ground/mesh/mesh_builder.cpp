@@ -104,7 +104,9 @@ std::unique_ptr<MeshLayer> MeshBuilder::whole(const BodySize& size, bool with_ba
   std::vector<PatchPolygons> made(all.size());
   const auto divide = [&](std::size_t i) {
     const Square& square = all[i]->square;
-    made[i] = polygons(all[i]->floors, square, size, with_barriers ? barriers_in(square, size) : Barriers());
+    Bases bases;
+    made[i] =
+        polygons(all[i]->floors, square, size, with_barriers ? barriers_in(square, size) : Barriers(), bases);
   };
   if (!for_all(all.size(), divide, MeshPhase::dividing, progress)) return nullptr;
   if (progress && !progress(MeshPhase::joining, 0.f)) return nullptr;
@@ -121,19 +123,21 @@ double MeshBuilder::step_between(const BodySize& size) const {
 
 /// Returns the polygons of a patch with the barriers near it.
 PatchPolygons MeshBuilder::polygons(const std::vector<FloorPart>& floors, const Square& square,
-                                    const BodySize& size, const Barriers& barriers) const {
+                                    const BodySize& size, const Barriers& barriers, Bases& bases) const {
   PatchPolygons all;
-  for (const FloorPart& floor : floors) {
-    auto made = polygons(floor, square, size, barriers);
+  bases.resize(floors.size());
+  for (std::size_t i = 0; i < floors.size(); ++i) {
+    auto made = polygons(floors[i], square, size, barriers, bases[i]);
     if (!made) continue;
     if (!level_) return std::move(*made);
-    all.add(*made, floor.surface);
+    all.add(*made, floors[i].surface);
   }
   return all;
 }
 
 std::optional<PatchPolygons> MeshBuilder::polygons(const FloorPart& floor, const Square& square,
-                                                   const BodySize& size, const Barriers& barriers) const {
+                                                   const BodySize& size, const Barriers& barriers,
+                                                   std::shared_ptr<const Triangulation>& base) const {
   Outlines taken;
   for (const PlacedBarrier* placed : barriers) {
     if (placed->barrier.cost() > 0.f || !stands_in(*placed, floor, square, size)) continue;
@@ -148,7 +152,14 @@ std::optional<PatchPolygons> MeshBuilder::polygons(const FloorPart& floor, const
     regions.push_back(std::move(each.outlines));
     costs.push_back(each.cost);
   }
-  auto triangulation = Triangulation::make(floor.free, taken, regions);
+  if (base == nullptr && square.size > 0) {
+    const PlanPoint high{square.low.x + square.size, square.low.y + square.size};
+    if (auto alone = Triangulation::make_in(square.low, high, floor.free))
+      base = std::make_shared<const Triangulation>(std::move(*alone));
+  }
+  if (base != nullptr && taken.empty() && regions.empty()) return polygons_of(*base, costs);
+  auto triangulation =
+      base != nullptr ? base->with(taken, regions) : Triangulation::make(floor.free, taken, regions);
   // If rounding of crossings fails, the union is computed first, which removes crossings.
   if (!triangulation) triangulation = Triangulation::make(without(floor.free, taken), {}, regions);
   return triangulation ? std::optional(polygons_of(*triangulation, costs)) : std::nullopt;
@@ -199,13 +210,25 @@ std::vector<CostlyOutlines> MeshBuilder::costly_in(const FloorPart& floor, const
   return costly;
 }
 
-void MeshBuilder::barrier_changed(MeshLayer& layer, const BodySize& size, const Barrier& barrier) const {
-  const auto [low, high] = reach_of(barrier, size.radius);
-  std::vector<ConvexMesh::Change> changes;
-  layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) {
-    const Square& square = layer.mesh.square(patch);
-    changes.push_back({patch, polygons(layer.free[patch], square, size, barriers_in(square, size))});
-  });
+void MeshBuilder::barriers_changed(MeshLayer& layer, const BodySize& size,
+                                   std::span<const Barrier* const> changed) const {
+  std::vector<std::uint32_t> patches;
+  for (const Barrier* barrier : changed) {
+    const auto [low, high] = reach_of(*barrier, size.radius);
+    layer.mesh.each_patch_near(low, high, [&](std::uint32_t patch) { patches.push_back(patch); });
+  }
+  std::ranges::sort(patches);
+  patches.erase(std::ranges::unique(patches).begin(), patches.end());
+  std::vector<ConvexMesh::Change> changes(patches.size());
+  std::vector<Bases> bases(patches.size());
+  for (std::size_t i = 0; i < patches.size(); ++i) bases[i] = layer.bases.take(patches[i]);
+  const auto make = [&](std::size_t i) {
+    const Square& square = layer.mesh.square(patches[i]);
+    changes[i] = {patches[i],
+                  polygons(layer.free[patches[i]], square, size, barriers_in(square, size), bases[i])};
+  };
+  in_parts(jobs_, patches.size(), make, 1);
+  for (std::size_t i = 0; i < patches.size(); ++i) layer.bases.keep(patches[i], std::move(bases[i]));
   layer.mesh.replace(std::move(changes));
 }
 

@@ -33,11 +33,14 @@ class MeshBuilder {
   std::unique_ptr<MeshLayer> whole(const BodySize& size, bool with_barriers,
                                    const MeshProgress& progress) const;
   /// Builds the patches again that a barrier touches.
-  void barrier_changed(MeshLayer& layer, const BodySize& size, const Barrier& barrier) const;
+  void barriers_changed(MeshLayer& layer, const BodySize& size,
+                        std::span<const Barrier* const> changed) const;
 
-  /// Returns the polygons of a patch with the barriers near it.
+  /// The triangulations of the floors of a patch without barriers and costs; null: not known.
+  using Bases = std::vector<std::shared_ptr<const Triangulation>>;
+  /// Returns the polygons of a patch with the barriers near it. `bases`, by floor, is used and completed.
   PatchPolygons polygons(const std::vector<FloorPart>& floors, const Square& square, const BodySize& size,
-                         const Barriers& barriers) const;
+                         const Barriers& barriers, Bases& bases) const;
   /// Returns the barriers that may obstruct such bodies in a square.
   Barriers barriers_in(const Square& square, const BodySize& size) const;
   /// Returns the maximum height difference of sides that are joined over a border, millimetres.
@@ -51,7 +54,8 @@ class MeshBuilder {
                   const MeshProgress& progress) const;
   std::vector<SurveyedSquare> squares_of_plan(const PatchGrid& grid, const Outlines& outlines) const;
   std::optional<PatchPolygons> polygons(const FloorPart& floor, const Square& square, const BodySize& size,
-                                        const Barriers& barriers) const;
+                                        const Barriers& barriers,
+                                        std::shared_ptr<const Triangulation>& base) const;
   std::vector<CostlyOutlines> costly_in(const FloorPart& floor, const Square& square, const BodySize& size,
                                         const Barriers& barriers) const;
   bool stands_in(const PlacedBarrier& placed, const FloorPart& floor, const Square& square,

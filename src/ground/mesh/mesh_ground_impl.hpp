@@ -131,7 +131,8 @@ class MeshGroundImpl final : public MeshGround {
                          const MeshProgress& progress) const;
   std::vector<MeshCrossing> find_crossings_in(const ConvexMesh& mesh, std::uint32_t patch,
                                               const BodySize& size, bool with_barriers) const;
-  void find_crossings_near(Layer& layer, const BodySize& size, const Barrier& barrier) const;
+  void find_crossings_near(Layer& layer, const BodySize& size,
+                           std::span<const Barrier* const> barriers) const;
   std::vector<MeshCrossing> all_crossings(const Layer& layer, const BodySize& size, bool with_shut) const;
   void put_together(Layer& layer, const BodySize& size) const;
   const Layer& layer_of(std::uint16_t number) const;
@@ -150,7 +151,7 @@ class MeshGroundImpl final : public MeshGround {
   };
   bool search(const Spot& from, const Spot& to, Helper& helper, Found& found) const;
   static void lay(const Found& found, const Layer& layer, Route& route);
-  void barrier_changed(const Barrier& barrier, bool gone) override;
+  void barrier_changed(const Barrier* was, const Barrier* now) override;
 
   Plan plan_;  // without a level
   std::optional<LevelIndex> level_;

@@ -414,7 +414,8 @@ MeshSearch::Bend MeshSearch::bend_of(std::uint32_t root) const {
 double MeshSearch::length_by(const Node& last, const Place& to, dvec2& by) const {
   const dvec2 root = root_of(last.root);
   by = last.side == none ? root : passes(root, last.left, last.right, to.at);
-  return last.to_root + static_cast<double>(cost_after(last)) * (glm::distance(root, by) + glm::distance(by, to.at));
+  return last.to_root +
+         static_cast<double>(cost_after(last)) * (glm::distance(root, by) + glm::distance(by, to.at));
 }
 
 /// Completes the path to an end in the polygon of its last node.

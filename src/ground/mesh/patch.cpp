@@ -41,9 +41,10 @@ class Rings {
 
  private:
   PlanPoint at(std::uint32_t side) const { return triangulation_.points()[sides_[side].corner]; }
-  double length(std::uint32_t side) const {
+  std::int64_t squared_length(std::uint32_t side) const {
     const PlanPoint a = at(side), b = at(sides_[side].after);
-    return std::hypot(static_cast<double>(a.x) - b.x, static_cast<double>(a.y) - b.y);
+    const std::int64_t x = std::int64_t{a.x} - b.x, y = std::int64_t{a.y} - b.y;
+    return x * x + y * y;
   }
   /// Returns true if the merged ring would go straight on or turn left from `into` to `out`.
   bool straight_or_left(std::uint32_t into, std::uint32_t out) const {
@@ -57,11 +58,11 @@ class Rings {
 
   /// Longest sides first, which makes polygons round.
   void merge() {
-    std::vector<std::pair<double, std::uint32_t>> order;
+    std::vector<std::pair<std::int64_t, std::uint32_t>> order;
     for (std::uint32_t side = 0; side < sides_.size(); ++side)
       if (sides_[side].in_use && sides_[side].across != none && side < sides_[side].across &&
           triangulation_.triangles()[side / 3].kept[side % 3] == 0)
-        order.emplace_back(-length(side), side);
+        order.emplace_back(-squared_length(side), side);
     std::ranges::sort(order);
     for (const auto& [length, side] : order) {
       Side &one = sides_[side], &two = sides_[one.across];

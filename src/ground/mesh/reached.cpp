@@ -93,8 +93,9 @@ std::unique_ptr<MeshGroundImpl::Layer> MeshGroundImpl::reached_part(const Layer&
     bool changed = false;
     free[patch] = kept_floors(whole.free[patch], mesh.polygons_in(patch), kept, changed);
     const MeshBuilder::Barriers barriers = builder_.barriers_in(mesh.square(patch), size);
+    MeshBuilder::Bases bases;
     made[patch] = changed || !barriers.empty()
-                      ? builder_.polygons(free[patch], mesh.square(patch), size, barriers)
+                      ? builder_.polygons(free[patch], mesh.square(patch), size, barriers, bases)
                       : mesh.polygons_in(patch);
   };
   in_parts(jobs_, mesh.patch_count(), keep, 1);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -16,7 +17,6 @@ namespace ambulon {
 namespace {
 
 constexpr std::uint8_t of_outlines = 1, of_taken = 2, of_region = 4;  // bits of constrained sides
-constexpr std::uint32_t rim_points = 4;                               // corners of the bounding square
 
 constexpr std::uint32_t next(std::uint32_t i) { return i == 2 ? 0 : i + 1; }
 constexpr std::uint32_t before(std::uint32_t i) { return i == 0 ? 2 : i - 1; }
@@ -81,55 +81,81 @@ std::vector<std::uint32_t> in_rounds(std::span<const PlanPoint> points, PlanPoin
 
 }  // namespace
 
-Expected<Triangulation> Triangulation::make(std::span<const std::vector<PlanPoint>> outlines,
-                                            std::span<const std::vector<PlanPoint>> taken,
-                                            std::span<const std::vector<std::vector<PlanPoint>>> regions) {
-  std::vector<std::pair<std::span<const std::vector<PlanPoint>>, std::uint8_t>> kinds = {
-      {outlines, of_outlines}, {taken, of_taken}};
+Triangulation::Kinds Triangulation::kinds_of(Rings outlines, Rings taken,
+                                             std::span<const std::vector<std::vector<PlanPoint>>> regions) {
+  Kinds kinds = {{outlines, of_outlines}, {taken, of_taken}};
   for (std::size_t i = 0; i < std::min(regions.size(), max_regions); ++i)
     kinds.emplace_back(regions[i], static_cast<std::uint8_t>(of_region << i));
+  return kinds;
+}
+
+Expected<Triangulation> Triangulation::make(Rings outlines, Rings taken,
+                                            std::span<const std::vector<std::vector<PlanPoint>>> regions) {
+  const Kinds kinds = kinds_of(outlines, taken, regions);
+  std::optional<PlanPoint> low, high;
+  for (const auto& [all, of] : kinds)
+    for (const auto& outline : all)
+      for (const PlanPoint p : outline) {
+        if (p.x < -PlanPoint::max || p.x > PlanPoint::max || p.y < -PlanPoint::max || p.y > PlanPoint::max)
+          return problem(
+              fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
+                          p.x / 1000.0, p.y / 1000.0, PlanPoint::max / 1'000'000));
+        low = low ? PlanPoint{std::min(low->x, p.x), std::min(low->y, p.y)} : p;
+        high = high ? PlanPoint{std::max(high->x, p.x), std::max(high->y, p.y)} : p;
+      }
+  Triangulation made(low.value_or(PlanPoint{}), high.value_or(PlanPoint{}));
+  if (const auto inserted = made.insert(kinds); !inserted) return tl::unexpected(inserted.error());
+  return made;
+}
+
+Expected<Triangulation> Triangulation::make_in(PlanPoint low, PlanPoint high, Rings outlines) {
+  Triangulation made(low, high);
+  if (const auto inserted = made.insert(kinds_of(outlines, {}, {})); !inserted)
+    return tl::unexpected(inserted.error());
+  return made;
+}
+
+Expected<Triangulation> Triangulation::with(
+    Rings taken, std::span<const std::vector<std::vector<PlanPoint>>> regions) const {
+  Triangulation all = *this;
+  if (const auto inserted = all.insert(kinds_of({}, taken, regions)); !inserted)
+    return tl::unexpected(inserted.error());
+  return all;
+}
+
+/// Inserts first the points, then the sides of rings.
+Expected<void> Triangulation::insert(const Kinds& kinds) {
   std::vector<PlanPoint> points;
   for (const auto& [all, of] : kinds)
     for (const auto& outline : all) points.insert(points.end(), outline.begin(), outline.end());
-  PlanPoint low{0, 0}, high{0, 0};
-  if (!points.empty()) low = high = points[0];
-  for (const PlanPoint p : points) {
-    if (p.x < -PlanPoint::max || p.x > PlanPoint::max || p.y < -PlanPoint::max || p.y > PlanPoint::max)
-      return problem(
-          fmt::format("the point ({} m, {} m) lies too far out; a plan reaches {} km from the origin",
-                      p.x / 1000.0, p.y / 1000.0, PlanPoint::max / 1'000'000));
-    low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-    high = {std::max(high.x, p.x), std::max(high.y, p.y)};
-  }
-  Triangulation made(low, high, points.size());
+  points_.reserve(points_.size() + points.size());
   std::vector<std::uint32_t> vertices(points.size());
   std::uint32_t near = 0;
-  for (const std::uint32_t i : in_rounds(points, low)) {
-    vertices[i] = made.add(points[i], near);
-    near = made.triangle_of_[vertices[i]];
+  for (const std::uint32_t i : in_rounds(points, low_)) {
+    vertices[i] = add(points[i], near);
+    near = triangle_of_[vertices[i]];
   }
-  made.crossings_left_ = 16 * points.size() + 256;
+  crossings_left_ = 16 * points.size() + 256;
   std::size_t first = 0;
   for (const auto& [all, of] : kinds)
     for (const auto& outline : all) {
       for (std::size_t i = 0; i < outline.size(); ++i)
-        if (!made.keep(vertices[first + i], vertices[first + (i + 1) % outline.size()], of))
+        if (!keep(vertices[first + i], vertices[first + (i + 1) % outline.size()], of))
           return problem(fmt::format(
               "the outline crosses others near ({} m, {} m) in more points than can be told apart",
               outline[i].x / 1000.0, outline[i].y / 1000.0));
       first += outline.size();
     }
-  return made;
+  return {};
 }
 
 /// Starts with the two triangles of a bounding square.
-Triangulation::Triangulation(PlanPoint low, PlanPoint high, std::size_t points) {
+Triangulation::Triangulation(PlanPoint low, PlanPoint high) : low_(low) {
   constexpr int margin = 1000;
   points_ = {{low.x - margin, low.y - margin},
              {high.x + margin, low.y - margin},
              {high.x + margin, high.y + margin},
              {low.x - margin, high.y + margin}};
-  points_.reserve(points + rim_points);
   triangles_ = {{{0, 1, 2}, {none, none, 1}, {}}, {{0, 2, 3}, {0, none, none}, {}}};
   triangle_of_ = {0, 0, 0, 1};
 }

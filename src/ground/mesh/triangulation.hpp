@@ -44,6 +44,7 @@ class Triangulation {
   };
   static constexpr std::uint32_t none = ~std::uint32_t{0};
   static constexpr std::size_t max_regions = 6;
+  using Rings = std::span<const std::vector<PlanPoint>>;
 
   /// Makes the triangulation of closed outlines, whose sides become constraints.
   ///
@@ -53,9 +54,13 @@ class Triangulation {
   ///    mm.
   /// 3. Sides of `regions` (at most `max_regions`) are constraints, too, without effect on the inside.
   /// 4. Returns a problem if a point lies beyond `PlanPoint::max`, or if rounding keeps creating crossings.
-  static Expected<Triangulation> make(std::span<const std::vector<PlanPoint>> outlines,
-                                      std::span<const std::vector<PlanPoint>> taken = {},
+  static Expected<Triangulation> make(Rings outlines, Rings taken = {},
                                       std::span<const std::vector<std::vector<PlanPoint>>> regions = {});
+  /// Makes it for outlines in the box from `low` to `high`, so that `with` can add other rings in that box.
+  static Expected<Triangulation> make_in(PlanPoint low, PlanPoint high, Rings outlines);
+  /// Returns a copy with `taken` and `regions`.
+  Expected<Triangulation> with(Rings taken,
+                               std::span<const std::vector<std::vector<PlanPoint>>> regions) const;
 
   std::span<const PlanPoint> points() const { return points_; }
   std::span<const Triangle> triangles() const { return triangles_; }
@@ -74,7 +79,12 @@ class Triangulation {
 
   using Ends = std::pair<std::uint32_t, std::uint32_t>;  // points
 
-  Triangulation(PlanPoint low, PlanPoint high, std::size_t points);
+  Triangulation(PlanPoint low, PlanPoint high);
+  /// Rings, and the bit of their sides.
+  using Kinds = std::vector<std::pair<Rings, std::uint8_t>>;
+  static Kinds kinds_of(Rings outlines, Rings taken,
+                        std::span<const std::vector<std::vector<PlanPoint>>> regions);
+  Expected<void> insert(const Kinds& kinds);
   std::uint32_t add(PlanPoint point, std::uint32_t near);
   std::uint32_t locate(PlanPoint point, std::uint32_t near) const;
   void split(std::uint32_t triangle, std::uint32_t vertex);
@@ -109,6 +119,7 @@ class Triangulation {
   std::vector<Side> doubtful_;              // sides that may have to be flipped
   std::vector<Line> lines_;                 // still to be inserted
   std::size_t crossings_left_ = 0;
+  PlanPoint low_;  // of the box
 };
 
 }  // namespace ambulon

@@ -465,6 +465,9 @@ bool TileGround::may_shorten(vec3 from, vec3 to, float left, const Body& body, s
   return impl_->may_shorten(from, to, left, body, since);
 }
 
-void TileGround::barrier_changed(const Barrier& barrier, bool gone) { impl_->barrier_changed(barrier, gone); }
+void TileGround::barrier_changed(const Barrier* was, const Barrier* now) {
+  if (was != nullptr) impl_->barrier_changed(*was, true);
+  if (now != nullptr) impl_->barrier_changed(*now, false);
+}
 
 }  // namespace ambulon

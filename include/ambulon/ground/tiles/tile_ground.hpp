@@ -73,7 +73,7 @@ class TileGround final : public BarrierGround {
   const Impl& impl() const { return *impl_; }
 
  private:
-  void barrier_changed(const Barrier& barrier, bool gone) override;
+  void barrier_changed(const Barrier* was, const Barrier* now) override;
 
   std::unique_ptr<Impl> impl_;
 };
