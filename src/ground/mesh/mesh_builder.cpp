@@ -149,7 +149,8 @@ std::optional<PatchPolygons> MeshBuilder::polygons(const FloorPart& floor, const
   std::vector<Outlines> regions;
   std::vector<float> costs;
   for (CostlyOutlines& each : costly_in(floor, square, size, barriers)) {
-    regions.push_back(std::move(each.outlines));
+    // At the edge of the ground they may reach beyond it.
+    regions.push_back(square.size > 0 ? cut_to_square(each.outlines, square) : std::move(each.outlines));
     costs.push_back(each.cost);
   }
   if (base == nullptr && square.size > 0) {

@@ -128,6 +128,10 @@ Expected<void> Triangulation::insert(const Kinds& kinds) {
   std::vector<PlanPoint> points;
   for (const auto& [all, of] : kinds)
     for (const auto& outline : all) points.insert(points.end(), outline.begin(), outline.end());
+  for (const PlanPoint p : points)
+    if (p.x < low_.x || p.y < low_.y || p.x > high_.x || p.y > high_.y)
+      return problem(fmt::format("the point ({} m, {} m) lies outside the box of the triangulation",
+                                 p.x / 1000.0, p.y / 1000.0));
   points_.reserve(points_.size() + points.size());
   std::vector<std::uint32_t> vertices(points.size());
   std::uint32_t near = 0;
@@ -150,7 +154,7 @@ Expected<void> Triangulation::insert(const Kinds& kinds) {
 }
 
 /// Starts with the two triangles of a bounding square.
-Triangulation::Triangulation(PlanPoint low, PlanPoint high) : low_(low) {
+Triangulation::Triangulation(PlanPoint low, PlanPoint high) : low_(low), high_(high) {
   constexpr int margin = 1000;
   points_ = {{low.x - margin, low.y - margin},
              {high.x + margin, low.y - margin},

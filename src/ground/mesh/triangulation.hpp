@@ -58,7 +58,7 @@ class Triangulation {
                                       std::span<const std::vector<std::vector<PlanPoint>>> regions = {});
   /// Makes it for outlines in the box from `low` to `high`, so that `with` can add other rings in that box.
   static Expected<Triangulation> make_in(PlanPoint low, PlanPoint high, Rings outlines);
-  /// Returns a copy with `taken` and `regions`.
+  /// Returns a copy with `taken` and `regions`; a problem as `make`, or if a point lies outside the box.
   Expected<Triangulation> with(Rings taken,
                                std::span<const std::vector<std::vector<PlanPoint>>> regions) const;
 
@@ -119,7 +119,7 @@ class Triangulation {
   std::vector<Side> doubtful_;              // sides that may have to be flipped
   std::vector<Line> lines_;                 // still to be inserted
   std::size_t crossings_left_ = 0;
-  PlanPoint low_;  // of the box
+  PlanPoint low_, high_;  // of the box
 };
 
 }  // namespace ambulon

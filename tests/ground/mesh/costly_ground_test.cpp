@@ -159,6 +159,14 @@ RC_GTEST_PROP(CostlyGround, DetoursDoNotCrossTheirLine, ()) {
   }
 }
 
+TEST(CostlyGround, RegionsMayReachFarBeyondTheGround) {
+  const auto ground = MeshGround::make(Plan{.outlines = {{{0, 0}, {10, 0}, {10, 10}, {0, 10}}},
+                                            .regions = {{{{-90, -90}, {5, -90}, {5, 90}, {-90, 90}}, 3.f}}})
+                          .value();
+  const Spot from = ground->snap({1, 5, 0}, 1).spot, to = ground->snap({9, 5, 0}, 1).spot;
+  EXPECT_NEAR(ground->distance(from, to), 4 * 3 + 4, 1e-3f);
+}
+
 TEST(CostlyGround, BarriersThatCostAreGoneRoundUntilTheyAreTakenAway) {
   const auto ground = MeshGround::make(Plan{.outlines = {{{0, 0}, {12, 0}, {12, 8}, {0, 8}}}}).value();
   const Spot from = ground->snap({1, 4, 0}, 1).spot, to = ground->snap({11, 4, 0}, 1).spot;
