@@ -101,7 +101,7 @@ MeshSearch::State MeshSearch::go_on(std::uint64_t expansions) {
     const std::uint32_t next = take_best();
     if (next == none) return state_ = State::no_route;  // only if the closed line separates start and goal
     const Node& node = nodes_[next];
-    if (overtaken(node)) continue;
+    if (overtaken(node) || shorter_on_foot(node)) continue;
     ++done, ++expanded_;
     if (line_ != nullptr) side_ = side_of(node);
     const bool straight = cost_after(node) <= 1.f || (node.side != none && node.left == node.right);
@@ -153,6 +153,19 @@ bool MeshSearch::beyond_line(std::uint32_t polygon, dvec2 at) const {
 /// Returns true if a shorter path to the root of a node is known.
 bool MeshSearch::overtaken(const Node& node) const {
   return node.root != none && node.to_root > bends_[node.root].length + tolerance::on_line_mm;
+}
+
+/// Returns true if a shorter path to the far end of a crossing is known, by a corner of its polygon.
+bool MeshSearch::shorter_on_foot(const Node& node) const {
+  if (node.side != none || node.root < crossing_roots_ || node.root >= border_roots_) return false;
+  const MeshCrossing::End& end = crossing_of(node.root).to;
+  if (line_ != nullptr && line_->divides(end.polygon)) return false;
+  const auto cost = static_cast<double>(cost_of(end.polygon));
+  return std::ranges::any_of(mesh_->sides_of(end.polygon), [&](const ConvexMesh::Side& side) {
+    const Best& corner = bends_[side.corner];
+    return side.bend != 0 && corner.search == search_ &&
+           node.to_root > corner.length + cost * glm::distance(side.start, end.at) + tolerance::on_line_mm;
+  });
 }
 
 /// Returns true if a shorter path to the whole interval of a node is known, by a corner at an end of its

@@ -168,6 +168,7 @@ class MeshSearch {
   std::uint32_t polygon_of(const Node& node) const;
   bool overtaken(const Node& node) const;
   bool shorter_by_corner(const Node& node) const;
+  bool shorter_on_foot(const Node& node) const;
   std::uint32_t take_best();
   std::uint32_t take_first();
   void put_off(const Open& open);
