@@ -9,10 +9,16 @@
 
 #include "base/dvec2.hpp"
 #include "base/geometry.hpp"
+#include "base/tolerance.hpp"
 #include "ground/mesh/mesh_assembler.hpp"
 #include "ground/mesh/triangulation.hpp"
 
 namespace ambulon {
+namespace {
+
+constexpr double same_place = 1e-6;  // millimetres
+
+}  // namespace
 
 ConvexMesh::ConvexMesh(const Triangulation& triangulation) : ConvexMesh({}, {polygons_of(triangulation)}) {}
 
@@ -90,6 +96,36 @@ dvec2 ConvexMesh::nearest_in(std::uint32_t polygon, dvec2 point) const {
     if (square < min) nearest = on, min = square;
   }
   return nearest;
+}
+
+ConvexMesh::Exit ConvexMesh::exit_of(std::uint32_t polygon, dvec2 start, dvec2 along, double gone) const {
+  Exit exit;
+  double off_exit = 0;
+  const dvec2 end = start + along;
+  const Polygon& around = polygons_[polygon];
+  const std::uint32_t last = around.first + around.count - 1;
+  dvec2 b = start_of(around.first);
+  for (std::uint32_t side = around.first; side <= last; ++side) {
+    const dvec2 a = std::exchange(b, start_of(side < last ? side + 1 : around.first)), edge = b - a;
+    const double beyond = -cross(edge, end - a);
+    if (beyond <= 0) continue;
+    exit.inside = false;
+    const double slope = cross(edge, along);
+    if (slope >= 0) continue;  // it does not lead out there
+    const double length = glm::length(edge);
+    const bool open = sides_[side].across != none;
+    if (!open && beyond <= tolerance::along_edge_mm * length) continue;
+    const double part = std::max(gone, -cross(edge, start - a) / slope);
+    // The extension of a side may be hit where another side lies on the same line. Of two such sides the
+    // nearer one counts.
+    const double place = glm::dot(start + part * along - a, edge) / length;
+    const double off = std::max({0.0, -place, place - length});
+    if (off > tolerance::along_edge_mm) continue;
+    const bool same = exit.side != none && std::abs(part - exit.part) < same_place / glm::length(along);
+    if (same ? off < off_exit || (off == off_exit && open) : part < exit.part)
+      exit.side = side, exit.part = part, off_exit = off;
+  }
+  return exit;
 }
 
 ConvexMesh::Nearest ConvexMesh::nearest(dvec2 point, const Wanted& wanted) const {

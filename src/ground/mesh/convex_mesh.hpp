@@ -136,6 +136,16 @@ class ConvexMesh {
   /// Returns the nearest point of a polygon.
   dvec2 nearest_in(std::uint32_t polygon, dvec2 point) const;
 
+  /// The side by which a straight line leaves a polygon.
+  struct Exit {
+    std::uint32_t side = none;  ///< `none`: it ends inside
+    double part = 1;            ///< fraction of the line
+    bool inside = true;         ///< its end is in the polygon
+  };
+  /// The line goes from `start` along `along`; the fraction `gone` is done. It may follow an edge of the
+  /// ground 0.1 mm beyond it.
+  Exit exit_of(std::uint32_t polygon, dvec2 start, dvec2 along, double gone) const;
+
   struct Nearest {
     std::uint32_t polygon = none;  ///< `none` if there is none
     dvec2 point{0.0};

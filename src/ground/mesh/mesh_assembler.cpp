@@ -362,15 +362,22 @@ bool ConvexMesh::Assembler::on_rim(std::uint32_t patch, dvec2 at) const {
   return off.x == 0 || off.y == 0 || off.x == square.size || off.y == square.size;
 }
 
-bool ConvexMesh::Assembler::touches(std::uint32_t number, dvec2 low, dvec2 high) const {
-  const Square& square = patches_[number].square;
-  return low.x <= square.low.x + square.size && low.y <= square.low.y + square.size &&
-         high.x >= square.low.x && high.y >= square.low.y;
+/// Returns `test(patch)` for any of the patches (ascending) that touches a box.
+template <class Test>
+bool ConvexMesh::Assembler::any_touches(const std::vector<std::uint32_t>& patches, dvec2 low, dvec2 high,
+                                        Test&& test) const {
+  bool any = false;
+  mesh_.each_patch_near(low - 1.0, high + 1.0, [&](std::uint32_t patch) {
+    const dvec2 from = to_vec(patches_[patch].square.low),
+                to = from + static_cast<double>(patches_[patch].square.size);
+    any = any || (low.x <= to.x && low.y <= to.y && high.x >= from.x && high.y >= from.y &&
+                  std::ranges::binary_search(patches, patch) && test(patch));
+  });
+  return any;
 }
 
 bool ConvexMesh::Assembler::on_rim_of(const std::vector<std::uint32_t>& patches, dvec2 at) const {
-  return std::ranges::any_of(
-      patches, [&](std::uint32_t patch) { return touches(patch, at, at) && on_rim(patch, at); });
+  return any_touches(patches, at, at, [&](std::uint32_t patch) { return on_rim(patch, at); });
 }
 
 /// Calls `visit(polygon)` for the polygons at the border of a patch that touch others of the patches.
@@ -379,8 +386,7 @@ void ConvexMesh::Assembler::each_at_rim_of(const std::vector<std::uint32_t>& pat
                                            Visit&& visit) const {
   for (const std::uint32_t polygon : patches_[patch].at_rim) {
     const dvec2 low = to_vec(polygons_[polygon].low), high = to_vec(polygons_[polygon].high);
-    if (std::ranges::any_of(patches, [&](std::uint32_t other) { return touches(other, low, high); }))
-      visit(polygon);
+    if (any_touches(patches, low, high, [](std::uint32_t) { return true; })) visit(polygon);
   }
 }
 

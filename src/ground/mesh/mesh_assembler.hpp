@@ -39,7 +39,8 @@ class ConvexMesh::Assembler {
   void find_nodes(std::uint32_t patch);
   void find_links(std::uint32_t patch);
   bool on_rim(std::uint32_t patch, dvec2 at) const;
-  bool touches(std::uint32_t patch, dvec2 low, dvec2 high) const;
+  template <class Test>
+  bool any_touches(const std::vector<std::uint32_t>& patches, dvec2 low, dvec2 high, Test&& test) const;
   bool on_rim_of(const std::vector<std::uint32_t>& patches, dvec2 at) const;
   template <class Visit>
   void each_at_rim_of(const std::vector<std::uint32_t>& patches, std::uint32_t patch, Visit&& visit) const;

@@ -28,50 +28,10 @@ namespace {
 constexpr double same_height = 1;          // millimetres
 constexpr int max_corner_steps = 8;        // polygons at one corner: more are a cycle
 constexpr double same_floor = 500;         // millimetres between a spot's height and its polygon
-constexpr double same_place = 1e-6;        // millimetres
 constexpr float beyond_edge = 0.01f;       // metres: extension of a closed line beyond the edges
 constexpr std::size_t min_sharers = 64;    // of one search with the same goal, if they are close together
 constexpr std::size_t sure_sharers = 256;  // anywhere
 constexpr int draws = 64;                  // attempts for a random spot; then `around` is used
-
-/// The side by which a straight line leaves a polygon.
-struct Exit {
-  std::uint32_t side = ConvexMesh::none;  // `none`: it ends inside
-  double part = 1;                        // fraction of the line
-  bool inside = true;                     // its end is in the polygon
-};
-
-/// The line goes from `start` along `along`; the fraction `gone` is done.
-Exit exit_of(const ConvexMesh& mesh, std::uint32_t polygon, dvec2 start, dvec2 along, double gone) {
-  Exit exit;
-  double off_exit = 0;
-  const dvec2 end = start + along;
-  const ConvexMesh::Polygon& around = mesh.polygons()[polygon];
-  const std::uint32_t last = around.first + around.count - 1;
-  dvec2 b = mesh.start_of(around.first);
-  for (std::uint32_t side = around.first; side <= last; ++side) {
-    const dvec2 a = std::exchange(b, mesh.start_of(side < last ? side + 1 : around.first)), edge = b - a;
-    const double beyond = -cross(edge, end - a);
-    if (beyond <= 0) continue;
-    exit.inside = false;
-    const double slope = cross(edge, along);
-    if (slope >= 0) continue;  // it does not lead out there
-    const double length = glm::length(edge);
-    const bool open = mesh.sides()[side].across != ConvexMesh::none;
-    if (!open && beyond <= tolerance::along_edge_mm * length) continue;
-    const double part = std::max(gone, -cross(edge, start - a) / slope);
-    // The extension of a side may be hit where another side lies on the same line. Of two such sides the
-    // nearer one counts.
-    const double place = glm::dot(start + part * along - a, edge) / length;
-    const double off = std::max({0.0, -place, place - length});
-    if (off > tolerance::along_edge_mm) continue;
-    const bool same =
-        exit.side != ConvexMesh::none && std::abs(part - exit.part) < same_place / glm::length(along);
-    if (same ? off < off_exit || (off == off_exit && open) : part < exit.part)
-      exit.side = side, exit.part = part, off_exit = off;
-  }
-  return exit;
-}
 
 }  // namespace
 
@@ -383,11 +343,13 @@ void MeshGroundImpl::routes_to(const Spot& to, std::span<const Spot> from,
     Route& way = *ways[i];
     way.clear();
     way.complete = search.way_to(i);
-    if (way.complete) {
+    if (search.costly()) {
+      route(from[i], to, way);
+    } else if (way.complete) {
       lay_along(search.path(), way);
       std::ranges::reverse(way.bends);
     }
-    way.expanded = search.expanded() / from.size();  // its share
+    way.expanded += search.expanded() / from.size();  // its share
   }
 }
 
@@ -423,7 +385,7 @@ Stretch MeshGroundImpl::straight(const Spot& from, vec2 way) const {
   double gone = 0;  // fraction of the line
   int corner_steps = 0;
   for (std::size_t steps = 0; steps < 2 * mesh.polygons().size() + 16; ++steps) {
-    const Exit exit = exit_of(mesh, polygon, start.at, along, gone);
+    const ConvexMesh::Exit exit = mesh.exit_of(polygon, start.at, along, gone);
     if (exit.side == ConvexMesh::none)
       return {.end = spot_at({exit.inside ? end : mesh.nearest_in(polygon, end), polygon}, from.layer),
               .metres = glm::length(way),

@@ -40,7 +40,7 @@ void MeshSearch::start(const ConvexMesh& mesh, const Place& from, const MeshCros
   line_ = nullptr, max_ = std::numeric_limits<double>::infinity(), side_ = 0;
   expanded_ = 0;
   nodes_.clear(), open_.clear(), path_.clear(), kinks_.clear(), crossed_.clear(), ends_.clear(),
-      around_goal_.clear(), border_points_.clear();
+      ends_by_polygon_.clear(), around_goal_.clear(), border_points_.clear();
   in_hand_.node = none;
   crossing_roots_ = static_cast<std::uint32_t>(mesh.corners().size());
   border_roots_ = crossing_roots_ + static_cast<std::uint32_t>(crossings.all().size());

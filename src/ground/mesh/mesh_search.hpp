@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <limits>
 #include <memory_resource>
@@ -92,6 +93,11 @@ class MeshSearch {
   };
   /// Returns them in order.
   std::span<const Crossed> crossed() const { return crossed_; }
+  /// Returns true if the path leads over ground with a cost above 1. Then `find` is more exact than
+  /// `find_all`, since it has more points near the goal.
+  bool costly() const {
+    return std::ranges::any_of(kinks_, [](const Kink& kink) { return kink.cost > 1.f; });
+  }
   /// Calls `visit(polygon)` for each polygon that the search entered, possibly several times.
   template <class Visit>
   void each_noted(Visit&& visit) const {
@@ -143,6 +149,13 @@ class MeshSearch {
   /// The points on a side, and the search that created them.
   struct Points {
     std::uint32_t first = 0, count = 0, search = 0;
+  };
+
+  /// A vertex of a path: the border on which it lies, if any, and the cost of the leg after it (0: a
+  /// crossing).
+  struct Kink {
+    std::uint32_t side = none;
+    float cost = 1.f;
   };
 
   /// A goal of `find_all`.
@@ -201,12 +214,6 @@ class MeshSearch {
   double length_by(const Node& last, const Place& to, dvec2& by) const;
   void finish(std::uint32_t node, const Place& to);
   void trace(std::uint32_t node);
-  /// A vertex of a path: the border on which it lies, if any, and the cost of the leg after it (0: a
-  /// crossing).
-  struct Kink {
-    std::uint32_t side = none;
-    float cost = 1.f;
-  };
   void add(const Bend& bend, const Kink& kink);
   float cost_of(std::uint32_t polygon) const { return mesh_->polygons()[polygon].cost; }
   float cost_after(const Node& node) const;

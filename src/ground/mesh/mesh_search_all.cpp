@@ -21,7 +21,6 @@ constexpr std::uint64_t looks_every = 32;  // expansions between two tests that 
 /// The heuristic aims at a circle that contains all ends.
 void MeshSearch::find_all(const ConvexMesh& mesh, const Place& from, std::span<const Place> ends) {
   start(mesh, from, no_crossings());
-  ends_by_polygon_.clear();
   dvec2 low(std::numeric_limits<double>::infinity()), high = -low;
   for (std::uint32_t i = 0; i < ends.size(); ++i) {
     ends_.push_back({.place = ends[i]});
@@ -95,13 +94,14 @@ double MeshSearch::min_open() const {
 
 bool MeshSearch::way_to(std::size_t number) {
   const End& end = ends_[number];
-  path_.clear();
+  path_.clear(), kinks_.clear();
   if (end.length == std::numeric_limits<double>::infinity()) return false;
   if (end.last != none) {
     finish(end.last, end.place);
   } else {
     length_ = end.length;
     path_.assign({bend_in(*mesh_, from_), bend_in(*mesh_, end.place)});
+    kinks_.assign({Kink{none, cost_of(from_.polygon)}, Kink{}});
   }
   return true;
 }

@@ -23,6 +23,7 @@ constexpr double rim = 0.1;               // millimetres by which a point may li
 constexpr int rounds = 16;                // of moving points, maximum
 constexpr int parts = 24;                 // steps that narrow down the place on a side
 constexpr int halvings = 3;               // of a move that would leave the ground of one cost
+constexpr int max_at_corner = 8;          // polygons at one corner: more are a cycle
 constexpr double enough = 1e-5;           // of the length: a smaller gain ends the rounds
 constexpr double straight = 0.5;          // millimetres off a straight line that count as no bend
 
@@ -39,7 +40,7 @@ double MeshSearch::least_by(const Seen& seen, dvec2 left, dvec2 right, double mi
 bool MeshSearch::holds_an_end(std::uint32_t polygon) const {
   if (polygon == to_.polygon) return !beyond_line(polygon, to_.at);
   const auto end = std::ranges::lower_bound(ends_by_polygon_, std::pair(polygon, std::uint32_t{0}));
-  return !ends_.empty() && end != ends_by_polygon_.end() && end->first == polygon;
+  return end != ends_by_polygon_.end() && end->first == polygon;
 }
 
 /// Pushes a node that only leads over `at` straight to the ends in a polygon. It is apart from the node that
@@ -55,7 +56,7 @@ void MeshSearch::go_straight_to_end(dvec2 at, std::uint32_t polygon, const Seen&
 }
 
 /// Returns the points of a side and its twin, created at the first request: evenly spaced, and more near the
-/// start and the goals, since the exact place matters more there.
+/// start and the goal, since the exact place matters more there.
 MeshSearch::Points MeshSearch::points_on(std::uint32_t side) {
   const std::uint32_t across = mesh_->sides()[side].across;
   if (points_on_.size() < mesh_->sides().size()) points_on_.resize(mesh_->sides().size());
@@ -69,12 +70,6 @@ MeshSearch::Points MeshSearch::points_on(std::uint32_t side) {
     add_point(glm::mix(start, end, static_cast<double>(i) / (count - 1)), side);
   add_points_near(from_.at, side);
   if (ends_.empty()) add_points_near(to_.at, side);
-  for (const std::uint32_t half : {side, across}) {
-    const std::uint32_t polygon = mesh_->sides()[half].polygon;
-    for (auto each = std::ranges::lower_bound(ends_by_polygon_, std::pair(polygon, std::uint32_t{0}));
-         !ends_.empty() && each != ends_by_polygon_.end() && each->first == polygon; ++each)
-      add_points_near(ends_[each->second].place.at, side);
-  }
   points.count = static_cast<std::uint32_t>(border_points_.size()) - points.first;
   bends_.resize(std::max(bends_.size(), border_roots_ + border_points_.size()));
   return points;
@@ -216,26 +211,14 @@ double MeshSearch::move_kink(std::size_t i) {
 
 /// Returns true if a straight line from a polygon stays on ground of its cost.
 bool MeshSearch::straight_over_one_cost(dvec2 from, std::uint32_t polygon, dvec2 to) const {
-  const dvec2 way = to - from;
   double gone = 0;
-  for (std::size_t steps = 0; steps < mesh_->polygons().size(); ++steps) {
-    std::uint32_t exit = none;
-    double at_exit = 1;
-    bool inside = true;
-    const ConvexMesh::Polygon& around = mesh_->polygons()[polygon];
-    for (std::uint32_t side = around.first; side < around.first + around.count; ++side) {
-      const dvec2 start = mesh_->start_of(side), edge = mesh_->end_of(side) - start;
-      if (cross(edge, to - start) >= -tolerance::on_line_mm * glm::length(edge)) continue;
-      inside = false;
-      const double slope = cross(edge, way);
-      if (slope >= 0) continue;
-      const double part = std::max(gone, -cross(edge, from - start) / slope);
-      if (part <= at_exit) exit = side, at_exit = part;
-    }
-    if (inside) return true;
-    if (exit == none || mesh_->sides()[exit].across == none || mesh_->sides()[exit].border != 0) return false;
-    polygon = mesh_->sides()[mesh_->sides()[exit].across].polygon;
-    gone = at_exit;
+  for (int at_corner = 0; at_corner < max_at_corner;) {
+    const ConvexMesh::Exit exit = mesh_->exit_of(polygon, from, to - from, gone);
+    if (exit.side == none) return true;
+    const ConvexMesh::Side& side = mesh_->sides()[exit.side];
+    if (side.across == none || side.border != 0) return false;
+    at_corner = exit.part > gone ? 0 : at_corner + 1;
+    polygon = mesh_->sides()[side.across].polygon, gone = exit.part;
   }
   return false;
 }
